@@ -1,0 +1,1 @@
+"""Open Pail: a farmstead cheesemaker's notebook and calculator."""

@@ -1,0 +1,36 @@
+"""What can be wrong with what the craft was asked, in words a maker can act on.
+
+CraftError            anything below; never raised itself
+├─ OutOfRange         a figure outside what the rule is known for (a milk at 70 °C)
+├─ Unknown            a word, unit or key that is not known
+├─ Ambiguous          one text with two readings a thousandfold apart
+└─ NotPossible        figures that are fine alone and cannot go together
+"""
+
+
+class CraftError(ValueError):
+    """Root of the family. `words` is shown to the maker as it stands."""
+
+    def __init__(self, words: str) -> None:
+        super().__init__(words)
+        self.words = words
+
+
+class OutOfRange(CraftError):
+    """A figure outside the range in which the rule holds."""
+
+
+class Unknown(CraftError):
+    """A unit, species, family or house value that nobody has told us of."""
+
+
+class Ambiguous(CraftError):
+    """A text that can be read in two ways; both are in `readings`."""
+
+    def __init__(self, words: str, readings: tuple[str, ...]) -> None:
+        super().__init__(words)
+        self.readings = readings
+
+
+class NotPossible(CraftError):
+    """Things that cannot go together: ultra-heated milk and rennet, 40 L in a 36 L kettle."""

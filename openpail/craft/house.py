@@ -1,0 +1,122 @@
+"""House values: the sensible starting figures that no standard fixes.
+
+They live once, in house.toml, each with unit, range, source and a line of words. A dairy may
+overrule one; the rules read them only through a `House` they are handed.
+"""
+
+from __future__ import annotations
+
+import tomllib
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from functools import cache
+from importlib.resources import files
+
+from openpail.craft.errors import OutOfRange, Unknown
+
+Points = tuple[tuple[float, float], ...]
+
+
+@dataclass(frozen=True, slots=True)
+class HouseValue:
+    """One entry of house.toml: a number, or a curve of points, with its range and source."""
+
+    key: str
+    value: float | Points
+    unit: str
+    low: float
+    high: float
+    source: str
+    words: str
+
+
+@cache
+def shipped() -> Mapping[str, HouseValue]:
+    """All house values as shipped. Raises KeyError when an entry lacks a part."""
+    data = tomllib.loads(files("openpail.craft").joinpath("house.toml").read_text("utf-8"))
+    return {key: _entry(key, part) for key, part in data.items()}
+
+
+def _entry(key: str, part: Mapping[str, object]) -> HouseValue:
+    raw = part["value"]
+    value: float | Points
+    if isinstance(raw, list):
+        value = tuple((float(x), float(y)) for x, y in raw)
+    else:
+        value = float(str(raw))
+    low, high = part["range"]  # type: ignore[misc]
+    return HouseValue(
+        key,
+        value,
+        str(part["unit"]),
+        float(low),
+        float(high),
+        str(part.get("source", "house value")),
+        str(part["words"]),
+    )
+
+
+@dataclass(frozen=True, eq=False)
+class House:
+    """The house values in force: as shipped, but for what a dairy has overruled."""
+
+    overrides: Mapping[str, float] = field(default_factory=dict)
+    _in_force: Mapping[str, float | Points] = field(init=False, repr=False, compare=False)
+
+    def __post_init__(self) -> None:
+        for key, value in self.overrides.items():
+            check(key, value)
+        values = {key: each.value for key, each in shipped().items()}
+        object.__setattr__(self, "_in_force", {**values, **self.overrides})
+
+    def number(self, key: str) -> float:
+        """The value in force of `key`, in the unit house.toml gives. Raises Unknown."""
+        value = self._in_force.get(key)
+        if isinstance(value, float):
+            return value
+        entry(key)
+        raise Unknown(f"“{key}” is a curve, not one number.")
+
+    def curve(self, key: str) -> Points:
+        """The points of the curve `key`, by rising x. Raises Unknown."""
+        value = self._in_force.get(key)
+        if isinstance(value, tuple):
+            return value
+        entry(key)
+        raise Unknown(f"“{key}” is one number, not a curve.")
+
+    def source(self, key: str) -> str:
+        """Whose word `key` is: the source it shipped with, or this dairy's own."""
+        return "the dairy’s own value" if key in self.overrides else entry(key).source
+
+
+def entry(key: str) -> HouseValue:
+    """The shipped entry of `key`. Raises Unknown."""
+    try:
+        return shipped()[key]
+    except KeyError:
+        raise Unknown(f"There is no house value “{key}”.") from None
+
+
+def check(key: str, value: float) -> None:
+    """Refuse an override outside the range the entry names. Raises OutOfRange, Unknown."""
+    known = entry(key)
+    if isinstance(known.value, tuple):
+        raise Unknown(f"“{key}” is a curve and cannot be overruled by one number.")
+    if not known.low <= value <= known.high:
+        raise OutOfRange(
+            f"{known.words} {value:g} {known.unit} is outside {known.low:g} to {known.high:g}."
+        )
+
+
+def along(points: Points, x: float) -> float:
+    """Read a curve at `x`, straight between its points and held at its ends.
+
+    Parameters: points by rising x; x in the curve's own unit. Source: derivation.
+    """
+    if x <= points[0][0]:
+        return points[0][1]
+    for (x0, y0), (x1, y1) in zip(points, points[1:], strict=False):
+        if x <= x1:
+            return y0 + (y1 - y0) * (x - x0) / (x1 - x0)
+    return points[-1][1]

@@ -1,0 +1,209 @@
+"""Cautions: what the record shows, what it usually means, and where the tool stops.
+
+Nothing here says that a cheese is fine to eat. Each caution has a level: stop (blocked until the
+maker writes why; `hard` is blocked whatever is written), strong caution (never clears by
+itself), caution, note.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from datetime import date, timedelta
+from typing import Literal
+
+from openpail.craft.blend import Blend
+from openpail.craft.fitness import Fitness
+from openpail.craft.house import House, shipped
+from openpail.craft.products import Product
+from openpail.craft.recipe import Recipe
+from openpail.craft.yields import ACID_HEAT, family_mffb
+
+Level = Literal["stop", "strong caution", "caution", "note"]
+LEVELS: tuple[Level, ...] = ("stop", "strong caution", "caution", "note")
+
+DEFERRAL = (
+    "A notebook and a calculator, no food-safety plan: local law, your dairy’s own inspector and "
+    "licensed practice come first."
+)
+SOFT_MFFB = 67.0
+RAW_DAYS = 60
+_FRESH_OR_SOFT = frozenset(
+    {"bloomy", "blue", "washed_rind", "lactic", "whey", "acid_heat_soft", "acid_heat_pressed"}
+)
+_SOFT_WHEN_RAW = _FRESH_OR_SOFT - ACID_HEAT - {"blue"}
+NO_RENNET_FAMILIES = ACID_HEAT | {"whey"}
+
+
+@dataclass(frozen=True, slots=True)
+class Caution:
+    """One thing to say: its key, level, a short title and what it means."""
+
+    key: str
+    level: Level
+    title: str
+    words: str
+    hard: bool = False
+
+
+def for_sheet(
+    recipe: Recipe,
+    milk: Blend,
+    fitness: Iterable[tuple[str, Fitness, bool]],
+    products: Iterable[Product],
+    made_on: date,
+    house: House,
+) -> tuple[Caution, ...]:
+    """Every caution that belongs to a sheet, the gravest first.
+
+    Parameters: recipe; milk in the vat; fitness of each lot with its name and whether it is
+    the farm's own; products used; made_on, the day of the make; house.
+    Source: 21 CFR 131.110 and 133; Grade "A" PMO; Codex CXS 283; house values.
+    """
+    lots = list(fitness)
+    found = [
+        *(caution for name, each, _ in lots for caution in _unfit(name, each, recipe)),
+        *_raw(recipe, milk, made_on, house),
+        *_any_milk(recipe),
+        *_declared(milk, lots),
+        *_handling(recipe, products),
+        _allergens(recipe, milk),
+    ]
+    return tuple(sorted(found, key=lambda each: LEVELS.index(each.level)))
+
+
+def _unfit(name: str, fitness: Fitness, recipe: Recipe) -> Iterable[Caution]:
+    for reason in fitness.reasons:
+        if reason.verdict == "not for cheese":
+            hard = "residue" in reason.words or "withdrawal" in reason.words
+            yield Caution("unfit", "stop", f"{name}: not for cheese.", reason.words, hard)
+        elif reason.verdict == "not for rennet cheese":
+            if recipe.family not in NO_RENNET_FAMILIES:
+                yield Caution("ultra", "stop", f"{name}: not for rennet.", reason.words, True)
+        else:
+            yield Caution("milk", "caution", f"{name}.", reason.words)
+
+
+def is_soft(recipe: Recipe, milk: Blend, house: House) -> bool:
+    """Soft for every safety rule: MFFB over 67, or a fresh, bloomy, smear or whey family.
+
+    Parameters: recipe; milk; house. Source: Codex CXS 283; house value.
+    """
+    if recipe.family in _SOFT_WHEN_RAW:
+        return True
+    return (
+        recipe.family not in NO_RENNET_FAMILIES
+        and family_mffb(recipe.family, milk.fat.value, milk.casein.value, house) > SOFT_MFFB
+    )
+
+
+def _raw(recipe: Recipe, milk: Blend, made_on: date, house: House) -> Iterable[Caution]:
+    if not milk.numbers.is_raw or recipe.family in ACID_HEAT:
+        return
+    if is_soft(recipe, milk, house):
+        yield Caution(
+            "raw-soft",
+            "strong caution",
+            "Raw milk, soft cheese.",
+            "No age clears this. Not for the pregnant, the very young, the old or the ill. Before "
+            "it is sold, write which law allows it.",
+        )
+        return
+    day = made_on + timedelta(days=RAW_DAYS)
+    yield Caution(
+        "raw",
+        "caution",
+        "Raw milk.",
+        "It can carry harmful germs: not for the pregnant, very young, old or ill. Ask the herd’s "
+        f"status (brucellosis, tuberculosis, Q fever). {RAW_DAYS} days kept at 1.7 °C or above: "
+        f"{day:%-d %b %Y}; that clears the date only.",
+    )
+
+
+def _any_milk(recipe: Recipe) -> Iterable[Caution]:
+    if recipe.family in _FRESH_OR_SOFT:
+        yield Caution(
+            "fresh",
+            "caution",
+            "Fresh, soft or blue, of any milk.",
+            "Listeria grows in such cheese: not for the pregnant, very young, old or ill. "
+            f"At 4 °C or under, eat within {recipe.eat_by_days} days.",
+        )
+
+
+def _declared(milk: Blend, lots: list[tuple[str, Fitness, bool]]) -> Iterable[Caution]:
+    own = {name for name, _, is_own in lots if is_own}
+    for each in milk.pours:
+        if each.treatment in ("raw", "thermised", "high_pressure", "ultra_heated"):
+            continue
+        if each.name in own:
+            words = "No log of the heating is kept here: it counts as declared, not logged."
+            yield Caution("declared", "caution", f"{each.name}: pasteurised on trust.", words)
+        else:
+            words = "Taken as its label says."
+            yield Caution("declared-shop", "note", f"{each.name}: pasteurised.", words)
+
+
+def _handling(recipe: Recipe, products: Iterable[Product]) -> Iterable[Caution]:
+    if any(step.celsius and step.celsius.target >= 60 for step in recipe.steps):
+        yield Caution(
+            "hot",
+            "note",
+            "Hot whey, 60 °C and over.",
+            "Gloves, two people to lift a full pot, children and animals out.",
+        )
+    for product in products:
+        if product.kind == "calcium" and product.per == "dry":
+            yield Caution(
+                "flakes",
+                "note",
+                "Calcium chloride heats in water.",
+                "Flakes into cold water, little by little; mind the eyes; food grade only.",
+            )
+        if product.kind == "rennet":
+            yield Caution(
+                "water",
+                "note",
+                "Water for the rennet.",
+                "Chlorine spoils it: stand tap water 24 h or boil it 5 min, then cool it; for "
+                "chloramine use a carbon filter or bottled water.",
+            )
+
+
+def _allergens(recipe: Recipe, milk: Blend) -> Caution:
+    animals = " and ".join(sorted({each.species for each in milk.pours}))
+    return Caution("allergens", "note", "Allergens.", f"Milk ({animals}).")
+
+
+@dataclass(frozen=True, slots=True)
+class AcidReading:
+    """A pH reading of the vat or the curd, and how long after the culture it was taken."""
+
+    ph: float
+    hours_after_culture: float
+
+
+def slow_acid(family: str, readings: Iterable[AcidReading], house: House) -> Caution | None:
+    """Stop and look when acid does not develop as the family should.
+
+    Parameters: family; readings, pH 4–7 with hours since the culture (at 10–45 °C); house.
+    Returns: the caution, or None while the last reading is in time or low enough, and for
+    families without a culture.
+    Source: house value; Regulation (EC) 2073/2005 for the test.
+    """
+    key = f"slow_acid.{family}"
+    taken = sorted(readings, key=lambda each: each.hours_after_culture)
+    if f"{key}.ph" not in shipped() or not taken:
+        return None
+    last = taken[-1]
+    ph, hours = house.number(f"{key}.ph"), house.number(f"{key}.hours")
+    if last.ph < ph or last.hours_after_culture < hours:
+        return None
+    return Caution(
+        "slow-acid",
+        "stop",
+        "Stop and look: the acid is slow.",
+        f"pH {last.ph:.2f} at {last.hours_after_culture:.0f} h; it should be under {ph:.1f} by "
+        f"{hours:.0f} h. Germs that leave a toxin may have grown, and the toxin survives cooking: "
+        "do not eat, sell or feed this cheese. Keep it cold and marked, and have it tested.",
+    )

@@ -1,0 +1,283 @@
+"""Units of the dairy, and the one way in for amounts typed as text.
+
+Every conversion stands on the exact definitions in `UNITS`. The maker's own system (metric, US,
+imperial) settles what a bare "gal" or "pint" means; it is never guessed.
+"""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from fractions import Fraction
+from typing import Literal
+
+from openpail.craft.errors import Ambiguous, OutOfRange, Unknown
+
+System = Literal["metric", "us", "imperial"]
+Dimension = Literal["volume", "mass", "temperature"]
+
+
+@dataclass(frozen=True, slots=True)
+class Unit:
+    """A unit: its key, what it measures, how many of the base (L, kg, °C) it is, its sign."""
+
+    key: str
+    dimension: Dimension
+    in_base: float
+    sign: str
+
+
+_US_GALLON = 3.785411784
+_IMPERIAL_GALLON = 4.54609
+_POUND = 0.45359237
+
+UNITS: dict[str, Unit] = {
+    unit.key: unit
+    for unit in (
+        Unit("L", "volume", 1.0, "L"),
+        Unit("mL", "volume", 0.001, "mL"),
+        Unit("us_gal", "volume", _US_GALLON, "US gal"),
+        Unit("us_qt", "volume", _US_GALLON / 4, "US qt"),
+        Unit("us_pt", "volume", _US_GALLON / 8, "US pt"),
+        Unit("us_cup", "volume", _US_GALLON / 16, "US cup"),
+        Unit("us_floz", "volume", _US_GALLON / 128, "US fl oz"),
+        Unit("us_tbsp", "volume", 3 * 0.00492892159375, "tbsp"),
+        Unit("us_tsp", "volume", 0.00492892159375, "tsp"),
+        Unit("imp_gal", "volume", _IMPERIAL_GALLON, "imp gal"),
+        Unit("imp_qt", "volume", _IMPERIAL_GALLON / 4, "imp qt"),
+        Unit("imp_pt", "volume", _IMPERIAL_GALLON / 8, "imp pt"),
+        Unit("imp_floz", "volume", _IMPERIAL_GALLON / 160, "imp fl oz"),
+        Unit("metric_cup", "volume", 0.25, "metric cup"),
+        Unit("metric_tbsp", "volume", 0.015, "metric tbsp"),
+        Unit("metric_tsp", "volume", 0.005, "metric tsp"),
+        Unit("drop", "volume", 0.00005, "drop"),
+        Unit("kg", "mass", 1.0, "kg"),
+        Unit("g", "mass", 0.001, "g"),
+        Unit("lb", "mass", _POUND, "lb"),
+        Unit("oz", "mass", _POUND / 16, "oz"),
+        Unit("C", "temperature", 1.0, "°C"),
+        Unit("F", "temperature", 5 / 9, "°F"),
+    )
+}
+
+TEASPOON_ML = UNITS["us_tsp"].in_base * 1000
+
+_WORDS: dict[str, str] = {
+    "l": "L", "lt": "L", "ltr": "L", "liter": "L", "liters": "L", "litre": "L", "litres": "L",
+    "ml": "mL", "millilitre": "mL", "millilitres": "mL", "milliliter": "mL", "milliliters": "mL",
+    "kg": "kg", "kgs": "kg", "kilo": "kg", "kilos": "kg", "kilogram": "kg", "kilograms": "kg",
+    "g": "g", "gr": "g", "gram": "g", "grams": "g", "gramme": "g", "grammes": "g",
+    "lb": "lb", "lbs": "lb", "pound": "lb", "pounds": "lb",
+    "oz": "oz", "ounce": "oz", "ounces": "oz",
+    "us gal": "us_gal", "us gallon": "us_gal", "us gallons": "us_gal",
+    "us qt": "us_qt", "us quart": "us_qt", "us quarts": "us_qt",
+    "us pt": "us_pt", "us pint": "us_pt", "us pints": "us_pt",
+    "us cup": "us_cup", "us cups": "us_cup", "us fl oz": "us_floz",
+    "us tbsp": "us_tbsp", "us tsp": "us_tsp",
+    "imp gal": "imp_gal", "imperial gallon": "imp_gal", "imperial gallons": "imp_gal",
+    "imp qt": "imp_qt", "imp pt": "imp_pt", "imperial pint": "imp_pt", "imperial pints": "imp_pt",
+    "imp fl oz": "imp_floz", "metric cup": "metric_cup", "metric cups": "metric_cup",
+    "metric tbsp": "metric_tbsp", "metric tsp": "metric_tsp",
+    "drop": "drop", "drops": "drop",
+    "c": "C", "°c": "C", "celsius": "C", "f": "F", "°f": "F", "fahrenheit": "F",
+}  # fmt: skip
+
+_BY_SYSTEM: dict[str, dict[System, str]] = {
+    word: {"us": f"us_{key}", "imperial": f"imp_{key}"}
+    for key, words in {
+        "gal": ("gal", "gallon", "gallons"),
+        "qt": ("qt", "quart", "quarts"),
+        "pt": ("pt", "pint", "pints"),
+        "floz": ("fl oz", "floz", "fluid ounce", "fluid ounces"),
+    }.items()
+    for word in words
+}
+_SPOONS: dict[str, dict[System, str]] = {
+    "cup": {"metric": "metric_cup", "us": "us_cup"},
+    "tbsp": {"metric": "metric_tbsp", "us": "us_tbsp", "imperial": "metric_tbsp"},
+    "tsp": {"metric": "metric_tsp", "us": "us_tsp", "imperial": "metric_tsp"},
+}
+for _key, _names in {
+    "cup": ("cup", "cups"),
+    "tbsp": ("tbsp", "tablespoon", "tablespoons"),
+    "tsp": ("tsp", "teaspoon", "teaspoons"),
+}.items():
+    for _name in _names:
+        _BY_SYSTEM[_name] = _SPOONS[_key]
+
+_VULGAR = {
+    "½": "1/2", "⅓": "1/3", "⅔": "2/3", "¼": "1/4", "¾": "3/4", "⅕": "1/5", "⅖": "2/5",
+    "⅗": "3/5", "⅘": "4/5", "⅙": "1/6", "⅚": "5/6", "⅛": "1/8", "⅜": "3/8", "⅝": "5/8",
+    "⅞": "7/8", "⅒": "1/10",
+}  # fmt: skip
+
+_NUMBER = r"[+-]?(?:\d+\s+\d+\s*/\s*\d+|\d+\s*/\s*\d+|\d*[.,]\d+|\d+)"
+_PART = re.compile(rf"\s*({_NUMBER})\s*([^\d+,.;/-]*?)\s*(?=$|[\d+,;]|-\d)\s*[,;+]?")
+
+
+@dataclass(frozen=True, slots=True)
+class Amount:
+    """What was typed and what it is: `value` in `unit`, and the same in the base unit."""
+
+    text: str
+    value: float
+    unit: Unit
+
+    @property
+    def base(self) -> float:
+        """The amount in L, kg or °C."""
+        if self.unit.dimension == "temperature":
+            return to_celsius(self.value, self.unit.key)
+        return self.value * self.unit.in_base
+
+
+def convert(value: float, unit_from: str, unit_to: str) -> float:
+    """Turn a volume or a mass from one unit to another of the same kind.
+
+    Parameters: value, any; unit_from and unit_to, keys of `UNITS` other than C and F.
+    Returns: the value in unit_to.
+    Raises: Unknown for a unit not listed, or two that do not measure the same.
+    Source: exact definitions (NIST Handbook 44; UK Weights and Measures Act 1985).
+    """
+    a, b = unit(unit_from), unit(unit_to)
+    if a.dimension != b.dimension or a.dimension == "temperature":
+        raise Unknown(f"{a.sign} cannot be turned into {b.sign}.")
+    return value * a.in_base / b.in_base
+
+
+def unit(key: str) -> Unit:
+    """The unit of that key. Raises Unknown."""
+    try:
+        return UNITS[key]
+    except KeyError:
+        raise Unknown(f"“{key}” is not a unit we know.") from None
+
+
+def to_celsius(value: float, key: str) -> float:
+    """A temperature in C or F, in °C (a point, not a rise). Source: exact definition."""
+    return (value - 32) * 5 / 9 if key == "F" else value
+
+
+def from_celsius(celsius: float, key: str) -> float:
+    """A temperature in °C, in C or F (a point, not a rise). Source: exact definition."""
+    return celsius * 9 / 5 + 32 if key == "F" else celsius
+
+
+def parse_number(text: str) -> float:
+    """A number as people write it: 2.5, 2,5, 1 1/2, ⅜, 1½.
+
+    Parameters: text, without a unit.
+    Returns: the number.
+    Raises: Ambiguous for a comma before exactly three digits ("1,500" is 1500 or 1.5);
+    Unknown for anything that is not one number.
+    Source: derivation.
+    """
+    plain = _spell_fractions(text)
+    if not re.fullmatch(_NUMBER, plain):
+        raise Unknown(f"“{text.strip()}” is not a number. Write it like 21.5 or 1 1/2.")
+    return _number(plain, text.strip())
+
+
+def parse_amount(
+    text: str, dimension: Dimension, system: System = "metric", default: str = ""
+) -> Amount:
+    """Read an amount as typed: "3 gal 1 qt", "86 F", "1/8 tsp", "1 lb 13 oz", "2,5 kg".
+
+    Parameters: text; the dimension wanted; the dairy's system, for bare gallons and spoons;
+    default, the unit key meant by a bare number ("" refuses a bare number).
+    Returns: the amount; parts of a compound are summed in the first part's unit.
+    Raises: Unknown for nonsense, a missing or foreign unit; Ambiguous as `parse_number`, and for
+    a bare gallon, quart or pint in a metric dairy; OutOfRange for a negative volume or mass.
+    Source: derivation.
+    """
+    shown = text.strip()
+    if not shown:
+        raise Unknown("Nothing is written here yet.")
+    parts = _parts(_spell_fractions(shown), shown, dimension, system, default)
+    first = parts[0][1]
+    if dimension == "temperature":
+        if len(parts) > 1:
+            raise Unknown(f"“{shown}” has more than one temperature in it.")
+        return Amount(shown, parts[0][0], first)
+    if len(parts) > 1 and any(
+        later.in_base >= earlier.in_base
+        for (_, earlier), (_, later) in zip(parts, parts[1:], strict=False)
+    ):
+        raise Unknown(f"“{shown}”: write the larger unit first, like 3 gal 1 qt.")
+    total = sum(value * part.in_base for value, part in parts)
+    if any(value < 0 for value, _ in parts):
+        raise OutOfRange(f"“{shown}” is less than nothing. Write how much there is.")
+    return Amount(shown, total / first.in_base, first)
+
+
+def _spell_fractions(text: str) -> str:
+    plain = text.strip().replace("−", "-").replace("\u00a0", " ").replace("⁄", "/")
+    for sign, spelt in _VULGAR.items():
+        plain = plain.replace(sign, f" {spelt}")
+    return plain.strip()
+
+
+def _number(plain: str, shown: str) -> float:
+    thousand = re.fullmatch(r"([+-]?\d{1,3}),(\d{3})", plain)
+    if thousand and thousand[1].lstrip("+-") != "0":
+        a, b = thousand[1] + thousand[2], f"{thousand[1]}.{thousand[2]}"
+        raise Ambiguous(f"“{shown}” could be {a} or {b}. Write {a} or {b}.", (a, b))
+    if "/" not in plain:
+        return float(plain.replace(",", "."))
+    try:
+        return float(sum(Fraction(part.replace(" ", "")) for part in _fraction_parts(plain)))
+    except ZeroDivisionError:
+        raise Unknown(f"“{shown}” divides by nothing.") from None
+
+
+def _fraction_parts(plain: str) -> list[str]:
+    whole = re.fullmatch(r"([+-]?)(\d+)\s+(\d+\s*/\s*\d+)", plain)
+    return [whole[1] + whole[2], whole[1] + whole[3]] if whole else [plain]
+
+
+def _parts(
+    plain: str, shown: str, dimension: Dimension, system: System, default: str
+) -> list[tuple[float, Unit]]:
+    parts: list[tuple[float, Unit]] = []
+    at = 0
+    while at < len(plain):
+        match = _PART.match(plain, at)
+        if not match or match.end() == at:
+            raise Unknown(f"“{shown}” is not an amount. {_example(dimension)}")
+        word = match[2].strip().rstrip(".").lower()
+        if word:
+            found = _unit_of(word, dimension, system, shown)
+        elif default and not parts:
+            found = UNITS[default]
+        else:
+            raise Unknown(f"“{shown}” needs a unit. {_example(dimension)}")
+        parts.append((_number(match[1].strip(), shown), found))
+        at = match.end()
+    return parts
+
+
+def _unit_of(word: str, dimension: Dimension, system: System, shown: str) -> Unit:
+    word = re.sub(r"\s+", " ", word)
+    if word in _BY_SYSTEM:
+        choices = _BY_SYSTEM[word]
+        if system not in choices:
+            readings = tuple(dict.fromkeys(UNITS[key].sign for key in choices.values()))
+            raise Ambiguous(
+                f"“{shown}”: whose {word}? Write {' or '.join(readings)}.", readings
+            )
+        found = UNITS[choices[system]]
+    elif word in _WORDS:
+        found = UNITS[_WORDS[word]]
+    else:
+        raise Unknown(f"“{shown}”: “{word}” is not a unit we know. {_example(dimension)}")
+    if found.dimension != dimension:
+        raise Unknown(f"“{shown}” is a {found.dimension}. {_example(dimension)}")
+    return found
+
+
+def _example(dimension: Dimension) -> str:
+    return {
+        "volume": "Write it like 21.5 L or 3 gal 1 qt.",
+        "mass": "Write it like 2.4 kg or 1 lb 13 oz.",
+        "temperature": "Write it like 20 °C or 68 F.",
+    }[dimension]

@@ -1,0 +1,111 @@
+"""What becomes of the milk: how much cheese, how fat, how moist, by family."""
+
+from __future__ import annotations
+
+from openpail.craft.errors import OutOfRange, Unknown
+from openpail.craft.figure import Figure, Step
+from openpail.craft.house import House, shipped
+
+CHEDDAR_FORM = frozenset({"cheddared", "stirred_curd"})
+ACID_HEAT = frozenset({"acid_heat_soft", "acid_heat_pressed"})
+
+
+def check_family(family: str) -> None:
+    """Raise Unknown for a family without yield factors. Source: house value."""
+    if f"yield.{family}.rf" not in shipped():
+        raise Unknown(f"“{family}” is not a family of cheese we know.")
+
+
+def moisture(family: str, house: House) -> float:
+    """Usual moisture of a family, a fraction. Raises Unknown. Source: house value."""
+    check_family(family)
+    return house.number(f"yield.{family}.moisture")
+
+
+def _solids_steps(
+    family: str, fat_pct: float, casein_pct: float, whey_protein_pct: float, house: House
+) -> tuple[Step, ...]:
+    key = f"yield.{family}"
+    fat = Step("start", "fat kept", house.number(f"{key}.rf") * fat_pct, "%",
+               house.source(f"{key}.rf"), f"{key}.rf")  # fmt: skip
+    if family in CHEDDAR_FORM:
+        lost = house.number("yield.casein_lost")
+        kept = Step("plus", "casein kept", casein_pct - lost, "%",
+                    house.source("yield.casein_lost"), "yield.casein_lost")  # fmt: skip
+    else:
+        kept = Step("plus", "casein kept", house.number(f"{key}.rc") * casein_pct, "%",
+                    house.source(f"{key}.rc"), f"{key}.rc")  # fmt: skip
+    if family not in ACID_HEAT:
+        return (fat, kept)
+    caught = house.number("yield.whey_protein") * whey_protein_pct
+    return (fat, kept, Step("plus", "whey protein caught by acid and heat", caught, "%",
+                            house.source("yield.whey_protein"), "yield.whey_protein"))  # fmt: skip
+
+
+def per_100kg(
+    family: str,
+    fat: Figure,
+    casein: Figure,
+    house: House,
+    moisture_fraction: float | None = None,
+    whey_protein_pct: float = 0.0,
+) -> Figure:
+    """Expected cheese from 100 kg of milk, kg.
+
+    Parameters: family; fat and casein of the milk, % w/w; house; moisture_fraction 0.2–0.9,
+    None for the family's usual; whey_protein_pct of the milk for acid-and-heat families.
+    Returns: the yield with its spread. Raises: OutOfRange, Unknown.
+    Source: Van Slyke & Price form; family factors, house value.
+    """
+    water = moisture(family, house) if moisture_fraction is None else moisture_fraction
+    if not 0.2 <= water <= 0.9:
+        raise OutOfRange(f"A cheese of {water:.0%} moisture is not one we know.")
+    steps = _solids_steps(family, fat.value, casein.value, whey_protein_pct, house)
+    value, key = steps[0].value, f"yield.{family}.rs"
+    figure = Figure(value, "kg", "worked out", (steps[0],),
+                    fat.rests_on_assumed or casein.rests_on_assumed)  # fmt: skip
+    for step in steps[1:]:
+        figure = figure.plus(step.label, step.value, step.unit, source=step.source,
+                             house_key=step.house_key)  # fmt: skip
+    figure = figure.times("solids that come with them", house.number(key),
+                          source=house.source(key), house_key=key)  # fmt: skip
+    key = f"yield.{family}.moisture"
+    figure = figure.times(f"the cheese is {water:.0%} water", 1 / (1 - water),
+                          source=house.source(key), house_key=key)  # fmt: skip
+    return figure.give_or_take(house.number("yield.band") * figure.value)
+
+
+def fat_in_dry_matter(
+    family: str,
+    fat_pct: float,
+    casein_pct: float,
+    house: House,
+    whey_protein_pct: float = 0.0,
+) -> float:
+    """Fat in dry matter of the cheese that a milk gives, a fraction.
+
+    Parameters: as `per_100kg`. Raises: Unknown.
+    Source: derivation from the yield form.
+    """
+    check_family(family)
+    steps = _solids_steps(family, fat_pct, casein_pct, whey_protein_pct, house)
+    solids = sum(step.value for step in steps)
+    return steps[0].value / (solids * house.number(f"yield.{family}.rs"))
+
+
+def moisture_on_fat_free(moisture_pct: float, fat_pct: float) -> float:
+    """MFFB, % water on the fat-free basis: over 67 is soft, for safety always.
+
+    Parameters: moisture_pct and fat_pct of the cheese, 0–100 together.
+    Raises: OutOfRange. Source: Codex CXS 283.
+    """
+    if fat_pct >= 100 or moisture_pct < 0 or fat_pct < 0 or moisture_pct + fat_pct > 100:
+        raise OutOfRange("Moisture and fat must lie between 0 and 100 % together.")
+    return 100 * moisture_pct / (100 - fat_pct)
+
+
+def family_mffb(family: str, fat_pct: float, casein_pct: float, house: House) -> float:
+    """MFFB to expect of a family from this milk, %. Source: derivation."""
+    water = moisture(family, house)
+    fat = fat_in_dry_matter(family, fat_pct, casein_pct, house) * (1 - water)
+    return moisture_on_fat_free(100 * water, 100 * fat)

@@ -1,0 +1,170 @@
+"""Every row of every file of golden cases, through the core."""
+
+import csv
+import json
+from collections.abc import Callable
+from math import isclose
+
+import pytest
+from openpail.craft import acid, calcium, coagulation, rennet, yields
+from openpail.craft.blend import Share, VatMilk, mean
+from openpail.craft.coagulation import Setting
+from openpail.craft.figure import Figure
+from openpail.craft.house import House
+from openpail.craft.milk import density, ph_at_25
+from openpail.craft.products import calcium_solution_ml, strength_left
+from openpail.craft.units import convert
+
+HOUSE = House()
+TABLE = {"casein_pct": 2.7, "fat_pct": 4.0, "protein_pct": 3.3}
+
+
+class Row(dict):
+    """A row whose cells are numbers where they look like it; an empty cell is None."""
+
+    def __getitem__(self, key):
+        text = super().__getitem__(key)
+        if text == "":
+            return None
+        try:
+            return float(text)
+        except ValueError:
+            return text
+
+
+def one_milk(share: float, species: str, row: Row, prefix: str = "") -> Share:
+    return Share(
+        species,
+        row[f"{prefix}treatment"],
+        bool(row.get(f"{prefix}homogenised") == "1"),
+        bool(row.get(f"{prefix}frozen_thawed") == "1"),
+        24 * float(row.get(f"{prefix}days_cold") or 0),
+        share,
+        TABLE["fat_pct"],
+        TABLE["protein_pct"],
+        TABLE["casein_pct"],
+    )
+
+
+def setting(row: Row, prefix: str = "") -> Setting:
+    shares = json.loads(dict.__getitem__(row, f"{prefix}casein_shares"))
+    milk = VatMilk(
+        tuple(one_milk(part, name, row, prefix) for name, part in shares.items()),
+        salt_pct=row[f"{prefix}salt_pct"],
+    )
+    return Setting(
+        milk, row[f"{prefix}temp_c"], row[f"{prefix}ph"], row[f"{prefix}cacl2_g_per_kg"]
+    )
+
+
+def calcium_milk(row: Row, who: str) -> VatMilk:
+    chilled = row[f"{who}_treatment"] == "raw_chilled"
+    shares = {"goat": row[f"{who}_goat_share"], "sheep": row[f"{who}_sheep_buffalo_share"]}
+    shares["cow"] = 1 - sum(shares.values())
+    return VatMilk(
+        tuple(
+            Share(
+                species,
+                "raw" if chilled else row[f"{who}_treatment"],
+                row[f"{who}_homogenised"] == 1,
+                row[f"{who}_frozen_thawed"] == 1,
+                30 if chilled else 0,
+                part,
+                4.0,
+                3.3,
+                row[f"{who}_casein_pct"],
+            )
+            for species, part in shares.items()
+            if part > 0
+        )
+    )
+
+
+def blend(row: Row) -> dict[str, float]:
+    lots = json.loads(dict.__getitem__(row, "lots"))
+    return {
+        "mass_kg": sum(lot["mass_kg"] for lot in lots),
+        "fat_pct": mean((lot["mass_kg"], lot["fat_pct"]) for lot in lots),
+        "casein_pct": mean((lot["mass_kg"], lot["casein_pct"]) for lot in lots),
+    }
+
+
+def calcium_dose(row: Row) -> float:
+    written = Figure.start("the recipe’s own", row["recipe_g_per_kg"], "g/kg")
+    this, recipe = calcium_milk(row, "this"), calcium_milk(row, "recipe")
+    return calcium.g_per_kg(written, this, recipe, HOUSE).value
+
+
+def direct_acid(row: Row) -> dict[str, float]:
+    meq = acid.need_meq(
+        row["start_ph"], row["target_ph"], row["casein_pct"], row["milk_kg"], HOUSE
+    )
+    return {
+        "meq": meq,
+        "equivalents_per_mol": acid.equivalents_per_mol(row["acid"], row["target_ph"]),
+        "grams": acid.grams(row["acid"], meq, row["target_ph"]),
+    }
+
+
+def cheese(row: Row) -> dict[str, float]:
+    fat, casein = (Figure.start(k, row[f"{k}_pct"], "%") for k in ("fat", "casein"))
+    family = row["family"]
+    made = yields.per_100kg(family, fat, casein, HOUSE, row["moisture_fraction"])
+    fdm = yields.fat_in_dry_matter(family, row["fat_pct"], row["casein_pct"], HOUSE)
+    return {"kg_per_100kg": made.value, "fdm_fraction": fdm}
+
+
+def rennet_ml(row: Row) -> float:
+    left = strength_left(row["loss_per_month"], row["months"])
+    return rennet.volume_ml(row["imcu_needed"], row["label_imcu_per_ml"] * left)
+
+
+CALCULATIONS: dict[str, Callable[[Row], float | dict[str, float]]] = {
+    "units": lambda r: convert(r["value"], r["unit_from"], r["unit_to"]),
+    "milk_density": lambda r: density(r["fat_pct"], r["snf_pct"], r["temp_c"]),
+    "ph_at_25": lambda r: ph_at_25(r["ph"], r["temp_c"], HOUSE),
+    "blend": blend,
+    "yield": cheese,
+    "mffb": lambda r: yields.moisture_on_fat_free(r["moisture_pct"], r["fat_pct"]),
+    "calcium_dose": calcium_dose,
+    "calcium_solution": lambda r: calcium_solution_ml(
+        r["g_anhydrous"], r["label_counts"], r["percent"], r["per"]
+    ),
+    "flocculation": lambda r: coagulation.flocculation_minutes(
+        r["imcu_per_kg"], setting(r), HOUSE
+    ),
+    "rennet_dose_ratio": lambda r: rennet.ratio(setting(r, "this_"), setting(r, "recipe_"), HOUSE),
+    "rennet_volume": rennet_ml,
+    "direct_acid": direct_acid,
+}
+
+STILL_TO_COME = {
+    *("acidity", "added_water", "lactometer", "standardise_two_streams", "whey_cheese_yield"),
+    *("soxhlet", "hot_water", "heating_minutes", "drain_hours", "pasteurisation"),
+    *("press", "brine_density", "brine_make", "brine_freshen", "brine_after_batch"),
+    *("brine_equilibrium", "brine_hours", "brine_hours_rule", "weight_loss"),
+}
+
+
+def test_every_golden_row_agrees_with_its_source(golden_file):
+    if golden_file.stem in STILL_TO_COME:
+        pytest.skip("its station is not built yet")
+    calculate = CALCULATIONS[golden_file.stem]  # an unknown file name fails here
+    with golden_file.open(newline="") as lines:
+        rows = [Row(row) for row in csv.DictReader(lines)]
+    assert rows
+    for row in rows:
+        found = calculate(row)
+        expected = {key: row[key] for key in row if key.startswith("expect")}
+        if not isinstance(found, dict):
+            assert len(expected) == 1
+            found = {next(iter(expected)): found}
+        else:
+            found = {f"expect_{key}": value for key, value in found.items()}
+        for key, value in expected.items():
+            rel, absolute = float(row.get("rel_tol") or 0), float(row.get("abs_tol") or 0)
+            assert isclose(found[key], value, rel_tol=rel, abs_tol=absolute), (key, dict(row))
+
+
+def test_nothing_built_is_still_on_the_list_to_come():
+    assert not STILL_TO_COME & CALCULATIONS.keys()
