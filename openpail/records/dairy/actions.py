@@ -1,0 +1,163 @@
+"""What is done to a dairy: founding it, its vats, its ways, its own house values."""
+
+from __future__ import annotations
+
+import uuid
+from dataclasses import asdict
+from datetime import datetime
+from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
+
+from sqlalchemy import select
+from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.orm import Session
+
+from openpail.craft.adapt import Ways
+from openpail.craft.house import House, check
+from openpail.records.dairy.models import Counter, Dairy, HouseOverride, Vat
+from openpail.records.errors import NotHere, RecordError
+
+
+def found(
+    session: Session,
+    name: str,
+    zone: str,
+    now: datetime,
+    *,
+    volume_system: str = "metric",
+    mass_system: str = "metric",
+    degrees: str = "C",
+) -> Dairy:
+    """Found a dairy. Raises RecordError for an unknown time zone or no name."""
+    dairy = Dairy(
+        id=uuid.uuid4(),
+        name=_named(name),
+        zone=_zone(zone),
+        volume_system=volume_system,
+        mass_system=mass_system,
+        degrees=degrees,
+        ways=asdict(Ways()),
+        created_at=now,
+    )
+    session.add(dairy)
+    session.flush()
+    return dairy
+
+
+def _named(name: str) -> str:
+    if not name.strip():
+        raise RecordError("Write the name of the dairy.", "name")
+    return name.strip()
+
+
+def _zone(zone: str) -> str:
+    try:
+        ZoneInfo(zone)
+    except (ZoneInfoNotFoundError, ValueError):
+        raise RecordError(f"“{zone}” is not a time zone, like Europe/Dublin.", "zone") from None
+    return zone
+
+
+def change(session: Session, dairy: Dairy, name: str, zone: str, **units: str) -> None:
+    """Change a dairy's name, zone and units. Raises RecordError as `found`."""
+    dairy.name, dairy.zone = _named(name), _zone(zone)
+    for key in ("volume_system", "mass_system", "degrees"):
+        setattr(dairy, key, units[key])
+    session.flush()
+
+
+def set_ways(session: Session, dairy: Dairy, ways: Ways) -> None:
+    """Choose the house ways where makers disagree."""
+    dairy.ways = asdict(ways)
+    session.flush()
+
+
+def ways_of(dairy: Dairy) -> Ways:
+    """The house ways in force."""
+    return Ways(**dairy.ways)
+
+
+def next_number(session: Session, dairy: Dairy, what: str) -> int:
+    """The next human number of a kind ("make", "lot"); two at once never get the same."""
+    statement = (
+        insert(Counter)
+        .values(dairy_id=dairy.id, id=uuid.uuid4(), what=what, last=1)
+        .on_conflict_do_update(
+            index_elements=["dairy_id", "what"], set_={"last": Counter.last + 1}
+        )
+        .returning(Counter.last)
+    )
+    return session.execute(statement).scalar_one()
+
+
+def add_vat(
+    session: Session, dairy: Dairy, name: str, brim_l: float, diameter_cm: float
+) -> Vat:
+    """Add a vat: brim in L, inner diameter in cm. Raises RecordError by field."""
+    if not name.strip():
+        raise RecordError("Give the vat a name.", "name")
+    if brim_l <= 0:
+        raise RecordError("Write how much it holds to the brim.", "brim")
+    if diameter_cm <= 0:
+        raise RecordError("Write its inner diameter in cm.", "diameter")
+    if any(vat.name == name.strip() for vat in vats(session, dairy)):
+        raise RecordError(f"There is a vat “{name.strip()}” already.", "name")
+    vat = Vat(
+        dairy_id=dairy.id, id=uuid.uuid4(), name=name.strip(), brim_l=brim_l,
+        diameter_cm=diameter_cm,
+    )  # fmt: skip
+    session.add(vat)
+    session.flush()
+    return vat
+
+
+def vats(session: Session, dairy: Dairy) -> list[Vat]:
+    """The dairy's vats, smallest first."""
+    query = select(Vat).where(Vat.dairy_id == dairy.id).order_by(Vat.brim_l, Vat.name)
+    return list(session.scalars(query))
+
+
+def vat(session: Session, dairy: Dairy, vat_id: uuid.UUID) -> Vat:
+    """One vat. Raises NotHere."""
+    found_vat = session.get(Vat, (dairy.id, vat_id))
+    if not found_vat:
+        raise NotHere("no such vat")
+    return found_vat
+
+
+def overrule(
+    session: Session,
+    dairy: Dairy,
+    key: str,
+    value: float,
+    now: datetime,
+    person_id: uuid.UUID | None = None,
+    why: str = "",
+) -> None:
+    """Overrule a house value from now on. Raises craft's OutOfRange or Unknown."""
+    check(key, value)
+    end_override(session, dairy, key, now)
+    session.add(
+        HouseOverride(
+            dairy_id=dairy.id, id=uuid.uuid4(), key=key, value=value, why=why,
+            person_id=person_id, at=now,
+        )  # fmt: skip
+    )
+    session.flush()
+
+
+def end_override(session: Session, dairy: Dairy, key: str, now: datetime) -> None:
+    """Go back to the shipped value of a key; the row stays, ended."""
+    query = select(HouseOverride).where(
+        HouseOverride.dairy_id == dairy.id, HouseOverride.key == key, HouseOverride.until.is_(None)
+    )
+    for row in session.scalars(query):
+        row.until = now
+    session.flush()
+
+
+def house_of(session: Session, dairy: Dairy) -> House:
+    """The house values in force in this dairy."""
+    query = select(HouseOverride.key, HouseOverride.value).where(
+        HouseOverride.dairy_id == dairy.id, HouseOverride.until.is_(None)
+    )
+    return House({key: value for key, value in session.execute(query)})

@@ -1,0 +1,70 @@
+"""Tables of the dairy itself."""
+
+from __future__ import annotations
+
+import uuid
+from datetime import datetime, time
+
+from sqlalchemy import CheckConstraint, UniqueConstraint
+from sqlalchemy.orm import Mapped, mapped_column
+
+from openpail.records.base import Base, Json, OfDairy
+
+
+class Dairy(Base):
+    """A dairy. Units and °C/°F are each their own switch; quiet hours are local times."""
+
+    __tablename__ = "dairy"
+    __table_args__ = (
+        CheckConstraint("volume_system in ('metric', 'us', 'imperial')", name="volume_system"),
+        CheckConstraint("mass_system in ('metric', 'us')", name="mass_system"),
+        CheckConstraint("degrees in ('C', 'F')", name="degrees"),
+    )
+
+    id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
+    name: Mapped[str]
+    zone: Mapped[str]
+    volume_system: Mapped[str] = mapped_column(default="metric")
+    mass_system: Mapped[str] = mapped_column(default="metric")
+    degrees: Mapped[str] = mapped_column(default="C")
+    quiet_from: Mapped[time] = mapped_column(default=time(22, 30))
+    quiet_until: Mapped[time] = mapped_column(default=time(6, 30))
+    ways: Mapped[Json] = mapped_column(default=dict)
+    created_at: Mapped[datetime]
+
+
+class Counter(Base, OfDairy):
+    """The last human number given out: make 37, lot 112."""
+
+    __tablename__ = "counter"
+    __table_args__ = (UniqueConstraint("dairy_id", "what"),)
+
+    what: Mapped[str]
+    last: Mapped[int] = mapped_column(default=0)
+
+
+class Vat(Base, OfDairy):
+    """A vat: its brim in L and its inner diameter in cm."""
+
+    __tablename__ = "vat"
+    __table_args__ = (
+        UniqueConstraint("dairy_id", "name"),
+        CheckConstraint("brim_l > 0 and diameter_cm > 0", name="sizes"),
+    )
+
+    name: Mapped[str]
+    brim_l: Mapped[float]
+    diameter_cm: Mapped[float]
+
+
+class HouseOverride(Base, OfDairy):
+    """A house value overruled: a row per change; `until` ends it."""
+
+    __tablename__ = "house_override"
+
+    key: Mapped[str]
+    value: Mapped[float]
+    why: Mapped[str] = mapped_column(default="")
+    person_id: Mapped[uuid.UUID | None]
+    at: Mapped[datetime]
+    until: Mapped[datetime | None]

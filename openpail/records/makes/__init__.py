@@ -1,0 +1,1 @@
+"""Makes: what was planned, frozen, and every event since."""

@@ -1,0 +1,201 @@
+"""What happens to a make: it starts, events arrive, it is weighed and goes to rest."""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from typing import Any
+
+from sqlalchemy import select
+from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.orm import Session
+
+from openpail.craft.house import House
+from openpail.craft.plan import Event
+from openpail.craft.vat import check_room
+from openpail.records.base import Json
+from openpail.records.dairy.actions import next_number
+from openpail.records.dairy.models import Dairy, Vat
+from openpail.records.errors import NotHere, RecordError
+from openpail.records.makes.models import Make, MakeEvent, MakeMilk
+from openpail.records.milk import actions as milk
+from openpail.records.milk.models import MilkLot
+from openpail.records.recipes.models import RecipeVersion
+
+UNDO_WITHIN = timedelta(minutes=10)
+
+
+@dataclass(frozen=True, slots=True)
+class Report:
+    """An event as a device reports it: its own id makes a second delivery harmless."""
+
+    id: uuid.UUID
+    kind: str
+    payload: Mapping[str, Any]
+    happened: datetime
+    amends: uuid.UUID | None = None
+    device: str = ""
+    device_counter: int = 0
+
+
+def start(
+    session: Session,
+    dairy: Dairy,
+    version: RecipeVersion,
+    vat: Vat,
+    lots: Sequence[MilkLot],
+    frozen: Json,
+    house: House,
+    now: datetime,
+    note: str = "",
+    person_id: uuid.UUID | None = None,
+) -> Make:
+    """Start a make with all that is left of these lots.
+
+    Raises: craft's NotPossible when the vat is too small; RecordError when it is in use.
+    """
+    check_room(sum(milk.left_l(lot) for lot in lots), vat.brim_l, vat.name, house)
+    if any(make.vat_id == vat.id for make in under_way(session, dairy)):
+        raise RecordError(f"{vat.name} is in use for a make under way.", "vat")
+    make = Make(
+        dairy_id=dairy.id,
+        id=uuid.uuid4(),
+        number=next_number(session, dairy, "make"),
+        name=frozen["recipe"]["recipe"]["name"],
+        recipe_version_id=version.id,
+        vat_id=vat.id,
+        started_at=now,
+        frozen=frozen,
+        note=note,
+        person_id=person_id,
+    )
+    session.add(make)
+    session.flush()
+    for lot in lots:
+        session.add(
+            MakeMilk(
+                dairy_id=dairy.id, id=uuid.uuid4(), make_id=make.id, lot_id=lot.id,
+                mass_kg=lot.left_kg, volume_l=milk.left_l(lot),
+            )  # fmt: skip
+        )
+        milk.use_up(session, lot, lot.left_kg)
+    session.flush()
+    return make
+
+
+def report(
+    session: Session,
+    dairy: Dairy,
+    make: Make,
+    event: Report,
+    now: datetime,
+    person_id: uuid.UUID | None = None,
+) -> bool:
+    """Keep an event; True when it is new, False when this id was kept before.
+
+    Raises: RecordError for an event from the future, an undo too late or of another make.
+    """
+    if event.happened > now + timedelta(minutes=2):
+        raise RecordError("That has not happened yet. Look at the time.", "happened")
+    if event.amends:
+        _check_amends(session, dairy, make, event, now)
+    statement = (
+        insert(MakeEvent)
+        .values(
+            dairy_id=dairy.id,
+            id=event.id,
+            make_id=make.id,
+            kind=event.kind,
+            payload=dict(event.payload),
+            payload_version=1,
+            happened=event.happened,
+            clock_offset_s=0.0,
+            arrived=now,
+            person_id=person_id,
+            device=event.device,
+            device_counter=event.device_counter,
+            amends=event.amends,
+        )
+        .on_conflict_do_nothing(index_elements=["dairy_id", "id"])
+        .returning(MakeEvent.id)
+    )
+    return session.execute(statement).first() is not None
+
+
+def _check_amends(
+    session: Session, dairy: Dairy, make: Make, event: Report, now: datetime
+) -> None:
+    target = session.get(MakeEvent, (dairy.id, event.amends))
+    if not target or target.make_id != make.id:
+        raise NotHere("no such event")
+    if event.kind == "undo" and now - target.arrived > UNDO_WITHIN:
+        raise RecordError(
+            "That is more than ten minutes ago: amend it instead, with a line of why."
+        )
+
+
+def events(session: Session, make: Make) -> list[Event]:
+    """All events of a make, as craft folds them."""
+    return [
+        Event(str(row.id), row.kind, row.happened, row.payload, _text(row.amends))
+        for row in rows(session, make)
+    ]
+
+
+def rows(session: Session, make: Make) -> list[MakeEvent]:
+    """All event rows of a make, in the order in which they happened."""
+    query = (
+        select(MakeEvent)
+        .where(MakeEvent.dairy_id == make.dairy_id, MakeEvent.make_id == make.id)
+        .order_by(MakeEvent.happened, MakeEvent.device_counter, MakeEvent.id)
+    )
+    return list(session.scalars(query))
+
+
+def _text(value: uuid.UUID | None) -> str | None:
+    return None if value is None else str(value)
+
+
+def rest(session: Session, make: Make) -> None:
+    """The cheese is out of the vat and the press; it rests and ripens."""
+    make.state = "resting"
+    session.flush()
+
+
+def make(session: Session, dairy: Dairy, make_id: uuid.UUID) -> Make:
+    """One make. Raises NotHere."""
+    found = session.get(Make, (dairy.id, make_id))
+    if not found:
+        raise NotHere("no such make")
+    return found
+
+
+def under_way(session: Session, dairy: Dairy) -> list[Make]:
+    """Makes under way, the newest first."""
+    query = (
+        select(Make)
+        .where(Make.dairy_id == dairy.id, Make.state == "under way")
+        .order_by(Make.started_at.desc())
+    )
+    return list(session.scalars(query))
+
+
+def all_makes(session: Session, dairy: Dairy, limit: int = 200) -> list[Make]:
+    """All makes, the newest first."""
+    query = (
+        select(Make)
+        .where(Make.dairy_id == dairy.id)
+        .order_by(Make.started_at.desc())
+        .limit(limit)
+    )
+    return list(session.scalars(query))
+
+
+def milk_of(session: Session, make: Make) -> list[MakeMilk]:
+    """What went into a make."""
+    query = select(MakeMilk).where(
+        MakeMilk.dairy_id == make.dairy_id, MakeMilk.make_id == make.id
+    )
+    return list(session.scalars(query))

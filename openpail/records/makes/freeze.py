@@ -1,0 +1,71 @@
+"""A make's frozen copy: recipe, milk, bottles, house values and the sheet, as plain data."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+from typing import Any
+
+from openpail.craft.adapt import Job, Line, Sheet
+from openpail.craft.safety import Caution
+from openpail.records.base import Json
+
+
+def freeze(job: Job, sheet: Sheet, cautions: tuple[Caution, ...], document: Json) -> Json:
+    """Everything a sheet was worked out from, and what it said, so that it prints the same."""
+    times = sheet.set
+    return {
+        "recipe": document,
+        "house": {"overrides": dict(job.house.overrides)},
+        "ways": asdict(job.ways),
+        "renneting_c": job.renneting_c,
+        "bottles": {kind: asdict(bottle) for kind, bottle in job.bottles.items()},
+        "milk": _milk(job),
+        "lines": [_line(line) for line in sheet.lines],
+        "set": None
+        if times is None
+        else {
+            "flocculation": times.flocculation.to_json(),
+            "cut": times.cut.to_json(),
+            "multiplier": times.multiplier.to_json(),
+            "band": times.band,
+        },
+        "firm_words": sheet.firmness.words if sheet.firmness else "",
+        "cheese": sheet.cheese.to_json(),
+        "whey": sheet.whey.to_json(),
+        "cautions": [asdict(caution) for caution in cautions],
+    }
+
+
+def _milk(job: Job) -> dict[str, Any]:
+    milk = job.milk
+    return {
+        "raw": milk.numbers.is_raw,
+        "mass": milk.mass.to_json(),
+        "fat": milk.fat.to_json(),
+        "casein": milk.casein.to_json(),
+        "ph": milk.ph.to_json() if milk.ph else None,
+        "pours": [
+            {
+                "name": each.name,
+                "breed": each.breed,
+                "treatment": each.treatment,
+                "homogenised": each.homogenised,
+                "mass_kg": each.mass.value,
+            }
+            for each in milk.pours
+        ],
+    }
+
+
+def _line(line: Line) -> dict[str, Any]:
+    return {
+        "key": line.key,
+        "kind": line.kind,
+        "name": line.name,
+        "written": line.written.to_json(),
+        "figure": line.figure.to_json(),
+        "active": line.active.to_json(),
+        "spoons": line.spoons.words if line.spoons else None,
+        "in_words": line.in_words,
+        "at_vat": line.at_vat,
+    }

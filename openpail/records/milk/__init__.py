@@ -1,0 +1,1 @@
+"""Lots of milk and their tests."""

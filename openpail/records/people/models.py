@@ -1,0 +1,62 @@
+"""Tables of people and sign-in."""
+
+from __future__ import annotations
+
+import uuid
+from datetime import datetime
+
+from sqlalchemy import CheckConstraint, ForeignKey, Index
+from sqlalchemy.orm import Mapped, mapped_column
+
+from openpail.records.base import Base
+
+ROLES = ("maker", "helper", "reader")
+
+
+class Person(Base):
+    """Someone who signs in; the password only as an argon2 hash."""
+
+    __tablename__ = "person"
+
+    id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
+    login: Mapped[str] = mapped_column(unique=True)
+    name: Mapped[str]
+    password_hash: Mapped[str]
+    session_key: Mapped[uuid.UUID] = mapped_column(default=uuid.uuid4)
+    created_at: Mapped[datetime]
+
+
+class Membership(Base):
+    """A person's role in a dairy."""
+
+    __tablename__ = "membership"
+    __table_args__ = (CheckConstraint("role in ('maker', 'helper', 'reader')", name="role"),)
+
+    dairy_id: Mapped[uuid.UUID] = mapped_column(
+        ForeignKey("dairy.id", ondelete="CASCADE"), primary_key=True
+    )
+    person_id: Mapped[uuid.UUID] = mapped_column(
+        ForeignKey("person.id", ondelete="CASCADE"), primary_key=True
+    )
+    role: Mapped[str]
+
+
+class SignInTry(Base):
+    """A failed sign-in, by login and address: how often is too often."""
+
+    __tablename__ = "sign_in_try"
+    __table_args__ = (Index("ix_sign_in_try_who_at", "who", "at"),)
+
+    id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
+    who: Mapped[str]
+    at: Mapped[datetime]
+
+
+class SetupToken(Base):
+    """The one-time token that `serve` prints: it founds the first dairy."""
+
+    __tablename__ = "setup_token"
+
+    token_hash: Mapped[str] = mapped_column(primary_key=True)
+    created_at: Mapped[datetime]
+    used_at: Mapped[datetime | None]

@@ -1,0 +1,1 @@
+"""Finished pieces and their cares."""

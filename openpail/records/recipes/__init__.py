@@ -1,0 +1,1 @@
+"""Recipes and their unchanging versions."""

@@ -1,0 +1,34 @@
+"""All tables in one import, and the migrations that make them."""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+from alembic import command
+from alembic.config import Config
+from sqlalchemy import MetaData
+
+from openpail.records.base import Base
+from openpail.records.dairy import models as _dairy  # noqa: F401
+from openpail.records.makes import models as _makes  # noqa: F401
+from openpail.records.milk import models as _milk  # noqa: F401
+from openpail.records.people import models as _people  # noqa: F401
+from openpail.records.pieces import models as _pieces  # noqa: F401
+from openpail.records.recipes import models as _recipes  # noqa: F401
+from openpail.records.stock import models as _stock  # noqa: F401
+
+METADATA: MetaData = Base.metadata
+
+
+def alembic_config(url: str) -> Config:
+    """Alembic's settings for a database."""
+    config = Config()
+    config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
+    config.set_main_option("path_separator", "os")
+    config.attributes["url"] = url
+    return config
+
+
+def migrate(url: str, revision: str = "head") -> None:
+    """Bring a database up to a revision."""
+    command.upgrade(alembic_config(url), revision)

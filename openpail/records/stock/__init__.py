@@ -1,0 +1,1 @@
+"""Bottles and packets in the fridge."""
