@@ -19,7 +19,10 @@ FORMAT_VERSION = 1
 
 @dataclass(frozen=True, slots=True)
 class Step:
-    """One line of a because: what was done (`op`) with which number, and on whose word."""
+    """One line of a because: what was done (`op`) with which number, and on whose word.
+
+    `unit`, when there is one, is the unit of the running value after this step.
+    """
 
     op: Op
     label: str
@@ -117,7 +120,7 @@ class Figure:
         into: str | None = None,
     ) -> Figure:
         """One more step. `into` is the unit after it; `about` marks an assumed operand."""
-        step = Step(op, label, operand, unit, source, house_key, of)
+        step = Step(op, label, operand, into or unit, source, house_key, of)
         return Figure(
             apply(op, self.value, operand),
             into or self.unit,
@@ -161,13 +164,14 @@ class Figure:
             self.value, self.unit, self.known, self.because, self.rests_on_assumed, sd
         )
 
-    def running(self) -> list[tuple[Step, float]]:
-        """Each step with the value after it, for the ledger that a screen draws."""
-        rows: list[tuple[Step, float]] = []
-        value = 0.0
+    def running(self) -> list[tuple[Step, float, str]]:
+        """Each step with the value and the unit after it, for the ledger that a screen draws."""
+        rows: list[tuple[Step, float, str]] = []
+        value, unit = 0.0, ""
         for step in self.because:
             value = apply(step.op, value, step.value)
-            rows.append((step, value))
+            unit = step.unit or unit
+            rows.append((step, value, unit))
         return rows
 
     def to_json(self) -> dict[str, Any]:

@@ -50,6 +50,8 @@ def upgrade() -> None:
     )
     op.create_index('ix_sign_in_try_who_at', 'sign_in_try', ['who', 'at'], unique=False)
     op.create_table('bottle',
+    sa.Column('dairy_id', sa.Uuid(), nullable=False),
+    sa.Column('id', sa.Uuid(), nullable=False),
     sa.Column('kind', sa.Text(), nullable=False),
     sa.Column('name', sa.Text(), nullable=False),
     sa.Column('strength', sa.Double(), nullable=True),
@@ -61,33 +63,31 @@ def upgrade() -> None:
     sa.Column('best_before', sa.Date(), nullable=True),
     sa.Column('ended_at', sa.DateTime(timezone=True), nullable=True),
     sa.Column('created_at', sa.DateTime(timezone=True), nullable=False),
-    sa.Column('id', sa.Uuid(), nullable=False),
-    sa.Column('dairy_id', sa.Uuid(), nullable=False),
     sa.CheckConstraint("kind in ('calcium', 'culture', 'rennet', 'acid', 'salt')", name=op.f('ck_bottle_kind')),
     sa.ForeignKeyConstraint(['dairy_id'], ['dairy.id'], name=op.f('fk_bottle_dairy_id'), ondelete='CASCADE'),
-    sa.PrimaryKeyConstraint('id', 'dairy_id', name=op.f('pk_bottle'))
+    sa.PrimaryKeyConstraint('dairy_id', 'id', name=op.f('pk_bottle'))
     )
     op.create_index('ix_bottle_dairy_id_kind', 'bottle', ['dairy_id', 'kind'], unique=False)
     op.create_table('counter',
+    sa.Column('dairy_id', sa.Uuid(), nullable=False),
+    sa.Column('id', sa.Uuid(), nullable=False),
     sa.Column('what', sa.Text(), nullable=False),
     sa.Column('last', sa.Integer(), nullable=False),
-    sa.Column('id', sa.Uuid(), nullable=False),
-    sa.Column('dairy_id', sa.Uuid(), nullable=False),
     sa.ForeignKeyConstraint(['dairy_id'], ['dairy.id'], name=op.f('fk_counter_dairy_id'), ondelete='CASCADE'),
-    sa.PrimaryKeyConstraint('id', 'dairy_id', name=op.f('pk_counter')),
+    sa.PrimaryKeyConstraint('dairy_id', 'id', name=op.f('pk_counter')),
     sa.UniqueConstraint('dairy_id', 'what', name=op.f('uq_counter_dairy_id_what'))
     )
     op.create_table('house_override',
+    sa.Column('dairy_id', sa.Uuid(), nullable=False),
+    sa.Column('id', sa.Uuid(), nullable=False),
     sa.Column('key', sa.Text(), nullable=False),
     sa.Column('value', sa.Double(), nullable=False),
     sa.Column('why', sa.Text(), nullable=False),
     sa.Column('person_id', sa.Uuid(), nullable=True),
     sa.Column('at', sa.DateTime(timezone=True), nullable=False),
     sa.Column('until', sa.DateTime(timezone=True), nullable=True),
-    sa.Column('id', sa.Uuid(), nullable=False),
-    sa.Column('dairy_id', sa.Uuid(), nullable=False),
     sa.ForeignKeyConstraint(['dairy_id'], ['dairy.id'], name=op.f('fk_house_override_dairy_id'), ondelete='CASCADE'),
-    sa.PrimaryKeyConstraint('id', 'dairy_id', name=op.f('pk_house_override'))
+    sa.PrimaryKeyConstraint('dairy_id', 'id', name=op.f('pk_house_override'))
     )
     op.create_table('membership',
     sa.Column('dairy_id', sa.Uuid(), nullable=False),
@@ -99,6 +99,8 @@ def upgrade() -> None:
     sa.PrimaryKeyConstraint('dairy_id', 'person_id', name=op.f('pk_membership'))
     )
     op.create_table('milk_lot',
+    sa.Column('dairy_id', sa.Uuid(), nullable=False),
+    sa.Column('id', sa.Uuid(), nullable=False),
     sa.Column('number', sa.Integer(), nullable=False),
     sa.Column('name', sa.Text(), nullable=False),
     sa.Column('breed', sa.Text(), nullable=False),
@@ -120,35 +122,35 @@ def upgrade() -> None:
     sa.Column('withdrawal', sa.Boolean(), nullable=False),
     sa.Column('person_id', sa.Uuid(), nullable=True),
     sa.Column('created_at', sa.DateTime(timezone=True), nullable=False),
-    sa.Column('id', sa.Uuid(), nullable=False),
-    sa.Column('dairy_id', sa.Uuid(), nullable=False),
     sa.CheckConstraint('volume_l > 0 and mass_kg > 0 and left_kg >= -1e-9', name=op.f('ck_milk_lot_amounts')),
     sa.ForeignKeyConstraint(['dairy_id'], ['dairy.id'], name=op.f('fk_milk_lot_dairy_id'), ondelete='CASCADE'),
-    sa.PrimaryKeyConstraint('id', 'dairy_id', name=op.f('pk_milk_lot'))
+    sa.PrimaryKeyConstraint('dairy_id', 'id', name=op.f('pk_milk_lot'))
     )
     op.create_index('ix_milk_lot_dairy_id_left', 'milk_lot', ['dairy_id', 'collected_at'], unique=False)
     op.create_table('recipe',
+    sa.Column('dairy_id', sa.Uuid(), nullable=False),
+    sa.Column('id', sa.Uuid(), nullable=False),
     sa.Column('key', sa.Text(), nullable=False),
     sa.Column('name', sa.Text(), nullable=False),
     sa.Column('family', sa.Text(), nullable=False),
-    sa.Column('id', sa.Uuid(), nullable=False),
-    sa.Column('dairy_id', sa.Uuid(), nullable=False),
     sa.ForeignKeyConstraint(['dairy_id'], ['dairy.id'], name=op.f('fk_recipe_dairy_id'), ondelete='CASCADE'),
-    sa.PrimaryKeyConstraint('id', 'dairy_id', name=op.f('pk_recipe')),
+    sa.PrimaryKeyConstraint('dairy_id', 'id', name=op.f('pk_recipe')),
     sa.UniqueConstraint('dairy_id', 'key', name=op.f('uq_recipe_dairy_id_key'))
     )
     op.create_table('vat',
+    sa.Column('dairy_id', sa.Uuid(), nullable=False),
+    sa.Column('id', sa.Uuid(), nullable=False),
     sa.Column('name', sa.Text(), nullable=False),
     sa.Column('brim_l', sa.Double(), nullable=False),
     sa.Column('diameter_cm', sa.Double(), nullable=False),
-    sa.Column('id', sa.Uuid(), nullable=False),
-    sa.Column('dairy_id', sa.Uuid(), nullable=False),
     sa.CheckConstraint('brim_l > 0 and diameter_cm > 0', name=op.f('ck_vat_sizes')),
     sa.ForeignKeyConstraint(['dairy_id'], ['dairy.id'], name=op.f('fk_vat_dairy_id'), ondelete='CASCADE'),
-    sa.PrimaryKeyConstraint('id', 'dairy_id', name=op.f('pk_vat')),
+    sa.PrimaryKeyConstraint('dairy_id', 'id', name=op.f('pk_vat')),
     sa.UniqueConstraint('dairy_id', 'name', name=op.f('uq_vat_dairy_id_name'))
     )
     op.create_table('milk_test',
+    sa.Column('dairy_id', sa.Uuid(), nullable=False),
+    sa.Column('id', sa.Uuid(), nullable=False),
     sa.Column('lot_id', sa.Uuid(), nullable=False),
     sa.Column('taken_at', sa.DateTime(timezone=True), nullable=False),
     sa.Column('fat_pct', sa.Double(), nullable=True),
@@ -160,15 +162,15 @@ def upgrade() -> None:
     sa.Column('cells_per_ml', sa.Double(), nullable=True),
     sa.Column('residue_found', sa.Boolean(), nullable=False),
     sa.Column('person_id', sa.Uuid(), nullable=True),
-    sa.Column('id', sa.Uuid(), nullable=False),
-    sa.Column('dairy_id', sa.Uuid(), nullable=False),
     sa.CheckConstraint("protein_kind in ('true', 'crude', 'unknown')", name=op.f('ck_milk_test_protein_kind')),
     sa.ForeignKeyConstraint(['dairy_id', 'lot_id'], ['milk_lot.dairy_id', 'milk_lot.id'], name=op.f('fk_milk_test_dairy_id_lot_id')),
     sa.ForeignKeyConstraint(['dairy_id'], ['dairy.id'], name=op.f('fk_milk_test_dairy_id'), ondelete='CASCADE'),
-    sa.PrimaryKeyConstraint('id', 'dairy_id', name=op.f('pk_milk_test'))
+    sa.PrimaryKeyConstraint('dairy_id', 'id', name=op.f('pk_milk_test'))
     )
     op.create_index('ix_milk_test_dairy_id_lot_id', 'milk_test', ['dairy_id', 'lot_id'], unique=False)
     op.create_table('recipe_version',
+    sa.Column('dairy_id', sa.Uuid(), nullable=False),
+    sa.Column('id', sa.Uuid(), nullable=False),
     sa.Column('recipe_id', sa.Uuid(), nullable=False),
     sa.Column('number', sa.Integer(), nullable=False),
     sa.Column('document', postgresql.JSONB(astext_type=sa.Text()), nullable=False),
@@ -176,15 +178,15 @@ def upgrade() -> None:
     sa.Column('why', sa.Text(), nullable=False),
     sa.Column('person_id', sa.Uuid(), nullable=True),
     sa.Column('created_at', sa.DateTime(timezone=True), nullable=False),
-    sa.Column('id', sa.Uuid(), nullable=False),
-    sa.Column('dairy_id', sa.Uuid(), nullable=False),
     sa.ForeignKeyConstraint(['dairy_id', 'recipe_id'], ['recipe.dairy_id', 'recipe.id'], name=op.f('fk_recipe_version_dairy_id_recipe_id')),
     sa.ForeignKeyConstraint(['dairy_id'], ['dairy.id'], name=op.f('fk_recipe_version_dairy_id'), ondelete='CASCADE'),
-    sa.PrimaryKeyConstraint('id', 'dairy_id', name=op.f('pk_recipe_version')),
+    sa.PrimaryKeyConstraint('dairy_id', 'id', name=op.f('pk_recipe_version')),
     sa.UniqueConstraint('dairy_id', 'recipe_id', 'number', name=op.f('uq_recipe_version_dairy_id_recipe_id_number'))
     )
     op.create_index('ix_recipe_version_dairy_id_recipe_id', 'recipe_version', ['dairy_id', 'recipe_id'], unique=False)
     op.create_table('make',
+    sa.Column('dairy_id', sa.Uuid(), nullable=False),
+    sa.Column('id', sa.Uuid(), nullable=False),
     sa.Column('number', sa.Integer(), nullable=False),
     sa.Column('name', sa.Text(), nullable=False),
     sa.Column('state', sa.Text(), nullable=False),
@@ -195,17 +197,17 @@ def upgrade() -> None:
     sa.Column('frozen_version', sa.Integer(), nullable=False),
     sa.Column('note', sa.Text(), nullable=False),
     sa.Column('person_id', sa.Uuid(), nullable=True),
-    sa.Column('id', sa.Uuid(), nullable=False),
-    sa.Column('dairy_id', sa.Uuid(), nullable=False),
     sa.CheckConstraint("state in ('under way', 'resting', 'ended')", name=op.f('ck_make_state')),
     sa.ForeignKeyConstraint(['dairy_id', 'recipe_version_id'], ['recipe_version.dairy_id', 'recipe_version.id'], name=op.f('fk_make_dairy_id_recipe_version_id')),
     sa.ForeignKeyConstraint(['dairy_id', 'vat_id'], ['vat.dairy_id', 'vat.id'], name=op.f('fk_make_dairy_id_vat_id')),
     sa.ForeignKeyConstraint(['dairy_id'], ['dairy.id'], name=op.f('fk_make_dairy_id'), ondelete='CASCADE'),
-    sa.PrimaryKeyConstraint('id', 'dairy_id', name=op.f('pk_make')),
+    sa.PrimaryKeyConstraint('dairy_id', 'id', name=op.f('pk_make')),
     sa.UniqueConstraint('dairy_id', 'number', name=op.f('uq_make_dairy_id_number'))
     )
     op.create_index('ix_make_dairy_id_state', 'make', ['dairy_id', 'state'], unique=False)
     op.create_table('make_event',
+    sa.Column('dairy_id', sa.Uuid(), nullable=False),
+    sa.Column('id', sa.Uuid(), nullable=False),
     sa.Column('make_id', sa.Uuid(), nullable=False),
     sa.Column('kind', sa.Text(), nullable=False),
     sa.Column('payload', postgresql.JSONB(astext_type=sa.Text()), nullable=False),
@@ -217,27 +219,27 @@ def upgrade() -> None:
     sa.Column('device', sa.Text(), nullable=False),
     sa.Column('device_counter', sa.Integer(), nullable=False),
     sa.Column('amends', sa.Uuid(), nullable=True),
-    sa.Column('id', sa.Uuid(), nullable=False),
-    sa.Column('dairy_id', sa.Uuid(), nullable=False),
     sa.CheckConstraint("kind in ('step_done', 'reading', 'flocks', 'note', 'weighed', 'amend', 'undo', 'finished')", name=op.f('ck_make_event_kind')),
     sa.ForeignKeyConstraint(['dairy_id', 'make_id'], ['make.dairy_id', 'make.id'], name=op.f('fk_make_event_dairy_id_make_id')),
     sa.ForeignKeyConstraint(['dairy_id'], ['dairy.id'], name=op.f('fk_make_event_dairy_id'), ondelete='CASCADE'),
-    sa.PrimaryKeyConstraint('id', 'dairy_id', name=op.f('pk_make_event'))
+    sa.PrimaryKeyConstraint('dairy_id', 'id', name=op.f('pk_make_event'))
     )
     op.create_index('ix_make_event_dairy_id_make_id', 'make_event', ['dairy_id', 'make_id', 'happened'], unique=False)
     op.create_table('make_milk',
+    sa.Column('dairy_id', sa.Uuid(), nullable=False),
+    sa.Column('id', sa.Uuid(), nullable=False),
     sa.Column('make_id', sa.Uuid(), nullable=False),
     sa.Column('lot_id', sa.Uuid(), nullable=False),
     sa.Column('mass_kg', sa.Double(), nullable=False),
     sa.Column('volume_l', sa.Double(), nullable=False),
-    sa.Column('id', sa.Uuid(), nullable=False),
-    sa.Column('dairy_id', sa.Uuid(), nullable=False),
     sa.ForeignKeyConstraint(['dairy_id', 'lot_id'], ['milk_lot.dairy_id', 'milk_lot.id'], name=op.f('fk_make_milk_dairy_id_lot_id')),
     sa.ForeignKeyConstraint(['dairy_id', 'make_id'], ['make.dairy_id', 'make.id'], name=op.f('fk_make_milk_dairy_id_make_id')),
     sa.ForeignKeyConstraint(['dairy_id'], ['dairy.id'], name=op.f('fk_make_milk_dairy_id'), ondelete='CASCADE'),
-    sa.PrimaryKeyConstraint('id', 'dairy_id', name=op.f('pk_make_milk'))
+    sa.PrimaryKeyConstraint('dairy_id', 'id', name=op.f('pk_make_milk'))
     )
     op.create_table('piece',
+    sa.Column('dairy_id', sa.Uuid(), nullable=False),
+    sa.Column('id', sa.Uuid(), nullable=False),
     sa.Column('make_id', sa.Uuid(), nullable=False),
     sa.Column('number', sa.Integer(), nullable=False),
     sa.Column('label', sa.Text(), nullable=False),
@@ -250,16 +252,16 @@ def upgrade() -> None:
     sa.Column('ready_until', sa.Date(), nullable=False),
     sa.Column('eat_by', sa.Date(), nullable=False),
     sa.Column('ended_at', sa.DateTime(timezone=True), nullable=True),
-    sa.Column('id', sa.Uuid(), nullable=False),
-    sa.Column('dairy_id', sa.Uuid(), nullable=False),
     sa.CheckConstraint('mass_kg > 0', name=op.f('ck_piece_mass')),
     sa.ForeignKeyConstraint(['dairy_id', 'make_id'], ['make.dairy_id', 'make.id'], name=op.f('fk_piece_dairy_id_make_id')),
     sa.ForeignKeyConstraint(['dairy_id'], ['dairy.id'], name=op.f('fk_piece_dairy_id'), ondelete='CASCADE'),
-    sa.PrimaryKeyConstraint('id', 'dairy_id', name=op.f('pk_piece')),
+    sa.PrimaryKeyConstraint('dairy_id', 'id', name=op.f('pk_piece')),
     sa.UniqueConstraint('dairy_id', 'make_id', 'number', name=op.f('uq_piece_dairy_id_make_id_number'))
     )
     op.create_index('ix_piece_dairy_id_ended_at', 'piece', ['dairy_id', 'ended_at'], unique=False)
     op.create_table('care',
+    sa.Column('dairy_id', sa.Uuid(), nullable=False),
+    sa.Column('id', sa.Uuid(), nullable=False),
     sa.Column('piece_id', sa.Uuid(), nullable=False),
     sa.Column('stage', sa.Text(), nullable=False),
     sa.Column('key', sa.Text(), nullable=False),
@@ -269,11 +271,9 @@ def upgrade() -> None:
     sa.Column('matters', sa.Text(), nullable=False),
     sa.Column('done_at', sa.DateTime(timezone=True), nullable=True),
     sa.Column('person_id', sa.Uuid(), nullable=True),
-    sa.Column('id', sa.Uuid(), nullable=False),
-    sa.Column('dairy_id', sa.Uuid(), nullable=False),
     sa.ForeignKeyConstraint(['dairy_id', 'piece_id'], ['piece.dairy_id', 'piece.id'], name=op.f('fk_care_dairy_id_piece_id')),
     sa.ForeignKeyConstraint(['dairy_id'], ['dairy.id'], name=op.f('fk_care_dairy_id'), ondelete='CASCADE'),
-    sa.PrimaryKeyConstraint('id', 'dairy_id', name=op.f('pk_care'))
+    sa.PrimaryKeyConstraint('dairy_id', 'id', name=op.f('pk_care'))
     )
     op.create_index('ix_care_dairy_id_due', 'care', ['dairy_id', 'due'], unique=False)
     op.create_index('ix_care_dairy_id_piece_id', 'care', ['dairy_id', 'piece_id'], unique=False)

@@ -1,0 +1,77 @@
+"""The commands behind ./pail: migrate, the set-up token, the demo's data."""
+
+from __future__ import annotations
+
+import os
+from datetime import UTC, datetime
+
+import click
+from sqlalchemy import create_engine, make_url, text
+
+from openpail.demo import load as demo
+from openpail.records.people import actions as people
+from openpail.records.schema import migrate as migrate_to
+from openpail.records.session import sessions
+
+
+@click.group()
+def main() -> None:
+    """Open Pail's own commands; ./pail is the way in."""
+
+
+def _url() -> str:
+    url = os.environ.get("OPENPAIL_DATABASE_URL")
+    if not url:
+        raise click.ClickException("OPENPAIL_DATABASE_URL is not set; use ./pail.")
+    return url
+
+
+def _make_database(url: str) -> None:
+    """Create the database when it is not there yet."""
+    target = make_url(url)
+    engine = create_engine(target.set(database="postgres"), isolation_level="AUTOCOMMIT")
+    with engine.connect() as connection:
+        there = connection.scalar(
+            text("select 1 from pg_database where datname = :name"), {"name": target.database}
+        )
+        if not there:
+            connection.execute(text(f'create database "{target.database}"'))
+            click.echo(f"· made the database {target.database}")
+    engine.dispose()
+
+
+@main.command()
+def migrate() -> None:
+    """Bring the database up to today's tables."""
+    _make_database(_url())
+    migrate_to(_url())
+    click.echo("· the tables are up to date")
+
+
+@main.command("setup-token")
+def setup_token() -> None:
+    """Print the token that founds the first dairy, while there is none."""
+    with sessions(_url())() as session:
+        token = people.new_setup_token(session, datetime.now(UTC))
+        session.commit()
+    if token:
+        click.echo(f"· no dairy yet. Open /set-up in the browser; the token is {token}")
+
+
+@main.command("demo")
+@click.option("--fresh", is_flag=True, help="Throw the demo's changes away first.")
+def demo_data(fresh: bool) -> None:
+    """Load the demo farm, or move it to today."""
+    url = _url()
+    if make_url(url).database not in demo.DATABASES:
+        raise click.ClickException("The demo's data only go into the demo's own database.")
+    if fresh:
+        demo.drop(url)
+        click.echo("· the old demo is gone")
+    _make_database(url)
+    migrate_to(url)
+    click.echo(f"· {demo.ready(url, datetime.now(UTC))}")
+
+
+if __name__ == "__main__":
+    main()

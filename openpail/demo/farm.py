@@ -1,0 +1,65 @@
+"""What happened at Wrenfold Steading in the last weeks, told in days before now."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+NAME = "Wrenfold Steading"
+ZONE = "Europe/Dublin"
+VATS = (("stove pot", 14.0, 26.0), ("water-bath kettle", 36.0, 36.0), ("jacketed vat", 110.0, 56.0))
+
+
+@dataclass(frozen=True, slots=True)
+class PastMake:
+    """A finished make: days ago, recipe, milk and its slip, how the yield went (a share)."""
+
+    days_ago: int
+    recipe: str
+    breed: str
+    litres: float
+    fat: float | None
+    protein: float | None
+    ph: float | None
+    vat: str
+    yielded: float
+    flocks_share: float = 1.0
+    treatment: str = "raw"
+    pieces: int = 1
+
+
+PAST = (
+    PastMake(58, "larder-block", "cow_lowland", 24.0, 4.0, 3.25, 6.66, "water-bath kettle", 0.98),
+    PastMake(51, "larder-block", "goat", 18.5, 3.7, 3.1, 6.60, "water-bath kettle", 0.95, 1.1),
+    PastMake(47, "bench-curd", "goat", 6.0, 3.7, 3.1, 6.58, "stove pot", 0.93),
+    PastMake(44, "larder-block", "cow_high_solids", 30.0, 4.9, 3.7, 6.64, "water-bath kettle", 1.03),
+    PastMake(37, "larder-block", "sheep", 40.0, 6.8, 5.4, 6.58, "jacketed vat", 1.01, 0.95, "raw", 2),
+    PastMake(30, "larder-block", "goat", 22.0, 3.9, 3.2, 6.57, "water-bath kettle", 0.97, 1.08),
+    PastMake(23, "larder-block", "cow_lowland", 28.0, 4.1, 3.3, 6.67, "water-bath kettle", 0.84, 1.3, "batch"),
+    PastMake(16, "larder-block", "sheep", 44.0, 7.0, 5.5, 6.59, "jacketed vat", 1.02, 1.0, "raw", 2),
+    PastMake(9, "larder-block", "goat", 24.0, 4.0, 3.25, 6.59, "water-bath kettle", 0.99, 1.05),
+    PastMake(2, "bench-curd", "cow_lowland", 8.0, None, None, None, "stove pot", 0.96),
+    PastMake(2, "larder-block", "cow_high_solids", 30.0, 5.1, 3.8, 6.65, "water-bath kettle", 1.0),
+)  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class Waiting:
+    """Milk on the shelf now: hours old, litres, and what its slip says."""
+
+    name: str
+    breed: str
+    litres: float
+    celsius: float
+    hours_old: float
+    fat: float | None = None
+    protein: float | None = None
+    ph: float | None = None
+    holding: str = "cold"
+
+
+WAITING = (
+    Waiting("Goats, older", "goat", 4.2, 5.0, 53.0),
+    Waiting("Ewes, this morning", "sheep", 18.0, 6.0, 3.0, 6.8, 5.4),
+    Waiting("Goats, this morning", "goat", 9.5, 7.0, 2.5, 3.9, 3.2, 6.6),
+)
+UNDER_WAY = Waiting("Cows, last night", "cow_high_solids", 26.0, 6.0, 11.0, 4.9, 3.7, 6.64)

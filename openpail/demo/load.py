@@ -1,0 +1,232 @@
+"""Builds the demo farm in its own database, and moves it to today on a later start."""
+
+from __future__ import annotations
+
+import secrets
+import uuid
+from datetime import UTC, date, datetime, timedelta
+from zoneinfo import ZoneInfo
+
+from sqlalchemy import Date, DateTime, create_engine, make_url, select, text, update
+from sqlalchemy.orm import Session
+
+from openpail.craft.adapt import Job, adapt
+from openpail.craft.blend import pour
+from openpail.craft.milk import MilkTest
+from openpail.craft.plan import StepState, fold, forwards
+from openpail.craft.products import Product
+from openpail.craft.recipe import Recipe
+from openpail.craft.safety import for_sheet
+from openpail.craft.units import parse_amount
+from openpail.demo.farm import NAME, PAST, UNDER_WAY, VATS, WAITING, ZONE, PastMake, Waiting
+from openpail.formats import recipe_file
+from openpail.records.dairy import actions as dairies
+from openpail.records.dairy.models import Dairy, Vat
+from openpail.records.makes import actions as makes
+from openpail.records.makes.actions import Report
+from openpail.records.makes.freeze import freeze
+from openpail.records.makes.models import Make
+from openpail.records.milk import actions as milk
+from openpail.records.milk.actions import NewMilk
+from openpail.records.milk.models import MilkLot
+from openpail.records.people import actions as people
+from openpail.records.pieces import actions as pieces
+from openpail.records.recipes import actions as recipes
+from openpail.records.schema import METADATA
+from openpail.records.session import sessions
+from openpail.records.stock import actions as stock
+
+DATABASES = ("openpail_demo", "openpail_shots")
+FOUNDED_BEFORE = timedelta(days=60)
+_UNDER_WAY_MIN = 118
+
+
+def drop(url: str) -> None:
+    """Throw the demo's database away (never any other; the caller checked the name)."""
+    target = make_url(url)
+    engine = create_engine(target.set(database="postgres"), isolation_level="AUTOCOMMIT")
+    with engine.connect() as connection:
+        connection.execute(text(f'drop database if exists "{target.database}" with (force)'))
+    engine.dispose()
+
+
+def ready(url: str, now: datetime) -> str:
+    """Load the farm when it is not there, else move it by whole days; what was done, in words."""
+    with sessions(url).begin() as session:
+        dairy = session.scalar(select(Dairy))
+        if dairy is None:
+            load(session, now)
+            return "the demo farm is loaded"
+        days = (now - (dairy.created_at + FOUNDED_BEFORE)).days
+        if days <= 0:
+            return "the demo farm is as it was left (--fresh begins anew)"
+        shift(session, days)
+        return f"the demo farm is moved {days} days on, to today (--fresh begins anew)"
+
+
+def shift(session: Session, days: int) -> None:
+    """Move every moment and date of every table by whole days."""
+    for table in METADATA.sorted_tables:
+        values = {
+            column.name: column + (timedelta(days=days) if isinstance(column.type, DateTime) else days)
+            for column in table.columns
+            if isinstance(column.type, DateTime | Date)
+        }
+        if values:
+            session.execute(update(table).values(values))
+
+
+def load(session: Session, now: datetime) -> Dairy:
+    """Build the farm: people, vats, bottles, recipes, the past, the shelf, the make under way."""
+    founded = now - FOUNDED_BEFORE
+    dairy = dairies.found(session, NAME, ZONE, founded)
+    for login in ("maker", "helper", "reader"):
+        people.add_person(
+            session, dairy, login, login, secrets.token_urlsafe(16), login,
+            founded + timedelta(seconds=len(login)),
+        )  # fmt: skip
+    for name, brim, diameter in VATS:
+        dairies.add_vat(session, dairy, name, brim, diameter)
+    library = [(r, d, recipe_file.checksum(d)) for r, d in recipe_file.library()]
+    recipes.keep_library(session, dairy, library, founded)
+    _bottles(session, dairy, founded)
+    vats = {vat.name: vat for vat in dairies.vats(session, dairy)}
+    for past in PAST:
+        _past(session, dairy, past, vats[past.vat], now)
+    _care(session, dairy, now)
+    _under_way(session, dairy, vats["water-bath kettle"], now)
+    for waiting in WAITING:
+        _lot(session, dairy, waiting, now)
+    return dairy
+
+
+def _bottles(session: Session, dairy: Dairy, founded: datetime) -> None:
+    opened = (founded - timedelta(days=70)).date()
+    best = (founded + timedelta(days=300)).date()
+    for product in (
+        Product("rennet", "calf rennet, the brown bottle", 200),
+        Product("calcium", "calcium chloride solution, 33 %", 33, "anhydrous"),
+        Product("culture", "mild warm-loving culture, freeze-dried", kept="freezer"),
+        Product("acid", "white vinegar, 5 %", 5, kept="room"),
+    ):
+        stock.add_bottle(session, dairy, product, founded, opened, best)
+
+
+def _lot(session: Session, dairy: Dairy, waiting: Waiting, now: datetime) -> MilkLot:
+    test = None
+    if waiting.fat:
+        test = MilkTest(waiting.fat, waiting.protein, "true", None, waiting.ph)
+    taken = NewMilk(
+        waiting.name,
+        waiting.breed,  # type: ignore[arg-type]
+        "raw",
+        parse_amount(f"{waiting.litres} L", "volume"),
+        now - timedelta(hours=waiting.hours_old),
+        waiting.celsius,
+        holding=waiting.holding,  # type: ignore[arg-type]
+    )
+    return milk.take_in(session, dairy, taken, now, dairies.house_of(session, dairy), test)
+
+
+def _start(
+    session: Session, dairy: Dairy, recipe_key: str, vat: Vat, lot: MilkLot, now: datetime
+) -> tuple[Make, Recipe]:
+    house = dairies.house_of(session, dairy)
+    version = recipes.newest_of(session, dairy, recipe_key)
+    recipe = recipe_file.read(version.document)
+    blend = pour((milk.pour_of(lot, now, house),), house)
+    bottles = stock.in_use(session, dairy, now.date())
+    job = Job(recipe, blend, house, bottles, dairies.ways_of(dairy))
+    fitness = [(lot.name, milk.fitness_of(lot, now, house), True)]
+    cautions = for_sheet(recipe, blend, fitness, bottles.values(), now.date(), house)
+    frozen = freeze(job, adapt(job), cautions, version.document)
+    return makes.start(session, dairy, version, vat, [lot], frozen, house, now), recipe
+
+
+def _steps(session: Session, make: Make, recipe: Recipe, now: datetime) -> tuple[StepState, ...]:
+    times = make.frozen["set"]
+    floc, cut = (times[key]["value"] for key in ("flocculation", "cut")) if times else (None, None)
+    return fold(forwards(recipe, floc, cut), make.started_at, (), now).steps
+
+
+def _play(
+    session: Session,
+    dairy: Dairy,
+    make: Make,
+    recipe: Recipe,
+    until: datetime,
+    flocks_share: float,
+) -> None:
+    """Report the make's steps and readings as they would have come, up to a moment."""
+    lag = timedelta(0)
+    for step in _steps(session, make, recipe, make.started_at):
+        what = step.planned.step
+        if "flocks" in what.asks:
+            late = step.planned.minutes * (flocks_share - 1)
+            lag += timedelta(minutes=late)
+        ends = step.ends + lag
+        if ends > until:
+            break
+        if what.celsius and "temperature" in what.asks:
+            target = what.celsius.target
+            for share, celsius in ((0.3, target - 4), (0.65, target - 1.4), (0.98, target + 0.2)):
+                at = step.begins + lag + (step.ends - step.begins) * share
+                steady = celsius if what.kind in ("warm", "heat") else target
+                _say(session, dairy, make, "reading", {"celsius": round(steady, 1)}, at)
+        if what.ph and "ph" in what.asks:
+            _say(session, dairy, make, "reading", {"ph": what.ph.target}, ends)
+        if "flocks" in what.asks:
+            _say(session, dairy, make, "flocks", {}, ends)
+        _say(session, dairy, make, "step_done", {"step": what.key}, ends)
+
+
+def _say(
+    session: Session, dairy: Dairy, make: Make, kind: str, payload: dict[str, object], at: datetime
+) -> None:
+    makes.report(session, dairy, make, Report(uuid.uuid4(), kind, payload, at), at)
+
+
+def _past(session: Session, dairy: Dairy, past: PastMake, vat: Vat, now: datetime) -> None:
+    day = _morning(now, past.days_ago)
+    hours = 30.0 if past.treatment == "batch" else 2.0
+    waiting = Waiting(
+        f"Milk of {day:%-d %b}", past.breed, past.litres, 6.0, hours, past.fat, past.protein, past.ph
+    )
+    lot = _lot(session, dairy, waiting, day)
+    lot.treatment = past.treatment
+    make, recipe = _start(session, dairy, past.recipe, vat, lot, day)
+    ends = _steps(session, make, recipe, day)[-1].ends + timedelta(hours=1)
+    _play(session, dairy, make, recipe, ends, past.flocks_share)
+    mass = make.frozen["cheese"]["value"] * past.yielded / past.pieces
+    masses = [round(mass, 2)] * past.pieces
+    house = dairies.house_of(session, dairy)
+    laid = pieces.lay_down(session, dairy, make, recipe, masses, ends.date(), house)
+    _say(session, dairy, make, "weighed", {"kg": sum(masses)}, ends)
+    makes.rest(session, make)
+    for piece in laid:
+        if piece.eat_by < now.date():
+            pieces.end(session, piece, now - timedelta(days=past.days_ago - 5))
+
+
+def _morning(now: datetime, days_ago: int) -> datetime:
+    zone = ZoneInfo(ZONE)
+    day = now.astimezone(zone) - timedelta(days=days_ago)
+    return day.replace(hour=8, minute=20, second=0, microsecond=0).astimezone(UTC)
+
+
+def _care(session: Session, dairy: Dairy, now: datetime) -> None:
+    """Do every care that fell due before yesterday; a few stay late, as they do."""
+    day: date = now.date()
+    due = pieces.due_by(session, dairy, day - timedelta(days=1))
+    late = {piece.id for _, piece in due[-2:]}
+    for care, piece in due:
+        if piece.id not in late or care.due < day - timedelta(days=2):
+            at = datetime.combine(care.due, datetime.min.time(), UTC) + timedelta(hours=17)
+            pieces.care_done(session, dairy, [care.id], at)
+
+
+def _under_way(session: Session, dairy: Dairy, vat: Vat, now: datetime) -> None:
+    began = now - timedelta(minutes=_UNDER_WAY_MIN)
+    lot = _lot(session, dairy, UNDER_WAY, began)
+    make, recipe = _start(session, dairy, "larder-block", vat, lot, began)
+    _play(session, dairy, make, recipe, now, 1.04)

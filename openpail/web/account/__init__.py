@@ -1,0 +1,1 @@
+"""Set-up and sign-in."""

@@ -1,0 +1,107 @@
+"""Set-up, sign-in, sign-out."""
+
+from __future__ import annotations
+
+from urllib.parse import urlsplit
+
+from flask import Blueprint, abort, current_app, g, redirect, render_template, request, url_for
+from flask_login import current_user, logout_user
+
+from openpail.formats import recipe_file
+from openpail.records.dairy import actions as dairies
+from openpail.records.errors import RecordError
+from openpail.records.people import actions as people
+from openpail.records.recipes import actions as recipes
+from openpail.web.account.forms import SetUpForm, SignInForm, zones
+from openpail.web.account.sign_in import let_in
+from openpail.web.edge import Page, db, needs, now, public, refuse
+from openpail.web.ui.fields import blame
+
+blueprint = Blueprint("account", __name__, template_folder="templates")
+
+
+def _is_demo() -> bool:
+    return bool(current_app.extensions["config"].mode == "demo")
+
+
+@blueprint.route("/sign-in", methods=["GET", "POST"])
+@public
+def sign_in() -> Page:
+    """Sign in; the demo offers one click instead."""
+    if current_user.is_authenticated and "dairy" in g:
+        return redirect(url_for("today.page"))
+    form = SignInForm()
+    if form.validate_on_submit():
+        try:
+            person = people.sign_in(
+                db(), form.login.data, form.password.data, request.remote_addr or "", now()
+            )
+        except RecordError as error:
+            blame(form.password, error.words)
+        else:
+            if person:
+                let_in(person)
+                return redirect(_back())
+            blame(form.password, "This name and password do not go together.")
+    return render_template("account/sign_in.html", form=form, demo=_is_demo())
+
+
+def _back() -> str:
+    target = request.args.get("next", "")
+    parts = urlsplit(target)
+    safe = target.startswith("/") and not parts.netloc and not target.startswith(("//", "/\\"))
+    return target if safe else url_for("today.page")
+
+
+@blueprint.post("/demo")
+@public
+def demo() -> Page:
+    """Let the demo's visitor in as its maker."""
+    person = people.first_maker(db()) if _is_demo() else None
+    if not person:
+        abort(404)
+    let_in(person)
+    return redirect(url_for("today.page"))
+
+
+@blueprint.post("/sign-out")
+@needs("dairy.read")
+def sign_out() -> Page:
+    """Sign out on this device."""
+    logout_user()
+    return redirect(url_for("account.sign_in"))
+
+
+@blueprint.route("/set-up", methods=["GET", "POST"])
+@public
+def set_up() -> Page:
+    """Found the dairy and its first maker, with the token that serve printed."""
+    form = SetUpForm()
+    if form.validate_on_submit():
+        try:
+            person = _found(form)
+        except RecordError as error:
+            refuse()
+            blame(form[error.field or "token"], error.words)
+        else:
+            g.pop("refused", None)
+            let_in(person)
+            return redirect(url_for("settings.page"))
+    return render_template("account/set_up.html", form=form, zones=zones())
+
+
+def _found(form: SetUpForm) -> people.Person:
+    people.use_setup_token(db(), form.token.data, now())
+    dairy = dairies.found(
+        db(),
+        form.name.data,
+        form.zone.data,
+        now(),
+        volume_system=form.volume_system.data,
+        mass_system=form.mass_system.data,
+        degrees=form.degrees.data,
+    )
+    library = [(r, d, recipe_file.checksum(d)) for r, d in recipe_file.library()]
+    recipes.keep_library(db(), dairy, library, now())
+    login, password = form.login.data, form.password.data
+    return people.add_person(db(), dairy, login, login, password, "maker", now())

@@ -1,0 +1,132 @@
+"""The application factory."""
+
+from __future__ import annotations
+
+import logging
+import secrets
+from datetime import timedelta
+
+from flask import Flask, g, render_template, request
+from flask_compress import Compress
+from flask_wtf import CSRFProtect
+from flask_wtf.csrf import CSRFError
+from sqlalchemy import text
+from werkzeug.exceptions import HTTPException
+from werkzeug.middleware.proxy_fix import ProxyFix
+
+from openpail.craft.errors import CraftError
+from openpail.records.errors import NotHere, RecordError
+from openpail.records.session import sessions
+from openpail.web import assets, edge
+from openpail.web.account import sign_in
+from openpail.web.account.views import blueprint as account
+from openpail.web.cave.views import blueprint as cave
+from openpail.web.config import Config, from_environment
+from openpail.web.milk.views import blueprint as milk
+from openpail.web.recipes.views import blueprint as recipes
+from openpail.web.settings.views import blueprint as settings
+from openpail.web.sheet.views import blueprint as sheet
+from openpail.web.table.views import blueprint as table
+from openpail.web.today.views import blueprint as today
+from openpail.web.ui import shell, show
+from openpail.web.ui.shell import blueprint as ui
+from openpail.web.vat.views import blueprint as vat
+
+POLICY = (
+    "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; "
+    "font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; "
+    "frame-ancestors 'none'"
+)
+_log = logging.getLogger("openpail")
+
+
+def create_app(config: Config | None = None) -> Flask:
+    """Build the application. Raises BadConfig when the environment will not do."""
+    config = config or from_environment()
+    app = Flask(__name__, static_folder=None)
+    app.config.update(
+        SECRET_KEY=config.secret,
+        WTF_CSRF_TIME_LIMIT=None,
+        SESSION_COOKIE_HTTPONLY=True,
+        SESSION_COOKIE_SAMESITE="Lax",
+        SESSION_COOKIE_SECURE=config.secure_cookies,
+        SESSION_COOKIE_NAME=f"openpail_{config.mode}",
+        PERMANENT_SESSION_LIFETIME=timedelta(days=30),
+        MAX_CONTENT_LENGTH=6 * 1024 * 1024,
+        COMPRESS_MIN_SIZE=400,
+    )
+    logging.basicConfig(level=logging.INFO, format="%(asctime)s %(levelname)s %(message)s")
+    if config.secure_cookies:
+        app.wsgi_app = ProxyFix(app.wsgi_app)  # type: ignore[method-assign]
+    Compress(app)
+    edge.install(app, config, sessions(config.database_url))
+    CSRFProtect(app)
+    sign_in.install(app)
+    assets.install(app)
+    show.install(app)
+    shell.install(app)
+    for blueprint in (ui, account, today, milk, sheet, vat, cave, table, recipes, settings):
+        app.register_blueprint(blueprint)
+    _headers(app)
+    _errors(app)
+    return app
+
+
+def _headers(app: Flask) -> None:
+    @app.after_request
+    def add(response):  # type: ignore[no-untyped-def]  # noqa: ANN001, ANN202
+        response.headers.setdefault("Content-Security-Policy", POLICY)
+        response.headers.setdefault("X-Content-Type-Options", "nosniff")
+        response.headers.setdefault("Referrer-Policy", "same-origin")
+        response.headers.setdefault("Permissions-Policy", "geolocation=(), camera=(), microphone=()")
+        response.headers.setdefault("Cross-Origin-Opener-Policy", "same-origin")
+        if response.mimetype == "text/html":
+            response.headers.setdefault("Cache-Control", "no-store")
+        return response
+
+
+def _errors(app: Flask) -> None:
+    def page(status: int, title: str, words: str, number: str = "") -> tuple[str, int]:
+        html = render_template("ui/error.html", title=title, words=words, number=number)
+        return html, status
+
+    @app.errorhandler(CSRFError)
+    def stale(error: CSRFError) -> tuple[str, int]:
+        return page(400, "This page was old.", "Go back, load it again, and send once more.")
+
+    @app.errorhandler(CraftError)
+    @app.errorhandler(RecordError)
+    def refused(error: CraftError | RecordError) -> tuple[str, int]:
+        edge.refuse()
+        return page(422, "That does not work.", error.words)
+
+    @app.errorhandler(NotHere)
+    def missing(error: NotHere) -> tuple[str, int]:
+        return page(404, "There is nothing here.", "It was moved, or it never was.")
+
+    @app.errorhandler(HTTPException)
+    def http(error: HTTPException) -> tuple[str, int]:
+        known = {
+            403: ("This is not yours to do.", "Ask the maker of this dairy."),
+            404: ("There is nothing here.", "It was moved, or it never was."),
+            405: ("Not like this.", "Go back and use the button on the page."),
+            413: ("That is too large.", "At most 6 MB at a time."),
+        }
+        title, words = known.get(error.code or 500, (error.name, error.description or ""))
+        return page(error.code or 500, title, words)
+
+    @app.errorhandler(Exception)
+    def bug(error: Exception) -> tuple[str, int]:
+        number = secrets.token_hex(4)
+        _log.exception("bug %s at %s %s", number, request.method, request.path)
+        edge.refuse()
+        g.pop("role", None)
+        words = "This is our fault, not yours. Nothing was saved. The log has it by this number."
+        return page(500, "Something broke.", words, number)
+
+    @app.get("/health")
+    @edge.public
+    def health() -> tuple[str, int]:
+        """Whether the database answers."""
+        edge.db().execute(text("select 1"))
+        return "ok\n", 200

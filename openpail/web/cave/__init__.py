@@ -1,0 +1,1 @@
+"""The cave: pieces and their next care."""

@@ -1,0 +1,52 @@
+"""What a running Open Pail is told: by the environment, checked before anything starts."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Literal
+
+Mode = Literal["serve", "demo", "test"]
+_KNOWN_SECRETS = {"changeme", "change-me", "secret", "default", "openpail", "dev"}
+_SHORTEST_SECRET = 32
+
+
+class BadConfig(SystemExit):
+    """Something in the environment keeps Open Pail from starting."""
+
+
+@dataclass(frozen=True, slots=True)
+class Config:
+    """The settings of one process. `frozen_now` stops the clock, for pictures and tests."""
+
+    database_url: str
+    secret: str
+    mode: Mode
+    frozen_now: datetime | None = None
+    secure_cookies: bool = False
+
+
+def from_environment(env: Mapping[str, str] = os.environ) -> Config:
+    """Read the settings. Raises BadConfig with what to mend."""
+    url = env.get("OPENPAIL_DATABASE_URL")
+    if not url:
+        raise BadConfig("OPENPAIL_DATABASE_URL is not set. Start with ./pail demo or ./pail serve.")
+    mode = env.get("OPENPAIL_MODE", "serve")
+    if mode not in ("serve", "demo", "test"):
+        raise BadConfig(f"OPENPAIL_MODE is serve, demo or test, not {mode}.")
+    secret = env.get("OPENPAIL_SECRET", "")
+    if secret.lower() in _KNOWN_SECRETS or len(secret) < _SHORTEST_SECRET:
+        raise BadConfig(
+            f"OPENPAIL_SECRET must be your own, {_SHORTEST_SECRET} characters or more; "
+            "./pail serve makes one by itself when none is set."
+        )
+    now = env.get("OPENPAIL_NOW")
+    return Config(
+        url,
+        secret,
+        mode,  # type: ignore[arg-type]
+        datetime.fromisoformat(now) if now else None,
+        env.get("OPENPAIL_SECURE_COOKIES") == "1",
+    )

@@ -1,0 +1,137 @@
+"""The edge of a request: its database session, its dairy, its clock, its permission.
+
+A request is one transaction: committed when the view returned, rolled back when it did not.
+"""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Callable
+from datetime import UTC, date, datetime
+from functools import wraps
+from typing import Any
+from zoneinfo import ZoneInfo
+
+from flask import Flask, Response, abort, current_app, g, redirect, request, url_for
+from flask_login import current_user
+from sqlalchemy.orm import Session, sessionmaker
+from werkzeug.wrappers import Response as BaseResponse
+
+from openpail.craft.house import House
+from openpail.records.dairy import actions as dairies
+from openpail.records.dairy.models import Dairy
+from openpail.web.config import Config
+
+Page = str | Response | BaseResponse | tuple[str, int]
+
+READER = frozenset({"dairy.read"})
+HELPER = READER | {"milk.write", "make.write", "care.write"}
+MAKER = HELPER | {"dairy.write"}
+ROLES = {"reader": READER, "helper": HELPER, "maker": MAKER}
+
+
+def install(app: Flask, config: Config, factory: sessionmaker[Session]) -> None:
+    """Give every request a session and close it well."""
+    app.extensions["config"] = config
+    app.extensions["sessions"] = factory
+
+    @app.teardown_request
+    def close(error: BaseException | None) -> None:
+        session: Session | None = g.pop("db", None)
+        if session is not None:
+            session.rollback()
+            session.close()
+
+    @app.after_request
+    def commit(response: Response) -> Response:
+        session: Session | None = g.get("db")
+        if session is not None and response.status_code < 400 and not g.get("refused"):
+            session.commit()
+        return response
+
+
+def db() -> Session:
+    """This request's database session."""
+    if "db" not in g:
+        g.db = current_app.extensions["sessions"]()
+    session: Session = g.db
+    return session
+
+
+def refuse() -> None:
+    """Drop what this request has done so far; the page that follows shows why."""
+    g.refused = True
+    db().rollback()
+
+
+def now() -> datetime:
+    """The moment, in UTC; stopped when the settings say so."""
+    config: Config = current_app.extensions["config"]
+    return config.frozen_now or datetime.now(UTC)
+
+
+def dairy() -> Dairy:
+    """The dairy of whoever is signed in."""
+    found: Dairy = g.dairy
+    return found
+
+
+def zone() -> ZoneInfo:
+    """The dairy's time zone."""
+    return ZoneInfo(dairy().zone)
+
+
+def local(moment: datetime) -> datetime:
+    """A moment on the dairy's own clock."""
+    return moment.astimezone(zone())
+
+
+def today() -> date:
+    """The date at the dairy."""
+    return local(now()).date()
+
+
+def house() -> House:
+    """The house values in force in this dairy, read once a request."""
+    if "house" not in g:
+        g.house = dairies.house_of(db(), dairy())
+    found: House = g.house
+    return found
+
+
+def person_id() -> uuid.UUID:
+    """Who is signed in."""
+    found: uuid.UUID = current_user.person.id
+    return found
+
+
+def may(permission: str) -> bool:
+    """Whether the signed-in person's role holds a permission."""
+    return permission in ROLES.get(g.get("role", ""), frozenset())
+
+
+View = Callable[..., Page]
+
+
+def needs(permission: str) -> Callable[[View], View]:
+    """Name the permission of an endpoint; signed out goes to sign in, without it gets 403."""
+
+    def wrap(view: View) -> View:
+        @wraps(view)
+        def guarded(*args: Any, **kwargs: Any) -> Page:
+            if not current_user.is_authenticated:
+                return redirect(url_for("account.sign_in", next=request.full_path))
+            if not may(permission):
+                abort(403)
+            return view(*args, **kwargs)
+
+        guarded.permission = permission  # type: ignore[attr-defined]
+        return guarded
+
+    return wrap
+
+
+def public(view: View) -> View:
+    """Mark an endpoint that asks for nobody to be signed in."""
+    view.permission = "public"  # type: ignore[attr-defined]
+    return view

@@ -1,0 +1,1 @@
+"""Milk: pails on a shelf, new milk, tests."""

@@ -1,0 +1,1 @@
+"""Recipes, to read."""

@@ -1,0 +1,1 @@
+"""The dairy: units, vats, bottles, house ways."""

@@ -1,0 +1,207 @@
+"""The dairy: its units, vats, bottles and house ways."""
+
+from __future__ import annotations
+
+import uuid
+from datetime import date
+
+from flask import Blueprint, redirect, render_template, url_for
+from flask_wtf import FlaskForm
+from wtforms import DateField, RadioField, SelectField, StringField
+from wtforms.validators import InputRequired, Optional
+
+from openpail.craft.adapt import Ways
+from openpail.craft.products import Product
+from openpail.records.dairy import actions as dairies
+from openpail.records.errors import RecordError
+from openpail.records.stock import actions as stock
+from openpail.web.account.forms import DairyForm, zones
+from openpail.web.edge import Page, dairy, db, may, needs, now, refuse, today
+from openpail.web.ui.fields import AmountField, NumberField, blame
+
+blueprint = Blueprint("settings", __name__, template_folder="templates")
+
+
+class VatForm(FlaskForm):
+    """A vat: name, brim, diameter."""
+
+    name = StringField("Name", [InputRequired("Give the vat a name.")])
+    brim = AmountField("Holds to the brim", "volume")
+    diameter = NumberField("Inner diameter, cm")
+
+
+class BottleForm(FlaskForm):
+    """A bottle or packet by its label."""
+
+    kind = SelectField(
+        "What",
+        choices=(
+            ("rennet", "rennet"),
+            ("calcium", "calcium chloride"),
+            ("culture", "culture"),
+            ("acid", "vinegar"),
+        ),
+    )
+    label = StringField("By its label", [InputRequired("Write what the label calls it.")])
+    strength = NumberField("Strength: IMCU/mL, or %", required=False)
+    counts = SelectField(
+        "Its % counts",
+        choices=(
+            ("dihydrate", "dihydrate (or it does not say)"),
+            ("anhydrous", "anhydrous"),
+            ("hexahydrate", "hexahydrate"),
+        ),
+    )
+    per = SelectField(
+        "in", choices=(("w/v", "g in 100 mL"), ("w/w", "g in 100 g"), ("dry", "dry flakes"))
+    )
+    kept = SelectField("Kept in the", choices=(("fridge",) * 2, ("freezer",) * 2, ("room",) * 2))
+    opened_on = DateField("Opened on", [Optional()])
+    best_before = DateField("Best before", [Optional()])
+
+    def product(self) -> Product:
+        """The bottle as craft sees it."""
+        return Product(
+            self.kind.data,
+            self.label.data,
+            self.strength.number,
+            self.counts.data,
+            self.per.data,
+            kept=self.kept.data,
+        )
+
+
+class WaysForm(FlaskForm):
+    """The house ways, where makers disagree."""
+
+    raw_calcium = RadioField(
+        "Calcium chloride in raw milk",
+        choices=(
+            ("table", "by the table"),
+            ("never", "never"),
+            ("if_weak", "only if the last set was weak"),
+            ("always", "always a little"),
+        ),
+    )
+    rennet = RadioField(
+        "Rennet",
+        choices=(
+            ("keep_clock", "keep the recipe’s clock, change the dose"),
+            ("keep_dose", "keep the dose, change the clock"),
+        ),
+    )
+    raw_culture = RadioField(
+        "Culture in raw milk",
+        choices=(("less", "three quarters: it brings its own"), ("same", "as for heated milk")),
+    )
+
+
+def _forms() -> dict[str, FlaskForm]:
+    ways = dairies.ways_of(dairy())
+    return {
+        "dairy_form": DairyForm(obj=dairy(), prefix="dairy"),
+        "vat_form": VatForm(prefix="vat"),
+        "bottle_form": BottleForm(prefix="bottle"),
+        "ways_form": WaysForm(
+            prefix="ways",
+            raw_calcium=ways.raw_calcium,
+            rennet=ways.rennet,
+            raw_culture="less" if ways.raw_culture_less else "same",
+        ),
+    }
+
+
+def _page(**changed: FlaskForm) -> Page:
+    day: date = today()
+    bottles = [(b, stock.product_of(b, day)) for b in stock.bottles(db(), dairy())]
+    return render_template(
+        "settings/page.html",
+        **(_forms() | changed),
+        vats=dairies.vats(db(), dairy()),
+        bottles=bottles,
+        zones=zones(),
+        editable=may("dairy.write"),
+    )
+
+
+@blueprint.get("/dairy")
+@needs("dairy.read")
+def page() -> Page:
+    """All of it on one page."""
+    return _page()
+
+
+@blueprint.post("/dairy")
+@needs("dairy.write")
+def change() -> Page:
+    """Name, zone and units."""
+    form = DairyForm(prefix="dairy")
+    if form.validate_on_submit():
+        try:
+            dairies.change(
+                db(), dairy(), form.name.data, form.zone.data,
+                volume_system=form.volume_system.data, mass_system=form.mass_system.data,
+                degrees=form.degrees.data,
+            )  # fmt: skip
+        except RecordError as error:
+            refuse()
+            blame(form[error.field or "name"], error.words)
+        else:
+            return redirect(url_for("settings.page"))
+    return _page(dairy_form=form)
+
+
+@blueprint.post("/dairy/vats")
+@needs("dairy.write")
+def add_vat() -> Page:
+    """A vat comes in."""
+    form = VatForm(prefix="vat")
+    if form.validate_on_submit():
+        try:
+            dairies.add_vat(
+                db(), dairy(), form.name.data, form.brim.base or 0.0, form.diameter.number or 0.0
+            )
+        except RecordError as error:
+            refuse()
+            blame(form[error.field or "name"], error.words)
+        else:
+            return redirect(url_for("settings.page"))
+    return _page(vat_form=form)
+
+
+@blueprint.post("/dairy/bottles")
+@needs("dairy.write")
+def add_bottle() -> Page:
+    """A bottle comes in."""
+    form = BottleForm(prefix="bottle")
+    if form.validate_on_submit():
+        try:
+            stock.add_bottle(
+                db(), dairy(), form.product(), now(), form.opened_on.data, form.best_before.data
+            )
+        except RecordError as error:
+            refuse()
+            blame(form[error.field if error.field == "strength" else "label"], error.words)
+        else:
+            return redirect(url_for("settings.page"))
+    return _page(bottle_form=form)
+
+
+@blueprint.post("/dairy/bottles/<uuid:bottle_id>/end")
+@needs("dairy.write")
+def end_bottle(bottle_id: uuid.UUID) -> Page:
+    """A bottle is empty."""
+    stock.end_bottle(db(), dairy(), bottle_id, now())
+    return redirect(url_for("settings.page"))
+
+
+@blueprint.post("/dairy/ways")
+@needs("dairy.write")
+def change_ways() -> Page:
+    """The house ways."""
+    form = WaysForm(prefix="ways")
+    if form.validate_on_submit():
+        less = form.raw_culture.data == "less"
+        dairies.set_ways(db(), dairy(), Ways(form.raw_calcium.data, form.rennet.data, less))
+        return redirect(url_for("settings.page"))
+    return _page(ways_form=form)

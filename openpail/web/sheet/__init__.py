@@ -1,0 +1,1 @@
+"""The sheet: a recipe turned to the milk at hand."""

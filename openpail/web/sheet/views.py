@@ -1,0 +1,142 @@
+"""The sheet: choose, look, ask what if, start, print."""
+
+from __future__ import annotations
+
+import uuid
+
+from flask import Blueprint, abort, redirect, render_template, request, url_for
+from flask_wtf import FlaskForm
+
+from openpail.craft.safety import DEFERRAL
+from openpail.formats import recipe_file
+from openpail.records.dairy import actions as dairies
+from openpail.records.makes import actions as makes
+from openpail.records.makes.freeze import freeze
+from openpail.records.milk import actions as milk
+from openpail.records.recipes import actions as recipes
+from openpail.web.edge import Page, dairy, db, house, needs, now, person_id, refuse
+from openpail.web.sheet.asked import Asked, Worked, read, work_out
+from openpail.web.ui import draw
+
+blueprint = Blueprint("sheet", __name__, template_folder="templates")
+
+
+@blueprint.get("/sheet")
+@needs("dairy.read")
+def page() -> Page:
+    """The sheet for the chosen milk and recipe, or the choosing."""
+    asked = _asked()
+    return _page(asked) if asked.ready else _choose(asked)
+
+
+def _asked() -> Asked:
+    try:
+        return read()
+    except ValueError:
+        abort(404)
+
+
+def _choose(asked: Asked) -> Page:
+    moment = now()
+    pails = [
+        (lot, milk.fitness_of(lot, moment, house()), milk.hours_old(lot, moment))
+        for lot in milk.waiting(db(), dairy())
+    ]
+    return render_template(
+        "sheet/choose.html",
+        asked=asked,
+        pails=pails,
+        left_l=milk.left_l,
+        recipes=[recipe_file.read(v.document) for v in recipes.newest_versions(db(), dairy())],
+        vats=dairies.vats(db(), dairy()),
+        tried=bool(request.args),
+    )
+
+
+def _page(asked: Asked, error: str = "") -> Page:
+    worked = work_out(asked)
+    return render_template("sheet/page.html", **_shown(asked, worked), start_error=error)
+
+
+def _shown(asked: Asked, worked: Worked) -> dict[str, object]:
+    sheet = worked.sheet
+    chart = None
+    if sheet and sheet.firmness and sheet.set:
+        chart = draw.firmness_chart(sheet.firmness, sheet.set)
+    return {
+        "asked": asked,
+        "worked": worked,
+        "sheet": sheet,
+        "chart": chart,
+        "vats": dairies.vats(db(), dairy()),
+        "recipes": recipes.newest_versions(db(), dairy()),
+        "form": FlaskForm(),
+        "deferral": DEFERRAL,
+        "volume_l": sum(milk.left_l(lot) for lot in asked.lots),
+    }
+
+
+@blueprint.get("/sheet/figures")
+@needs("dairy.read")
+def figures() -> Page:
+    """The figures alone, for a what-if."""
+    asked = _asked()
+    if not asked.ready:
+        abort(404)
+    return render_template("sheet/_figures.html", **_shown(asked, work_out(asked)))
+
+
+@blueprint.get("/sheet/print")
+@needs("dairy.read")
+def print_page() -> Page:
+    """The sheet on one page of paper, with room to write."""
+    asked = _asked()
+    if not asked.ready:
+        return redirect(url_for("sheet.page"))
+    return render_template("sheet/print.html", **_shown(asked, work_out(asked)))
+
+
+@blueprint.post("/sheet/start")
+@needs("make.write")
+def start() -> Page:
+    """Start the make; a stop must be answered in writing, a hard one cannot be."""
+    asked = _asked()
+    if not asked.ready:
+        return _choose(asked)
+    worked = work_out(asked)
+    why = request.form.get("why", "").strip()
+    error = _refusal(worked, why)
+    if error:
+        refuse()
+        return _page(asked, error)
+    assert worked.sheet and asked.version and asked.vat
+    frozen = freeze(worked.job, worked.sheet, worked.cautions, asked.version.document)
+    make = makes.start(
+        db(), dairy(), asked.version, asked.vat, asked.lots, frozen, house(), now(), why,
+        person_id(),
+    )  # fmt: skip
+    return redirect(url_for("vat.page", make_id=make.id))
+
+
+def _refusal(worked: Worked, why: str) -> str:
+    if worked.refusal:
+        return worked.refusal
+    hard = [stop for stop in worked.stops if stop.hard]
+    if hard:
+        return f"{hard[0].title} {hard[0].words}"
+    if worked.stops and len(why) < 10:
+        return "Write why you go on all the same, in a few words; it is kept with the make."
+    return ""
+
+
+@blueprint.get("/makes/<uuid:make_id>/sheet")
+@needs("dairy.read")
+def frozen(make_id: uuid.UUID) -> Page:
+    """The sheet of a make as it was when it started; it prints the same for ever."""
+    make = makes.make(db(), dairy(), make_id)
+    return render_template(
+        "sheet/frozen.html",
+        make=make,
+        recipe=recipe_file.read(make.frozen["recipe"]),
+        deferral=DEFERRAL,
+    )

@@ -1,0 +1,1 @@
+"""The table: weigh the cheese, see the yield."""

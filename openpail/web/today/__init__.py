@@ -1,0 +1,1 @@
+"""Today: the next thing, the day, the cares, the milk waiting."""

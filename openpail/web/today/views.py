@@ -1,0 +1,125 @@
+"""Today."""
+
+from __future__ import annotations
+
+import uuid
+from dataclasses import dataclass, field
+from datetime import UTC, date, datetime, time, timedelta
+
+from flask import Blueprint, abort, redirect, render_template, request, url_for
+
+from openpail.craft.plan import MakeDay, StepState
+from openpail.records.makes import actions as makes
+from openpail.records.makes.models import Make
+from openpail.records.milk import actions as milk
+from openpail.records.pieces import actions as pieces
+from openpail.records.pieces.models import Care, Piece
+from openpail.web.edge import Page, dairy, db, house, needs, now, person_id, today, zone
+from openpail.web.ui import draw
+from openpail.web.vat.state import state_of
+
+blueprint = Blueprint("today", __name__, template_folder="templates")
+
+
+@dataclass
+class CareGroup:
+    """The same care for several pieces at one place: one touch for all."""
+
+    words: str
+    place: str
+    due: date
+    matters: str
+    name: str
+    items: list[tuple[Care, Piece]] = field(default_factory=list)
+
+    @property
+    def ids(self) -> str:
+        """The cares' ids, for the form."""
+        return ",".join(str(care.id) for care, _ in self.items)
+
+    @property
+    def days_late(self) -> int:
+        """Days past the due date, 0 when in time."""
+        return max(0, (today() - self.due).days)
+
+
+@blueprint.get("/")
+@needs("dairy.read")
+def page() -> Page:
+    """The next thing, the day, the cares, the milk waiting."""
+    days = [(make, state_of(make)) for make in makes.under_way(db(), dairy())]
+    moment = now()
+    waiting = [
+        (lot, milk.fitness_of(lot, moment, house()), milk.hours_old(lot, moment))
+        for lot in milk.waiting(db(), dairy())
+    ]
+    return render_template(
+        "today/page.html",
+        next=_next(days),
+        lanes=[(make, _blocks(state)) for make, state in days],
+        now_x=draw.ribbon_x(moment, zone(), moment),
+        quiet=_quiet(moment),
+        cares=_grouped(pieces.due_by(db(), dairy(), today())),
+        coming=_grouped(_coming()),
+        waiting=waiting,
+        left_l=milk.left_l,
+    )
+
+
+def _next(days: list[tuple[Make, MakeDay]]) -> tuple[Make, StepState] | None:
+    steps = [(make, day.current) for make, day in days if day.current]
+    return min(steps, key=lambda pair: pair[1].ends) if steps else None
+
+
+def _coming() -> list[tuple[Care, Piece]]:
+    due = pieces.due_by(db(), dairy(), today() + timedelta(days=7))
+    return [pair for pair in due if pair[0].due > today()]
+
+
+def _grouped(due: list[tuple[Care, Piece]]) -> list[CareGroup]:
+    groups: dict[tuple[str, str, str, date], CareGroup] = {}
+    for care, piece in due:
+        key = (care.place, piece.name, care.words, care.due)
+        group = groups.setdefault(
+            key, CareGroup(care.words, care.place, care.due, care.matters, piece.name)
+        )
+        if piece.id not in {each.id for _, each in group.items}:
+            group.items.append((care, piece))
+    return list(groups.values())
+
+
+def _blocks(state: MakeDay) -> list[draw.Block]:
+    blocks = []
+    moment = now()
+    for step in state.steps:
+        begins, ends = step.begins, step.done_at or step.ends
+        hands = step.planned.step.hands_on_minutes >= 0.5 * max(1.0, step.planned.minutes)
+        x0, x1 = draw.ribbon_x(begins, zone(), moment), draw.ribbon_x(ends, zone(), moment)
+        if x1 > x0:
+            words = step.planned.step.kind
+            blocks.append(draw.Block(x0, x1 - x0, hands, words, step.done_at is not None))
+    return blocks
+
+
+def _quiet(moment: datetime) -> list[tuple[float, float]]:
+    day = today()
+
+    def x(at: time, plus: int = 0) -> float:
+        local = datetime.combine(day + timedelta(days=plus), at, zone())
+        return draw.ribbon_x(local.astimezone(UTC), zone(), moment)
+
+    until, since = dairy().quiet_until, dairy().quiet_from
+    return [(0.0, x(until)), (x(since), draw.RIBBON_WIDTH - x(since))]
+
+
+@blueprint.post("/cares/done")
+@needs("care.write")
+def care_done() -> Page:
+    """One or several cares are done."""
+    try:
+        ids = [uuid.UUID(text) for text in request.form.get("ids", "").split(",")]
+    except ValueError:
+        abort(404)
+    pieces.care_done(db(), dairy(), ids, now(), person_id())
+    back = "cave.page" if request.form.get("from") == "cave" else "today.page"
+    return redirect(url_for(back))

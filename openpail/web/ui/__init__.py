@@ -1,0 +1,1 @@
+"""What all screens share: fields, figures as text, drawings."""

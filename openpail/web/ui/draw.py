@@ -1,0 +1,187 @@
+"""Geometry of the drawings: from figures that craft worked out to numbers an SVG can take."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from zoneinfo import ZoneInfo
+
+from openpail.craft.adapt import Firmness, SetTimes
+from openpail.craft.figure import Figure
+
+_PAIL_TOP, _PAIL_BOTTOM = 34.0, 116.0
+_FULL_PAIL_L = 24.0
+
+
+@dataclass(frozen=True, slots=True)
+class Fill:
+    """The milk in a drawn pail: its top edge and the two slanted sides."""
+
+    y: float
+    points: str
+
+
+def pail_fill(litres: float) -> Fill:
+    """How full to draw a pail of about 24 L: never quite empty, never over the rim."""
+    share = min(0.94, max(0.06, litres / _FULL_PAIL_L))
+    y = _PAIL_BOTTOM - share * (_PAIL_BOTTOM - _PAIL_TOP)
+    inset = 14.0 * (y - _PAIL_TOP) / (_PAIL_BOTTOM - _PAIL_TOP)
+    left, right = 8.0 + inset, 112.0 - inset
+    return Fill(y, f"{left:.1f},{y:.1f} {right:.1f},{y:.1f} 98,116 22,116")
+
+
+@dataclass(frozen=True, slots=True)
+class Chart:
+    """The firmness chart: two paths, the cut window, and marks along the time axis."""
+
+    recipe: str
+    this: str
+    window_x: float
+    window_width: float
+    flocks_x: float
+    marks: tuple[tuple[float, str], ...]
+    end_y: float
+
+
+CHART_WIDTH, CHART_HEIGHT = 300.0, 150.0
+
+
+def firmness_chart(firm: Firmness, times: SetTimes) -> Chart:
+    """Scale the firmness curves into the chart's box."""
+    last = firm.this[-1][0]
+    top = max(max(g for _, g in firm.recipe), max(g for _, g in firm.this)) * 1.05
+
+    def x(minutes: float) -> float:
+        return CHART_WIDTH * min(1.0, minutes / last)
+
+    def path(curve: Sequence[tuple[float, float]]) -> str:
+        points = (f"{x(t):.1f},{CHART_HEIGHT * (1 - g / top):.1f}" for t, g in curve)
+        return "M" + " L".join(points)
+
+    cut, half = times.cut.value, times.band * times.cut.value / 2
+    floc = times.flocculation.value
+    return Chart(
+        path(firm.recipe),
+        path(firm.this),
+        x(cut - half),
+        x(cut + half) - x(cut - half),
+        x(floc),
+        ((x(floc), f"{floc:.0f}"), (x(cut), f"{cut:.0f}")),
+        CHART_HEIGHT * (1 - firm.this[-1][1] / top),
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class Block:
+    """A stretch of the day's ribbon: hands on, or waiting."""
+
+    x: float
+    width: float
+    hands_on: bool
+    words: str
+    done: bool
+
+
+RIBBON_WIDTH = 1160.0
+RIBBON_FROM_H, RIBBON_HOURS = 5, 20
+
+
+def ribbon_x(moment: datetime, zone: ZoneInfo, day: datetime) -> float:
+    """Where a moment stands on the ribbon of a local day (05:00 to 01:00)."""
+    begins = day.astimezone(zone).replace(hour=RIBBON_FROM_H, minute=0, second=0, microsecond=0)
+    hours = (moment - begins) / timedelta(hours=1)
+    return RIBBON_WIDTH * min(1.0, max(0.0, hours / RIBBON_HOURS))
+
+
+def hour_marks() -> list[tuple[float, str]]:
+    """The hours along the ribbon."""
+    return [
+        (RIBBON_WIDTH * i / RIBBON_HOURS, f"{(RIBBON_FROM_H + i) % 24}")
+        for i in range(1, RIBBON_HOURS)
+    ]
+
+
+@dataclass(frozen=True, slots=True)
+class Ramp:
+    """A temperature over time: the target band, the readings, and their scale."""
+
+    band: str
+    target: str
+    readings: str
+    dots: tuple[tuple[float, float], ...]
+    low: float
+    high: float
+    minutes: float
+
+
+RAMP_WIDTH, RAMP_HEIGHT = 480.0, 220.0
+
+
+def ramp(
+    from_c: float,
+    to_c: float,
+    minutes: float,
+    readings: Sequence[tuple[float, float]],
+    half_band: float = 1.5,
+) -> Ramp:
+    """Scale a ramp and its readings (minutes since the step began, °C) into the chart's box."""
+    last = max([minutes, *(t for t, _ in readings)]) or 1.0
+    temps = [from_c, to_c, *(c for _, c in readings)]
+    low, high = min(temps) - 2 * half_band, max(temps) + 2 * half_band
+
+    def point(t: float, c: float) -> tuple[float, float]:
+        return (
+            RAMP_WIDTH * max(0.0, min(1.0, t / last)),
+            RAMP_HEIGHT * (1 - (c - low) / (high - low)),
+        )
+
+    def path(points: Sequence[tuple[float, float]]) -> str:
+        return "M" + " L".join(f"{x:.1f},{y:.1f}" for x, y in points)
+
+    upper = [point(0, from_c + half_band), point(minutes, to_c + half_band)]
+    lower = [point(minutes, to_c - half_band), point(0, from_c - half_band)]
+    dots = [point(t, c) for t, c in readings]
+    return Ramp(
+        path([*upper, *lower]) + " Z",
+        path([point(0, from_c), point(minutes, to_c)]),
+        path(dots) if len(dots) > 1 else "",
+        tuple(dots),
+        low,
+        high,
+        last,
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class Balance:
+    """Expected against weighed on one rail, and what it says."""
+
+    band_x: float
+    band_width: float
+    expected_x: float
+    real_x: float
+    words: str
+
+
+def balance(expected: Figure, real_kg: float) -> Balance:
+    """Place the weighed cheese against the expected one and its spread."""
+    spread = 2 * (expected.sd or 0.0)
+    top = 1.25 * max(expected.value + spread, real_kg)
+
+    def x(kg: float) -> float:
+        return round(min(560.0, max(60.0, 620 * kg / top)), 1)
+
+    share = real_kg / expected.value - 1
+    if abs(real_kg - expected.value) <= spread:
+        words = f"{abs(share):.0%} {'over' if share > 0 else 'under'} what was expected: within its range."
+    else:
+        side = "more" if share > 0 else "less"
+        look = (
+            "Look at the moisture: it may be wet still."
+            if share > 0
+            else "Look at the whey: milky whey carries fat and curd away."
+        )
+        words = f"{abs(share):.0%} {side} than expected, outside its range. {look}"
+    low, high = x(expected.value - spread), x(expected.value + spread)
+    return Balance(low, high - low, x(expected.value), x(real_kg), words)

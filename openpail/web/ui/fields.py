@@ -1,0 +1,89 @@
+"""Form fields that read what people type, through the one parser, and keep what was typed."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from flask import g
+from wtforms import Field, Form, StringField
+from wtforms.validators import StopValidation
+
+from openpail.craft.errors import CraftError
+from openpail.craft.units import Amount, Dimension, parse_amount, parse_number
+
+
+def blame(field: Field, words: str) -> None:
+    """Show words by a field."""
+    field.errors = (*field.errors, words)
+
+
+class _Typed(StringField):
+    """Text that must be understood; blank is None unless the field is required."""
+
+    def __init__(self, label: str, *, required: bool = True, blank: str = "", **more: Any) -> None:
+        super().__init__(label, **more)
+        self.required = required
+        self.blank = blank or "Write this one, please."
+
+    def pre_validate(self, form: Form) -> None:
+        """Read the text. Raises StopValidation with the craft's words."""
+        if not (self.data or "").strip():
+            if self.required:
+                raise StopValidation(self.blank)
+            return
+        try:
+            self.understand(self.data)
+        except CraftError as error:
+            raise StopValidation(error.words) from error
+
+    def understand(self, text: str) -> None:
+        """Turn text into a value, or raise a CraftError."""
+        raise NotImplementedError
+
+
+class AmountField(_Typed):
+    """A volume, mass or temperature: "3 gal 1 qt", "2,5 kg", "86 F". `amount` after validation."""
+
+    def __init__(self, label: str, *dimensions: Dimension, **more: Any) -> None:
+        super().__init__(label, **more)
+        self.dimensions = dimensions
+        self.amount: Amount | None = None
+
+    def understand(self, text: str) -> None:
+        """Try each dimension; the first one's words are shown when none fits."""
+        first: CraftError | None = None
+        for dimension in self.dimensions:
+            try:
+                default = default_unit(dimension) if dimension == self.dimensions[0] else ""
+                self.amount = parse_amount(text, dimension, g.dairy.volume_system, default)
+                return
+            except CraftError as error:
+                first = first or error
+        if first:
+            raise first
+
+    @property
+    def base(self) -> float | None:
+        """The amount in L, kg or °C; None when blank."""
+        return self.amount.base if self.amount else None
+
+
+class NumberField(_Typed):
+    """A plain number: "4,1", "1 1/2". `number` after validation; None when blank."""
+
+    def __init__(self, label: str, **more: Any) -> None:
+        super().__init__(label, **more)
+        self.number: float | None = None
+
+    def understand(self, text: str) -> None:
+        """Read the number."""
+        self.number = parse_number(text.strip().rstrip("%").strip())
+
+
+def default_unit(dimension: Dimension) -> str:
+    """The unit that a bare number means in this dairy."""
+    if dimension == "temperature":
+        return str(g.dairy.degrees)
+    if dimension == "mass":
+        return "kg" if g.dairy.mass_system == "metric" else "lb"
+    return {"metric": "L", "us": "us_gal", "imperial": "imp_gal"}[g.dairy.volume_system]

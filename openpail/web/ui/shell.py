@@ -1,0 +1,71 @@
+"""The frame of every page: the line with its stations and what is on it, and the places."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from flask import Blueprint, Flask, current_app, g, url_for
+from flask_login import current_user
+
+from openpail.records.makes import actions as makes
+from openpail.records.milk import actions as milk
+from openpail.records.pieces import actions as pieces
+from openpail.web.edge import db, may
+from openpail.web.ui import draw
+
+blueprint = Blueprint("ui", __name__, template_folder="templates")
+
+
+@dataclass(frozen=True, slots=True)
+class Vessel:
+    """Something that sits on the line: a make, or the cheeses at rest."""
+
+    kind: str
+    words: str
+    href: str
+
+
+@dataclass(frozen=True, slots=True)
+class Station:
+    """A station of the line. Without an address it is not built yet, and drawn shut."""
+
+    name: str
+    href: str | None
+    vessels: tuple[Vessel, ...] = ()
+
+
+def install(app: Flask) -> None:
+    """Give every page its shell."""
+
+    @app.context_processor
+    def shell() -> dict[str, object]:
+        config = current_app.extensions["config"]
+        common = {"demo": config.mode == "demo", "may": may, "draw": draw, "line": (),
+                  "frozen_now": config.frozen_now}  # fmt: skip
+        if not current_user.is_authenticated or "dairy" not in g:
+            return common
+        return common | {"line": line(), "dairy": g.dairy}
+
+
+def line() -> tuple[Station, ...]:
+    """The stations in the order of the work, with what is on them now."""
+    session, dairy = db(), g.dairy
+    waiting = len(milk.waiting(session, dairy))
+    resting = pieces.count_resting(session, dairy)
+    at_vat = tuple(
+        Vessel("vat", make.name, url_for("vat.page", make_id=make.id))
+        for make in makes.under_way(session, dairy)
+    )
+    on_shelf = (Vessel("pail", f"{waiting} waiting", url_for("milk.page")),) if waiting else ()
+    plural = "s" if resting != 1 else ""
+    words = f"{resting} cheese{plural}"
+    at_rest = (Vessel("cheese", words, url_for("cave.page")),) if resting else ()
+    return (
+        Station("Milk", url_for("milk.page"), on_shelf),
+        Station("Bench", None),
+        Station("Sheet", url_for("sheet.page")),
+        Station("Vat", url_for("vat.index"), at_vat),
+        Station("Press & salt", None),
+        Station("Cave", url_for("cave.page"), at_rest),
+        Station("Table", url_for("table.index")),
+    )

@@ -1,0 +1,173 @@
+"""Figures, amounts and times as text, in the dairy's own units. Templates only print these."""
+
+from __future__ import annotations
+
+from datetime import date, datetime, timedelta
+from math import floor, log10
+
+from flask import Flask, g
+
+from openpail.craft.figure import Figure, Step
+from openpail.craft.units import from_celsius
+from openpail.web.edge import local, now, today
+
+_DECIMALS = {"pH": 2, "%": 2, "min": 0, "°C": 1, "×": 2}
+
+
+def install(app: Flask) -> None:
+    """Give the templates these words."""
+    app.jinja_env.globals.update(
+        volume=volume, mass=mass, degrees=degrees, clock=clock, day=day, ago=ago, span=span,
+        until=until, change=change, parts=parts, ledger=ledger, figure_from=Figure.from_json,
+        number=number, stamp=stamp, degree_sign=degree_sign, plus_minus=plus_minus, hours=hours, now_=now,
+    )  # fmt: skip
+
+
+def number(value: float, decimals: int | None = None) -> str:
+    """A number with as many decimals as hands can use: three figures at most below ten."""
+    if decimals is None:
+        size = floor(log10(abs(value))) if abs(value) > 1e-9 else 0
+        decimals = max(0, min(3, 1 - size))
+    text = f"{value:.{decimals}f}"
+    return text.replace("-", "−") if float(text) else text.replace("-", "")
+
+
+def parts(figure: Figure, decimals: int | None = None) -> tuple[str, str]:
+    """A figure as its number and its unit, in the dairy's units for milk and cheese."""
+    value, unit = figure.value, figure.unit
+    if unit == "kg":
+        return _two(mass(value))
+    if unit == "L":
+        return _two(volume(value))
+    if unit == "°C":
+        return number(from_celsius(value, g.dairy.degrees), 1), degree_sign()
+    if decimals is None:
+        decimals = _DECIMALS.get(unit)
+    return number(value, decimals), unit
+
+
+def _two(text: str) -> tuple[str, str]:
+    value, _, unit = text.partition(" ")
+    return value, unit
+
+
+def plus_minus(figure: Figure) -> str:
+    """The spread of a figure (two standard deviations), "" when there is none worth saying."""
+    if not figure.sd or not figure.value or 2 * figure.sd / abs(figure.value) < 0.02:
+        return ""
+    return f"± {number(2 * figure.sd)} {figure.unit}"
+
+
+def ledger(figure: Figure) -> list[dict[str, object]]:
+    """The because of a figure, line by line: sign, label, running value, source."""
+    rows: list[dict[str, object]] = []
+    for step, value, unit in figure.running():
+        rows.append(
+            {
+                "sign": _sign(step),
+                "label": step.label,
+                "value": f"{number(value)} {unit}".strip(),
+                "source": step.source,
+                "house": bool(step.house_key),
+                "of": [
+                    {"sign": _sign(inner), "label": inner.label, "source": inner.source}
+                    for inner in step.of
+                ],
+            }
+        )
+    return rows
+
+
+_SIGNS = {"times": "×", "plus": "+", "minus": "−", "at_least": "≥", "at_most": "≤"}
+
+
+def _sign(step: Step) -> str:
+    if step.op in ("start", "choose"):
+        return number(step.value) if step.op == "start" else "="
+    decimals = 2 if step.op == "times" and 0.1 < abs(step.value) < 100 else None
+    return f"{_SIGNS[step.op]} {number(step.value, decimals)}"
+
+
+def volume(litres: float) -> str:
+    """A volume of milk in the dairy's unit."""
+    system = g.dairy.volume_system
+    if system == "us":
+        return f"{number(litres / 3.785411784, 2)} US gal"
+    if system == "imperial":
+        return f"{number(litres / 4.54609, 2)} imp gal"
+    return f"{number(litres, 1)} L"
+
+
+def mass(kg: float) -> str:
+    """A mass of milk or cheese in the dairy's unit."""
+    if g.dairy.mass_system == "us":
+        return f"{number(kg / 0.45359237, 2)} lb"
+    return f"{number(kg, 2 if kg < 10 else 1)} kg"
+
+
+def degree_sign() -> str:
+    """°C or °F, as the dairy has it."""
+    return f"°{g.dairy.degrees}"
+
+
+def degrees(celsius: float | None, decimals: int = 0) -> str:
+    """A temperature in the dairy's degrees."""
+    if celsius is None:
+        return ""
+    text = number(from_celsius(celsius, g.dairy.degrees), decimals)
+    return f"{text} {degree_sign()}"
+
+
+def clock(moment: datetime) -> str:
+    """The time of day at the dairy, 10:42; another day is named."""
+    here = local(moment)
+    if here.date() == today():
+        return f"{here:%H:%M}"
+    return f"{here:%a %H:%M}"
+
+
+def stamp(moment: datetime) -> str:
+    """Day and time at the dairy."""
+    return f"{local(moment):%-d %b %H:%M}"
+
+
+def day(when: date) -> str:
+    """A date in words near today: today, tomorrow, Friday, 3 Mar."""
+    away = (when - today()).days
+    near = {0: "today", 1: "tomorrow", -1: "yesterday"}
+    if away in near:
+        return near[away]
+    if 1 < away < 7:
+        return f"{when:%A}"
+    return f"{when:%-d %b %Y}" if when.year != today().year else f"{when:%-d %b}"
+
+
+def span(minutes: float) -> str:
+    """A length of time: 12 min, 1 h 10."""
+    whole = round(minutes)
+    if whole < 90:
+        return f"{whole} min"
+    return f"{whole // 60} h {whole % 60:02d}" if whole % 60 else f"{whole // 60} h"
+
+
+def hours(value: float) -> str:
+    """An age: 3 h, 52 h, 5 days."""
+    return f"{value:.0f} h" if value < 72 else f"{value / 24:.0f} days"
+
+
+def until(moment: datetime) -> str:
+    """How long until a moment, or how long it is past."""
+    left = moment - now()
+    if left < timedelta(0):
+        return f"{span(-left.total_seconds() / 60)} ago"
+    return f"in {span(left.total_seconds() / 60)}"
+
+
+def ago(moment: datetime) -> str:
+    """How long ago a moment was."""
+    return span((now() - moment).total_seconds() / 60)
+
+
+def change(share: float) -> str:
+    """A change against what was written: −28 %; "" for nothing worth saying."""
+    return "" if abs(share) < 0.005 else f"{'+' if share > 0 else '−'}{abs(share):.0%}"

@@ -1,0 +1,1 @@
+"""The vat: one step at a time, and what was read."""

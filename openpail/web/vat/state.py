@@ -1,0 +1,103 @@
+"""Where a make stands, folded from its record, and what fills the screen for its step."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from openpail.craft.figure import Figure
+from openpail.craft.plan import MakeDay, StepState, fold, forwards, hours_since
+from openpail.craft.recipe import Recipe
+from openpail.craft.safety import AcidReading, Caution, slow_acid
+from openpail.formats import recipe_file
+from openpail.records.makes import actions as makes
+from openpail.records.makes.models import Make
+from openpail.web.edge import db, house, now
+from openpail.web.ui import draw, show
+
+
+def recipe_of(make: Make) -> Recipe:
+    """The recipe as it was when the make started."""
+    return recipe_file.read(make.frozen["recipe"])
+
+
+def state_of(make: Make) -> MakeDay:
+    """The make's steps on the clock, from now."""
+    times = make.frozen["set"]
+    floc, cut, multiplier = (
+        (times[key]["value"] for key in ("flocculation", "cut", "multiplier"))
+        if times
+        else (None, None, None)
+    )
+    planned = forwards(recipe_of(make), floc, cut)
+    return fold(planned, make.started_at, makes.events(db(), make), now(), multiplier)
+
+
+@dataclass(frozen=True, slots=True)
+class Big:
+    """The one big figure: a value, its unit, and a line under it; a countdown has `ends`."""
+
+    value: str
+    unit: str
+    under: str
+    countdown: bool = False
+
+
+def big(make: Make, state: MakeDay, step: StepState) -> Big:
+    """What fills the screen for a step: an amount, a temperature, a size, or a countdown."""
+    what = step.planned.step
+    for line in make.frozen["lines"]:
+        if line["key"] in what.adds:
+            return _amount(line)
+    if what.cut_mm:
+        return Big(f"{what.cut_mm:g}", "mm", "cubes")
+    if what.kind in ("warm", "heat") and what.celsius:
+        target = show.degrees(what.celsius.target).split()
+        read = [reading.celsius for reading in state.readings if reading.celsius is not None]
+        last = f"last read {show.degrees(read[-1], 1)}" if read else "not read yet"
+        return Big(target[0], target[1], f"by {show.clock(step.ends)} · {last}")
+    if "weight" in what.asks:
+        expected = Figure.from_json(make.frozen["cheese"])
+        return Big(*show.mass(expected.value).split(" ", 1), "expected; weigh it")
+    left = (step.ends - now()).total_seconds() / 60
+    ends = f"{'at' if left >= 0 else 'was due at'} {show.clock(step.ends)}"
+    return Big(f"{abs(left):.0f}", "min" if left >= 0 else "min over", ends, True)
+
+
+def _amount(line: dict[str, object]) -> Big:
+    figure = Figure.from_json(line["figure"])  # type: ignore[arg-type]
+    if figure.value <= 0:
+        return Big("none", "", f"{line['in_words']} Tick it off.")
+    value, unit = show.parts(figure)
+    spoons = f"{line['spoons']}, level · " if line["spoons"] else ""
+    return Big(value, unit, f"{spoons}{line['name']}")
+
+
+def ramp(state: MakeDay, step: StepState) -> draw.Ramp | None:
+    """The ramp of a warming step with the readings on it, None for other steps."""
+    what = step.planned.step
+    if what.kind not in ("warm", "heat") or not what.celsius:
+        return None
+    since = [
+        ((reading.at - step.begins).total_seconds() / 60, reading.celsius)
+        for reading in state.readings
+        if reading.celsius is not None and reading.at >= step.begins
+    ]
+    start = since[0][1] if since else _before(state, step, what.celsius.target)
+    return draw.ramp(start, what.celsius.target, step.planned.minutes, since)
+
+
+def _before(state: MakeDay, step: StepState, target: float) -> float:
+    earlier = [r.celsius for r in state.readings if r.celsius is not None and r.at < step.begins]
+    return earlier[-1] if earlier else min(target, 20.0)
+
+
+def acid_warning(make: Make, state: MakeDay) -> Caution | None:
+    """Stop and look, when the pH readings say that acid is slow."""
+    if state.culture_at is None:
+        return None
+    readings = [
+        AcidReading(reading.ph, hours_since(state.culture_at, reading.at))
+        for reading in state.readings
+        if reading.ph is not None and reading.at > state.culture_at
+    ]
+    return slow_acid(recipe_of(make).family, readings, house())
