@@ -228,7 +228,7 @@ def _most_useful(job: Job, worked: _Worked, parts: Mapping[str, list[float]]) ->
         for value, shift, what in zip(values, shifts, names, strict=True):
             share = shift / value if value else 0.0
             if share > 0.01 and (best is None or share > best[0]):
-                best = (share, f"{_TESTS[name]} would narrow most: {what} by ±{share:.0%}.")
+                best = (share, f"{_TESTS[name]} would narrow most: {what} by ± {100 * share:.0f} %.")
     return best[1] if best else None
 
 
@@ -467,14 +467,14 @@ def _in_words(kind: str, figure: Figure, written: Figure) -> str:
     change = figure.value / written.value - 1 if written.value else 0.0
     if abs(change) < 0.005:
         return "As written."
-    less = f"{abs(change):.0%} {'less' if change < 0 else 'more'} than written: "
+    less = f"{100 * abs(change):.0f} % {'less' if change < 0 else 'more'} than written: "
     labels = [
         step.label.split(":")[0]
         for step in figure.because[1:]
         if step.op == "times" and not step.unit and abs(step.value - 1) > 0.005
     ]
     if kind == "calcium":
-        labels = ["the table for this milk against the recipe’s, and the batch’s size"]
+        labels = ["what this milk lacks against the recipe’s", "the batch’s size"]
     return less + "; ".join(labels[:3]) + "."
 
 

@@ -115,8 +115,8 @@ def _raw(recipe: Recipe, milk: Blend, made_on: date, house: House) -> Iterable[C
         "caution",
         "Raw milk.",
         "It can carry harmful germs: not for the pregnant, very young, old or ill. Ask the herd’s "
-        f"status (brucellosis, tuberculosis, Q fever). {RAW_DAYS} days kept at 1.7 °C or above: "
-        f"{day:%-d %b %Y}; that clears the date only.",
+        "status (brucellosis, tuberculosis, Q fever). "
+        f"{RAW_DAYS} days at 1.7 °C or above: {day:%-d %b}, the date only.",
     )
 
 

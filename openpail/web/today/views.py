@@ -58,6 +58,7 @@ def page() -> Page:
         next=_next(days),
         lanes=[(make, _blocks(state)) for make, state in days],
         now_x=draw.ribbon_x(moment, zone(), moment),
+        moment=moment,
         quiet=_quiet(moment),
         cares=_grouped(pieces.due_by(db(), dairy(), today())),
         coming=_grouped(_coming()),
@@ -96,9 +97,9 @@ def _blocks(state: MakeDay) -> list[draw.Block]:
         hands = step.planned.step.hands_on_minutes >= 0.5 * max(1.0, step.planned.minutes)
         x0, x1 = draw.ribbon_x(begins, zone(), moment), draw.ribbon_x(ends, zone(), moment)
         if x1 > x0:
-            words = step.planned.step.kind
-            blocks.append(draw.Block(x0, x1 - x0, hands, words, step.done_at is not None))
-    return blocks
+            done = step.done_at is not None
+            blocks.append(draw.Block(x0, x1 - x0, hands, step.planned.step.kind, done))
+    return draw.merged(blocks)
 
 
 def _quiet(moment: datetime) -> list[tuple[float, float]]:

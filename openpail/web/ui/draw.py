@@ -83,6 +83,20 @@ class Block:
     done: bool
 
 
+def merged(blocks: Sequence[Block]) -> list[Block]:
+    """Neighbouring blocks of one kind as one, with their words joined."""
+    joined: list[Block] = []
+    for block in blocks:
+        last = joined[-1] if joined else None
+        if last and (last.done, last.hands_on or last.done) == (block.done, block.hands_on or block.done):
+            words = last.words if block.words in last.words else f"{last.words}, {block.words}"
+            width = block.x + block.width - last.x
+            joined[-1] = Block(last.x, width, last.hands_on, words, last.done)
+        else:
+            joined.append(block)
+    return joined
+
+
 RIBBON_WIDTH = 1160.0
 RIBBON_FROM_H, RIBBON_HOURS = 5, 20
 
@@ -154,6 +168,24 @@ def ramp(
 
 
 @dataclass(frozen=True, slots=True)
+class Section:
+    """A vat cut open: the milk's surface, the head-room line, and the step's share of time."""
+
+    level_y: float
+    head_room_y: float
+    milk_height: float
+
+
+SECTION_HEIGHT = 200.0
+
+
+def vat_section(milk_l: float, brim_l: float, head_room: float) -> Section:
+    """Scale a vat and its milk into the drawing (a straight-sided vat, 200 high)."""
+    level = SECTION_HEIGHT * min(1.0, milk_l / brim_l)
+    return Section(SECTION_HEIGHT - level, SECTION_HEIGHT * (1 - head_room), level)
+
+
+@dataclass(frozen=True, slots=True)
 class Balance:
     """Expected against weighed on one rail, and what it says."""
 
@@ -174,7 +206,7 @@ def balance(expected: Figure, real_kg: float) -> Balance:
 
     share = real_kg / expected.value - 1
     if abs(real_kg - expected.value) <= spread:
-        words = f"{abs(share):.0%} {'over' if share > 0 else 'under'} what was expected: within its range."
+        words = f"{100 * abs(share):.0f} % {'over' if share > 0 else 'under'} what was expected: within its range."
     else:
         side = "more" if share > 0 else "less"
         look = (
@@ -182,6 +214,6 @@ def balance(expected: Figure, real_kg: float) -> Balance:
             if share > 0
             else "Look at the whey: milky whey carries fat and curd away."
         )
-        words = f"{abs(share):.0%} {side} than expected, outside its range. {look}"
+        words = f"{100 * abs(share):.0f} % {side} than expected, outside its range. {look}"
     low, high = x(expected.value - spread), x(expected.value + spread)
     return Balance(low, high - low, x(expected.value), x(real_kg), words)

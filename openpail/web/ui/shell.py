@@ -36,11 +36,12 @@ class Station:
 
 def install(app: Flask) -> None:
     """Give every page its shell."""
+    app.jinja_env.globals["draw"] = draw
 
     @app.context_processor
     def shell() -> dict[str, object]:
         config = current_app.extensions["config"]
-        common = {"demo": config.mode == "demo", "may": may, "draw": draw, "line": (),
+        common = {"demo": config.mode == "demo", "may": may, "line": (),
                   "frozen_now": config.frozen_now}  # fmt: skip
         if not current_user.is_authenticated or "dairy" not in g:
             return common

@@ -170,4 +170,4 @@ def ago(moment: datetime) -> str:
 
 def change(share: float) -> str:
     """A change against what was written: −28 %; "" for nothing worth saying."""
-    return "" if abs(share) < 0.005 else f"{'+' if share > 0 else '−'}{abs(share):.0%}"
+    return "" if abs(share) < 0.005 else f"{'+' if share > 0 else '−'}{100 * abs(share):.0f} %"

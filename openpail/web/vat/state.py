@@ -8,7 +8,9 @@ from openpail.craft.figure import Figure
 from openpail.craft.plan import MakeDay, StepState, fold, forwards, hours_since
 from openpail.craft.recipe import Recipe
 from openpail.craft.safety import AcidReading, Caution, slow_acid
+from openpail.craft.vat import level_cm
 from openpail.formats import recipe_file
+from openpail.records.dairy.models import Vat
 from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
 from openpail.web.edge import db, house, now
@@ -70,6 +72,29 @@ def _amount(line: dict[str, object]) -> Big:
     value, unit = show.parts(figure)
     spoons = f"{line['spoons']}, level · " if line["spoons"] else ""
     return Big(value, unit, f"{spoons}{line['name']}")
+
+
+@dataclass(frozen=True, slots=True)
+class Vessel:
+    """The vat of a make, cut open, with what is in it in words."""
+
+    section: draw.Section
+    species: str
+    level: str
+    inside: str
+    words: str
+
+
+def vessel(make: Make, vat: Vat) -> Vessel:
+    """Draw the vat with the milk that went in."""
+    litres = sum(part.volume_l for part in makes.milk_of(db(), make))
+    pours = make.frozen["milk"]["pours"]
+    most = max(pours, key=lambda each: each["mass_kg"])
+    level = f"{show.number(level_cm(litres, vat.diameter_cm), 1)} cm"
+    inside = f"{show.volume(litres)} in the {vat.name}"
+    section = draw.vat_section(litres, vat.brim_l, house().number("vat.head_room"))
+    species = most["breed"].split("_")[0]
+    return Vessel(section, species, level, inside, f"{inside}, {level} deep")
 
 
 def ramp(state: MakeDay, step: StepState) -> draw.Ramp | None:

@@ -10,6 +10,7 @@ from flask_wtf import FlaskForm
 from wtforms import StringField
 
 from openpail.craft.errors import CraftError
+from openpail.records.dairy import actions as dairies
 from openpail.records.errors import RecordError
 from openpail.records.makes import actions as makes
 from openpail.records.makes.actions import Report
@@ -97,6 +98,7 @@ def _page(make: Make, form: ReadingForm, error: str = "") -> Page:
         current=current,
         big=vat.big(make, state, current) if current else None,
         ramp=vat.ramp(state, current) if current else None,
+        vessel=vat.vessel(make, dairies.vat(db(), dairy(), make.vat_id)),
         acid=vat.acid_warning(make, state),
         lines=lines,
         form=form,
