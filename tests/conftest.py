@@ -1,9 +1,21 @@
 """What all tests share: the folder of golden cases, and the throw-away PostgreSQL."""
 
+import os
+import re
+import uuid
+from datetime import UTC, datetime
 from pathlib import Path
 
 import pytest
+from openpail.demo.load import load
+from openpail.records.schema import migrate
+from openpail.records.session import engine_for, sessions
+from openpail.web.app import create_app
+from openpail.web.config import Config
+from sqlalchemy import create_engine, make_url, text
 
+NOW = datetime(2026, 5, 4, 9, 30, tzinfo=UTC)
+SECRET = "a secret for tests only, long enough to be one"
 GOLDEN = Path(__file__).parent / "golden" / "cases"
 
 
@@ -18,3 +30,95 @@ def pytest_generate_tests(metafunc):
         if not found:
             raise pytest.UsageError(f"no golden cases in {folder}")
         metafunc.parametrize("golden_file", found, ids=[each.stem for each in found])
+
+
+def _server() -> str:
+    url = os.environ.get("OPENPAIL_TEST_DATABASE_URL")
+    if not url:
+        pytest.fail("No PostgreSQL to test on: run ./pail test, which starts one.")
+    return url
+
+
+def _admin(statement: str) -> None:
+    engine = create_engine(_server(), isolation_level="AUTOCOMMIT")
+    with engine.connect() as connection:
+        connection.execute(text(statement))
+    engine.dispose()
+
+
+def _sibling(name: str) -> str:
+    return make_url(_server()).set(database=name).render_as_string(hide_password=False)
+
+
+@pytest.fixture(scope="session")
+def template_url():
+    """A database with today's tables, made by the migrations, copied for each test."""
+    _admin("create database template_tables")
+    url = _sibling("template_tables")
+    migrate(url)
+    return url
+
+
+@pytest.fixture
+def database_url(template_url):
+    """A copy of the tables for one test."""
+    name = f"t_{uuid.uuid4().hex}"
+    _admin(f"create database {name} template template_tables")
+    yield _sibling(name)
+    engine_for(_sibling(name)).dispose()
+    _admin(f"drop database {name} with (force)")
+
+
+@pytest.fixture
+def session(database_url):
+    with sessions(database_url)() as opened:
+        yield opened
+
+
+@pytest.fixture(scope="session")
+def demo_template(template_url):
+    """The demo farm at a fixed morning, loaded once."""
+    _admin("create database template_demo template template_tables")
+    url = _sibling("template_demo")
+    with sessions(url).begin() as opened:
+        load(opened, NOW)
+    engine_for(url).dispose()
+    return url
+
+
+@pytest.fixture
+def demo_url(demo_template):
+    name = f"d_{uuid.uuid4().hex}"
+    _admin(f"create database {name} template template_demo")
+    yield _sibling(name)
+    engine_for(_sibling(name)).dispose()
+    _admin(f"drop database {name} with (force)")
+
+
+@pytest.fixture
+def app(demo_url):
+    """The application on the demo farm, its clock stopped."""
+    return create_app(Config(demo_url, SECRET, "demo", NOW))
+
+
+@pytest.fixture
+def client(app):
+    return app.test_client()
+
+
+def token_in(page: str) -> str:
+    return re.search(r'name="csrf_token"[^>]*value="([^"]+)"', page)[1]
+
+
+@pytest.fixture
+def post(client):
+    """Post a form with the token of a page, signed in as the demo's maker."""
+    first = client.get("/sign-in").text
+    client.post("/demo", data={"csrf_token": token_in(first)})
+
+    def send(address, data, page="/milk", **more):
+        return client.post(
+            address, data={**data, "csrf_token": token_in(client.get(page).text)}, **more
+        )
+
+    return send

@@ -53,6 +53,7 @@ class Line:
     figure: Figure
     active: Figure
     spoons: Spoons | None
+    advice: str
     in_words: str
     at_vat: str
 
@@ -207,6 +208,8 @@ def _write_up(
     )
 
 
+_KIND_WORDS = {"calcium": "calcium chloride", "culture": "the culture", "rennet": "the rennet",
+               "acid": "the acid", "salt": "the salt", "other": "the rest"}  # fmt: skip
 _TESTS = {"fat": "A fat test", "casein": "A protein test", "ph": "A pH reading"}
 
 
@@ -217,15 +220,16 @@ def _most_useful(job: Job, worked: _Worked, parts: Mapping[str, list[float]]) ->
         "casein": milk.casein.rests_on_assumed,
         "ph": milk.ph is None,
     }
-    values = worked.results()
-    names = [dose.bottle.name for dose in worked.doses]
+    usual = [max(dose.figure.value, dose.written.value) for dose in worked.doses]
+    usual += worked.results()[len(usual) :]
+    names = [_KIND_WORDS[dose.ingredient.product.kind] for dose in worked.doses]
     names += ["time to first flocks", "time to the cut"] if worked.cut else []
     names.append("expected cheese")
     best: tuple[float, str] | None = None
     for name, shifts in parts.items():
         if not unknown[name]:
             continue
-        for value, shift, what in zip(values, shifts, names, strict=True):
+        for value, shift, what in zip(usual, shifts, names, strict=True):
             share = shift / value if value else 0.0
             if share > 0.01 and (best is None or share > best[0]):
                 best = (share, f"{_TESTS[name]} would narrow most: {what} by ± {100 * share:.0f} %.")
@@ -285,7 +289,9 @@ def _cheese(job: Job, milk: VatMilk) -> Figure:
     per_100 = yields.per_100kg(
         job.recipe.family, fat, casein, job.house, whey_protein_pct=whey_protein
     )
-    return per_100.times(f"{milk.mass_kg:.1f} kg of milk", milk.mass_kg / 100).give_or_take(
+    return per_100.times(
+        f"{milk.mass_kg:.1f} kg of milk, for 100", milk.mass_kg / 100
+    ).give_or_take(
         (per_100.sd or 0.0) * milk.mass_kg / 100
     )
 
@@ -444,9 +450,21 @@ def _line(job: Job, dose: _Dose) -> Line:
         figure,
         dose.active,
         spoons,
+        _advice(spoons, dose, job.house),
         _in_words(product.kind, figure, dose.written),
         dose.ingredient.words,
     )
+
+
+def _advice(spoons: Spoons | None, dose: _Dose, house: House) -> str:
+    """What to do instead when the spoons are too far off."""
+    if spoons is None or abs(spoons.error) <= house.number("measure.worst"):
+        return ""
+    off = f"{100 * abs(spoons.error):.0f} % {'short' if spoons.error < 0 else 'over'}"
+    amount = f"{dose.figure.value:.2g} {dose.figure.unit}"
+    if dose.figure.unit == "g":
+        return f"{off}: better weigh {amount}, or dissolve 1 g in 100 mL and give {100 * dose.figure.value:.0f} mL"
+    return f"{off}: better mix 1 mL into 9 of cool water and give {10 * dose.figure.value:.2g} mL"
 
 
 _DENSITY_KEYS = {"culture": "measure.culture", "salt": "measure.fine_salt",

@@ -59,7 +59,7 @@ def per_100kg(
     """
     water = moisture(family, house) if moisture_fraction is None else moisture_fraction
     if not 0.2 <= water <= 0.9:
-        raise OutOfRange(f"A cheese of {water:.0%} moisture is not one we know.")
+        raise OutOfRange(f"A cheese of {100 * water:.0f} % moisture is not one we know.")
     steps = _solids_steps(family, fat.value, casein.value, whey_protein_pct, house)
     value, key = steps[0].value, f"yield.{family}.rs"
     figure = Figure(value, "kg", "worked out", (steps[0],),
@@ -70,7 +70,7 @@ def per_100kg(
     figure = figure.times("solids that come with them", house.number(key),
                           source=house.source(key), house_key=key)  # fmt: skip
     key = f"yield.{family}.moisture"
-    figure = figure.times(f"the cheese is {water:.0%} water", 1 / (1 - water),
+    figure = figure.times(f"the cheese is {100 * water:.0f} % water", 1 / (1 - water), into="kg",
                           source=house.source(key), house_key=key)  # fmt: skip
     return figure.give_or_take(house.number("yield.band") * figure.value)
 

@@ -66,6 +66,7 @@ def _line(line: Line) -> dict[str, Any]:
         "figure": line.figure.to_json(),
         "active": line.active.to_json(),
         "spoons": line.spoons.words if line.spoons else None,
+        "advice": line.advice,
         "in_words": line.in_words,
         "at_vat": line.at_vat,
     }

@@ -205,7 +205,9 @@ def balance(expected: Figure, real_kg: float) -> Balance:
         return round(min(560.0, max(60.0, 620 * kg / top)), 1)
 
     share = real_kg / expected.value - 1
-    if abs(real_kg - expected.value) <= spread:
+    if abs(share) < 0.005:
+        words = "As expected."
+    elif abs(real_kg - expected.value) <= spread:
         words = f"{100 * abs(share):.0f} % {'over' if share > 0 else 'under'} what was expected: within its range."
     else:
         side = "more" if share > 0 else "less"

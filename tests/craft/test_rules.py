@@ -1,0 +1,225 @@
+"""Fitness, safety, the clock, care plans, spoons: the rules beside the doses."""
+
+from datetime import UTC, date, datetime, timedelta
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from openpail.craft.ageing import care_plan, days_at
+from openpail.craft.blend import pour
+from openpail.craft.errors import NotPossible, OutOfRange, Unknown
+from openpail.craft.fitness import Keeping, judge
+from openpail.craft.house import House, along, shipped
+from openpail.craft.measures import SPOONS, by_spoon
+from openpail.craft.milk import MilkTest, composition, mass_of
+from openpail.craft.plan import Event, effective, fold, forwards
+from openpail.craft.safety import AcidReading, for_sheet, slow_acid
+from openpail.craft.units import TEASPOON_ML
+from openpail.craft.vat import check_room, level_cm
+from openpail.craft.yields import family_mffb
+
+from tests.support import HOUSE, RECIPES, one_pour
+
+DAY = date(2026, 5, 4)
+T0 = datetime(2026, 5, 4, 7, 0, tzinfo=UTC)
+
+
+@pytest.mark.parametrize(
+    ("kept", "test", "verdict", "words"),
+    [
+        (Keeping("raw", 3, "cold"), MilkTest(), "fit", ""),
+        (Keeping("raw", 50, "cold"), MilkTest(), "fit with a caution", "use it today"),
+        (Keeping("raw", 120, "cold"), MilkTest(), "not for cheese", "5 days cold: too old"),
+        (Keeping("raw", 5, "warm"), MilkTest(), "fit with a caution", "warm, over 15"),
+        (Keeping("raw", 7, "warm"), MilkTest(), "not for cheese", "Boil it"),
+        (Keeping("batch", 120, "cold"), MilkTest(), "fit with a caution", "5 days"),
+        (Keeping("batch", 200, "cold"), MilkTest(), "not for cheese", "too old"),
+        (Keeping("ultra_heated", 900, "cold"), MilkTest(), "not for rennet cheese", "no culture"),
+        (Keeping("raw", 2, "cold"), MilkTest(residue_found=True), "not for cheese", "residue"),
+        (Keeping("raw", 2, "cold", withdrawal=True), MilkTest(), "not for cheese", "withdrawal"),
+        (Keeping("raw", 2, "cold", off_smell=True), MilkTest(), "not for cheese", "smells off"),
+        (Keeping("raw", 2, "cold"), MilkTest(ph=6.4), "fit with a caution", "already souring"),
+        (Keeping("raw", 2, "cold"), MilkTest(cells_per_ml=2e6), "fit with a caution", "2 000 000"),
+    ],
+)
+def test_fitness_of_goats_milk(kept, test, verdict, words):
+    fitness = judge(kept, test, "goat", HOUSE)
+    assert fitness.verdict == verdict
+    assert words in " ".join(reason.words for reason in fitness.reasons)
+
+
+def cautions(recipe, pours, test=None, hours=2.0, own=True):
+    blend = pour(pours, HOUSE)
+    lots = [
+        (each.name, judge(Keeping(each.treatment, hours, "cold"), test or MilkTest(), each.species,
+                          HOUSE), own)
+        for each in pours
+    ]  # fmt: skip
+    products = [each.product for each in RECIPES[recipe].ingredients]
+    return {c.key: c for c in for_sheet(RECIPES[recipe], blend, lots, products, DAY, HOUSE)}
+
+
+def test_raw_milk_is_cautioned_with_its_sixty_day_date_and_pasteurised_is_not():
+    raw = cautions("larder-block", (one_pour(),))
+    assert raw["raw"].level == "caution"
+    assert "3 Jul" in raw["raw"].words
+    flash = cautions("larder-block", (one_pour(treatment="flash"),))
+    assert "raw" not in flash
+    assert flash["declared"].level == "caution"
+    shop = cautions("larder-block", (one_pour(treatment="flash"),), own=False)
+    assert shop["declared-shop"].level == "note"
+
+
+def test_any_share_of_raw_milk_makes_the_vat_raw():
+    mixed = cautions("larder-block", (one_pour(treatment="flash"), one_pour(litres=0.5)))
+    assert "raw" in mixed
+
+
+def test_stops_are_stops_and_a_residue_is_a_hard_one():
+    residue = cautions("larder-block", (one_pour(),), MilkTest(residue_found=True))["unfit"]
+    assert (residue.level, residue.hard) == ("stop", True)
+    old = cautions("larder-block", (one_pour(),), hours=120.0)["unfit"]
+    assert (old.level, old.hard) == ("stop", False)
+    ultra = (one_pour(treatment="ultra_heated"),)
+    assert cautions("larder-block", ultra)["ultra"].hard
+    assert "ultra" not in cautions("bench-curd", ultra)
+    assert "hot" in cautions("bench-curd", ultra)
+
+
+def test_a_hard_block_is_not_soft():
+    assert family_mffb("stirred_curd", 4.0, 2.7, HOUSE) < 67
+    assert family_mffb("bloomy", 3.9, 2.6, HOUSE) > 67
+
+
+@pytest.mark.parametrize(
+    ("family", "ph", "hours", "says"),
+    [
+        ("stirred_curd", 6.1, 7.9, False),
+        ("stirred_curd", 6.1, 8.0, True),
+        ("stirred_curd", 5.7, 9.0, False),
+        ("alpine", 5.95, 10.0, True),
+        ("lactic", 5.2, 24.0, False),
+        ("acid_heat_soft", 6.5, 30.0, False),
+    ],
+)
+def test_slow_acid_by_family(family, ph, hours, says):
+    caution = slow_acid(family, [AcidReading(6.5, 1), AcidReading(ph, hours)], HOUSE)
+    assert (caution is not None) == says
+    if caution:
+        assert caution.level == "stop"
+        assert "survives cooking" in caution.words
+
+
+@given(st.floats(0.03, 40), st.booleans())
+def test_spoons_are_few_and_never_worse_than_the_nearest_one(ml, drops):
+    found = by_spoon(ml, HOUSE, drops=drops)
+    if found is None:
+        assert ml > 9 * TEASPOON_ML
+        return
+    nearest = min(abs(size * TEASPOON_ML - ml) for _, size in SPOONS)
+    assert abs(found.ml - ml) <= nearest + 1e-9
+    assert found.words.count("+") <= 2
+    assert found.error == pytest.approx(found.ml / ml - 1)
+
+
+@given(st.floats(0, 60), st.floats(0.5, 200))
+def test_weight_follows_density_and_refuses_heat(celsius, litres):
+    milk = composition("cow_lowland", MilkTest(), HOUSE)
+    mass = mass_of(litres, celsius, milk).value
+    assert 1.0 < mass / litres < 1.06
+    with pytest.raises(OutOfRange, match="between 0 and 60"):
+        mass_of(litres, 70, milk)
+
+
+def test_a_slip_no_milk_has_is_refused():
+    for test in (MilkTest(fat_pct=80), MilkTest(ph=3), MilkTest(protein_pct=3, casein_pct=4)):
+        with pytest.raises(OutOfRange, match=r"outside|more than"):
+            composition("goat", test, HOUSE)
+
+
+def test_a_vat_too_small_is_refused_with_what_it_takes():
+    check_room(30.6, 36, "kettle", HOUSE)
+    with pytest.raises(NotPossible, match="with head room it takes 30.6 L"):
+        check_room(30.7, 36, "kettle", HOUSE)
+    assert level_cm(26.0, 36.0) == pytest.approx(25.54, abs=0.01)
+
+
+def event(number, kind, minute, payload=None, amends=None):
+    return Event(str(number), kind, T0 + timedelta(minutes=minute), payload or {}, amends)
+
+
+def done(number, step, minute):
+    return event(number, "step_done", minute, {"step": step})
+
+
+RECIPE = RECIPES["larder-block"]
+PLANNED = forwards(RECIPE, 10.0, 30.0)
+
+
+def test_the_plan_lays_steps_end_to_end_with_the_sets_own_length():
+    by_key = {each.step.key: each for each in PLANNED}
+    assert by_key["flocks"].minutes == 10
+    assert by_key["set"].minutes == 20
+    for before, after in zip(PLANNED, PLANNED[1:], strict=False):
+        assert after.start_min == pytest.approx(before.end_min)
+
+
+def test_a_late_step_moves_all_that_follows_and_the_first_plan_stays_beside_it():
+    state = fold(PLANNED, T0, [done(1, "warm", 50)], T0 + timedelta(minutes=51))
+    assert state.current.planned.step.key == "culture"
+    assert state.current.begins == T0 + timedelta(minutes=50)
+    assert state.current.was_to_begin == T0 + timedelta(minutes=35)
+    overdue = fold(PLANNED, T0, [], T0 + timedelta(minutes=90))
+    assert overdue.steps[1].begins == T0 + timedelta(minutes=90)
+
+
+def test_flocks_seen_move_the_cut_to_their_multiple():
+    said = [done(i, key, m) for i, (key, m) in enumerate(
+        [("warm", 30), ("culture", 38), ("ripen", 80), ("calcium", 85), ("rennet", 86)])]  # fmt: skip
+    said += [event(8, "flocks", 100), done(9, "flocks", 100)]
+    state = fold(PLANNED, T0, said, T0 + timedelta(minutes=101), cut_multiplier=3.0)
+    assert state.flocks_min == pytest.approx(14)
+    assert state.current.planned.step.key == "set"
+    assert state.current.ends == T0 + timedelta(minutes=86 + 42)
+
+
+def test_an_undo_takes_back_an_amendment_mends_and_order_of_arrival_is_nothing():
+    said = [
+        event(1, "reading", 5, {"celsius": 31.0}),
+        event(2, "reading", 9, {"celsius": 13.0}),
+        event(3, "amend", 12, {"celsius": 33.0}, "2"),
+        event(4, "reading", 10, {"ph": 6.5}),
+        event(5, "undo", 11, {}, "4"),
+    ]
+    for order in (said, said[::-1]):
+        readings = fold(PLANNED, T0, order, T0 + timedelta(minutes=20)).readings
+        assert [(r.celsius, r.amended) for r in readings] == [(31.0, False), (33.0, True)]
+    assert len(effective(said)) == 2
+
+
+def test_a_care_plan_walks_the_stages_and_keeps_dates_apart():
+    plan = care_plan(RECIPE, DAY, HOUSE)
+    assert plan.cares[0].due == DAY + timedelta(days=1)
+    assert [care.due for care in plan.cares] == sorted(care.due for care in plan.cares)
+    assert plan.ready_from < plan.ready_until <= plan.eat_by
+    assert {care.place for care in plan.cares} == {stage.place for stage in RECIPE.stages}
+    assert len({(care.due, care.key) for care in plan.cares}) == len(plan.cares)
+    assert care_plan(RECIPES["bench-curd"], DAY, HOUSE).eat_by == DAY + timedelta(days=5)
+
+
+@given(st.floats(1, 300), st.floats(2, 20))
+def test_a_warmer_cave_ripens_sooner(days, celsius):
+    assert days_at(days, 12, celsius + 1, HOUSE) < days_at(days, 12, celsius, HOUSE)
+    assert days_at(days, 12, 12, HOUSE) == pytest.approx(days)
+
+
+def test_every_house_value_lies_in_its_own_range_and_says_what_it_is():
+    for key, each in shipped().items():
+        values = [y for _, y in each.value] if isinstance(each.value, tuple) else [each.value]
+        assert all(each.low <= value <= each.high for value in values), key
+        assert each.words.endswith(".") and each.unit and each.source
+    with pytest.raises(Unknown, match="no house value"):
+        House().number("rennet.magic")
+    assert along(((0, 1), (10, 3)), 5) == 2
+
+

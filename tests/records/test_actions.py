@@ -1,0 +1,176 @@
+"""The operations over the records, on PostgreSQL."""
+
+import uuid
+from datetime import timedelta
+
+import pytest
+from openpail.craft.errors import NotPossible, OutOfRange
+from openpail.craft.milk import MilkTest
+from openpail.craft.units import parse_amount
+from openpail.formats import recipe_file
+from openpail.records.dairy import actions as dairies
+from openpail.records.errors import NotHere, RecordError
+from openpail.records.makes import actions as makes
+from openpail.records.makes.actions import Report
+from openpail.records.milk import actions as milk
+from openpail.records.milk.actions import NewMilk
+from openpail.records.people import actions as people
+from openpail.records.pieces import actions as pieces
+from openpail.records.recipes import actions as recipes
+from openpail.records.session import sessions
+from sqlalchemy import select
+
+from tests.conftest import NOW
+from tests.support import HOUSE, RECIPES
+
+
+@pytest.fixture
+def dairy(session):
+    return dairies.found(session, "Wrenfold Steading", "Europe/Dublin", NOW)
+
+
+@pytest.fixture
+def farm(demo_url):
+    with sessions(demo_url)() as session:
+        yield session, session.scalar(select(dairies.Dairy))
+
+
+def goat(amount="21.5 L", **more):
+    return NewMilk("Goats", "goat", "raw", parse_amount(amount, "volume"), NOW, 20.0, **more)
+
+
+def test_a_lot_keeps_what_was_typed_and_weighs_by_its_test(session, dairy):
+    lot = milk.take_in(session, dairy, goat(), NOW, HOUSE)
+    assert (lot.typed, lot.typed_unit, lot.volume_l, lot.number) == ("21.5 L", "L", 21.5, 1)
+    untested = lot.mass_kg
+    milk.add_test(session, lot, MilkTest(6.5, 3.3, "true"), NOW, HOUSE)
+    assert lot.mass_kg < untested  # fat is lighter
+    assert milk.slip_of(lot).fat_pct == 6.5
+    milk.add_test(session, lot, MilkTest(ph=6.58), NOW + timedelta(hours=1), HOUSE)
+    slip = milk.slip_of(lot)
+    assert (slip.fat_pct, slip.ph, slip.protein_kind) == (6.5, 6.58, "true")
+
+
+def test_milk_from_the_future_and_slips_no_milk_has_are_refused(session, dairy):
+    with pytest.raises(RecordError, match="not been milked yet"):
+        later = NewMilk("x", "goat", "raw", parse_amount("3 L", "volume"), NOW + timedelta(hours=1))
+        milk.take_in(session, dairy, later, NOW, HOUSE)
+    with pytest.raises(OutOfRange, match="Fat 75"):
+        milk.take_in(session, dairy, goat(), NOW, HOUSE, MilkTest(fat_pct=75))
+    assert milk.waiting(session, dairy) == []
+
+
+def test_one_dairys_rows_are_not_found_from_another(session, dairy):
+    lot = milk.take_in(session, dairy, goat(), NOW, HOUSE)
+    other = dairies.found(session, "Tarrowdale", "Europe/Dublin", NOW)
+    with pytest.raises(NotHere):
+        milk.lot(session, other, lot.id)
+    assert milk.take_in(session, other, goat(), NOW, HOUSE).number == 1
+
+
+def test_a_second_delivery_of_an_event_is_harmless(farm):
+    session, dairy = farm
+    make = makes.under_way(session, dairy)[0]
+    event = Report(uuid.uuid4(), "reading", {"celsius": 31.5}, NOW)
+    before = len(makes.events(session, make))
+    assert makes.report(session, dairy, make, event, NOW) is True
+    assert makes.report(session, dairy, make, event, NOW) is False
+    assert len(makes.events(session, make)) == before + 1
+
+
+def test_an_undo_has_ten_minutes_and_stays_within_its_make(farm):
+    session, dairy = farm
+    make, old = makes.under_way(session, dairy)[0], makes.all_makes(session, dairy)[-1]
+    event = Report(uuid.uuid4(), "reading", {"celsius": 31.5}, NOW)
+    makes.report(session, dairy, make, event, NOW)
+    undo = Report(uuid.uuid4(), "undo", {}, NOW, event.id)
+    with pytest.raises(NotHere):
+        makes.report(session, dairy, old, undo, NOW)
+    with pytest.raises(RecordError, match="amend it instead"):
+        makes.report(session, dairy, make, undo, NOW + timedelta(minutes=11))
+    with pytest.raises(RecordError, match="not happened yet"):
+        later = Report(uuid.uuid4(), "note", {}, NOW + timedelta(hours=1))
+        makes.report(session, dairy, make, later, NOW)
+    assert makes.report(session, dairy, make, undo, NOW + timedelta(minutes=9))
+    assert len(makes.rows(session, make)) >= 2  # nothing was erased
+
+
+def test_a_vat_holds_one_make_and_no_more_than_its_head_room(farm):
+    session, dairy = farm
+    running = makes.under_way(session, dairy)[0]
+    kettle = dairies.vat(session, dairy, running.vat_id)
+    version = recipes.newest_of(session, dairy, "bench-curd")
+    lot = milk.take_in(session, dairy, goat("9 L"), NOW, HOUSE)
+    with pytest.raises(RecordError, match="in use"):
+        makes.start(session, dairy, version, kettle, [lot], running.frozen, HOUSE, NOW)
+    big = milk.take_in(session, dairy, goat("13 L"), NOW, HOUSE)
+    pot = dairies.vats(session, dairy)[0]
+    with pytest.raises(NotPossible, match="with head room it takes 11.9 L"):
+        makes.start(session, dairy, version, pot, [big], running.frozen, HOUSE, NOW)
+    assert big.left_kg == big.mass_kg
+
+
+def test_cares_done_take_the_missed_ones_with_them(farm):
+    session, dairy = farm
+    due = pieces.due_by(session, dairy, NOW.date())
+    care, piece = due[0]
+    assert pieces.care_done(session, dairy, [care.id], NOW) == 1
+    later = pieces.next_cares(session, dairy)[piece.id]
+    assert later.due > care.due
+    with pytest.raises(NotHere):
+        pieces.care_done(session, dairy, [uuid.uuid4()], NOW)
+
+
+def test_a_make_is_weighed_once(farm):
+    session, dairy = farm
+    make = makes.under_way(session, dairy)[0]
+    recipe = RECIPES["larder-block"]
+    laid = pieces.lay_down(session, dairy, make, recipe, [1.4, 1.3], NOW.date(), HOUSE)
+    assert [piece.label for piece in laid] == [f"{make.number}-1", f"{make.number}-2"]
+    with pytest.raises(RecordError, match="weighed already"):
+        pieces.lay_down(session, dairy, make, recipe, [1.4], NOW.date(), HOUSE)
+
+
+def test_a_house_value_is_overruled_by_rows_and_comes_back(session, dairy):
+    dairies.overrule(session, dairy, "rennet.minutes", 15.0, NOW, why="always slower here")
+    assert dairies.house_of(session, dairy).number("rennet.minutes") == 15.0
+    dairies.overrule(session, dairy, "rennet.minutes", 14.0, NOW + timedelta(days=1))
+    assert dairies.house_of(session, dairy).number("rennet.minutes") == 14.0
+    dairies.end_override(session, dairy, "rennet.minutes", NOW + timedelta(days=2))
+    assert dairies.house_of(session, dairy).number("rennet.minutes") == 13.0
+    with pytest.raises(OutOfRange):
+        dairies.overrule(session, dairy, "rennet.minutes", 99.0, NOW)
+
+
+def test_a_recipe_changed_is_a_new_version_and_unchanged_is_none(session, dairy):
+    recipe = RECIPES["bench-curd"]
+    document = recipe_file.write(recipe)
+    first = recipes.keep(session, dairy, recipe, document, recipe_file.checksum(document), NOW)
+    again = recipes.keep(session, dairy, recipe, document, recipe_file.checksum(document), NOW)
+    document["recipe"]["words"] = "softer"
+    next_one = recipes.keep(session, dairy, recipe, document, recipe_file.checksum(document), NOW)
+    assert (first.id, next_one.number) == (again.id, 2)
+
+
+def test_wrong_passwords_are_counted_and_time_forgives(session, dairy):
+    people.add_person(session, dairy, "Maker", "maker", "a long password", "maker", NOW)
+    assert people.sign_in(session, "maker ", "a long password", "10.0.0.1", NOW)
+    for _ in range(people.MOST_TRIES):
+        assert people.sign_in(session, "maker", "wrong", "10.0.0.1", NOW) is None
+    with pytest.raises(RecordError, match="Too many"):
+        people.sign_in(session, "maker", "a long password", "10.0.0.2", NOW)
+    later = NOW + people.WINDOW + timedelta(seconds=1)
+    assert people.sign_in(session, "maker", "a long password", "10.0.0.2", later)
+
+
+def test_the_set_up_token_works_once_and_only_before_the_first_dairy(session):
+    token = people.new_setup_token(session, NOW)
+    with pytest.raises(RecordError, match="not the token"):
+        people.use_setup_token(session, "guess", NOW)
+    people.use_setup_token(session, token, NOW)
+    with pytest.raises(RecordError, match="not the token"):
+        people.use_setup_token(session, token, NOW)
+    dairies.found(session, "Wrenfold Steading", "Europe/Dublin", NOW)
+    assert people.new_setup_token(session, NOW) is None
+    with pytest.raises(RecordError, match="not a time zone"):
+        dairies.found(session, "x", "Mars/Base", NOW)

@@ -1,0 +1,35 @@
+"""Small makers of milks and jobs that several tests use."""
+
+from openpail.craft.adapt import Job
+from openpail.craft.blend import Pour, Share, VatMilk, pour
+from openpail.craft.house import House
+from openpail.craft.milk import MilkTest, composition, mass_of
+from openpail.formats.recipe_file import library
+
+HOUSE = House()
+RECIPES = {recipe.key: recipe for recipe, _ in library()}
+
+
+def one_pour(breed="goat", treatment="raw", litres=21.5, test=None, celsius=20.0, **marks):
+    milk = composition(breed, test or MilkTest(), HOUSE)
+    return Pour(breed, breed, treatment, mass_of(litres, celsius, milk), milk, **marks)
+
+
+def job_for(recipe="larder-block", *pours, **more):
+    return Job(RECIPES[recipe], pour(pours or (one_pour(),), HOUSE), HOUSE, **more)
+
+
+def vat_milk(species="cow", treatment="raw", casein=2.7, **more):
+    marks = {k: more.pop(k) for k in ("homogenised", "frozen", "hours_cold") if k in more}
+    share = Share(
+        species,
+        treatment,
+        marks.get("homogenised", False),
+        marks.get("frozen", False),
+        marks.get("hours_cold", 0.0),
+        20.0,
+        4.0,
+        3.3,
+        casein,
+    )
+    return VatMilk((share,), **more)
