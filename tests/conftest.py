@@ -7,12 +7,13 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 import pytest
+from sqlalchemy import create_engine, make_url, text
+
 from openpail.demo.load import load
 from openpail.records.schema import migrate
 from openpail.records.session import engine_for, sessions
 from openpail.web.app import create_app
 from openpail.web.config import Config
-from sqlalchemy import create_engine, make_url, text
 
 NOW = datetime(2026, 5, 4, 9, 30, tzinfo=UTC)
 SECRET = "a secret for tests only, long enough to be one"

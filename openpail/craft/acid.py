@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Literal
@@ -46,8 +47,7 @@ def buffering(start_ph: float, target_ph: float, house: House) -> float:
     curve = house.curve("acid.buffer")
     knots = [target_ph, *(x for x, _ in curve if target_ph < x < start_ph), start_ph]
     return sum(
-        (along(curve, a) + along(curve, b)) / 2 * (b - a)
-        for a, b in zip(knots, knots[1:], strict=False)
+        (along(curve, a) + along(curve, b)) / 2 * (b - a) for a, b in itertools.pairwise(knots)
     )
 
 
@@ -82,9 +82,7 @@ def grams(acid: str, meq: float, ph: float) -> float:
     return meq / 1000 / equivalents_per_mol(acid, ph) * ACIDS[acid].g_per_mol
 
 
-def ratio_steps(
-    this: VatMilk, recipe: VatMilk, target_ph: float, house: House
-) -> tuple[Step, ...]:
+def ratio_steps(this: VatMilk, recipe: VatMilk, target_ph: float, house: House) -> tuple[Step, ...]:
     """Acid per kg of this milk against the recipe's, as steps.
 
     Parameters: the two milks; target_ph of the family and acid; house.

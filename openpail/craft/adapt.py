@@ -232,7 +232,10 @@ def _most_useful(job: Job, worked: _Worked, parts: Mapping[str, list[float]]) ->
         for value, shift, what in zip(usual, shifts, names, strict=True):
             share = shift / value if value else 0.0
             if share > 0.01 and (best is None or share > best[0]):
-                best = (share, f"{_TESTS[name]} would narrow most: {what} by ± {100 * share:.0f} %.")
+                best = (
+                    share,
+                    f"{_TESTS[name]} would narrow most: {what} by ± {100 * share:.0f} %.",
+                )
     return best[1] if best else None
 
 
@@ -291,9 +294,7 @@ def _cheese(job: Job, milk: VatMilk) -> Figure:
     )
     return per_100.times(
         f"{milk.mass_kg:.1f} kg of milk, for 100", milk.mass_kg / 100
-    ).give_or_take(
-        (per_100.sd or 0.0) * milk.mass_kg / 100
-    )
+    ).give_or_take((per_100.sd or 0.0) * milk.mass_kg / 100)
 
 
 def _setting(
@@ -342,9 +343,7 @@ def _calcium(job: Job, milk: VatMilk, reference: VatMilk) -> _Dose | None:
     dose = calcium.g_per_kg(
         per_kg, milk, reference, job.house, job.recipe.family, job.ways.raw_calcium
     )
-    dose = replace(
-        dose, rests_on_assumed=dose.rests_on_assumed or job.milk.casein.rests_on_assumed
-    )
+    dose = replace(dose, rests_on_assumed=dose.rests_on_assumed or job.milk.casein.rests_on_assumed)
     grams = dose.times(f"{milk.mass_kg:.1f} kg of milk", milk.mass_kg, into="g")
     unit = "g" if bottle.per == "dry" else "mL"
     figure = grams.times(
@@ -379,8 +378,10 @@ def _rennet(
     theirs = replay(rennet_strength(ingredient.product, job.house))
     strength = replay(mine)
     if strength != theirs:
-        inverse = (Step("start", f"the recipe’s bottle, {theirs:g} IMCU/mL", theirs),
-                   Step("times", f"against this one, {strength:.0f}", 1 / strength, of=()))  # fmt: skip
+        inverse = (
+            Step("start", f"the recipe’s bottle, {theirs:g} IMCU/mL", theirs),
+            Step("times", f"against this one, {strength:.0f}", 1 / strength),
+        )
         figure = figure.times(
             f"{bottle.name}: {strength:.0f} IMCU/mL, the recipe’s {theirs:g}",
             replay(inverse),
@@ -392,9 +393,7 @@ def _rennet(
     return _Dose(ingredient, bottle, _written(ingredient), figure, units)
 
 
-def _acid(
-    job: Job, ingredient: Ingredient, milk: VatMilk, reference: VatMilk, mass: Step
-) -> _Dose:
+def _acid(job: Job, ingredient: Ingredient, milk: VatMilk, reference: VatMilk, mass: Step) -> _Dose:
     bottle = job.bottles.get("acid", ingredient.product)
     target = job.recipe.acid_target_ph or 5.80
     steps = acid.ratio_steps(milk, reference, target, job.house)
@@ -409,9 +408,7 @@ def _acid(
     return _Dose(ingredient, bottle, _written(ingredient), figure, grams)
 
 
-def _on_curd(
-    job: Job, ingredient: Ingredient, cheese: Figure, written_cheese: Figure
-) -> _Dose:
+def _on_curd(job: Job, ingredient: Ingredient, cheese: Figure, written_cheese: Figure) -> _Dose:
     written = _salt_on(job, ingredient, written_cheese)
     figure = replace(_salt_on(job, ingredient, cheese), rests_on_assumed=True)
     return _Dose(ingredient, ingredient.product, written, figure, figure)
@@ -425,7 +422,10 @@ def _salt_on(job: Job, ingredient: Ingredient, cheese: Figure) -> Figure:
             "curd before the press", house.number(key), source=house.source(key), house_key=key
         )
     return figure.times(
-        f"{ingredient.amount:g} % of the curd", ingredient.amount * 10, source="the recipe", into="g"
+        f"{ingredient.amount:g} % of the curd",
+        ingredient.amount * 10,
+        source="the recipe",
+        into="g",
     )
 
 
@@ -463,7 +463,8 @@ def _advice(spoons: Spoons | None, dose: _Dose, house: House) -> str:
     off = f"{100 * abs(spoons.error):.0f} % {'short' if spoons.error < 0 else 'over'}"
     amount = f"{dose.figure.value:.2g} {dose.figure.unit}"
     if dose.figure.unit == "g":
-        return f"{off}: better weigh {amount}, or dissolve 1 g in 100 mL and give {100 * dose.figure.value:.0f} mL"
+        part = 100 * dose.figure.value
+        return f"{off}: better weigh {amount}, or dissolve 1 g in 100 mL and give {part:.0f} mL"
     return f"{off}: better mix 1 mL into 9 of cool water and give {10 * dose.figure.value:.2g} mL"
 
 

@@ -232,4 +232,3 @@ def _usual_ph(each: Pour, house: House) -> Figure:
         house_key=key,
         sd=0.05,
     )
-

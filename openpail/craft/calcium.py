@@ -45,9 +45,7 @@ def table_steps(milk: VatMilk, house: House) -> tuple[Step, ...]:
     ):
         if share > 0:
             term = house.number(house_key) * share
-            steps.append(
-                Step("plus", label, term, "g/kg", house.source(house_key), house_key)
-            )
+            steps.append(Step("plus", label, term, "g/kg", house.source(house_key), house_key))
     rich = sum(milk.casein_shares().get(species, 0.0) for species in ("sheep", "buffalo"))
     if rich > 0:
         k = "calcium.sheep_buffalo"

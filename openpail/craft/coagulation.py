@@ -38,9 +38,7 @@ class SetFactors:
     @property
     def product(self) -> float:
         """All of them together."""
-        return (
-            self.temperature * self.ph * self.calcium * self.species * self.treatment * self.salt
-        )
+        return self.temperature * self.ph * self.calcium * self.species * self.treatment * self.salt
 
 
 @lru_cache(maxsize=512)
@@ -174,9 +172,11 @@ def firmness_end(milk: VatMilk, calcium_g_per_kg: float, house: House) -> float:
     """
     share = milk.mass_share
     treatment = share(
-        lambda s: (house.number("firm.homogenised") if s.homogenised else 1.0)
-        * (house.number("firm.frozen") if s.frozen else 1.0)
-        * (house.number("firm.high_heat") if s.treatment == "high_heat" else 1.0)
+        lambda s: (
+            (house.number("firm.homogenised") if s.homogenised else 1.0)
+            * (house.number("firm.frozen") if s.frozen else 1.0)
+            * (house.number("firm.high_heat") if s.treatment == "high_heat" else 1.0)
+        )
     )
     casein = milk.casein_pct / house.number("firm.casein_reference")
     return float(

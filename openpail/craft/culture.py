@@ -85,4 +85,3 @@ def warning(bottle: Product, house: House) -> str | None:
     if left >= house.number("culture.least_vigour"):
         return None
     return f"{bottle.name} has kept about {left:.0%} of its vigour: do not rely on it."
-

@@ -160,9 +160,7 @@ class Figure:
 
     def give_or_take(self, sd: float | None) -> Figure:
         """The same figure with its standard deviation (in its unit, 0 or more)."""
-        return Figure(
-            self.value, self.unit, self.known, self.because, self.rests_on_assumed, sd
-        )
+        return Figure(self.value, self.unit, self.known, self.because, self.rests_on_assumed, sd)
 
     def running(self) -> list[tuple[Step, float, str]]:
         """Each step with the value and the unit after it, for the ledger that a screen draws."""

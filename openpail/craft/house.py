@@ -6,6 +6,7 @@ overrule one; the rules read them only through a `House` they are handed.
 
 from __future__ import annotations
 
+import itertools
 import tomllib
 from collections.abc import Mapping
 from dataclasses import dataclass, field
@@ -44,16 +45,22 @@ def _entry(key: str, part: Mapping[str, object]) -> HouseValue:
         value = tuple((float(x), float(y)) for x, y in raw)
     else:
         value = float(str(raw))
-    low, high = part["range"]  # type: ignore[misc]
+    low, high = _range(part["range"])
     return HouseValue(
         key,
         value,
         str(part["unit"]),
-        float(low),
-        float(high),
+        low,
+        high,
         str(part.get("source", "house value")),
         str(part["words"]),
     )
+
+
+def _range(raw: object) -> tuple[float, float]:
+    if not isinstance(raw, list) or len(raw) != 2:
+        raise KeyError("range")
+    return float(raw[0]), float(raw[1])
 
 
 @dataclass(frozen=True, eq=False)
@@ -116,7 +123,7 @@ def along(points: Points, x: float) -> float:
     """
     if x <= points[0][0]:
         return points[0][1]
-    for (x0, y0), (x1, y1) in zip(points, points[1:], strict=False):
+    for (x0, y0), (x1, y1) in itertools.pairwise(points):
         if x <= x1:
             return y0 + (y1 - y0) * (x - x0) / (x1 - x0)
     return points[-1][1]

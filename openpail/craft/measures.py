@@ -69,7 +69,7 @@ def by_spoon(
     if near:
         count, total, chosen, dropped = min(near, key=lambda h: (h[0], abs(h[1] - tsp)))
     else:
-        count, total, chosen, dropped = min(heaps, key=lambda h: (abs(h[1] - tsp), h[0]))
+        _count, total, chosen, dropped = min(heaps, key=lambda h: (abs(h[1] - tsp), h[0]))
     return Spoons(_words(spoons, chosen, dropped), total * TEASPOON_ML, total / tsp - 1)
 
 

@@ -121,9 +121,7 @@ def effective(events: Iterable[Event]) -> list[Event]:
     ordered = sorted(events, key=lambda event: (event.happened, event.id))
     undone = {event.amends for event in ordered if event.kind == "undo"}
     mended = {
-        event.amends: event
-        for event in ordered
-        if event.kind == "amend" and event.id not in undone
+        event.amends: event for event in ordered if event.kind == "amend" and event.id not in undone
     }
     standing = []
     for event in ordered:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Literal
 
 from openpail.craft.blend import VatMilk
-from openpail.craft.coagulation import Setting, SetFactors, by_species, factors
+from openpail.craft.coagulation import SetFactors, Setting, by_species, factors
 from openpail.craft.errors import OutOfRange
 from openpail.craft.figure import Figure, Step, replay
 from openpail.craft.house import House

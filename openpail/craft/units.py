@@ -6,6 +6,7 @@ imperial) settles what a bare "gal" or "pint" means; it is never guessed.
 
 from __future__ import annotations
 
+import itertools
 import re
 from dataclasses import dataclass
 from fractions import Fraction
@@ -200,8 +201,7 @@ def parse_amount(
             raise Unknown(f"“{shown}” has more than one temperature in it.")
         return Amount(shown, parts[0][0], first)
     if len(parts) > 1 and any(
-        later.in_base >= earlier.in_base
-        for (_, earlier), (_, later) in zip(parts, parts[1:], strict=False)
+        later.in_base >= earlier.in_base for (_, earlier), (_, later) in itertools.pairwise(parts)
     ):
         raise Unknown(f"“{shown}”: write the larger unit first, like 3 gal 1 qt.")
     total = sum(value * part.in_base for value, part in parts)
@@ -262,9 +262,7 @@ def _unit_of(word: str, dimension: Dimension, system: System, shown: str) -> Uni
         choices = _BY_SYSTEM[word]
         if system not in choices:
             readings = tuple(dict.fromkeys(UNITS[key].sign for key in choices.values()))
-            raise Ambiguous(
-                f"“{shown}”: whose {word}? Write {' or '.join(readings)}.", readings
-            )
+            raise Ambiguous(f"“{shown}”: whose {word}? Write {' or '.join(readings)}.", readings)
         found = UNITS[choices[system]]
     elif word in _WORDS:
         found = UNITS[_WORDS[word]]

@@ -68,7 +68,8 @@ def shift(session: Session, days: int) -> None:
     """Move every moment and date of every table by whole days."""
     for table in METADATA.sorted_tables:
         values = {
-            column.name: column + (timedelta(days=days) if isinstance(column.type, DateTime) else days)
+            column.name: column
+            + (timedelta(days=days) if isinstance(column.type, DateTime) else days)
             for column in table.columns
             if isinstance(column.type, DateTime | Date)
         }
@@ -190,7 +191,14 @@ def _past(session: Session, dairy: Dairy, past: PastMake, vat: Vat, now: datetim
     day = _morning(now, past.days_ago)
     hours = 30.0 if past.treatment == "batch" else 2.0
     waiting = Waiting(
-        f"Milk of {day:%-d %b}", past.breed, past.litres, 6.0, hours, past.fat, past.protein, past.ph
+        f"Milk of {day:%-d %b}",
+        past.breed,
+        past.litres,
+        6.0,
+        hours,
+        past.fat,
+        past.protein,
+        past.ph,
     )
     lot = _lot(session, dairy, waiting, day)
     lot.treatment = past.treatment

@@ -40,11 +40,11 @@ class OfDairy:
     @declared_attr
     def dairy_id(cls) -> Mapped[uuid.UUID]:
         """The dairy, first in the key, so that no row is ever found without it."""
-        return mapped_column(ForeignKey("dairy.id", ondelete="CASCADE"), primary_key=True, sort_order=-2)
+        return mapped_column(
+            ForeignKey("dairy.id", ondelete="CASCADE"), primary_key=True, sort_order=-2
+        )
 
-    id: Mapped[uuid.UUID] = mapped_column(
-        primary_key=True, default=uuid.uuid4, sort_order=-1
-    )
+    id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4, sort_order=-1)
 
 
 def within_dairy(column: str, table: str) -> ForeignKeyConstraint:

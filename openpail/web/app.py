@@ -78,7 +78,9 @@ def _headers(app: Flask) -> None:
         response.headers.setdefault("Content-Security-Policy", POLICY)
         response.headers.setdefault("X-Content-Type-Options", "nosniff")
         response.headers.setdefault("Referrer-Policy", "same-origin")
-        response.headers.setdefault("Permissions-Policy", "geolocation=(), camera=(), microphone=()")
+        response.headers.setdefault(
+            "Permissions-Policy", "geolocation=(), camera=(), microphone=()"
+        )
         response.headers.setdefault("Cross-Origin-Opener-Policy", "same-origin")
         if response.mimetype == "text/html":
             response.headers.setdefault("Cache-Control", "no-store")

@@ -7,6 +7,7 @@ import mimetypes
 from pathlib import Path
 
 from flask import Blueprint, Flask, Response, abort, current_app
+
 from openpail.web.edge import Page, public
 
 STATIC = Path(__file__).parent / "static"

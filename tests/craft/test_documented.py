@@ -5,8 +5,9 @@ import inspect
 import pkgutil
 import re
 
-import openpail.craft
 import pytest
+
+import openpail.craft
 
 MODULES = [
     importlib.import_module(f"openpail.craft.{each.name}")

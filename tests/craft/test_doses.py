@@ -5,6 +5,7 @@ from dataclasses import replace
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+
 from openpail.craft import coagulation, rennet
 from openpail.craft.adapt import Ways, adapt
 from openpail.craft.blend import pour
@@ -15,7 +16,6 @@ from openpail.craft.figure import Figure, replay
 from openpail.craft.house import House
 from openpail.craft.milk import BREEDS, MilkTest
 from openpail.craft.products import Product
-
 from tests.support import HOUSE, RECIPES, job_for, one_pour, vat_milk
 
 heated = st.sampled_from(["raw", "thermised", "batch", "flash", "high_heat", "high_pressure"])
@@ -120,7 +120,9 @@ def test_a_ph_that_only_confirms_the_table_changes_nothing():
 def test_a_measurement_that_would_help_is_named_and_then_it_helps():
     blind = adapt(job_for("larder-block", one_pour()))
     tested = adapt(job_for("larder-block", one_pour(test=MilkTest(fat_pct=3.8, ph=6.6))))
-    assert "pH reading would narrow most" in blind.narrow
+    slip = one_pour(test=MilkTest(3.8, 3.1, "true"))
+    assert "A protein test would narrow most: calcium chloride" in blind.narrow
+    assert "A pH reading would narrow most" in adapt(job_for("larder-block", slip)).narrow
     assert tested.cheese.sd < blind.cheese.sd
     assert tested.set.band < blind.set.band
 

@@ -1,10 +1,12 @@
 """Fitness, safety, the clock, care plans, spoons: the rules beside the doses."""
 
+import itertools
 from datetime import UTC, date, datetime, timedelta
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+
 from openpail.craft.ageing import care_plan, days_at
 from openpail.craft.blend import pour
 from openpail.craft.errors import NotPossible, OutOfRange, Unknown
@@ -17,7 +19,6 @@ from openpail.craft.safety import AcidReading, for_sheet, slow_acid
 from openpail.craft.units import TEASPOON_ML
 from openpail.craft.vat import check_room, level_cm
 from openpail.craft.yields import family_mffb
-
 from tests.support import HOUSE, RECIPES, one_pour
 
 DAY = date(2026, 5, 4)
@@ -160,7 +161,7 @@ def test_the_plan_lays_steps_end_to_end_with_the_sets_own_length():
     by_key = {each.step.key: each for each in PLANNED}
     assert by_key["flocks"].minutes == 10
     assert by_key["set"].minutes == 20
-    for before, after in zip(PLANNED, PLANNED[1:], strict=False):
+    for before, after in itertools.pairwise(PLANNED):
         assert after.start_min == pytest.approx(before.end_min)
 
 
@@ -174,8 +175,8 @@ def test_a_late_step_moves_all_that_follows_and_the_first_plan_stays_beside_it()
 
 
 def test_flocks_seen_move_the_cut_to_their_multiple():
-    said = [done(i, key, m) for i, (key, m) in enumerate(
-        [("warm", 30), ("culture", 38), ("ripen", 80), ("calcium", 85), ("rennet", 86)])]  # fmt: skip
+    taps = [("warm", 30), ("culture", 38), ("ripen", 80), ("calcium", 85), ("rennet", 86)]
+    said = [done(i, key, minute) for i, (key, minute) in enumerate(taps)]
     said += [event(8, "flocks", 100), done(9, "flocks", 100)]
     state = fold(PLANNED, T0, said, T0 + timedelta(minutes=101), cut_multiplier=3.0)
     assert state.flocks_min == pytest.approx(14)
@@ -221,5 +222,3 @@ def test_every_house_value_lies_in_its_own_range_and_says_what_it_is():
     with pytest.raises(Unknown, match="no house value"):
         House().number("rennet.magic")
     assert along(((0, 1), (10, 3)), 5) == 2
-
-

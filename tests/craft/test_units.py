@@ -3,6 +3,7 @@
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+
 from openpail.craft.errors import Ambiguous, OutOfRange, Unknown
 from openpail.craft.units import (
     UNITS,

@@ -6,6 +6,7 @@ from collections.abc import Callable
 from math import isclose
 
 import pytest
+
 from openpail.craft import acid, calcium, coagulation, rennet, yields
 from openpail.craft.blend import Share, VatMilk, mean
 from openpail.craft.coagulation import Setting
@@ -52,9 +53,7 @@ def setting(row: Row, prefix: str = "") -> Setting:
         tuple(one_milk(part, name, row, prefix) for name, part in shares.items()),
         salt_pct=row[f"{prefix}salt_pct"],
     )
-    return Setting(
-        milk, row[f"{prefix}temp_c"], row[f"{prefix}ph"], row[f"{prefix}cacl2_g_per_kg"]
-    )
+    return Setting(milk, row[f"{prefix}temp_c"], row[f"{prefix}ph"], row[f"{prefix}cacl2_g_per_kg"])
 
 
 def calcium_milk(row: Row, who: str) -> VatMilk:
@@ -96,9 +95,7 @@ def calcium_dose(row: Row) -> float:
 
 
 def direct_acid(row: Row) -> dict[str, float]:
-    meq = acid.need_meq(
-        row["start_ph"], row["target_ph"], row["casein_pct"], row["milk_kg"], HOUSE
-    )
+    meq = acid.need_meq(row["start_ph"], row["target_ph"], row["casein_pct"], row["milk_kg"], HOUSE)
     return {
         "meq": meq,
         "equivalents_per_mol": acid.equivalents_per_mol(row["acid"], row["target_ph"]),
@@ -130,9 +127,7 @@ CALCULATIONS: dict[str, Callable[[Row], float | dict[str, float]]] = {
     "calcium_solution": lambda r: calcium_solution_ml(
         r["g_anhydrous"], r["label_counts"], r["percent"], r["per"]
     ),
-    "flocculation": lambda r: coagulation.flocculation_minutes(
-        r["imcu_per_kg"], setting(r), HOUSE
-    ),
+    "flocculation": lambda r: coagulation.flocculation_minutes(r["imcu_per_kg"], setting(r), HOUSE),
     "rennet_dose_ratio": lambda r: rennet.ratio(setting(r, "this_"), setting(r, "recipe_"), HOUSE),
     "rennet_volume": rennet_ml,
     "direct_acid": direct_acid,

@@ -4,6 +4,8 @@ import uuid
 from datetime import timedelta
 
 import pytest
+from sqlalchemy import select
+
 from openpail.craft.errors import NotPossible, OutOfRange
 from openpail.craft.milk import MilkTest
 from openpail.craft.units import parse_amount
@@ -18,8 +20,6 @@ from openpail.records.people import actions as people
 from openpail.records.pieces import actions as pieces
 from openpail.records.recipes import actions as recipes
 from openpail.records.session import sessions
-from sqlalchemy import select
-
 from tests.conftest import NOW
 from tests.support import HOUSE, RECIPES
 

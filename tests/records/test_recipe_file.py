@@ -5,9 +5,9 @@ import json
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+
 from openpail.craft.errors import CraftError, NotPossible, Unknown
 from openpail.formats import recipe_file
-
 from tests.support import RECIPES
 
 
@@ -50,7 +50,16 @@ def test_what_is_not_understood_is_named_part_by_part():
         recipe_file.read(document)
 
 
-@given(st.recursive(st.none() | st.integers() | st.text(), lambda x: st.lists(x) | st.dictionaries(st.text(), x), max_leaves=8))  # fmt: skip
+anything = st.recursive(
+    st.none() | st.integers() | st.text(),
+    lambda inner: st.lists(inner) | st.dictionaries(st.text(), inner),
+    max_leaves=8,
+)
+
+
+@given(anything)
 def test_no_file_breaks_the_reader(value):
     with pytest.raises(CraftError):
-        recipe_file.read_text(json.dumps({"format": recipe_file.FORMAT, "version": 1, "recipe": value}))
+        recipe_file.read_text(
+            json.dumps({"format": recipe_file.FORMAT, "version": 1, "recipe": value})
+        )

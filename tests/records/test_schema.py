@@ -1,6 +1,8 @@
 """Migrations: up from nothing, one step back, up again, and no drift from the models."""
 
 from alembic import command
+from sqlalchemy import create_engine, inspect, select
+
 from openpail.demo.load import shift
 from openpail.records.base import OfDairy
 from openpail.records.dairy.models import Dairy
@@ -8,7 +10,6 @@ from openpail.records.makes.models import Make
 from openpail.records.pieces.models import Care
 from openpail.records.schema import METADATA, alembic_config, migrate
 from openpail.records.session import sessions
-from sqlalchemy import create_engine, inspect, select
 
 
 def tables(url):
@@ -31,7 +32,7 @@ def test_every_row_of_a_dairy_carries_it_in_key_and_foreign_keys():
     for mapper in Dairy.registry.mappers:
         if issubclass(mapper.class_, OfDairy):
             table = mapper.local_table
-            assert [column.name for column in table.primary_key][0] == "dairy_id"
+            assert next(column.name for column in table.primary_key) == "dairy_id"
             for key in table.foreign_key_constraints:
                 assert "dairy_id" in key.column_keys
 

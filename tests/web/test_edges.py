@@ -6,10 +6,14 @@ import re
 from pathlib import Path
 
 import pytest
+from sqlalchemy import select, update
+
 from openpail.craft.house import shipped
+from openpail.records.people import actions as people
+from openpail.records.people.models import Person
+from openpail.records.session import sessions
 from openpail.web.app import create_app
 from openpail.web.config import BadConfig, Config, from_environment
-
 from tests.conftest import NOW, SECRET, token_in
 
 WEB = Path(create_app.__code__.co_filename).parent
@@ -35,11 +39,6 @@ def test_signed_out_goes_to_the_door_and_nothing_changes_by_get(client, app):
 
 def test_a_reader_reads_and_may_not_write(app, client):
     app.config["WTF_CSRF_ENABLED"] = False
-    from openpail.records.people import actions as people
-    from openpail.records.people.models import Person
-    from openpail.records.session import sessions
-    from sqlalchemy import select, update
-
     with sessions(app.extensions["config"].database_url).begin() as session:
         hashed = people._hasher.hash("a long password")
         session.execute(update(Person).values(password_hash=hashed))
@@ -122,9 +121,6 @@ def test_settings_that_will_not_do_keep_it_from_starting(env, words):
 
 
 def test_a_first_dairy_is_founded_with_the_token(database_url):
-    from openpail.records.people import actions as people
-    from openpail.records.session import sessions
-
     with sessions(database_url).begin() as session:
         token = people.new_setup_token(session, NOW)
     client = create_app(Config(database_url, SECRET, "serve", NOW)).test_client()
@@ -151,7 +147,9 @@ def test_templates_do_no_sums_on_figures_and_scripts_know_no_house_value():
     script = (WEB / "static/js/pail.js").read_text()
     telling = {f"{v.value:g}" for v in shipped().values() if isinstance(v.value, float)}
     telling = {number for number in telling if "." in number and len(number) > 3}
-    assert not {number for number in telling if re.search(rf"(?<!\d){re.escape(number)}(?!\d)", script)}
+    assert not {
+        number for number in telling if re.search(rf"(?<!\d){re.escape(number)}(?!\d)", script)
+    }
 
 
 def test_a_recipe_leaves_as_its_open_file(client, post):

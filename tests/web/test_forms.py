@@ -59,7 +59,10 @@ def test_a_crude_protein_shows_another_calcium_figure_with_its_reason(client, po
     true = sheet(client, new_lot(client, post))
     crude = sheet(client, new_lot(client, post, protein_kind="crude"))
     assert "casein is low" not in true and "casein is low" in crude
-    assert "nitrogen that is no protein" in client.get(f"/milk/{new_lot(client, post, protein_kind='crude')}").text
+    assert (
+        "nitrogen that is no protein"
+        in client.get(f"/milk/{new_lot(client, post, protein_kind='crude')}").text
+    )
 
 
 def test_what_ifs_answer_and_nonsense_is_said_beside_the_old_figures(client, post):

@@ -81,17 +81,13 @@ def next_number(session: Session, dairy: Dairy, what: str) -> int:
     statement = (
         insert(Counter)
         .values(dairy_id=dairy.id, id=uuid.uuid4(), what=what, last=1)
-        .on_conflict_do_update(
-            index_elements=["dairy_id", "what"], set_={"last": Counter.last + 1}
-        )
+        .on_conflict_do_update(index_elements=["dairy_id", "what"], set_={"last": Counter.last + 1})
         .returning(Counter.last)
     )
     return session.execute(statement).scalar_one()
 
 
-def add_vat(
-    session: Session, dairy: Dairy, name: str, brim_l: float, diameter_cm: float
-) -> Vat:
+def add_vat(session: Session, dairy: Dairy, name: str, brim_l: float, diameter_cm: float) -> Vat:
     """Add a vat: brim in L, inner diameter in cm. Raises RecordError by field."""
     if not name.strip():
         raise RecordError("Give the vat a name.", "name")
@@ -138,9 +134,14 @@ def overrule(
     end_override(session, dairy, key, now)
     session.add(
         HouseOverride(
-            dairy_id=dairy.id, id=uuid.uuid4(), key=key, value=value, why=why,
-            person_id=person_id, at=now,
-        )  # fmt: skip
+            dairy_id=dairy.id,
+            id=uuid.uuid4(),
+            key=key,
+            value=value,
+            why=why,
+            person_id=person_id,
+            at=now,
+        )
     )
     session.flush()
 
@@ -160,4 +161,4 @@ def house_of(session: Session, dairy: Dairy) -> House:
     query = select(HouseOverride.key, HouseOverride.value).where(
         HouseOverride.dairy_id == dairy.id, HouseOverride.until.is_(None)
     )
-    return House({key: value for key, value in session.execute(query)})
+    return House(dict(session.execute(query)))

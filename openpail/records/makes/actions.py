@@ -76,9 +76,13 @@ def start(
     for lot in lots:
         session.add(
             MakeMilk(
-                dairy_id=dairy.id, id=uuid.uuid4(), make_id=make.id, lot_id=lot.id,
-                mass_kg=lot.left_kg, volume_l=milk.left_l(lot),
-            )  # fmt: skip
+                dairy_id=dairy.id,
+                id=uuid.uuid4(),
+                make_id=make.id,
+                lot_id=lot.id,
+                mass_kg=lot.left_kg,
+                volume_l=milk.left_l(lot),
+            )
         )
         milk.use_up(session, lot, lot.left_kg)
     session.flush()
@@ -124,9 +128,7 @@ def report(
     return session.execute(statement).first() is not None
 
 
-def _check_amends(
-    session: Session, dairy: Dairy, make: Make, event: Report, now: datetime
-) -> None:
+def _check_amends(session: Session, dairy: Dairy, make: Make, event: Report, now: datetime) -> None:
     target = session.get(MakeEvent, (dairy.id, event.amends))
     if not target or target.make_id != make.id:
         raise NotHere("no such event")
@@ -185,17 +187,12 @@ def under_way(session: Session, dairy: Dairy) -> list[Make]:
 def all_makes(session: Session, dairy: Dairy, limit: int = 200) -> list[Make]:
     """All makes, the newest first."""
     query = (
-        select(Make)
-        .where(Make.dairy_id == dairy.id)
-        .order_by(Make.started_at.desc())
-        .limit(limit)
+        select(Make).where(Make.dairy_id == dairy.id).order_by(Make.started_at.desc()).limit(limit)
     )
     return list(session.scalars(query))
 
 
 def milk_of(session: Session, make: Make) -> list[MakeMilk]:
     """What went into a make."""
-    query = select(MakeMilk).where(
-        MakeMilk.dairy_id == make.dairy_id, MakeMilk.make_id == make.id
-    )
+    query = select(MakeMilk).where(MakeMilk.dairy_id == make.dairy_id, MakeMilk.make_id == make.id)
     return list(session.scalars(query))

@@ -7,6 +7,7 @@ from collections.abc import Iterable, Sequence
 from datetime import date, datetime
 
 from sqlalchemy import func, select
+from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.orm import Session
 
 from openpail.craft.ageing import care_plan
@@ -108,7 +109,7 @@ def next_cares(session: Session, dairy: Dairy) -> dict[uuid.UUID, Care]:
         .join(Piece, (Piece.dairy_id == Care.dairy_id) & (Piece.id == Care.piece_id))
         .where(Care.dairy_id == dairy.id, Care.done_at.is_(None), Piece.ended_at.is_(None))
         .order_by(Care.piece_id, Care.due, Care.key)
-        .distinct(Care.piece_id)
+        .ext(distinct_on(Care.piece_id))
     )
     return {care.piece_id: care for care in session.scalars(query)}
 

@@ -8,13 +8,15 @@ from flask_wtf import FlaskForm
 from wtforms import PasswordField, SelectField, StringField
 from wtforms.validators import InputRequired
 
-UNITS = (
+from openpail.web.ui.fields import choices
+
+UNITS = choices(
     ("metric", "litres"),
     ("us", "US gallons, quarts, cups"),
     ("imperial", "imperial gallons and pints"),
 )
-MASSES = (("metric", "kilograms, grams"), ("us", "pounds, ounces"))
-DEGREES = (("C", "°C"), ("F", "°F"))
+MASSES = choices(("metric", "kilograms, grams"), ("us", "pounds, ounces"))
+DEGREES = choices(("C", "°C"), ("F", "°F"))
 
 
 def zones() -> list[str]:

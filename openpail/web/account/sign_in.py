@@ -29,7 +29,7 @@ def install(app: Flask) -> None:
     manager = LoginManager(app)
     manager.session_protection = "basic"
 
-    @manager.user_loader
+    @manager.user_loader  # type: ignore[untyped-decorator]
     def load(cookie: str) -> User | None:
         person_id, _, key = cookie.partition(":")
         try:

@@ -11,6 +11,7 @@ from openpail.formats import recipe_file
 from openpail.records.dairy import actions as dairies
 from openpail.records.errors import RecordError
 from openpail.records.people import actions as people
+from openpail.records.people.models import Person
 from openpail.records.recipes import actions as recipes
 from openpail.web.account.forms import SetUpForm, SignInForm, zones
 from openpail.web.account.sign_in import let_in
@@ -90,7 +91,7 @@ def set_up() -> Page:
     return render_template("account/set_up.html", form=form, zones=zones())
 
 
-def _found(form: SetUpForm) -> people.Person:
+def _found(form: SetUpForm) -> Person:
     people.use_setup_token(db(), form.token.data, now())
     dairy = dairies.found(
         db(),

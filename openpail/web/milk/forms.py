@@ -11,14 +11,16 @@ from wtforms.validators import Optional, StopValidation
 from openpail.craft.milk import BREEDS, TREATMENTS, MilkTest
 from openpail.records.milk.actions import NewMilk
 from openpail.web.edge import local, now, zone
-from openpail.web.ui.fields import AmountField, NumberField
+from openpail.web.ui.fields import AmountField, NumberField, choices
 
-HOLDING = (
+HOLDING = choices(
     ("cold", "chilled, 6 °C or under"),
     ("cellar", "cellar-cool, 8 to 15 °C"),
     ("warm", "warm, over 15 °C"),
 )
-PROTEIN = (("unknown", "it does not say"), ("true", "true protein"), ("crude", "crude protein"))
+PROTEIN = choices(
+    ("unknown", "it does not say"), ("true", "true protein"), ("crude", "crude protein")
+)
 
 
 class TestForm(FlaskForm):
@@ -56,8 +58,8 @@ class MilkForm(TestForm):
     """New milk: amount, animal, treatment, temperature; the rest may wait."""
 
     amount = AmountField("How much", "volume", "mass", blank="Write how much milk there is.")
-    breed = RadioField("From", choices=[(k, words) for k, (_, words) in BREEDS.items()])
-    treatment = SelectField("Treatment", choices=list(TREATMENTS.items()))
+    breed = RadioField("From", choices=choices(*((k, words) for k, (_, words) in BREEDS.items())))
+    treatment = SelectField("Treatment", choices=choices(*TREATMENTS.items()))
     celsius = AmountField("Measured at", "temperature", required=False)
     milked = StringField("Milked or bought at", [Optional()])
     name = StringField("Call it", [Optional()])

@@ -41,5 +41,7 @@ def download(key: str) -> Page:
     version = recipes.newest_of(db(), dairy(), key)
     body = json.dumps(version.document, ensure_ascii=False, indent=1)
     response = Response(body + "\n", mimetype="application/json")
-    response.headers["Content-Disposition"] = f"attachment; filename={version.document['recipe']['key']}.json"
+    response.headers["Content-Disposition"] = (
+        f"attachment; filename={version.document['recipe']['key']}.json"
+    )
     return response

@@ -17,7 +17,7 @@ from openpail.records.errors import RecordError
 from openpail.records.stock import actions as stock
 from openpail.web.account.forms import DairyForm, zones
 from openpail.web.edge import Page, dairy, db, may, needs, now, refuse, today
-from openpail.web.ui.fields import AmountField, NumberField, blame
+from openpail.web.ui.fields import AmountField, NumberField, blame, choices
 
 blueprint = Blueprint("settings", __name__, template_folder="templates")
 
@@ -35,7 +35,7 @@ class BottleForm(FlaskForm):
 
     kind = SelectField(
         "What",
-        choices=(
+        choices=choices(
             ("rennet", "rennet"),
             ("calcium", "calcium chloride"),
             ("culture", "culture"),
@@ -46,16 +46,18 @@ class BottleForm(FlaskForm):
     strength = NumberField("Strength: IMCU/mL, or %", required=False)
     counts = SelectField(
         "Its % counts",
-        choices=(
+        choices=choices(
             ("dihydrate", "dihydrate (or it does not say)"),
             ("anhydrous", "anhydrous"),
             ("hexahydrate", "hexahydrate"),
         ),
     )
     per = SelectField(
-        "in", choices=(("w/v", "g in 100 mL"), ("w/w", "g in 100 g"), ("dry", "dry flakes"))
+        "in", choices=choices(("w/v", "g in 100 mL"), ("w/w", "g in 100 g"), ("dry", "dry flakes"))
     )
-    kept = SelectField("Kept in the", choices=(("fridge",) * 2, ("freezer",) * 2, ("room",) * 2))
+    kept = SelectField(
+        "Kept in the", choices=choices(*((place, place) for place in ("fridge", "freezer", "room")))
+    )
     opened_on = DateField("Opened on", [Optional()])
     best_before = DateField("Best before", [Optional()])
 
@@ -76,7 +78,7 @@ class WaysForm(FlaskForm):
 
     raw_calcium = RadioField(
         "Calcium chloride in raw milk",
-        choices=(
+        choices=choices(
             ("table", "by the table"),
             ("never", "never"),
             ("if_weak", "only if the last set was weak"),
@@ -85,14 +87,16 @@ class WaysForm(FlaskForm):
     )
     rennet = RadioField(
         "Rennet",
-        choices=(
+        choices=choices(
             ("keep_clock", "keep the recipe’s clock, change the dose"),
             ("keep_dose", "keep the dose, change the clock"),
         ),
     )
     raw_culture = RadioField(
         "Culture in raw milk",
-        choices=(("less", "three quarters: it brings its own"), ("same", "as for heated milk")),
+        choices=choices(
+            ("less", "three quarters: it brings its own"), ("same", "as for heated milk")
+        ),
     )
 
 

@@ -130,5 +130,3 @@ def _room(asked: Asked) -> str:
     except CraftError as error:
         return error.words
     return ""
-
-

@@ -88,7 +88,10 @@ def merged(blocks: Sequence[Block]) -> list[Block]:
     joined: list[Block] = []
     for block in blocks:
         last = joined[-1] if joined else None
-        if last and (last.done, last.hands_on or last.done) == (block.done, block.hands_on or block.done):
+        if last and (last.done, last.hands_on or last.done) == (
+            block.done,
+            block.hands_on or block.done,
+        ):
             words = last.words if block.words in last.words else f"{last.words}, {block.words}"
             width = block.x + block.width - last.x
             joined[-1] = Block(last.x, width, last.hands_on, words, last.done)
@@ -208,7 +211,8 @@ def balance(expected: Figure, real_kg: float) -> Balance:
     if abs(share) < 0.005:
         words = "As expected."
     elif abs(real_kg - expected.value) <= spread:
-        words = f"{100 * abs(share):.0f} % {'over' if share > 0 else 'under'} what was expected: within its range."
+        side = "over" if share > 0 else "under"
+        words = f"{100 * abs(share):.0f} % {side} what was expected: within its range."
     else:
         side = "more" if share > 0 else "less"
         look = (

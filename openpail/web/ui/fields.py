@@ -6,6 +6,7 @@ from typing import Any
 
 from flask import g
 from wtforms import Field, Form, StringField
+from wtforms.fields.choices import SelectChoice
 from wtforms.validators import StopValidation
 
 from openpail.craft.errors import CraftError
@@ -15,6 +16,11 @@ from openpail.craft.units import Amount, Dimension, parse_amount, parse_number
 def blame(field: Field, words: str) -> None:
     """Show words by a field."""
     field.errors = (*field.errors, words)
+
+
+def choices(*pairs: tuple[str, str]) -> list[SelectChoice]:
+    """Options of a select or of radio buttons: value and words."""
+    return [SelectChoice(value, words) for value, words in pairs]
 
 
 class _Typed(StringField):

@@ -19,7 +19,8 @@ def install(app: Flask) -> None:
     app.jinja_env.globals.update(
         volume=volume, mass=mass, degrees=degrees, clock=clock, day=day, ago=ago, span=span,
         until=until, change=change, parts=parts, ledger=ledger, figure_from=Figure.from_json,
-        number=number, stamp=stamp, degree_sign=degree_sign, plus_minus=plus_minus, hours=hours, now_=now,
+        number=number, stamp=stamp, degree_sign=degree_sign, plus_minus=plus_minus, hours=hours,
+        now_=now,
     )  # fmt: skip
 
 

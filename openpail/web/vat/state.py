@@ -59,7 +59,8 @@ def big(make: Make, state: MakeDay, step: StepState) -> Big:
         return Big(target[0], target[1], f"by {show.clock(step.ends)} · {last}")
     if "weight" in what.asks:
         expected = Figure.from_json(make.frozen["cheese"])
-        return Big(*show.mass(expected.value).split(" ", 1), "expected; weigh it")
+        value, unit = show.mass(expected.value).split(" ", 1)
+        return Big(value, unit, "expected; weigh it")
     left = (step.ends - now()).total_seconds() / 60
     ends = f"{'at' if left >= 0 else 'was due at'} {show.clock(step.ends)}"
     return Big(f"{abs(left):.0f}", "min" if left >= 0 else "min over", ends, True)

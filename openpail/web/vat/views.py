@@ -87,9 +87,7 @@ def _page(make: Make, form: ReadingForm, error: str = "") -> Page:
     current = state.current
     lines = {line["key"]: line for line in make.frozen["lines"]}
     recent = {
-        str(row.id)
-        for row in makes.rows(db(), make)
-        if now() - row.arrived <= makes.UNDO_WITHIN
+        str(row.id) for row in makes.rows(db(), make) if now() - row.arrived <= makes.UNDO_WITHIN
     }
     return render_template(
         "vat/page.html",

@@ -1,0 +1,65 @@
+"""A real browser on a real server on a real database; any complaint of the page fails the test."""
+
+import subprocess
+import threading
+
+import pytest
+from playwright.sync_api import sync_playwright
+from werkzeug.serving import make_server
+
+from openpail.web.app import create_app
+from openpail.web.config import Config
+from tests.conftest import NOW, SECRET
+
+FLAGS = [
+    "--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-sync", "--disable-quic",
+    "--disable-background-networking", "--disable-component-update",
+]  # fmt: skip
+
+
+@pytest.fixture(scope="session")
+def browser():
+    found = subprocess.run(["which", "chromium"], capture_output=True, text=True, check=True)
+    with sync_playwright() as playwright:
+        opened = playwright.chromium.launch(executable_path=found.stdout.strip(), args=FLAGS)
+        yield opened
+        opened.close()
+
+
+@pytest.fixture
+def address(demo_url):
+    """The application served on loopback, its clock stopped."""
+    app = create_app(Config(demo_url, SECRET, "demo", NOW))
+    server = make_server("127.0.0.1", 0, app, threaded=True)
+    thread = threading.Thread(target=server.serve_forever, daemon=True)
+    thread.start()
+    yield f"http://127.0.0.1:{server.port}"
+    server.shutdown()
+    thread.join()
+    server.server_close()
+
+
+@pytest.fixture
+def page(browser, address):
+    """A page signed in as the demo's maker."""
+    context = browser.new_context(
+        base_url=address, viewport={"width": 1280, "height": 800}, timezone_id="Europe/Dublin"
+    )
+    opened = context.new_page()
+    opened.set_default_timeout(10_000)
+    complaints = []
+    opened.on("pageerror", lambda error: complaints.append(str(error)))
+    opened.on(
+        "console",
+        lambda message: (
+            complaints.append(message.text)
+            if message.type == "error" and "422" not in message.text
+            else None
+        ),
+    )
+    opened.goto("/sign-in")
+    opened.get_by_role("button", name="Walk into the demo dairy").click()
+    opened.get_by_role("heading", name="Cares").wait_for()
+    yield opened
+    context.close()
+    assert not complaints

@@ -1,0 +1,189 @@
+"""The whole line in the browser: from a pail of milk to a cheese with a care date."""
+
+import re
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import expect
+
+pytestmark = pytest.mark.e2e
+AXE = (Path(__file__).parent / "vendor" / "axe.min.js").read_text()
+
+
+def note_milk(page, protein_kind="true protein"):
+    page.get_by_role("link", name="Milk", exact=True).click()
+    page.get_by_label("How much").fill("21.5 L")
+    page.get_by_label("Measured at").fill("20 °C")
+    page.get_by_label("Milked or bought at").fill("2026-05-04T06:30")
+    page.get_by_text("Test slip, if there is one").click()
+    page.get_by_label("Fat %").fill("4.1")
+    page.get_by_label("Protein %").fill("3.3")
+    page.get_by_text(protein_kind, exact=True).click()
+    page.get_by_label("pH", exact=True).fill("6.58")
+    page.get_by_role("button", name="Put it on the shelf").click()
+
+
+def sheet_for_larder_block(page):
+    page.get_by_role("link", name="Make a sheet of it").click()
+    page.get_by_role("radio", name=re.compile("Larder Block")).check()
+    page.get_by_role("button", name="Work it out").click()
+    expect(page.get_by_role("heading", name="Larder Block, for this milk")).to_be_visible()
+
+
+def dose(page, key):
+    return page.locator(f"[data-dose={key}] b")
+
+
+def do_step(page, title):
+    expect(page.get_by_role("heading", level=1)).to_have_text(title)
+    page.get_by_role("button", name="Done").click()
+
+
+def test_from_a_pail_of_goats_milk_to_a_cheese_with_a_care_date(page):
+    note_milk(page)
+    expect(page.locator(".made-of")).to_contain_text("2.64 %")
+    sheet_for_larder_block(page)
+
+    expect(page.locator(".do")).to_contain_text("not for the pregnant")
+    expect(dose(page, "calcium")).to_have_text("none")
+    expect(dose(page, "culture")).to_have_text("0.39")
+    why = page.locator("#why-rennet")
+    expect(why).to_be_visible()
+    for words in ("as written", "kg of milk", "pH 6.48", "goat’s milk sets sooner", "brown bottle"):
+        expect(why).to_contain_text(words)
+    page.get_by_role("button", name="Culture").click()
+    expect(page.locator("#why-culture")).to_contain_text("raw milk brings its own")
+    expect(why).to_be_hidden()
+
+    planned = float(dose(page, "rennet").text_content())
+    page.get_by_label("Rennet at").fill("34")
+    expect(dose(page, "rennet")).not_to_have_text(f"{planned}")
+    assert float(dose(page, "rennet").text_content()) < planned
+    page.get_by_text("keep the dose").click()
+    expect(page.locator("#why-flocks")).to_contain_text("34 °C")
+    page.get_by_role("link", name="back to the plan").click()
+    expect(dose(page, "rennet")).to_have_text(f"{planned}")
+
+    page.get_by_role("button", name="Start the make").click()
+    do_step_through_the_make(page)
+    weigh_and_find_the_care(page)
+
+
+def do_step_through_the_make(page):
+    expect(page.get_by_role("heading", level=1)).to_have_text("Warm the milk to 32 °C")
+    page.keyboard.press("r")
+    page.get_by_label("Temperature").fill("13,5")
+    page.get_by_role("button", name="Keep the reading").click()
+    log = page.locator(".log")
+    expect(log).to_contain_text("13.5 °C")
+    page.get_by_text("mend").first.click()
+    page.locator(".mend input[name=celsius]").first.fill("31.5")
+    page.get_by_role("button", name="Amend").first.click()
+    expect(log).to_contain_text("31.5 °C")
+    expect(log).to_contain_text("amended")
+    for title in ("Warm the milk to 32 °C", "Sprinkle the culture"):
+        do_step(page, title)
+    page.locator(".log").get_by_role("button", name="Undo").last.click()
+    do_step(page, "Warm the milk to 32 °C")
+    do_step(page, "Leave it to ripen, lid on")
+    expect(page.locator(".big")).to_contain_text("none")
+    do_step(page, "Stir in the calcium chloride")
+    expect(page.locator(".big")).to_contain_text("3.5")
+    do_step(page, "Stir in the rennet")
+    page.get_by_role("button", name="Reading").click()
+    page.get_by_label("pH", exact=True).fill("6.45")
+    page.get_by_label("Note").fill("smells sweet")
+    page.get_by_role("button", name="Keep the reading").click()
+    page.get_by_role("button", name="First flocks").click()
+    while (heading := page.get_by_role("heading", level=1).text_content()) != (
+        "Out of the press: weigh it"
+    ):
+        do_step(page, heading)
+
+
+def weigh_and_find_the_care(page):
+    page.get_by_role("link", name="Weigh it").click()
+    page.get_by_label("Weight of each piece").fill("heavy")
+    page.get_by_role("button", name="Lay it down").click()
+    expect(page.locator(".error")).to_contain_text("“heavy” is not an amount")
+    page.get_by_label("Weight of each piece").fill("2,35 kg")
+    page.get_by_role("button", name="Lay it down").click()
+    expect(page.locator(".balance")).to_contain_text("expected 2.43 kg")
+    expect(page.locator(".do")).to_contain_text("3 % under what was expected")
+    expect(page.locator(".laid")).to_contain_text(
+        "next: turn it; wipe the side that was down, tomorrow"
+    )
+    label = page.locator(".laid a").text_content()
+    page.get_by_role("link", name="To Today").click()
+    expect(page.locator(".coming")).to_contain_text("Turn it; wipe the side that was down")
+    page.get_by_role("link", name="Cave", exact=True).click()
+    page.get_by_role("link", name=re.compile(f"{label} Larder Block")).click()
+    expect(page.locator(".path li").first).to_contain_text("tomorrow")
+
+
+def test_the_same_milk_told_as_crude_protein_gets_calcium_and_its_reason(page):
+    note_milk(page, "crude protein")
+    sheet_for_larder_block(page)
+    expect(dose(page, "calcium")).to_have_text("0.88")
+    page.get_by_role("button", name="Calcium chloride").click()
+    why = page.locator("#why-calcium")
+    why.get_by_text("what that is made of").first.click()
+    expect(why).to_contain_text("casein is low")
+
+
+def test_a_care_is_done_with_one_touch_and_keys_lead_everywhere(page):
+    cares = page.locator(".care")
+    before = cares.count()
+    first = cares.first.locator("b").text_content()
+    page.get_by_role("button", name=re.compile(f"Done: {re.escape(first)}")).first.click()
+    expect(cares).to_have_count(before - 1)
+    for key, address in (("m", "/milk"), ("s", "/sheet"), ("c", "/cave"), ("a", "/table")):
+        page.keyboard.press("g")
+        page.keyboard.press(key)
+        page.wait_for_url(f"**{address}")
+    page.keyboard.press("?")
+    expect(page.get_by_role("dialog")).to_be_visible()
+
+
+def test_axe_finds_nothing_serious_on_any_screen(page, address):
+    page.goto("/milk")
+    pail = page.locator(".pail-link").first.get_attribute("href")
+    lot = pail.split("/")[-1]
+    sheet = f"/sheet?lot={lot}&recipe=larder-block"
+    make = page.goto("/vat").url.removeprefix(address)
+    for path in ("/", "/milk", pail, "/sheet", sheet, make, "/cave", "/table", "/recipes",
+                 "/recipes/larder-block", "/dairy", f"/sheet/print?lot={lot}&recipe=larder-block"):  # fmt: skip
+        page.goto(path)
+        page.evaluate(AXE)
+        found = page.evaluate("axe.run({resultTypes: ['violations']})")["violations"]
+        grave = [
+            (each["id"], each["nodes"][0]["html"][:120])
+            for each in found
+            if each["impact"] in ("serious", "critical")
+        ]
+        assert not grave, path
+
+
+@pytest.mark.parametrize("width", [390, 820, 1280])
+def test_no_screen_scrolls_sideways(page, width):
+    page.set_viewport_size({"width": width, "height": 844})
+    page.goto("/milk")
+    lot = page.locator(".pail-link").first.get_attribute("href").split("/")[-1]
+    for path in ("/", "/milk", f"/sheet?lot={lot}&recipe=larder-block", "/vat", "/cave", "/table", "/dairy"):  # fmt: skip
+        page.goto(path)
+        over = page.evaluate("document.documentElement.scrollWidth - innerWidth")
+        assert over <= 0, f"{path} at {width}"
+    page.goto(f"/sheet?lot={lot}&recipe=larder-block")
+    if width < 960:
+        expect(page.locator(".figures > .why")).to_be_hidden()
+        page.get_by_role("button", name="Rennet").click()
+        expect(page.locator(".figures > .why")).to_be_visible()
+
+
+def test_the_sheet_prints_to_one_page(page):
+    page.goto("/milk")
+    lot = page.locator(".pail-link").first.get_attribute("href").split("/")[-1]
+    page.goto(f"/sheet/print?lot={lot}&recipe=larder-block")
+    for paper in ("A4", "Letter"):
+        pages = page.pdf(format=paper).count(b"/Type /Page\n")
+        assert pages == 1, paper
