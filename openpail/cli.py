@@ -26,7 +26,7 @@ def _url() -> str:
     return url
 
 
-def _make_database(url: str) -> None:
+def make_database(url: str) -> None:
     """Create the database when it is not there yet."""
     target = make_url(url)
     engine = create_engine(target.set(database="postgres"), isolation_level="AUTOCOMMIT")
@@ -43,7 +43,7 @@ def _make_database(url: str) -> None:
 @main.command()
 def migrate() -> None:
     """Bring the database up to today's tables."""
-    _make_database(_url())
+    make_database(_url())
     migrate_to(_url())
     click.echo("· the tables are up to date")
 
@@ -68,7 +68,7 @@ def demo_data(fresh: bool) -> None:
     if fresh:
         demo.drop(url)
         click.echo("· the old demo is gone")
-    _make_database(url)
+    make_database(url)
     migrate_to(url)
     click.echo(f"· {demo.ready(url, datetime.now(UTC))}")
 

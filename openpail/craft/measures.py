@@ -67,9 +67,9 @@ def by_spoon(
     heaps = list(_candidates(tuple(spoons), tsp, drop if drops else 0.0))
     near = [heap for heap in heaps if abs(heap[1] - tsp) <= _NEAR * tsp]
     if near:
-        count, total, chosen, dropped = min(near, key=lambda h: (h[0], abs(h[1] - tsp)))
+        _, total, chosen, dropped = min(near, key=lambda h: (h[0], abs(h[1] - tsp)))
     else:
-        _count, total, chosen, dropped = min(heaps, key=lambda h: (abs(h[1] - tsp), h[0]))
+        _, total, chosen, dropped = min(heaps, key=lambda h: (abs(h[1] - tsp), h[0]))
     return Spoons(_words(spoons, chosen, dropped), total * TEASPOON_ML, total / tsp - 1)
 
 

@@ -161,4 +161,4 @@ def house_of(session: Session, dairy: Dairy) -> House:
     query = select(HouseOverride.key, HouseOverride.value).where(
         HouseOverride.dairy_id == dairy.id, HouseOverride.until.is_(None)
     )
-    return House(dict(session.execute(query)))
+    return House(dict(session.execute(query).all()))

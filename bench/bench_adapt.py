@@ -1,0 +1,19 @@
+"""How long one recipe takes to be adapted: the aim is a median of 3 ms at most."""
+
+import pytest
+
+from openpail.craft.adapt import adapt
+from openpail.craft.milk import MilkTest
+from tests.support import RECIPES, job_for, one_pour
+
+TESTED = MilkTest(4.1, 3.3, "true", None, 6.58)
+
+
+@pytest.mark.parametrize("recipe", sorted(RECIPES))
+def bench_one_milk(benchmark, recipe):
+    benchmark(adapt, job_for(recipe, one_pour(test=TESTED)))
+
+
+def bench_three_milks_untested(benchmark):
+    pours = [one_pour(breed) for breed in ("goat", "sheep", "cow_lowland")]
+    benchmark(adapt, job_for("larder-block", *pours))

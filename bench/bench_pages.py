@@ -1,0 +1,32 @@
+"""How long a page takes at the server, beside a bare Flask page: a sheet aims at 60 ms at most."""
+
+import pytest
+from flask import Flask
+
+
+@pytest.fixture
+def sheet_address(client, post):
+    page = client.get("/milk").text
+    lot = page.split('href="/milk/')[1].split('"')[0]
+    return f"/sheet?lot={lot}&recipe=larder-block"
+
+
+def bench_sheet_page(benchmark, client, sheet_address):
+    assert "for this milk" in client.get(sheet_address).text
+    benchmark(client.get, sheet_address)
+
+
+def bench_sheet_what_if(benchmark, client, sheet_address):
+    address = sheet_address.replace("/sheet?", "/sheet/figures?") + "&at=33"
+    benchmark(client.get, address)
+
+
+@pytest.mark.parametrize("page", ["/", "/milk", "/cave", "/table"])
+def bench_page(benchmark, client, post, page):
+    benchmark(client.get, page)
+
+
+def bench_bare_flask_page(benchmark):
+    bare = Flask("bare")
+    bare.add_url_rule("/", view_func=lambda: "hello")
+    benchmark(bare.test_client().get, "/")

@@ -1,0 +1,106 @@
+"""The pictures of docs/screenshots: the demo farm at a fixed morning, in headless Chromium."""
+
+from __future__ import annotations
+
+import logging
+import os
+import sys
+import threading
+from collections.abc import Callable
+from datetime import UTC, datetime
+from pathlib import Path
+from shutil import which
+
+from playwright.sync_api import Page, sync_playwright
+from sqlalchemy import make_url
+from werkzeug.serving import make_server
+
+from openpail.cli import make_database
+from openpail.demo import load as demo
+from openpail.records.schema import migrate
+from openpail.web.app import create_app
+from openpail.web.config import Config
+
+FOLDER = Path(__file__).parents[2] / "docs" / "screenshots"
+NOW = datetime(2026, 5, 4, 9, 30, tzinfo=UTC)
+FLAGS = ["--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-background-networking"]
+
+
+def _goats(page: Page) -> None:
+    page.goto("/milk")
+    page.get_by_role("link", name="Goats, this morning").click()
+
+
+def _sheet(page: Page) -> None:
+    _goats(page)
+    page.get_by_role("link", name="Make a sheet of it").click()
+    page.locator("input[value=larder-block]").check()
+    page.get_by_role("button", name="Work it out").click()
+    page.locator("#why-rennet").wait_for()
+
+
+def _table(page: Page) -> None:
+    page.goto("/table")
+    page.get_by_role("link", name="Look make 8").click()
+
+
+def _warming(page: Page) -> None:
+    _sheet(page)
+    page.get_by_role("button", name="Start the make").click()
+    for celsius, at in (("9", "10:20"), ("17", "10:25"), ("26", "10:30")):
+        page.get_by_role("button", name="Reading", exact=True).click()
+        page.get_by_role("textbox", name="Temperature").fill(celsius)
+        page.get_by_label("Taken at").fill(at)
+        page.get_by_role("button", name="Keep the reading").click()
+
+
+SHOTS: tuple[tuple[str, Callable[[Page], object]], ...] = (
+    ("today", lambda page: page.goto("/")),
+    ("milk", _goats),
+    ("sheet", _sheet),
+    ("vat", lambda page: page.goto("/vat")),
+    ("cave", lambda page: page.goto("/cave")),
+    ("table", _table),
+    ("recipe", lambda page: page.goto("/recipes/larder-block")),
+    ("dairy", lambda page: page.goto("/dairy")),
+    ("vat-warming", _warming),
+)
+
+
+def main(names: list[str]) -> None:
+    """Take the named pictures, or all."""
+    url = os.environ["OPENPAIL_DATABASE_URL"]
+    if make_url(url).database not in demo.DATABASES:
+        raise SystemExit("The pictures are made from the demo's own database only.")
+    demo.drop(url)
+    make_database(url)
+    migrate(url)
+    demo.ready(url, NOW)
+    logging.getLogger("werkzeug").setLevel(logging.WARNING)
+    app = create_app(Config(url, os.environ["OPENPAIL_SECRET"], "demo", NOW))
+    server = make_server("127.0.0.1", 0, app, threaded=True)
+    threading.Thread(target=server.serve_forever, daemon=True).start()
+    try:
+        _take(f"http://127.0.0.1:{server.port}", names)
+    finally:
+        server.shutdown()
+
+
+def _take(address: str, names: list[str]) -> None:
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    with sync_playwright() as playwright:
+        browser = playwright.chromium.launch(executable_path=which("chromium"), args=FLAGS)
+        page = browser.new_page(base_url=address, viewport={"width": 1280, "height": 800})
+        page.goto("/sign-in")
+        page.get_by_role("button", name="Walk into the demo dairy").click()
+        for name, go in SHOTS:
+            if not names or name in names:
+                go(page)
+                page.wait_for_timeout(500)
+                page.screenshot(path=FOLDER / f"{name}.png")
+                sys.stdout.write(f"· docs/screenshots/{name}.png\n")
+        browser.close()
+
+
+if __name__ == "__main__":
+    main(sys.argv[1:])
