@@ -44,16 +44,6 @@ def _table(page: Page) -> None:
     page.get_by_role("link", name="Look make 8").click()
 
 
-def _warming(page: Page) -> None:
-    _sheet(page)
-    page.get_by_role("button", name="Start the make").click()
-    for celsius, at in (("9", "10:20"), ("17", "10:25"), ("26", "10:30")):
-        page.get_by_role("button", name="Reading", exact=True).click()
-        page.get_by_role("textbox", name="Temperature").fill(celsius)
-        page.get_by_label("Taken at").fill(at)
-        page.get_by_role("button", name="Keep the reading").click()
-
-
 SHOTS: tuple[tuple[str, Callable[[Page], object]], ...] = (
     ("today", lambda page: page.goto("/")),
     ("milk", _goats),
@@ -63,7 +53,6 @@ SHOTS: tuple[tuple[str, Callable[[Page], object]], ...] = (
     ("table", _table),
     ("recipe", lambda page: page.goto("/recipes/larder-block")),
     ("dairy", lambda page: page.goto("/dairy")),
-    ("vat-warming", _warming),
 )
 
 

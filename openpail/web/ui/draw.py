@@ -83,6 +83,19 @@ class Block:
     done: bool
 
 
+_LETTER_WIDTH = 7.4
+
+
+def fitting(words: str, width: float) -> str:
+    """As many of the words as stand within a width, "" when not even the first does."""
+    kept: list[str] = []
+    for word in words.split(", "):
+        if len(", ".join([*kept, word])) * _LETTER_WIDTH > width:
+            break
+        kept.append(word)
+    return ", ".join(kept)
+
+
 def merged(blocks: Sequence[Block]) -> list[Block]:
     """Neighbouring blocks of one kind as one, with their words joined."""
     joined: list[Block] = []

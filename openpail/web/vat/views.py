@@ -35,7 +35,11 @@ class ReadingForm(FlaskForm):
 
     def payload(self) -> dict[str, object]:
         """What was read."""
-        read = {"celsius": self.celsius.base, "ph": self.ph.number, "note": (self.note.data or "").strip()}
+        read = {
+            "celsius": self.celsius.base,
+            "ph": self.ph.number,
+            "note": (self.note.data or "").strip(),
+        }
         return {key: value for key, value in read.items() if value not in (None, "")}
 
     def check(self) -> bool:
