@@ -142,13 +142,20 @@ class _Frame:
     milk: VatMilk
     setting: Setting | None
     cheese: Figure
+    calcium: Figure | None
+    written: Mapping[str, Figure]
 
 
 def _frame(job: Job) -> _Frame:
     milk = reference_milk(job.recipe, job.house)
-    calcium_written = _written_g_per_kg(job, milk)
-    setting = _setting(job, milk, calcium_written, job.recipe.renneting_c)
-    return _Frame(milk, setting, _cheese(job, milk))
+    own = _written_calcium(job, milk)
+    setting = _setting(job, milk, own.value if own else 0.0, job.recipe.renneting_c)
+    cheese = _cheese(job, milk)
+    written = {
+        each.key: _salt_on(job, each, cheese) if each.basis == "percent_of_curd" else _written(each)
+        for each in job.recipe.ingredients
+    }
+    return _Frame(milk, setting, cheese, own, written)
 
 
 @dataclass(frozen=True, slots=True)
@@ -244,24 +251,24 @@ def _work_out(job: Job, milk: VatMilk, frame: _Frame) -> _Worked:
     mass_words = f"{milk.mass_kg:.1f} kg of milk, the recipe’s {reference.mass_kg:.1f}"
     mass = Step("times", mass_words, milk.mass_kg / reference.mass_kg)
     cheese = _cheese(job, milk)
-    calcium_dose = _calcium(job, milk, reference)
+    calcium_dose = _calcium(job, milk, frame)
     g_per_kg = calcium_dose.active.value / milk.mass_kg if calcium_dose else 0.0
     setting = _setting(job, milk, g_per_kg, job.renneting_c or job.recipe.renneting_c)
     doses: list[_Dose] = []
     for ingredient in job.recipe.ingredients:
-        kind = ingredient.product.kind
+        kind, amount = ingredient.product.kind, frame.written[ingredient.key]
         if kind == "calcium" and calcium_dose:
             doses.append(calcium_dose)
         elif kind == "culture":
-            doses.append(_culture(job, ingredient, milk, reference, mass))
+            doses.append(_culture(job, ingredient, milk, reference, mass, amount))
         elif kind == "rennet" and setting and written:
-            doses.append(_rennet(job, ingredient, setting, written, mass))
+            doses.append(_rennet(job, ingredient, setting, written, mass, amount))
         elif kind == "acid":
-            doses.append(_acid(job, ingredient, milk, reference, mass))
+            doses.append(_acid(job, ingredient, milk, reference, mass, amount))
         elif ingredient.basis == "percent_of_curd":
-            doses.append(_on_curd(job, ingredient, cheese, frame.cheese))
+            doses.append(_on_curd(job, ingredient, cheese, amount))
         else:
-            doses.append(_by_mass(job, ingredient, mass))
+            doses.append(_by_mass(job, ingredient, mass, amount))
     return _with_set(job, tuple(doses), cheese, setting)
 
 
@@ -322,48 +329,54 @@ def _ml_per_g(product: Product) -> float:
     return calcium_solution_ml(1.0, product.counts, product.strength or 33.0, product.per)
 
 
-def _written_g_per_kg(job: Job, reference: VatMilk) -> float:
-    ingredient = job.recipe.ingredient("calcium")
-    if not ingredient:
-        return 0.0
-    return ingredient.amount / _ml_per_g(ingredient.product) / reference.mass_kg
-
-
-def _calcium(job: Job, milk: VatMilk, reference: VatMilk) -> _Dose | None:
+def _written_calcium(job: Job, reference: VatMilk) -> Figure | None:
     ingredient = job.recipe.ingredient("calcium")
     if not ingredient:
         return None
-    bottle = job.bottles.get("calcium", ingredient.product)
-    written = _written(ingredient)
-    per_kg = written.times(
-        "anhydrous salt in it", 1 / _ml_per_g(ingredient.product), unit="g", into="g"
-    ).times(
+    figure = _written(ingredient).times(
+        "anhydrous salt in it", 1 / _ml_per_g(ingredient.product), into="g"
+    )
+    figure = figure.times(
         f"in each of the recipe’s {reference.mass_kg:.1f} kg", 1 / reference.mass_kg, into="g/kg"
     )
+    return replace(figure, rests_on_assumed=job.milk.casein.rests_on_assumed)
+
+
+def _calcium(job: Job, milk: VatMilk, frame: _Frame) -> _Dose | None:
+    ingredient = job.recipe.ingredient("calcium")
+    if not ingredient or not frame.calcium:
+        return None
+    bottle = job.bottles.get("calcium", ingredient.product)
     dose = calcium.g_per_kg(
-        per_kg, milk, reference, job.house, job.recipe.family, job.ways.raw_calcium
+        frame.calcium, milk, frame.milk, job.house, job.recipe.family, job.ways.raw_calcium
     )
-    dose = replace(dose, rests_on_assumed=dose.rests_on_assumed or job.milk.casein.rests_on_assumed)
     grams = dose.times(f"{milk.mass_kg:.1f} kg of milk", milk.mass_kg, into="g")
     unit = "g" if bottle.per == "dry" else "mL"
-    figure = grams.times(
-        f"{bottle.name}: {unit} for each g", _ml_per_g(bottle), unit=unit, into=unit
-    )
-    return _Dose(ingredient, bottle, written, figure, grams)
+    figure = grams.times(f"{bottle.name}: {unit} for each g", _ml_per_g(bottle), into=unit)
+    return _Dose(ingredient, bottle, frame.written[ingredient.key], figure, grams)
 
 
 def _culture(
-    job: Job, ingredient: Ingredient, milk: VatMilk, reference: VatMilk, mass: Step
+    job: Job,
+    ingredient: Ingredient,
+    milk: VatMilk,
+    reference: VatMilk,
+    mass: Step,
+    written: Figure,
 ) -> _Dose:
     bottle = job.bottles.get("culture", ingredient.product)
     steps = culture.ratio_steps(milk, reference, bottle, job.house, job.ways.raw_culture_less)
-    figure = _written(ingredient).scaled((mass, *steps))
-    figure = replace(figure, rests_on_assumed=job.milk.casein.rests_on_assumed)
-    return _Dose(ingredient, bottle, _written(ingredient), figure, figure)
+    figure = written.scaled((mass, *steps), about=job.milk.casein.rests_on_assumed)
+    return _Dose(ingredient, bottle, written, figure, figure)
 
 
 def _rennet(
-    job: Job, ingredient: Ingredient, setting: Setting, reference: Setting, mass: Step
+    job: Job,
+    ingredient: Ingredient,
+    setting: Setting,
+    reference: Setting,
+    mass: Step,
+    written: Figure,
 ) -> _Dose:
     bottle = job.bottles.get("rennet", ingredient.product)
     if job.recipe.family == "lactic":
@@ -373,7 +386,8 @@ def _rennet(
         steps = ()
     else:
         steps = rennet.ratio_steps(setting, reference, job.house)
-    figure = _written(ingredient).scaled((mass, *steps))
+    unmeasured = job.milk.ph is None and job.ways.rennet == "keep_clock"
+    figure = written.scaled((mass, *steps), about=unmeasured)
     mine = rennet_strength(bottle, job.house)
     theirs = replay(rennet_strength(ingredient.product, job.house))
     strength = replay(mine)
@@ -387,36 +401,39 @@ def _rennet(
             replay(inverse),
             of=inverse,
         )
-    unmeasured = job.milk.ph is None and job.ways.rennet == "keep_clock"
-    figure = replace(figure, rests_on_assumed=unmeasured)
     units = figure.times(f"{bottle.name}, today", strength, of=mine, into="IMCU")
-    return _Dose(ingredient, bottle, _written(ingredient), figure, units)
+    return _Dose(ingredient, bottle, written, figure, units)
 
 
-def _acid(job: Job, ingredient: Ingredient, milk: VatMilk, reference: VatMilk, mass: Step) -> _Dose:
+def _acid(
+    job: Job,
+    ingredient: Ingredient,
+    milk: VatMilk,
+    reference: VatMilk,
+    mass: Step,
+    written: Figure,
+) -> _Dose:
     bottle = job.bottles.get("acid", ingredient.product)
     target = job.recipe.acid_target_ph or 5.80
     steps = acid.ratio_steps(milk, reference, target, job.house)
-    figure = _written(ingredient).scaled((mass, *steps))
+    about = job.milk.casein.rests_on_assumed or job.milk.ph is None
+    figure = written.scaled((mass, *steps), about=about)
     mine, theirs = bottle.strength or 0.0, ingredient.product.strength or 0.0
     if not mine or not theirs:
         raise NotPossible(f"{bottle.name}: write its strength in per cent.")
     figure = figure.times(f"{bottle.name}: {mine:g} %, the recipe’s {theirs:g}", theirs / mine)
-    about = job.milk.casein.rests_on_assumed or job.milk.ph is None
-    figure = replace(figure, rests_on_assumed=about)
     grams = figure.times("acid in each mL", mine / 100, into="g")
-    return _Dose(ingredient, bottle, _written(ingredient), figure, grams)
+    return _Dose(ingredient, bottle, written, figure, grams)
 
 
-def _on_curd(job: Job, ingredient: Ingredient, cheese: Figure, written_cheese: Figure) -> _Dose:
-    written = _salt_on(job, ingredient, written_cheese)
-    figure = replace(_salt_on(job, ingredient, cheese), rests_on_assumed=True)
+def _on_curd(job: Job, ingredient: Ingredient, cheese: Figure, written: Figure) -> _Dose:
+    figure = _salt_on(job, ingredient, cheese)
     return _Dose(ingredient, ingredient.product, written, figure, figure)
 
 
 def _salt_on(job: Job, ingredient: Ingredient, cheese: Figure) -> Figure:
     house, key = job.house, "yield.curd_before_press"
-    figure = Figure.start("cheese expected", cheese.value, "kg")
+    figure = Figure.start("cheese expected", cheese.value, "kg", rests_on_assumed=True)
     if job.recipe.family not in yields.ACID_HEAT:
         figure = figure.times(
             "curd before the press", house.number(key), source=house.source(key), house_key=key
@@ -429,10 +446,10 @@ def _salt_on(job: Job, ingredient: Ingredient, cheese: Figure) -> Figure:
     )
 
 
-def _by_mass(job: Job, ingredient: Ingredient, mass: Step) -> _Dose:
-    figure = _written(ingredient).scaled((mass,))
+def _by_mass(job: Job, ingredient: Ingredient, mass: Step, written: Figure) -> _Dose:
+    figure = written.scaled((mass,))
     bottle = job.bottles.get(ingredient.product.kind, ingredient.product)
-    return _Dose(ingredient, bottle, _written(ingredient), figure, figure)
+    return _Dose(ingredient, bottle, written, figure, figure)
 
 
 def _line(job: Job, dose: _Dose) -> Line:

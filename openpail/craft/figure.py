@@ -135,14 +135,19 @@ class Figure:
         same = factor == 1.0 and not more.get("of") and not more.get("into")
         return self if same else self.then("times", label, factor, **more)
 
-    def scaled(self, steps: Iterable[Step]) -> Figure:
+    def scaled(self, steps: Iterable[Step], about: bool = False) -> Figure:
         """Carry the steps of a ratio (its start of 1 left out) onto this figure."""
         kept = tuple(step for step in steps if step.op != "start")
         value = self.value
         for step in kept:
             value = apply(step.op, value, step.value)
         return Figure(
-            value, self.unit, "worked out", self.because + kept, self.rests_on_assumed, None
+            value,
+            self.unit,
+            "worked out",
+            self.because + kept,
+            self.rests_on_assumed or about,
+            None,
         )
 
     def plus(self, label: str, term: float, unit: str, **more: Any) -> Figure:

@@ -94,6 +94,8 @@ def _blocks(state: MakeDay) -> list[draw.Block]:
     moment = now()
     for step in state.steps:
         begins, ends = step.begins, step.done_at or step.ends
+        if step is state.current:
+            ends = max(ends, moment)
         hands = step.planned.step.hands_on_minutes >= 0.5 * max(1.0, step.planned.minutes)
         x0, x1 = draw.ribbon_x(begins, zone(), moment), draw.ribbon_x(ends, zone(), moment)
         if x1 > x0:

@@ -157,10 +157,10 @@ def hours(value: float) -> str:
 
 
 def until(moment: datetime) -> str:
-    """How long until a moment, or how long it is past."""
+    """How long until a moment, or how far it is overdue."""
     left = moment - now()
     if left < timedelta(0):
-        return f"{span(-left.total_seconds() / 60)} ago"
+        return f"{span(-left.total_seconds() / 60)} over"
     return f"in {span(left.total_seconds() / 60)}"
 
 

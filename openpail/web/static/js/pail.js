@@ -30,7 +30,8 @@
         if (minutes <= 0 && !document.title.startsWith("● ")) document.title = "● " + document.title;
       } else {
         const words = whole < 90 ? whole + " min" : Math.floor(whole / 60) + " h " + String(whole % 60).padStart(2, "0");
-        node.textContent = minutes < 0 ? words + " ago" : "in " + words;
+        node.classList.toggle("is-over", minutes < 0);
+        node.textContent = minutes < 0 ? words + " over" : "in " + words;
       }
     });
   }
