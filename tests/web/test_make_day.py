@@ -1,0 +1,190 @@
+"""A make from its sheet to its shelf, through the pages, without a browser."""
+
+import re
+import uuid
+from datetime import timedelta
+
+from sqlalchemy import select
+
+from openpail.records.dairy import actions as dairies
+from openpail.records.makes import actions as makes
+from openpail.records.makes.actions import Report
+from openpail.records.session import sessions
+from openpail.web.app import create_app
+from openpail.web.config import Config
+from tests.conftest import NOW, SECRET, token_in
+from tests.web.test_forms import new_lot, sheet, start
+
+
+def running(client):
+    return client.get("/vat").headers["Location"]
+
+
+def at(url, moment):
+    """The same dairy, looked at later."""
+    later = create_app(Config(url, SECRET, "demo", moment)).test_client()
+    later.post("/demo", data={"csrf_token": token_in(later.get("/sign-in").text)})
+    return later
+
+
+def test_today_leads_with_the_step_and_says_when_it_is_overdue(demo_url, client, post):
+    page = client.get("/").text
+    assert "Leave it to set" in page and "in 7 min" in page
+    assert "12 cheeses" in page and "1 day late: matters" in page
+    late = at(demo_url, NOW + timedelta(hours=1)).get("/").text
+    assert "53 min over" in late
+
+
+def test_first_flocks_move_the_cut_and_the_record_says_what_was_expected(client, post):
+    lot = new_lot(client, post)
+    make = start(client, post, lot).headers["Location"]
+    for step in ("warm", "culture", "ripen", "calcium", "rennet"):
+        post(f"{make}/done", {"event": uuid.uuid4(), "step": step})
+    page = client.get(make).text
+    assert "Wait for the first flocks" in page and "Not seen, go on" in page
+    post(f"{make}/flocks", {"event": uuid.uuid4()})
+    page = client.get(make).text
+    assert "Leave it to set" in page
+    assert client.get(f"{make}/done").status_code == 405
+
+
+def test_a_step_tapped_twice_is_done_once_and_an_unknown_one_is_refused(client, post):
+    make = running(client)
+    event = uuid.uuid4()
+    before = client.get(make).text.count(": done")
+    for _ in range(2):
+        post(f"{make}/done", {"event": event, "step": "set"})
+    assert client.get(make).text.count(": done") == before + 1
+    assert post(f"{make}/done", {"event": uuid.uuid4(), "step": "dance"}).status_code == 422
+
+
+def test_a_reading_is_undone_within_ten_minutes_and_amended_after(demo_url, client, post):
+    make = running(client)
+    post(f"{make}/reading", {"event": uuid.uuid4(), "celsius": "13", "note": "slip of a finger"})
+    page = client.get(make).text
+    reading = re.search(r'action="[^"]*undo".*?name="amends" value="([\w-]+)"', page, re.S)[1]
+    later = at(demo_url, NOW + timedelta(minutes=20))
+    token = token_in(later.get(make).text)
+    data = {"event": uuid.uuid4(), "amends": reading, "csrf_token": token}
+    assert "amend it instead" in later.post(f"{make}/undo", data=data).text
+    data |= {"event": uuid.uuid4(), "celsius": "31", "note": "meant 31"}
+    later.post(f"{make}/reading", data=data)
+    page = later.get(make).text
+    assert "31.0 °C" in page and "amended" in page and "13.0 °C" not in page
+
+
+def test_slow_acid_stops_the_maker_with_the_familys_words(demo_url, client, post):
+    make = running(client)
+    with sessions(demo_url).begin() as session:
+        dairy = session.scalar(select(dairies.Dairy))
+        row = makes.make(session, dairy, uuid.UUID(make.split("/")[-1]))
+        late = NOW + timedelta(hours=8)
+        event = Report(uuid.uuid4(), "reading", {"ph": 6.2}, late)
+        makes.report(session, dairy, row, event, late)
+    page = at(demo_url, NOW + timedelta(hours=8)).get(make).text
+    assert "Stop and look: the acid is slow" in page
+    assert "do not eat, sell or feed" in page
+    assert "acid is slow" not in client.get(make).text
+
+
+def test_an_old_sheet_prints_the_same_whatever_the_house_says_now(demo_url, client, post):
+    make = running(client).replace("/vat/", "/makes/") + "/sheet"
+    before = client.get(make).text
+    with sessions(demo_url).begin() as session:
+        dairy = session.scalar(select(dairies.Dairy))
+        dairies.overrule(session, dairy, "rennet.species_cow", 1.4, NOW)
+    assert client.get(make).text == before
+    assert "Larder Block, make 12" in before and "local law" in before
+
+
+def test_the_dairys_own_bottle_and_ways_change_the_next_sheet(client, post):
+    lot = new_lot(client, post)
+    plan = sheet(client, lot)
+    bottle = {
+        "bottle-kind": "rennet", "bottle-label": "strong bottle", "bottle-strength": "400",
+        "bottle-kept": "fridge", "bottle-counts": "dihydrate", "bottle-per": "w/v",
+    }  # fmt: skip
+    nameless = post("/dairy/bottles", {**bottle, "bottle-strength": ""}, "/dairy")
+    assert "Write the strength" in nameless.text and 'value="strong bottle"' in nameless.text
+    assert post("/dairy/bottles", bottle, "/dairy").status_code == 302
+    stronger = sheet(client, lot)
+    assert "strong bottle: 400 IMCU/mL, the recipe’s 200" in stronger
+    assert "strong bottle" not in plan
+    ways = {"ways-raw_calcium": "always", "ways-rennet": "keep_dose", "ways-raw_culture": "same"}
+    assert post("/dairy/ways", ways, "/dairy").status_code == 302
+    changed = sheet(client, lot)
+    assert "house way: always a little in raw milk" in changed
+    assert "raw milk brings its own" not in changed
+
+
+def test_a_dairy_in_gallons_and_fahrenheit_reads_and_shows_them(client, post):
+    units = {
+        "dairy-name": "Wrenfold Steading", "dairy-zone": "Europe/Dublin",
+        "dairy-volume_system": "us", "dairy-mass_system": "us", "dairy-degrees": "F",
+    }  # fmt: skip
+    assert "not a time zone" in post("/dairy", {**units, "dairy-zone": "Mars"}, "/dairy").text
+    assert post("/dairy", units, "/dairy").status_code == 302
+    lot = new_lot(client, post, amount="5 gal 2 qt", celsius="68", ph_sample="70 F")
+    page = client.get(f"/milk/{lot}").text
+    assert "5.50 US gal" in page and "68 °F" in page
+    assert "89.6 °F" in sheet(client, lot)
+    assert "to 90 °F" in client.get("/recipes/larder-block").text or "°F" in sheet(client, lot)
+
+
+def test_vats_are_added_by_the_maker_with_words_for_each_slip(client, post):
+    vat = {"vat-name": "big pot", "vat-brim": "20 L", "vat-diameter": "30"}
+    for change, words in (
+        ({"vat-name": "stove pot"}, "a vat “stove pot” already"),
+        ({"vat-brim": "0 L"}, "holds to the brim"),
+        ({"vat-diameter": "wide"}, "not a number"),
+    ):
+        assert words in post("/dairy/vats", {**vat, **change}, "/dairy").text
+    assert post("/dairy/vats", vat, "/dairy").status_code == 302
+    assert "big pot" in client.get("/dairy").text
+
+
+def test_milk_can_be_tested_later_and_poured_away(client, post):
+    lot = new_lot(client, post, fat="", protein="", ph="")
+    page = client.get(f"/milk/{lot}").text
+    assert "usual for goat" in page
+    blank = {"protein_kind": "unknown"}
+    assert "Nothing is written" in post(f"/milk/{lot}/test", blank).text
+    slip = {"protein_kind": "true", "fat": "4.4", "protein": "3.4"}
+    assert "Fat 70 % is outside" in post(f"/milk/{lot}/test", {**slip, "fat": "70"}).text
+    assert post(f"/milk/{lot}/test", slip).status_code == 302
+    assert "fat, tested" in client.get(f"/milk/{lot}").text
+    post(f"/milk/{lot}/away", {})
+    assert f"/milk/{lot}" not in client.get("/milk").text
+    assert client.get(f"/milk/{lot}").status_code == 200
+
+
+def test_a_piece_eaten_leaves_the_shelf_and_keeps_its_page(client, post):
+    piece = re.search(r'href="(/cave/[\w-]+)"', client.get("/cave").text)[1]
+    assert "eat by" in client.get(piece).text
+    post(f"{piece}/ended", {})
+    assert piece not in client.get("/cave").text
+    assert client.get(piece).status_code == 200
+    assert "11 cheeses" in client.get("/").text
+
+
+def test_a_quiet_dairy_teaches_the_next_action(database_url):
+    from openpail.records.people import actions as people
+
+    with sessions(database_url).begin() as session:
+        dairy = dairies.found(session, "Hill", "Europe/Dublin", NOW)
+        people.add_person(session, dairy, "maker", "maker", "a long password", "maker", NOW)
+    client = create_app(Config(database_url, SECRET, "serve", NOW)).test_client()
+    door = {"login": "maker", "password": "wrong"}
+    door["csrf_token"] = token_in(client.get("/sign-in").text)
+    assert "do not go together" in client.post("/sign-in", data=door).text
+    client.post("/sign-in", data={**door, "password": "a long password"})
+    for page, words in (
+        ("/", "A quiet day"),
+        ("/milk", "No milk is here yet"),
+        ("/sheet", "There is no milk on the shelf"),
+        ("/vat", "Nothing in the vat"),
+        ("/cave", "No cheese rests here yet"),
+        ("/table", "when a make is weighed"),
+        ("/dairy", "No vat yet"),
+    ):
+        assert words in client.get(page).text, page
