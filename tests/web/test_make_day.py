@@ -75,16 +75,16 @@ def test_a_reading_is_undone_within_ten_minutes_and_amended_after(demo_url, clie
 
 def test_slow_acid_stops_the_maker_with_the_familys_words(demo_url, client, post):
     make = running(client)
+    assert "acid is slow" not in client.get(make).text
     with sessions(demo_url).begin() as session:
         dairy = session.scalar(select(dairies.Dairy))
         row = makes.make(session, dairy, uuid.UUID(make.split("/")[-1]))
         late = NOW + timedelta(hours=8)
         event = Report(uuid.uuid4(), "reading", {"ph": 6.2}, late)
         makes.report(session, dairy, row, event, late)
-    page = at(demo_url, NOW + timedelta(hours=8)).get(make).text
+    page = at(demo_url, late).get(make).text
     assert "Stop and look: the acid is slow" in page
     assert "do not eat, sell or feed" in page
-    assert "acid is slow" not in client.get(make).text
 
 
 def test_an_old_sheet_prints_the_same_whatever_the_house_says_now(demo_url, client, post):
