@@ -145,7 +145,7 @@ def day(when: date) -> str:
 
 def span(minutes: float) -> str:
     """A length of time: 12 min, 1 h 10."""
-    whole = round(minutes)
+    whole = floor(minutes + 0.5)
     if whole < 90:
         return f"{whole} min"
     return f"{whole // 60} h {whole % 60:02d}" if whole % 60 else f"{whole // 60} h"
