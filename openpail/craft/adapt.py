@@ -52,6 +52,7 @@ class Line:
     written: Figure
     figure: Figure
     active: Figure
+    water: Figure | None
     spoons: Spoons | None
     advice: str
     in_words: str
@@ -201,6 +202,7 @@ def _write_up(
     milk_kg = job.milk.numbers.mass_kg
     whey = Figure.start("milk", milk_kg, "kg").minus("cheese", cheese.value, "kg")
     unusual = rennet.unusual(times.imcu_per_kg, job.recipe.family, job.house) if times else None
+    edge = coagulation.edge_words(worked.setting, job.house) if worked.setting else None
     bottle = job.bottles.get("culture")
     old = culture.warning(bottle, job.house) if bottle else None
     return Sheet(
@@ -210,7 +212,7 @@ def _write_up(
         cheese,
         frame.cheese,
         whey,
-        tuple(words for words in (unusual, old) if words),
+        tuple(words for words in (unusual, edge, old) if words),
         narrow,
     )
 
@@ -466,10 +468,25 @@ def _line(job: Job, dose: _Dose) -> Line:
         dose.written,
         figure,
         dose.active,
+        _water(dose, job.house),
         spoons,
         _advice(spoons, dose, job.house),
         _in_words(product.kind, figure, dose.written),
         dose.ingredient.words,
+    )
+
+
+_WATER_KEYS = {"rennet": "rennet.dilution", "calcium": "calcium.dilution"}
+
+
+def _water(dose: _Dose, house: House) -> Figure | None:
+    """The cool water a dose is stirred into first, mL; None for what goes in as it is."""
+    key = _WATER_KEYS.get(dose.ingredient.product.kind)
+    if key is None or dose.figure.unit != "mL" or dose.figure.value <= 0:
+        return None
+    times = house.number(key)
+    return dose.figure.times(
+        "cool, unchlorinated water for each measure", times, source=house.source(key), house_key=key
     )
 
 

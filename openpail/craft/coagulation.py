@@ -165,6 +165,20 @@ def cut_multiplier(milk: VatMilk, recipe_multiplier: float, house: House) -> Fig
     return figure
 
 
+def edge_words(setting: Setting, house: House) -> str | None:
+    """Words when the pH at renneting lies where the model holds still, else None.
+
+    Parameters: setting; house. Source: house value.
+    """
+    if setting.ph is None:
+        return None
+    if setting.ph < house.number("rennet.ph_low"):
+        return f"pH {setting.ph:.2f} at renneting: it sets in a few minutes: judge by the break."
+    if setting.ph > house.number("rennet.ph_high"):
+        return f"pH {setting.ph:.2f} at renneting is very sweet: measure again before you trust it."
+    return None
+
+
 def firmness_end(milk: VatMilk, calcium_g_per_kg: float, house: House) -> float:
     """How firm a set ends up, 100 for cow's milk of 2.7 % casein without calcium added.
 

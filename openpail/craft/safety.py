@@ -101,6 +101,14 @@ def _raw(recipe: Recipe, milk: Blend, made_on: date, house: House) -> Iterable[C
     if not milk.numbers.is_raw or recipe.family in ACID_HEAT:
         return
     if is_soft(recipe, milk, house):
+        limit = house.number("fitness.cold_caution_soft_h")
+        if any(each.hours_cold > limit for each in milk.pours):
+            yield Caution(
+                "raw-soft-age",
+                "caution",
+                f"Over {limit:.0f} h cold.",
+                "For a soft cheese raw milk wants to be fresher.",
+            )
         yield Caution(
             "raw-soft",
             "strong caution",

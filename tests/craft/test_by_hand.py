@@ -29,7 +29,11 @@ def test_the_storys_rennet_by_hand():
     by_ph = 10 ** (0.75 * ((6.58 - 0.1 - 6.60) - (6.65 - 0.1 - 6.65)))
     kept = max(1.0, exp(1.3 * 0.1001) / 1.05)
     expected = 4.5 * MASS_RATIO * by_ph * 0.80 * kept
-    assert STORY.line("rennet").figure.value == pytest.approx(expected, rel=2e-4)
+    line = STORY.line("rennet")
+    assert line.figure.value == pytest.approx(expected, rel=2e-4)
+    assert line.water.value == pytest.approx(20 * line.figure.value)
+    assert replay(line.water.because) == pytest.approx(line.water.value)
+    assert STORY.line("culture").water is None
 
 
 def test_the_storys_culture_by_hand():
@@ -275,6 +279,9 @@ def test_a_milk_at_the_edge_of_the_model_is_held_there():
         return coagulation.flocculation_minutes(35, Setting(vat_milk(), 32, ph, 0), HOUSE)
 
     assert minutes(5.5) == minutes(5.9) and minutes(7.2) == minutes(6.9)
+    for ph, words in ((5.7, "judge by the break"), (7.1, "measure again"), (6.5, None)):
+        said = coagulation.edge_words(Setting(vat_milk(), 32, ph, 0), HOUSE)
+        assert said is None if words is None else words in said
     with pytest.raises(OutOfRange, match="Without rennet"):
         coagulation.flocculation_minutes(0, Setting(vat_milk(), 32, 6.6, 0), HOUSE)
 

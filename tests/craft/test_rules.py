@@ -1,6 +1,7 @@
 """Fitness, safety, the clock, care plans, spoons: the rules beside the doses."""
 
 import itertools
+from dataclasses import replace
 from datetime import UTC, date, datetime, timedelta
 
 import pytest
@@ -85,6 +86,17 @@ def test_stops_are_stops_and_a_residue_is_a_hard_one():
     assert cautions("larder-block", ultra)["ultra"].hard
     assert "ultra" not in cautions("bench-curd", ultra)
     assert "hot" in cautions("bench-curd", ultra)
+
+
+def test_a_raw_soft_cheese_is_never_cleared_and_wants_fresher_milk():
+    bloomy = replace(RECIPES["larder-block"], family="bloomy")
+    for hours, said in ((10.0, False), (30.0, True)):
+        blend = pour((one_pour(hours_cold=hours),), HOUSE)
+        found = {c.key: c for c in for_sheet(bloomy, blend, [], [], DAY, HOUSE)}
+        assert found["raw-soft"].level == "strong caution"
+        assert "No age clears this" in found["raw-soft"].words
+        assert "fresh" in found and "raw" not in found
+        assert ("raw-soft-age" in found) == said
 
 
 def test_a_hard_block_is_not_soft():

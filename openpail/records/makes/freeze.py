@@ -65,6 +65,7 @@ def _line(line: Line) -> dict[str, Any]:
         "written": line.written.to_json(),
         "figure": line.figure.to_json(),
         "active": line.active.to_json(),
+        "water": line.water.to_json() if line.water else None,
         "spoons": line.spoons.words if line.spoons else None,
         "advice": line.advice,
         "in_words": line.in_words,

@@ -72,7 +72,11 @@ def _amount(line: dict[str, object]) -> Big:
         return Big("none", "", f"{line['in_words']} Tick it off.")
     value, unit = show.parts(figure)
     spoons = f"{line['spoons']}, level · " if line["spoons"] else ""
-    return Big(value, unit, f"{spoons}{line['name']}")
+    water = ""
+    if line.get("water"):
+        cool = show.parts(Figure.from_json(line["water"]))  # type: ignore[arg-type]
+        water = f" · in {' '.join(cool)} of cool water"
+    return Big(value, unit, f"{spoons}{line['name']}{water}")
 
 
 @dataclass(frozen=True, slots=True)
