@@ -341,7 +341,7 @@ def _written_calcium(job: Job, reference: VatMilk) -> Figure | None:
     figure = figure.times(
         f"in each of the recipe’s {reference.mass_kg:.1f} kg", 1 / reference.mass_kg, into="g/kg"
     )
-    return replace(figure, rests_on_assumed=job.milk.casein.rests_on_assumed)
+    return figure._replace(rests_on_assumed=job.milk.casein.rests_on_assumed)
 
 
 def _calcium(job: Job, milk: VatMilk, frame: _Frame) -> _Dose | None:

@@ -8,8 +8,7 @@ computes nothing.
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass, replace
-from typing import Any, Literal
+from typing import Any, Literal, NamedTuple
 
 Known = Literal["measured", "assumed", "worked out", "overruled"]
 Op = Literal["start", "times", "plus", "minus", "at_least", "at_most", "choose"]
@@ -17,11 +16,11 @@ Op = Literal["start", "times", "plus", "minus", "at_least", "at_most", "choose"]
 FORMAT_VERSION = 1
 
 
-@dataclass(frozen=True, slots=True)
-class Step:
+class Step(NamedTuple):
     """One line of a because: what was done (`op`) with which number, and on whose word.
 
-    `unit`, when there is one, is the unit of the running value after this step.
+    `unit`, when there is one, is the unit of the running value after this step. A tuple, like
+    Figure, because a sheet makes a thousand of them while it looks for its spread.
     """
 
     op: Op
@@ -73,8 +72,7 @@ def apply(op: Op, value: float, operand: float) -> float:
     raise ValueError(f"no such step: {op}")
 
 
-@dataclass(frozen=True, slots=True)
-class Figure:
+class Figure(NamedTuple):
     """Every number the craft hands out.
 
     value and unit; `known` tells how; `rests_on_assumed` is true when anything under it was
@@ -161,7 +159,7 @@ class Figure:
     def overruled(self, value: float, label: str) -> Figure:
         """The maker's own figure in place of ours; the chain keeps both."""
         figure = self.then("choose", label, value, self.unit, source="the maker")
-        return replace(figure, known="overruled", rests_on_assumed=False)
+        return figure._replace(known="overruled", rests_on_assumed=False)
 
     def give_or_take(self, sd: float | None) -> Figure:
         """The same figure with its standard deviation (in its unit, 0 or more)."""
