@@ -102,6 +102,15 @@ def of_make(session: Session, make: Make) -> list[Piece]:
     return list(session.scalars(query))
 
 
+def by_make(session: Session, dairy: Dairy) -> dict[uuid.UUID, list[Piece]]:
+    """All pieces of the dairy, eaten ones too, by their make."""
+    found: dict[uuid.UUID, list[Piece]] = {}
+    query = select(Piece).where(Piece.dairy_id == dairy.id).order_by(Piece.make_id, Piece.number)
+    for each in session.scalars(query):
+        found.setdefault(each.make_id, []).append(each)
+    return found
+
+
 def next_cares(session: Session, dairy: Dairy) -> dict[uuid.UUID, Care]:
     """The next care of each piece that rests, the longest overdue first of all."""
     query = (

@@ -43,8 +43,9 @@ class WeighForm(FlaskForm):
 def index() -> Page:
     """Makes to weigh, and what those weighed gave."""
     rows = []
+    laid = pieces.by_make(db(), dairy())
     for make in makes.all_makes(db(), dairy()):
-        weighed = pieces.of_make(db(), make)
+        weighed = laid.get(make.id, [])
         expected = Figure.from_json(make.frozen["cheese"])
         rows.append((make, weighed, expected, sum(piece.mass_kg for piece in weighed)))
     return render_template("table/index.html", rows=rows)

@@ -1,0 +1,127 @@
+"""Two hands at one time, and two dairies in one database."""
+
+import threading
+import uuid
+
+import pytest
+from sqlalchemy import func, select
+
+from openpail.records.dairy import actions as dairies
+from openpail.records.errors import NotHere
+from openpail.records.makes import actions as makes
+from openpail.records.makes.actions import Report
+from openpail.records.makes.models import MakeEvent
+from openpail.records.milk import actions as milk
+from openpail.records.pieces import actions as pieces
+from openpail.records.recipes import actions as recipes
+from openpail.records.session import sessions
+from openpail.records.stock import actions as stock
+from tests.conftest import NOW
+
+
+def at_once(work, count=6):
+    """Run the same work in several threads; the results, or the first error."""
+    results, errors = [], []
+    barrier = threading.Barrier(count)
+
+    def one():
+        try:
+            barrier.wait()
+            results.append(work())
+        except Exception as error:
+            errors.append(error)
+
+    threads = [threading.Thread(target=one) for _ in range(count)]
+    for thread in threads:
+        thread.start()
+    for thread in threads:
+        thread.join()
+    if errors:
+        raise errors[0]
+    return results
+
+
+def test_two_hands_never_get_the_same_number(demo_url):
+    def take():
+        with sessions(demo_url).begin() as session:
+            dairy = session.scalar(select(dairies.Dairy))
+            return dairies.next_number(session, dairy, "lot")
+
+    numbers = at_once(take)
+    assert len(set(numbers)) == len(numbers)
+
+
+def test_an_event_delivered_by_six_hands_at_once_is_kept_once(demo_url):
+    event = Report(uuid.uuid4(), "reading", {"celsius": 31.5}, NOW)
+
+    def deliver():
+        with sessions(demo_url).begin() as session:
+            dairy = session.scalar(select(dairies.Dairy))
+            make = makes.under_way(session, dairy)[0]
+            return makes.report(session, dairy, make, event, NOW)
+
+    assert sorted(at_once(deliver)) == [False] * 5 + [True]
+    with sessions(demo_url)() as session:
+        kept = select(func.count()).select_from(MakeEvent).where(MakeEvent.id == event.id)
+        assert session.scalar(kept) == 1
+
+
+@pytest.fixture
+def two_dairies(demo_url):
+    with sessions(demo_url)() as session:
+        mine = session.scalar(select(dairies.Dairy))
+        other = dairies.found(session, "Tarrowdale", "Europe/Dublin", NOW)
+        yield session, mine, other
+
+
+def test_nothing_of_one_dairy_is_reached_from_another(two_dairies):
+    session, mine, other = two_dairies
+    make = makes.under_way(session, mine)[0]
+    care, piece = pieces.due_by(session, mine, NOW.date())[0]
+    lot, bottle = milk.waiting(session, mine)[0], stock.bottles(session, mine)[0]
+    vat = dairies.vats(session, mine)[0]
+    for reach in (
+        lambda: makes.make(session, other, make.id),
+        lambda: pieces.piece(session, other, piece.id),
+        lambda: pieces.care_done(session, other, [care.id], NOW),
+        lambda: milk.lot(session, other, lot.id),
+        lambda: dairies.vat(session, other, vat.id),
+        lambda: stock.end_bottle(session, other, bottle.id, NOW),
+        lambda: recipes.newest_of(session, other, "larder-block"),
+    ):
+        with pytest.raises(NotHere):
+            reach()
+    for empty in (
+        makes.all_makes(session, other),
+        makes.under_way(session, other),
+        pieces.resting(session, other),
+        pieces.due_by(session, other, NOW.date()),
+        pieces.next_cares(session, other),
+        pieces.by_make(session, other),
+        milk.waiting(session, other),
+        dairies.vats(session, other),
+        stock.bottles(session, other),
+        stock.in_use(session, other, NOW.date()),
+        recipes.newest_versions(session, other),
+    ):
+        assert not empty
+    assert pieces.count_resting(session, other) == 0
+    assert pieces.count_resting(session, mine) == 12
+
+
+def test_a_house_value_of_one_dairy_is_not_the_others(two_dairies):
+    session, mine, other = two_dairies
+    dairies.overrule(session, mine, "rennet.minutes", 15.0, NOW)
+    assert dairies.house_of(session, mine).number("rennet.minutes") == 15
+    assert dairies.house_of(session, other).number("rennet.minutes") == 13
+
+
+def test_milk_in_a_make_adds_up_with_what_is_left(demo_url):
+    with sessions(demo_url)() as session:
+        dairy = session.scalar(select(dairies.Dairy))
+        for make in makes.all_makes(session, dairy):
+            for part in makes.milk_of(session, make):
+                lot = milk.lot(session, dairy, part.lot_id)
+                assert part.mass_kg + lot.left_kg == pytest.approx(lot.mass_kg)
+                poured = make.frozen["milk"]["mass"]["value"]
+                assert part.mass_kg == pytest.approx(poured, rel=1e-6)

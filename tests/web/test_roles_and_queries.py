@@ -1,0 +1,97 @@
+"""Who may do what, on every endpoint; and how many questions a page asks the database."""
+
+import re
+import uuid
+
+import pytest
+from sqlalchemy import event, select, update
+
+from openpail.records.milk.models import MilkLot
+from openpail.records.people import actions as people
+from openpail.records.people.models import Person
+from openpail.records.session import engine_for, sessions
+from openpail.web.edge import HELPER, MAKER, READER, ROLES
+from tests.conftest import token_in
+
+PASSWORD = "a long password"
+
+
+def signed_in(app, role):
+    """A client of that role, tokens switched off so that only the permission speaks."""
+    app.config["WTF_CSRF_ENABLED"] = False
+    with sessions(app.extensions["config"].database_url).begin() as session:
+        hashed = people._hasher.hash(PASSWORD)
+        session.execute(update(Person).where(Person.login == role).values(password_hash=hashed))
+    client = app.test_client()
+    answer = client.post("/sign-in", data={"login": role, "password": PASSWORD})
+    assert answer.headers["Location"] == "/"
+    return client
+
+
+def test_each_role_holds_what_the_one_below_it_holds():
+    assert READER < HELPER < MAKER
+    assert set(ROLES) == {"reader", "helper", "maker"}
+
+
+@pytest.mark.parametrize("role", ["reader", "helper", "maker"])
+def test_every_endpoint_keeps_to_its_permission(app, role):
+    client = signed_in(app, role)
+    for rule in app.url_map.iter_rules():
+        permission = app.view_functions[rule.endpoint].permission
+        if permission == "public" or rule.endpoint == "account.sign_out":
+            continue
+        address = re.sub(r"<uuid:[^>]+>", str(uuid.uuid4()), rule.rule)
+        address = re.sub(r"<[^>]+>", "nothing", address)
+        method = client.post if "POST" in rule.methods else client.get
+        status = method(address).status_code
+        if permission in ROLES[role]:
+            assert status != 403, (role, address)
+        else:
+            assert status == 403, (role, address)
+
+
+def test_a_changed_session_key_signs_every_device_out(app):
+    client = signed_in(app, "maker")
+    assert client.get("/milk").status_code == 200
+    with sessions(app.extensions["config"].database_url).begin() as session:
+        session.execute(update(Person).values(session_key=uuid.uuid4()))
+    assert client.get("/milk").status_code == 302
+
+
+def test_a_person_without_a_dairy_sees_none(app):
+    client = signed_in(app, "maker")
+    with sessions(app.extensions["config"].database_url).begin() as session:
+        person = session.scalar(select(Person).where(Person.login == "maker"))
+        place = people.membership(session, person.id)
+        assert place[1] == "maker"
+        session.delete(session.get(people.Membership, (place[0].id, person.id)))
+    assert client.get("/milk").status_code == 403
+    assert "Wrenfold" not in client.get("/").text.replace("This is the demo: Wrenfold", "")
+
+
+def test_too_many_wrong_tries_shut_the_door_for_a_while(client):
+    data = {"login": "maker", "csrf_token": token_in(client.get("/sign-in").text)}
+    for _ in range(people.MOST_TRIES):
+        page = client.post("/sign-in", data={**data, "password": "guess"}).text
+        assert "do not go together" in page
+    assert "Too many wrong tries" in client.post("/sign-in", data={**data, "password": "x"}).text
+
+
+@pytest.mark.parametrize(
+    ("page", "most"), [("/", 14), ("/milk", 12), ("/cave", 12), ("/table", 12), ("/recipes", 12)]
+)
+def test_a_page_asks_the_database_no_more_the_more_there_is(app, client, post, page, most):
+    asked = []
+    engine = engine_for(app.extensions["config"].database_url)
+    event.listen(engine, "before_cursor_execute", lambda *words: asked.append(words[2]))
+    assert client.get(page).status_code == 200
+    first = len(asked)
+    assert first <= most, "\n".join(asked)
+    with sessions(app.extensions["config"].database_url).begin() as session:
+        lot = session.scalar(select(MilkLot).where(MilkLot.left_kg > 1))
+        for number in range(200, 210):
+            values = {c.key: getattr(lot, c.key) for c in MilkLot.__table__.columns}
+            session.add(MilkLot(**{**values, "id": uuid.uuid4(), "number": number}, tests=[]))
+    asked.clear()
+    client.get(page)
+    assert len(asked) <= first + 1
