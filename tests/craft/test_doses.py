@@ -54,7 +54,7 @@ def figures_of(job):
         yield from (sheet.set.flocculation, sheet.set.cut, sheet.set.imcu_per_kg)
 
 
-@settings(max_examples=150, deadline=None)
+@settings(max_examples=150)
 @given(st.lists(pours, min_size=1, max_size=3), ways, st.sampled_from(sorted(RECIPES)))
 def test_every_because_replays_to_its_value_and_survives_json(lots, house_ways, recipe):
     for figure in figures_of(job_for(recipe, *lots, ways=house_ways)):
@@ -62,7 +62,6 @@ def test_every_because_replays_to_its_value_and_survives_json(lots, house_ways, 
         assert Figure.from_json(figure.to_json()) == figure
 
 
-@settings(deadline=None)
 @given(pours, st.floats(1.1, 6))
 def test_doses_scale_exactly_with_the_mass_of_milk(lot, times):
     larger = replace(lot, mass=lot.mass.times("more", times))

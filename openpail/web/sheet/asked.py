@@ -8,11 +8,12 @@ from typing import Any
 
 from flask import request
 
-from openpail.craft.adapt import Job, Sheet, adapt
+from openpail.craft.adapt import Job, adapt
 from openpail.craft.blend import Pour, pour
 from openpail.craft.errors import CraftError
 from openpail.craft.recipe import Recipe
 from openpail.craft.safety import Caution, for_sheet
+from openpail.craft.sheet import Sheet
 from openpail.craft.units import parse_amount
 from openpail.craft.vat import check_room
 from openpail.formats import recipe_file

@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 from zoneinfo import ZoneInfo
 
-from openpail.craft.adapt import Firmness, SetTimes
 from openpail.craft.figure import Figure
+from openpail.craft.sheet import Firmness, SetTimes
 
 _PAIL_TOP, _PAIL_BOTTOM = 34.0, 116.0
 _FULL_PAIL_L = 24.0
