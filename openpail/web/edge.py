@@ -105,6 +105,14 @@ def person_id() -> uuid.UUID:
     return found
 
 
+def form_id(name: str) -> uuid.UUID:
+    """An id that the page's own form carries; 400 when it is not one."""
+    try:
+        return uuid.UUID(request.form[name])
+    except ValueError:
+        abort(400, "This page was not sent whole. Go back, load it again, and send once more.")
+
+
 def may(permission: str) -> bool:
     """Whether the signed-in person's role holds a permission."""
     return permission in ROLES.get(g.get("role", ""), frozenset())

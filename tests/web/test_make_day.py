@@ -56,6 +56,8 @@ def test_a_step_tapped_twice_is_done_once_and_an_unknown_one_is_refused(client, 
         post(f"{make}/done", {"event": event, "step": "set"})
     assert client.get(make).text.count(": done") == before + 1
     assert post(f"{make}/done", {"event": uuid.uuid4(), "step": "dance"}).status_code == 422
+    assert post(f"{make}/done", {"event": "rubbish", "step": "heal"}).status_code == 400
+    assert post(f"{make}/undo", {"event": uuid.uuid4(), "amends": "rubbish"}).status_code == 400
 
 
 def test_a_reading_is_undone_within_ten_minutes_and_amended_after(demo_url, client, post):

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 import uuid
 
-from flask import Blueprint, redirect, render_template, request, url_for
+from flask import Blueprint, redirect, render_template, url_for
 from flask_wtf import FlaskForm
 from wtforms import TextAreaField
 
@@ -17,7 +17,7 @@ from openpail.records.makes import actions as makes
 from openpail.records.makes.actions import Report
 from openpail.records.makes.models import Make
 from openpail.records.pieces import actions as pieces
-from openpail.web.edge import Page, dairy, db, house, needs, now, person_id, refuse, today
+from openpail.web.edge import Page, dairy, db, form_id, house, needs, now, person_id, refuse, today
 from openpail.web.ui import draw
 from openpail.web.ui.fields import blame, default_unit
 from openpail.web.vat.state import recipe_of, state_of
@@ -88,7 +88,7 @@ def weigh(make_id: uuid.UUID) -> Page:
         refuse()
         blame(form.weights, error.words)
         return _page(make, form)
-    event = Report(uuid.UUID(request.form["event"]), "weighed", {"kg": sum(masses)}, now())
+    event = Report(form_id("event"), "weighed", {"kg": sum(masses)}, now())
     makes.report(db(), dairy(), make, event, now(), person_id())
     makes.rest(db(), make)
     return redirect(url_for("table.page", make_id=make.id))

@@ -15,7 +15,7 @@ from openpail.records.errors import RecordError
 from openpail.records.makes import actions as makes
 from openpail.records.makes.actions import Report
 from openpail.records.makes.models import Make
-from openpail.web.edge import Page, dairy, db, local, needs, now, person_id, refuse, zone
+from openpail.web.edge import Page, dairy, db, form_id, local, needs, now, person_id, refuse, zone
 from openpail.web.ui.fields import AmountField, NumberField, blame
 from openpail.web.vat import state as vat
 
@@ -115,11 +115,11 @@ def _page(make: Make, form: ReadingForm, error: str = "") -> Page:
 def _report(make: Make, kind: str, payload: dict[str, object], amends: str = "",
             happened: datetime | None = None) -> None:  # fmt: skip
     event = Report(
-        uuid.UUID(request.form["event"]),
+        form_id("event"),
         kind,
         payload,
         happened or now(),
-        uuid.UUID(amends) if amends else None,
+        form_id("amends") if amends else None,
     )
     makes.report(db(), dairy(), make, event, now(), person_id())
 
@@ -146,7 +146,7 @@ def flocks(make_id: uuid.UUID) -> Page:
     current = vat.state_of(make).current
     _report(make, "flocks", {})
     if current and "flocks" in current.planned.step.asks:
-        event = uuid.uuid5(uuid.UUID(request.form["event"]), "step")
+        event = uuid.uuid5(form_id("event"), "step")
         report = Report(event, "step_done", {"step": current.planned.step.key}, now())
         makes.report(db(), dairy(), make, report, now(), person_id())
     return _then(make)
