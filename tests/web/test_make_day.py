@@ -91,11 +91,11 @@ def test_slow_acid_stops_the_maker_with_the_familys_words(demo_url, client, post
 
 def test_an_old_sheet_prints_the_same_whatever_the_house_says_now(demo_url, client, post):
     make = running(client).replace("/vat/", "/makes/") + "/sheet"
-    before = client.get(make).text
+    before = client.get(make).text.split("<main")[1]
     with sessions(demo_url).begin() as session:
         dairy = session.scalar(select(dairies.Dairy))
         dairies.overrule(session, dairy, "rennet.species_cow", 1.4, NOW)
-    assert client.get(make).text == before
+    assert client.get(make).text.split("<main")[1] == before
     assert "Larder Block, make 12" in before and "local law" in before
 
 
