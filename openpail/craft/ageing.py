@@ -5,7 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date, timedelta
 
-from openpail.craft.errors import OutOfRange
 from openpail.craft.house import House
 from openpail.craft.recipe import Recipe
 
@@ -70,15 +69,3 @@ def care_plan(recipe: Recipe, made_on: date, house: House, raw: bool = False) ->
         made_on + timedelta(days=round(total * 1.15)),
         made_on + timedelta(days=max(recipe.eat_by_days, total)),
     )
-
-
-def days_at(recipe_days: float, recipe_c: float, kept_c: float, house: House) -> float:
-    """Days of ripening in a place of another warmth.
-
-    Parameters: recipe_days over 0; recipe_c and kept_c 0–25 °C; house. Raises: OutOfRange.
-    Source: house value, 2.2 for each 10 °C.
-    """
-    if recipe_days <= 0 or not 0 <= kept_c <= 25:
-        raise OutOfRange("Ripening is reckoned between 0 and 25 °C.")
-    per_ten = house.number("ripen.per_ten_degrees")
-    return float(recipe_days * per_ten ** ((recipe_c - kept_c) / 10))

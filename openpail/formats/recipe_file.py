@@ -83,11 +83,6 @@ def write(recipe: Recipe) -> dict[str, Any]:
     return {"format": FORMAT, "version": VERSION, "recipe": body}
 
 
-def schema() -> dict[str, Any]:
-    """The JSON Schema of a recipe file's `recipe` part."""
-    return _adapter.json_schema()
-
-
 def checksum(document: Mapping[str, Any]) -> str:
     """A recipe version's checksum: SHA-256 of the document with its keys in order."""
     plain = json.dumps(document, sort_keys=True, ensure_ascii=False, separators=(",", ":"))

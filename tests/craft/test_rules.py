@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from openpail.craft.ageing import care_plan, days_at
+from openpail.craft.ageing import care_plan
 from openpail.craft.blend import pour
 from openpail.craft.errors import NotPossible, OutOfRange, Unknown
 from openpail.craft.fitness import Keeping, judge
@@ -218,12 +218,6 @@ def test_a_care_plan_walks_the_stages_and_keeps_dates_apart():
     assert {care.place for care in plan.cares} == {stage.place for stage in RECIPE.stages}
     assert len({(care.due, care.key) for care in plan.cares}) == len(plan.cares)
     assert care_plan(RECIPES["bench-curd"], DAY, HOUSE).eat_by == DAY + timedelta(days=5)
-
-
-@given(st.floats(1, 300), st.floats(2, 20))
-def test_a_warmer_cave_ripens_sooner(days, celsius):
-    assert days_at(days, 12, celsius + 1, HOUSE) < days_at(days, 12, celsius, HOUSE)
-    assert days_at(days, 12, 12, HOUSE) == pytest.approx(days)
 
 
 def test_every_house_value_lies_in_its_own_range_and_says_what_it_is():

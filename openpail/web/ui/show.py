@@ -8,7 +8,7 @@ from math import floor, log10
 from flask import Flask, g
 
 from openpail.craft.figure import Figure, Step
-from openpail.craft.units import from_celsius
+from openpail.craft.units import convert, from_celsius
 from openpail.web.edge import local, now, today
 
 _DECIMALS = {"pH": 2, "%": 2, "min": 0, "°C": 1, "×": 2}
@@ -93,16 +93,16 @@ def volume(litres: float) -> str:
     """A volume of milk in the dairy's unit."""
     system = g.dairy.volume_system
     if system == "us":
-        return f"{number(litres / 3.785411784, 2)} US gal"
+        return f"{number(convert(litres, 'L', 'us_gal'), 2)} US gal"
     if system == "imperial":
-        return f"{number(litres / 4.54609, 2)} imp gal"
+        return f"{number(convert(litres, 'L', 'imp_gal'), 2)} imp gal"
     return f"{number(litres, 1)} L"
 
 
 def mass(kg: float) -> str:
     """A mass of milk or cheese in the dairy's unit."""
     if g.dairy.mass_system == "us":
-        return f"{number(kg / 0.45359237, 2)} lb"
+        return f"{number(convert(kg, 'kg', 'lb'), 2)} lb"
     return f"{number(kg, 2 if kg < 10 else 1)} kg"
 
 
