@@ -7,7 +7,7 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 import pytest
-from hypothesis import settings
+from hypothesis import HealthCheck, settings
 from sqlalchemy import create_engine, make_url, text
 
 from openpail.demo.load import load
@@ -19,7 +19,12 @@ from openpail.web.config import Config
 NOW = datetime(2026, 5, 4, 9, 30, tzinfo=UTC)
 SECRET = "a secret for tests only, long enough to be one"
 # No time limit on an example: speed is bench/'s matter. The same examples every time in CI.
-settings.register_profile("steady", deadline=None, derandomize="CI" in os.environ)
+settings.register_profile(
+    "steady",
+    deadline=None,
+    derandomize="CI" in os.environ,
+    suppress_health_check=[HealthCheck.too_slow],
+)
 settings.load_profile("steady")
 
 GOLDEN = Path(__file__).parent / "golden" / "cases"

@@ -4,12 +4,16 @@ import subprocess
 import threading
 
 import pytest
-from playwright.sync_api import sync_playwright
+from playwright.sync_api import expect, sync_playwright
 from werkzeug.serving import make_server
 
 from openpail.web.app import create_app
 from openpail.web.config import Config
 from tests.conftest import NOW, SECRET
+
+# A busy machine may stall for many seconds; that is no fault of a page.
+PATIENCE_MS = 60_000
+expect.set_options(timeout=PATIENCE_MS)
 
 FLAGS = [
     "--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-sync", "--disable-quic",
@@ -46,7 +50,7 @@ def page(browser, address):
         base_url=address, viewport={"width": 1280, "height": 800}, timezone_id="Europe/Dublin"
     )
     opened = context.new_page()
-    opened.set_default_timeout(10_000)
+    opened.set_default_timeout(PATIENCE_MS)
     complaints = []
     opened.on("pageerror", lambda error: complaints.append(str(error)))
     opened.on(

@@ -12,6 +12,7 @@ from openpail.records.session import sessions
 from openpail.web.app import create_app
 from openpail.web.config import Config
 from tests.conftest import NOW, SECRET
+from tests.e2e.conftest import PATIENCE_MS
 
 pytestmark = pytest.mark.e2e
 
@@ -112,7 +113,7 @@ def test_a_real_dairy_from_nothing_to_its_first_sheet_in_gallons(browser, new_da
     address, token = new_dairy
     context = browser.new_context(base_url=address)
     page = context.new_page()
-    page.set_default_timeout(10_000)
+    page.set_default_timeout(PATIENCE_MS)
     page.goto("/")
     page.get_by_role("link", name="Set it up").click()
     page.get_by_label("Token").fill(token)

@@ -34,7 +34,7 @@ def pail(state, *words, **more):
         **more,
     }
     return subprocess.run(
-        [ROOT / "pail", *words], env=env, capture_output=True, text=True, timeout=180, cwd="/"
+        [ROOT / "pail", *words], env=env, capture_output=True, text=True, timeout=600, cwd="/"
     )
 
 
