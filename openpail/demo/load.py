@@ -10,8 +10,9 @@ from zoneinfo import ZoneInfo
 from sqlalchemy import Date, DateTime, create_engine, make_url, select, text, update
 from sqlalchemy.orm import Session
 
-from openpail.craft.adapt import Job, adapt
+from openpail.craft.adapt import adapt
 from openpail.craft.blend import pour
+from openpail.craft.job import Job
 from openpail.craft.milk import MilkTest
 from openpail.craft.plan import StepState, fold, forwards
 from openpail.craft.products import Product

@@ -7,13 +7,14 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from openpail.craft import coagulation, rennet
-from openpail.craft.adapt import Ways, adapt
+from openpail.craft.adapt import adapt
 from openpail.craft.blend import pour
 from openpail.craft.calcium import g_per_kg
 from openpail.craft.coagulation import Setting
 from openpail.craft.errors import NotPossible, OutOfRange
 from openpail.craft.figure import Figure, replay
 from openpail.craft.house import House
+from openpail.craft.job import Ways
 from openpail.craft.milk import BREEDS, MilkTest
 from openpail.craft.products import Product
 from tests.support import HOUSE, RECIPES, job_for, one_pour, vat_milk

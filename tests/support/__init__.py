@@ -1,8 +1,8 @@
 """Small makers of milks and jobs that several tests use."""
 
-from openpail.craft.adapt import Job
 from openpail.craft.blend import Pour, Share, VatMilk, pour
 from openpail.craft.house import House
+from openpail.craft.job import Job
 from openpail.craft.milk import MilkTest, composition, mass_of
 from openpail.formats.recipe_file import library
 

@@ -11,8 +11,8 @@ from sqlalchemy import select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from openpail.craft.adapt import Ways
 from openpail.craft.house import House, check
+from openpail.craft.job import Ways
 from openpail.records.dairy.models import Counter, Dairy, HouseOverride, Vat
 from openpail.records.errors import NotHere, RecordError
 

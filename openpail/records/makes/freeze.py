@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
-from openpail.craft.adapt import Job
+from openpail.craft.job import Job
 from openpail.craft.safety import Caution
 from openpail.craft.sheet import Line, Sheet
 from openpail.records.base import Json

@@ -10,7 +10,7 @@ from flask_wtf import FlaskForm
 from wtforms import DateField, RadioField, SelectField, StringField
 from wtforms.validators import InputRequired, Optional
 
-from openpail.craft.adapt import Ways
+from openpail.craft.job import Ways
 from openpail.craft.products import Product
 from openpail.records.dairy import actions as dairies
 from openpail.records.errors import RecordError

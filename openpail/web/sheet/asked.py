@@ -8,9 +8,10 @@ from typing import Any
 
 from flask import request
 
-from openpail.craft.adapt import Job, adapt
+from openpail.craft.adapt import adapt
 from openpail.craft.blend import Pour, pour
 from openpail.craft.errors import CraftError
+from openpail.craft.job import Job
 from openpail.craft.recipe import Recipe
 from openpail.craft.safety import Caution, for_sheet
 from openpail.craft.sheet import Sheet

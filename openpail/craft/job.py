@@ -1,0 +1,33 @@
+"""What a sheet is asked for: a recipe, a milk, the bottles at hand, and the house ways."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from openpail.craft import calcium, rennet
+from openpail.craft.blend import Blend
+from openpail.craft.house import House
+from openpail.craft.products import Product
+from openpail.craft.recipe import Recipe
+
+
+@dataclass(frozen=True, slots=True)
+class Ways:
+    """The dairy's house ways, where makers disagree."""
+
+    raw_calcium: calcium.RawWay = "table"
+    rennet: rennet.School = "keep_clock"
+    raw_culture_less: bool = True
+
+
+@dataclass(frozen=True, slots=True)
+class Job:
+    """What a sheet is asked for: recipe, milk, bottles by kind, house and ways, what-ifs."""
+
+    recipe: Recipe
+    milk: Blend
+    house: House
+    bottles: Mapping[str, Product] = field(default_factory=dict)
+    ways: Ways = field(default_factory=Ways)
+    renneting_c: float | None = None
