@@ -60,7 +60,8 @@ def setup_token() -> None:
 
 @main.command("demo")
 @click.option("--fresh", is_flag=True, help="Throw the demo's changes away first.")
-def demo_data(fresh: bool) -> None:
+@click.option("--analyser", default="", help="Where the stand-in analyser will answer.")
+def demo_data(fresh: bool, analyser: str) -> None:
     """Load the demo farm, or move it to today."""
     url = _url()
     if make_url(url).database not in demo.DATABASES:
@@ -70,7 +71,7 @@ def demo_data(fresh: bool) -> None:
         click.echo("· the old demo is gone")
     make_database(url)
     migrate_to(url)
-    click.echo(f"· {demo.ready(url, datetime.now(UTC))}")
+    click.echo(f"· {demo.ready(url, datetime.now(UTC), analyser)}")
 
 
 if __name__ == "__main__":

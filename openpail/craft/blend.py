@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, replace
 
+from openpail.craft.density import density_at_20
 from openpail.craft.errors import OutOfRange
 from openpail.craft.figure import Figure, Step
 from openpail.craft.house import House
@@ -31,11 +32,19 @@ class Pour:
     homogenised: bool = False
     frozen: bool = False
     hours_cold: float = 0.0
+    litres: float | None = None
 
     @property
     def species(self) -> Species:
         """The animal this lot is from."""
         return species_of(self.breed)
+
+    @property
+    def volume_l(self) -> float:
+        """What was poured, L: as measured, else its weight at 20 °C."""
+        if self.litres is not None:
+            return self.litres
+        return self.mass.value / density_at_20(self.milk.fat.value, self.milk.solids_not_fat.value)
 
 
 @dataclass(frozen=True, slots=True)

@@ -4,16 +4,21 @@ CraftError            anything below; never raised itself
 ├─ OutOfRange         a figure outside what the rule is known for (a milk at 70 °C)
 ├─ Unknown            a word, unit or key that is not known
 ├─ Ambiguous          one text with two readings a thousandfold apart
+├─ Contradictory      figures of one slip that cannot all be right
 └─ NotPossible        figures that are fine alone and cannot go together
 """
 
 
 class CraftError(ValueError):
-    """Root of the family. `words` is shown to the maker as it stands."""
+    """Root of the family. `words` is shown to the maker as it stands.
 
-    def __init__(self, words: str) -> None:
+    `about` names the input that the words speak of ("fat_pct", "celsius"), "" for none.
+    """
+
+    def __init__(self, words: str, about: str = "") -> None:
         super().__init__(words)
         self.words = words
+        self.about = about
 
 
 class OutOfRange(CraftError):
@@ -30,6 +35,10 @@ class Ambiguous(CraftError):
     def __init__(self, words: str, readings: tuple[str, ...]) -> None:
         super().__init__(words)
         self.readings = readings
+
+
+class Contradictory(CraftError):
+    """Figures of one slip that cannot all be right: casein over protein."""
 
 
 class NotPossible(CraftError):

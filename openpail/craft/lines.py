@@ -76,7 +76,9 @@ def _powder_ml(grams: float, bottle: Product, house: House) -> float | None:
 def _in_words(kind: str, figure: Figure, written: Figure) -> str:
     if figure.value <= 0:
         return f"No {kind} for this milk."
-    change = figure.value / written.value - 1 if written.value else 0.0
+    if not written.value:
+        return "The recipe’s own milk needs none; this milk does."
+    change = figure.value / written.value - 1
     if abs(change) < 0.005:
         return "As written."
     less = f"{100 * abs(change):.0f} % {'less' if change < 0 else 'more'} than written: "

@@ -9,10 +9,12 @@ from dataclasses import dataclass
 from typing import Literal
 
 from openpail.craft.blend import Share, VatMilk
+from openpail.craft.density import mass_of
 from openpail.craft.errors import Unknown
 from openpail.craft.house import House
-from openpail.craft.milk import Breed, MilkTest, Treatment, composition, mass_of, species_of
+from openpail.craft.milk import Breed, MilkTest, Treatment, species_of
 from openpail.craft.products import Product
+from openpail.craft.slip import composition
 
 Family = Literal[
     "acid_heat_soft", "acid_heat_pressed", "whey", "lactic", "stretched_quick", "stretched",

@@ -75,8 +75,8 @@ def for_sheet(
 def _unfit(name: str, fitness: Fitness, recipe: Recipe) -> Iterable[Caution]:
     for reason in fitness.reasons:
         if reason.verdict == "not for cheese":
-            hard = "residue" in reason.words or "withdrawal" in reason.words
-            yield Caution("unfit", "stop", f"{name}: not for cheese.", reason.words, hard)
+            title = f"{name}: not for cheese."
+            yield Caution("unfit", "stop", title, reason.words, reason.hard)
         elif reason.verdict == "not for rennet cheese":
             if recipe.family not in NO_RENNET_FAMILIES:
                 yield Caution("ultra", "stop", f"{name}: not for rennet.", reason.words, True)

@@ -8,9 +8,10 @@ from __future__ import annotations
 
 import itertools
 import re
+from collections.abc import Mapping
 from dataclasses import dataclass
 from fractions import Fraction
-from typing import Literal
+from typing import Literal, NamedTuple
 
 from openpail.craft.errors import Ambiguous, OutOfRange, Unknown
 
@@ -28,6 +29,7 @@ class Unit:
     sign: str
 
 
+NO_JARS: Mapping[str, float] = {}
 _US_GALLON = 3.785411784
 _IMPERIAL_GALLON = 4.54609
 _POUND = 0.45359237
@@ -180,12 +182,17 @@ def parse_number(text: str) -> float:
 
 
 def parse_amount(
-    text: str, dimension: Dimension, system: System = "metric", default: str = ""
+    text: str,
+    dimension: Dimension,
+    system: System = "metric",
+    default: str = "",
+    own: Mapping[str, float] = NO_JARS,
 ) -> Amount:
     """Read an amount as typed: "3 gal 1 qt", "86 F", "1/8 tsp", "1 lb 13 oz", "2,5 kg".
 
     Parameters: text; the dimension wanted; the dairy's system, for bare gallons and spoons;
-    default, the unit key meant by a bare number ("" refuses a bare number).
+    default, the unit key meant by a bare number ("" refuses a bare number); own, the dairy's
+    own jars and buckets, L by name ("4 big jars").
     Returns: the amount; parts of a compound are summed in the first part's unit.
     Raises: Unknown for nonsense, a missing or foreign unit; Ambiguous as `parse_number`, and for
     a bare gallon, quart or pint in a metric dairy; OutOfRange for a negative volume or mass.
@@ -194,7 +201,7 @@ def parse_amount(
     shown = text.strip()
     if not shown:
         raise Unknown("Nothing is written here yet.")
-    parts = _parts(_spell_fractions(shown), shown, dimension, system, default)
+    parts = _parts(_spell_fractions(shown), shown, _Read(dimension, system, own), default)
     first = parts[0][1]
     if dimension == "temperature":
         if len(parts) > 1:
@@ -235,9 +242,16 @@ def _fraction_parts(plain: str) -> list[str]:
     return [whole[1] + whole[2], whole[1] + whole[3]] if whole else [plain]
 
 
-def _parts(
-    plain: str, shown: str, dimension: Dimension, system: System, default: str
-) -> list[tuple[float, Unit]]:
+class _Read(NamedTuple):
+    """How a text is read: what it measures, the dairy's system, and its own jars."""
+
+    dimension: Dimension
+    system: System
+    own: Mapping[str, float]
+
+
+def _parts(plain: str, shown: str, read: _Read, default: str) -> list[tuple[float, Unit]]:
+    dimension = read.dimension
     parts: list[tuple[float, Unit]] = []
     at = 0
     while at < len(plain):
@@ -246,7 +260,7 @@ def _parts(
             raise Unknown(f"“{shown}” is not an amount. {_example(dimension)}")
         word = match[2].strip().rstrip(".").lower()
         if word:
-            found = _unit_of(word, dimension, system, shown)
+            found = _unit_of(word, read, shown)
         elif default and not parts:
             found = UNITS[default]
         else:
@@ -256,14 +270,22 @@ def _parts(
     return parts
 
 
-def _unit_of(word: str, dimension: Dimension, system: System, shown: str) -> Unit:
-    word = re.sub(r"\s+", " ", word)
-    if word in _BY_SYSTEM:
+def is_unit_word(word: str) -> bool:
+    """Whether a word is a unit that everybody has, in any system. Source: derivation."""
+    return word.lower() in _WORDS or word.lower() in _BY_SYSTEM
+
+
+def _unit_of(word: str, read: _Read, shown: str) -> Unit:
+    word, dimension = re.sub(r"\s+", " ", word), read.dimension
+    jar = next((name for name in (word, word.removesuffix("s")) if name in read.own), None)
+    if jar:
+        found = Unit(f"own:{jar}", "volume", read.own[jar], jar)
+    elif word in _BY_SYSTEM:
         choices = _BY_SYSTEM[word]
-        if system not in choices:
+        if read.system not in choices:
             readings = tuple(dict.fromkeys(UNITS[key].sign for key in choices.values()))
             raise Ambiguous(f"“{shown}”: whose {word}? Write {' or '.join(readings)}.", readings)
-        found = UNITS[choices[system]]
+        found = UNITS[choices[read.system]]
     elif word in _WORDS:
         found = UNITS[_WORDS[word]]
     else:

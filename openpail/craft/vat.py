@@ -1,11 +1,20 @@
-"""The vat: does this milk go in, and how high does it stand."""
+"""The vat: does this milk go in, how high does it stand, and its dip-stick."""
 
 from __future__ import annotations
 
+import itertools
+from collections.abc import Sequence
 from math import pi
 
 from openpail.craft.errors import NotPossible, OutOfRange
 from openpail.craft.house import House
+
+Fills = Sequence[tuple[float, float]]
+
+
+def most_l(brim_l: float, house: House) -> float:
+    """How much milk a vat takes with head room, L. Source: house value, 85 % of the brim."""
+    return house.number("vat.head_room") * brim_l
 
 
 def check_room(milk_l: float, brim_l: float, name: str, house: House) -> None:
@@ -14,7 +23,7 @@ def check_room(milk_l: float, brim_l: float, name: str, house: House) -> None:
     Parameters: milk_l 0 or more; brim_l over 0, the vat filled to its brim; name; house.
     Raises: NotPossible, with how much goes in. Source: house value, 85 % of the brim.
     """
-    most = house.number("vat.head_room") * brim_l
+    most = most_l(brim_l, house)
     if milk_l > most + 1e-9:
         raise NotPossible(
             f"{milk_l:.1f} L does not go into {name}: with head room it takes {most:.1f} L "
@@ -22,11 +31,50 @@ def check_room(milk_l: float, brim_l: float, name: str, house: House) -> None:
         )
 
 
-def level_cm(milk_l: float, diameter_cm: float) -> float:
-    """How high a milk stands in a round vat, cm.
+def level_cm(milk_l: float, diameter_cm: float, fills: Fills = ()) -> float:
+    """How high a milk stands in a vat, cm.
 
-    Parameters: milk_l 0 or more; diameter_cm over 0. Raises: OutOfRange. Source: derivation.
+    Parameters: milk_l 0 or more; diameter_cm over 0, of a straight-sided round vat; fills,
+    measured pairs of cm and L by rising cm, which speak instead when there are two or more.
+    Raises: OutOfRange. Source: derivation; straight between measured fills.
     """
-    if diameter_cm <= 0:
-        raise OutOfRange("Write the vat’s diameter in cm.")
-    return milk_l * 1000 / (pi * (diameter_cm / 2) ** 2)
+    if len(fills) < 2:
+        if diameter_cm <= 0:
+            raise OutOfRange("Write the vat’s diameter in cm.", "diameter")
+        return milk_l * 1000 / (pi * (diameter_cm / 2) ** 2)
+    points = check_fills(fills)
+    for (cm0, l0), (cm1, l1) in itertools.pairwise(points):
+        if milk_l <= l1:
+            return cm0 + (cm1 - cm0) * (milk_l - l0) / (l1 - l0)
+    (cm0, l0), (cm1, l1) = points[-2:]
+    return cm1 + (cm1 - cm0) * (milk_l - l1) / (l1 - l0)
+
+
+def check_fills(fills: Fills) -> tuple[tuple[float, float], ...]:
+    """Measured fills from an empty vat on, by rising cm.
+
+    Raises: OutOfRange when a higher stick does not hold more. Source: derivation.
+    """
+    points = sorted(((float(cm), float(litres)) for cm, litres in fills), key=lambda p: p[0])
+    if points and points[0][0] > 0:
+        points = [(0.0, 0.0), *points]
+    for (cm0, l0), (cm1, l1) in itertools.pairwise(points):
+        if cm1 <= cm0 or l1 <= l0:
+            raise OutOfRange(
+                f"At {cm1:g} cm there must be more than the {l0:g} L at {cm0:g} cm: "
+                "look at the measured fills.",
+                "fills",
+            )
+    return tuple(points)
+
+
+def dip_stick(
+    brim_l: float, diameter_cm: float, fills: Fills = (), every_l: float = 1.0
+) -> list[tuple[float, float]]:
+    """The dip-stick of a vat: pairs of L and cm, to the brim.
+
+    Parameters: brim_l over 0; diameter_cm and fills as `level_cm`; every_l, the step.
+    Raises: OutOfRange. Source: derivation.
+    """
+    count = int(brim_l / every_l + 1e-9)
+    return [(i * every_l, level_cm(i * every_l, diameter_cm, fills)) for i in range(1, count + 1)]

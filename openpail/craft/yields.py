@@ -109,3 +109,19 @@ def family_mffb(family: str, fat_pct: float, casein_pct: float, house: House) ->
     water = moisture(family, house)
     fat = fat_in_dry_matter(family, fat_pct, casein_pct, house) * (1 - water)
     return moisture_on_fat_free(100 * water, 100 * fat)
+
+
+def whey_cheese_per_100kg(whey_protein_pct: float, whey_fat_pct: float, house: House) -> float:
+    """Whey cheese to expect from 100 kg of whey, kg.
+
+    Parameters: whey_protein_pct and whey_fat_pct of the whey, % w/w, 0–5.
+    Raises: OutOfRange. Source: house value.
+    """
+    if not (0 <= whey_protein_pct <= 5 and 0 <= whey_fat_pct <= 5):
+        raise OutOfRange("Whey holds 0 to 5 % protein and 0 to 5 % fat.")
+    solids = (
+        house.number("yield.whey_protein") * whey_protein_pct
+        + house.number("whey.fat_counts") * whey_fat_pct
+        + house.number("whey.others")
+    )
+    return solids / (1 - house.number("whey.moisture"))

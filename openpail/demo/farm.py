@@ -42,6 +42,19 @@ PAST = (
 )  # fmt: skip
 
 
+# name, breed, head, months of the year in milk, fat and protein over the year, swing of each
+HERDS = (
+    ("House cows", "cow_lowland", 2, range(1, 13), 4.05, 3.35, 0.25),
+    ("Cream cows", "cow_high_solids", 2, range(1, 13), 5.0, 3.8, 0.30),
+    ("Goats", "goat", 16, range(1, 13), 3.85, 3.2, 0.35),
+    ("Ewes", "sheep", 42, range(4, 10), 6.9, 5.45, 0.50),
+    ("Buffalo", "buffalo", 5, range(1, 13), 7.6, 4.4, 0.40),
+)
+MONTHS = 14
+JARS = (("big jar", 4.0), ("steel can", 10.0))
+FILLS = ((5.0, 4.6), (15.0, 14.6), (30.0, 30.2), (34.5, 34.8))  # of the kettle, its floor is round
+
+
 @dataclass(frozen=True, slots=True)
 class Waiting:
     """Milk on the shelf now: hours old, litres, and what its slip says."""
@@ -55,11 +68,31 @@ class Waiting:
     protein: float | None = None
     ph: float | None = None
     holding: str = "cold"
+    kind: str = "milk"
+    treatment: str = "raw"
+    price: str = ""
 
 
 WAITING = (
     Waiting("Goats, older", "goat", 4.2, 5.0, 53.0),
+    Waiting(
+        "Shop cream",
+        "cow_lowland",
+        1.0,
+        18.0,
+        20.0,
+        36.0,
+        None,
+        None,
+        "cold",
+        "cream",
+        "flash",
+        "4.80",
+    ),
+    Waiting("House cows, this morning", "cow_lowland", 19.0, 6.0, 3.2, 4.15, 3.35, 6.66),
     Waiting("Ewes, this morning", "sheep", 18.0, 6.0, 3.0, 6.8, 5.4),
     Waiting("Goats, this morning", "goat", 9.5, 7.0, 2.5, 3.9, 3.2, 6.6),
 )
+FROZEN = Waiting("Ewes, last summer", "sheep", 12.0, 8.0, 24.0 * 240)
+POURED = (("House cows, this morning", 17.6), ("Goats, this morning", 9.5))
 UNDER_WAY = Waiting("Cows, last night", "cow_high_solids", 26.0, 6.0, 11.0, 4.9, 3.7, 6.64)

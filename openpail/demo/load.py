@@ -5,6 +5,8 @@ from __future__ import annotations
 import secrets
 import uuid
 from datetime import UTC, date, datetime, timedelta
+from decimal import Decimal
+from math import cos, pi, sin
 from zoneinfo import ZoneInfo
 
 from sqlalchemy import Date, DateTime, create_engine, make_url, select, text, update
@@ -19,8 +21,24 @@ from openpail.craft.products import Product
 from openpail.craft.recipe import Recipe
 from openpail.craft.safety import for_sheet
 from openpail.craft.units import parse_amount
-from openpail.demo.farm import NAME, PAST, UNDER_WAY, VATS, WAITING, ZONE, PastMake, Waiting
+from openpail.demo.farm import (
+    FILLS,
+    FROZEN,
+    HERDS,
+    JARS,
+    MONTHS,
+    NAME,
+    PAST,
+    POURED,
+    UNDER_WAY,
+    VATS,
+    WAITING,
+    ZONE,
+    PastMake,
+    Waiting,
+)
 from openpail.formats import recipe_file
+from openpail.records.bench import actions as benches
 from openpail.records.dairy import actions as dairies
 from openpail.records.dairy.models import Dairy, Vat
 from openpail.records.makes import actions as makes
@@ -28,6 +46,7 @@ from openpail.records.makes.actions import Report
 from openpail.records.makes.freeze import freeze
 from openpail.records.makes.models import Make
 from openpail.records.milk import actions as milk
+from openpail.records.milk import slips
 from openpail.records.milk.actions import NewMilk
 from openpail.records.milk.models import MilkLot
 from openpail.records.people import actions as people
@@ -51,8 +70,16 @@ def drop(url: str) -> None:
     engine.dispose()
 
 
-def ready(url: str, now: datetime) -> str:
+def ready(url: str, now: datetime, analyser: str = "") -> str:
     """Load the farm when it is not there, else move it by whole days; what was done, in words."""
+    words = _ready(url, now)
+    with sessions(url).begin() as session:
+        dairy = session.scalars(select(Dairy)).one()
+        dairies.set_analyser(session, dairy, analyser)
+    return words
+
+
+def _ready(url: str, now: datetime) -> str:
     with sessions(url).begin() as session:
         dairy = session.scalar(select(Dairy))
         if dairy is None:
@@ -92,14 +119,40 @@ def load(session: Session, now: datetime) -> Dairy:
     library = [(r, d, recipe_file.checksum(d)) for r, d in recipe_file.library()]
     recipes.keep_library(session, dairy, library, founded)
     _bottles(session, dairy, founded)
+    _herds(session, dairy, founded, now)
     vats = {vat.name: vat for vat in dairies.vats(session, dairy)}
     for past in PAST:
         _past(session, dairy, past, vats[past.vat], now)
     _care(session, dairy, now)
     _under_way(session, dairy, vats["water-bath kettle"], now)
-    for waiting in WAITING:
-        _lot(session, dairy, waiting, now)
+    shelf = {waiting.name: _lot(session, dairy, waiting, now) for waiting in WAITING}
+    _lot(session, dairy, FROZEN, now, in_freezer=True)
+    bench = benches.bench_of(session, dairy, vats["jacketed vat"], now)
+    benches.choose_recipe(session, bench, "steading-wheel")
+    for name, litres in POURED:
+        benches.set_pour(session, bench, shelf[name], litres)
     return dairy
+
+
+def _herds(session: Session, dairy: Dairy, founded: datetime, now: datetime) -> None:
+    """The herds, and a slip of each for every month in milk: fat is high in winter, low in June."""
+    for name, breed, head, in_milk, fat, protein, swing in HERDS:
+        herd = slips.add_herd(session, dairy, name, breed, founded, head)
+        for back in range(MONTHS, 0, -1):
+            day = now - timedelta(days=30.4 * back)
+            if day.month in in_milk:
+                season = cos(2 * pi * (day.month - 12) / 12)
+                wobble = 0.06 * sin(2.4 * back + len(name))
+                slip = MilkTest(
+                    round(fat + swing * season + wobble, 2),
+                    round(protein + 0.4 * swing * season - 0.5 * wobble, 2),
+                    "true",
+                )
+                slips.add_herd_test(session, herd, slip, day)
+    for name, litres in JARS:
+        dairies.add_measure(session, dairy, name, litres)
+    kettle = next(vat for vat in dairies.vats(session, dairy) if "kettle" in vat.name)
+    dairies.measure_fills(session, kettle, FILLS)
 
 
 def _bottles(session: Session, dairy: Dairy, founded: datetime) -> None:
@@ -114,18 +167,27 @@ def _bottles(session: Session, dairy: Dairy, founded: datetime) -> None:
         stock.add_bottle(session, dairy, product, founded, opened, best)
 
 
-def _lot(session: Session, dairy: Dairy, waiting: Waiting, now: datetime) -> MilkLot:
+def _lot(
+    session: Session, dairy: Dairy, waiting: Waiting, now: datetime, *, in_freezer: bool = False
+) -> MilkLot:
     test = None
+    herds = {herd.breed: herd for herd in slips.herds(session, dairy)}
     if waiting.fat:
         test = MilkTest(waiting.fat, waiting.protein, "true", None, waiting.ph)
     taken = NewMilk(
         waiting.name,
         waiting.breed,  # type: ignore[arg-type]
-        "raw",
+        waiting.treatment,  # type: ignore[arg-type]
         parse_amount(f"{waiting.litres} L", "volume"),
         now - timedelta(hours=waiting.hours_old),
         waiting.celsius,
         holding=waiting.holding,  # type: ignore[arg-type]
+        kind=waiting.kind,
+        herd=None if waiting.price else herds.get(waiting.breed),
+        bought=bool(waiting.price),
+        price=Decimal(waiting.price) if waiting.price else None,
+        in_freezer=in_freezer,
+        wanted_on=now.date() + timedelta(days=2) if in_freezer else None,
     )
     return milk.take_in(session, dairy, taken, now, dairies.house_of(session, dairy), test)
 
@@ -136,13 +198,14 @@ def _start(
     house = dairies.house_of(session, dairy)
     version = recipes.newest_of(session, dairy, recipe_key)
     recipe = recipe_file.read(version.document)
-    blend = pour((milk.pour_of(lot, now, house),), house)
+    at = slips.known(session, dairy, now, house)
+    blend = pour((slips.pour_of(lot, at),), house)
     bottles = stock.in_use(session, dairy, now.date())
     job = Job(recipe, blend, house, bottles, dairies.ways_of(dairy))
-    fitness = [(lot.name, milk.fitness_of(lot, now, house), True)]
+    fitness = [(lot.name, slips.fitness_of(lot, at), True)]
     cautions = for_sheet(recipe, blend, fitness, bottles.values(), now.date(), house)
     frozen = freeze(job, adapt(job), cautions, version.document)
-    return makes.start(session, dairy, version, vat, [lot], frozen, house, now), recipe
+    return makes.start(session, dairy, version, vat, [milk.all_of(lot)], frozen, house, now), recipe
 
 
 def _steps(session: Session, make: Make, recipe: Recipe, now: datetime) -> tuple[StepState, ...]:

@@ -9,6 +9,7 @@ from alembic.config import Config
 from sqlalchemy import MetaData
 
 from openpail.records.base import Base
+from openpail.records.bench import models as _bench  # noqa: F401
 from openpail.records.dairy import models as _dairy  # noqa: F401
 from openpail.records.makes import models as _makes  # noqa: F401
 from openpail.records.milk import models as _milk  # noqa: F401

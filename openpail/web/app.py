@@ -20,8 +20,10 @@ from openpail.records.session import sessions
 from openpail.web import assets, edge
 from openpail.web.account import sign_in
 from openpail.web.account.views import blueprint as account
+from openpail.web.bench.views import blueprint as bench
 from openpail.web.cave.views import blueprint as cave
 from openpail.web.config import Config, from_environment
+from openpail.web.milk.book import blueprint as book
 from openpail.web.milk.views import blueprint as milk
 from openpail.web.recipes.views import blueprint as recipes
 from openpail.web.settings.views import blueprint as settings
@@ -65,7 +67,20 @@ def create_app(config: Config | None = None) -> Flask:
     assets.install(app)
     show.install(app)
     shell.install(app)
-    for blueprint in (ui, account, today, milk, sheet, vat, cave, table, recipes, settings):
+    for blueprint in (
+        ui,
+        account,
+        today,
+        milk,
+        book,
+        bench,
+        sheet,
+        vat,
+        cave,
+        table,
+        recipes,
+        settings,
+    ):
         app.register_blueprint(blueprint)
     _headers(app)
     _errors(app)

@@ -20,6 +20,8 @@ from werkzeug.wrappers import Response as BaseResponse
 from openpail.craft.house import House
 from openpail.records.dairy import actions as dairies
 from openpail.records.dairy.models import Dairy
+from openpail.records.milk import slips
+from openpail.records.milk.slips import Known
 from openpail.web.config import Config
 
 Page = str | Response | BaseResponse | tuple[str, int]
@@ -96,6 +98,22 @@ def house() -> House:
     if "house" not in g:
         g.house = dairies.house_of(db(), dairy())
     found: House = g.house
+    return found
+
+
+def known() -> Known:
+    """What is needed to look at lots of milk now, read once a request."""
+    if "known" not in g:
+        g.known = slips.known(db(), dairy(), now(), house())
+    found: Known = g.known
+    return found
+
+
+def jars() -> dict[str, float]:
+    """The dairy's own jars and buckets, read once a request."""
+    if "jars" not in g:
+        g.jars = dairies.own_measures(db(), dairy())
+    found: dict[str, float] = g.jars
     return found
 
 

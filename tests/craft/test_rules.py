@@ -10,13 +10,15 @@ from hypothesis import strategies as st
 
 from openpail.craft.ageing import care_plan
 from openpail.craft.blend import pour
+from openpail.craft.density import mass_of
 from openpail.craft.errors import NotPossible, OutOfRange, Unknown
 from openpail.craft.fitness import Keeping, judge
 from openpail.craft.house import House, along, shipped
 from openpail.craft.measures import SPOONS, by_spoon
-from openpail.craft.milk import MilkTest, composition, mass_of
+from openpail.craft.milk import MilkTest
 from openpail.craft.plan import Event, effective, fold, forwards
 from openpail.craft.safety import AcidReading, for_sheet, slow_acid
+from openpail.craft.slip import composition
 from openpail.craft.units import TEASPOON_ML
 from openpail.craft.vat import check_room, level_cm
 from openpail.craft.yields import family_mffb
@@ -142,12 +144,6 @@ def test_weight_follows_density_and_refuses_heat(celsius, litres):
     assert 1.0 < mass / litres < 1.06
     with pytest.raises(OutOfRange, match="between 0 and 60"):
         mass_of(litres, 70, milk)
-
-
-def test_a_slip_no_milk_has_is_refused():
-    for test in (MilkTest(fat_pct=80), MilkTest(ph=3), MilkTest(protein_pct=3, casein_pct=4)):
-        with pytest.raises(OutOfRange, match=r"outside|more than"):
-            composition("goat", test, HOUSE)
 
 
 def test_a_vat_too_small_is_refused_with_what_it_takes():

@@ -7,13 +7,15 @@ from math import isclose
 
 import pytest
 
-from openpail.craft import acid, calcium, coagulation, rennet, yields
+from openpail.craft import acid, acidity, calcium, coagulation, rectangle, rennet, yields
+from openpail.craft.acidity import ph_at_25
 from openpail.craft.blend import Share, VatMilk, mean
 from openpail.craft.coagulation import Setting
+from openpail.craft.density import density, lactometer
 from openpail.craft.figure import Figure
 from openpail.craft.house import House
-from openpail.craft.milk import density, ph_at_25
 from openpail.craft.products import calcium_solution_ml, strength_left
+from openpail.craft.slip import added_water_pct
 from openpail.craft.units import convert
 
 HOUSE = House()
@@ -116,6 +118,17 @@ def rennet_ml(row: Row) -> float:
     return rennet.volume_ml(row["imcu_needed"], row["label_imcu_per_ml"] * left)
 
 
+def read_lactometer(row: Row) -> dict:
+    read = lactometer(row["reading"], row["temp_c"], row["fat_pct"])
+    return {"clr": read.corrected, "total_solids_pct": read.total_solids_pct,
+            "snf_pct": read.snf_pct}  # fmt: skip
+
+
+def two_streams(row: Row) -> float:
+    way = {"add": rectangle.add, "take_off": rectangle.take_off}[row["action"]]
+    return way(row["milk_kg"], row["milk_fat_pct"], row["stream_fat_pct"], row["target_fat_pct"])
+
+
 CALCULATIONS: dict[str, Callable[[Row], float | dict[str, float]]] = {
     "units": lambda r: convert(r["value"], r["unit_from"], r["unit_to"]),
     "milk_density": lambda r: density(r["fat_pct"], r["snf_pct"], r["temp_c"]),
@@ -131,10 +144,16 @@ CALCULATIONS: dict[str, Callable[[Row], float | dict[str, float]]] = {
     "rennet_dose_ratio": lambda r: rennet.ratio(setting(r, "this_"), setting(r, "recipe_"), HOUSE),
     "rennet_volume": rennet_ml,
     "direct_acid": direct_acid,
+    "acidity": lambda r: acidity.convert(r["value"], r["scale_from"], r["scale_to"]),
+    "added_water": lambda r: added_water_pct(r["freezing_point_c"], r["base_c"]),
+    "lactometer": read_lactometer,
+    "standardise_two_streams": two_streams,
+    "whey_cheese_yield": lambda r: yields.whey_cheese_per_100kg(
+        r["whey_protein_pct"], r["whey_fat_pct"], HOUSE
+    ),
 }
 
 STILL_TO_COME = {
-    *("acidity", "added_water", "lactometer", "standardise_two_streams", "whey_cheese_yield"),
     *("soxhlet", "hot_water", "heating_minutes", "drain_hours", "pasteurisation"),
     *("press", "brine_density", "brine_make", "brine_freshen", "brine_after_batch"),
     *("brine_equilibrium", "brine_hours", "brine_hours_rule", "weight_loss"),

@@ -15,6 +15,7 @@ from openpail.records.errors import NotHere, RecordError
 from openpail.records.makes import actions as makes
 from openpail.records.makes.actions import Report
 from openpail.records.milk import actions as milk
+from openpail.records.milk import slips
 from openpail.records.milk.actions import NewMilk
 from openpail.records.people import actions as people
 from openpail.records.pieces import actions as pieces
@@ -43,11 +44,11 @@ def test_a_lot_keeps_what_was_typed_and_weighs_by_its_test(session, dairy):
     lot = milk.take_in(session, dairy, goat(), NOW, HOUSE)
     assert (lot.typed, lot.typed_unit, lot.volume_l, lot.number) == ("21.5 L", "L", 21.5, 1)
     untested = lot.mass_kg
-    milk.add_test(session, lot, MilkTest(6.5, 3.3, "true"), NOW, HOUSE)
+    slips.add_test(session, lot, MilkTest(6.5, 3.3, "true"), NOW, HOUSE)
     assert lot.mass_kg < untested  # fat is lighter
-    assert milk.slip_of(lot).fat_pct == 6.5
-    milk.add_test(session, lot, MilkTest(ph=6.58), NOW + timedelta(hours=1), HOUSE)
-    slip = milk.slip_of(lot)
+    assert slips.slip_of(lot).fat_pct == 6.5
+    slips.add_test(session, lot, MilkTest(ph=6.58), NOW + timedelta(hours=1), HOUSE)
+    slip = slips.slip_of(lot)
     assert (slip.fat_pct, slip.ph, slip.protein_kind) == (6.5, 6.58, "true")
 
 
@@ -102,11 +103,11 @@ def test_a_vat_holds_one_make_and_no_more_than_its_head_room(farm):
     version = recipes.newest_of(session, dairy, "bench-curd")
     lot = milk.take_in(session, dairy, goat("9 L"), NOW, HOUSE)
     with pytest.raises(RecordError, match="in use"):
-        makes.start(session, dairy, version, kettle, [lot], running.frozen, HOUSE, NOW)
+        makes.start(session, dairy, version, kettle, [milk.all_of(lot)], running.frozen, HOUSE, NOW)
     big = milk.take_in(session, dairy, goat("13 L"), NOW, HOUSE)
     pot = dairies.vats(session, dairy)[0]
     with pytest.raises(NotPossible, match="with head room it takes 11.9 L"):
-        makes.start(session, dairy, version, pot, [big], running.frozen, HOUSE, NOW)
+        makes.start(session, dairy, version, pot, [milk.all_of(big)], running.frozen, HOUSE, NOW)
     assert big.left_kg == big.mass_kg
 
 

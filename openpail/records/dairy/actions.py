@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import uuid
+from collections.abc import Sequence
 from dataclasses import asdict
-from datetime import datetime
+from datetime import datetime, time
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 from sqlalchemy import select
@@ -13,7 +14,9 @@ from sqlalchemy.orm import Session
 
 from openpail.craft.house import House, check
 from openpail.craft.job import Ways
-from openpail.records.dairy.models import Counter, Dairy, HouseOverride, Vat
+from openpail.craft.units import is_unit_word
+from openpail.craft.vat import check_fills
+from openpail.records.dairy.models import Counter, Dairy, HouseOverride, OwnMeasure, Vat
 from openpail.records.errors import NotHere, RecordError
 
 
@@ -71,6 +74,12 @@ def set_ways(session: Session, dairy: Dairy, ways: Ways) -> None:
     session.flush()
 
 
+def set_quiet(session: Session, dairy: Dairy, begin: time, end: time) -> None:
+    """The local hours in which no hands-on step may fall."""
+    dairy.quiet_from, dairy.quiet_until = begin, end
+    session.flush()
+
+
 def ways_of(dairy: Dairy) -> Ways:
     """The house ways in force."""
     return Ways(**dairy.ways)
@@ -99,11 +108,61 @@ def add_vat(session: Session, dairy: Dairy, name: str, brim_l: float, diameter_c
         raise RecordError(f"There is a vat “{name.strip()}” already.", "name")
     vat = Vat(
         dairy_id=dairy.id, id=uuid.uuid4(), name=name.strip(), brim_l=brim_l,
-        diameter_cm=diameter_cm,
+        diameter_cm=diameter_cm, fills=[],
     )  # fmt: skip
     session.add(vat)
     session.flush()
     return vat
+
+
+def measure_fills(session: Session, vat: Vat, fills: Sequence[tuple[float, float]]) -> None:
+    """Keep a vat's measured fills, pairs of cm and L; none goes back to its diameter.
+
+    Raises: craft's OutOfRange when a higher stick does not hold more.
+    """
+    vat.fills = [list(pair) for pair in check_fills(fills)]
+    session.flush()
+
+
+def add_measure(session: Session, dairy: Dairy, name: str, litres: float) -> OwnMeasure:
+    """A jar or bucket as a unit. Raises RecordError by field."""
+    name = " ".join(name.lower().split())
+    if not name or any(sign.isdigit() for sign in name):
+        raise RecordError("Give it a name without figures, like big jar.", "name")
+    if is_unit_word(name):
+        raise RecordError(f"“{name}” is a unit already.", "name")
+    if litres <= 0:
+        raise RecordError("Write how much it holds.", "holds")
+    if name in own_measures(session, dairy):
+        raise RecordError(f"There is a “{name}” already.", "name")
+    measure = OwnMeasure(dairy_id=dairy.id, id=uuid.uuid4(), name=name, litres=litres)
+    session.add(measure)
+    session.flush()
+    return measure
+
+
+def own_measures(session: Session, dairy: Dairy) -> dict[str, float]:
+    """The dairy's jars and buckets, L by name."""
+    query = select(OwnMeasure.name, OwnMeasure.litres).where(OwnMeasure.dairy_id == dairy.id)
+    return dict(session.execute(query.order_by(OwnMeasure.name)).all())
+
+
+def drop_measure(session: Session, dairy: Dairy, name: str) -> None:
+    """Forget a jar; lots measured in it keep their litres."""
+    query = select(OwnMeasure).where(OwnMeasure.dairy_id == dairy.id, OwnMeasure.name == name)
+    for row in session.scalars(query):
+        session.delete(row)
+    session.flush()
+
+
+def set_analyser(session: Session, dairy: Dairy, address: str) -> None:
+    """Where the milk analyser answers, host:port; blank for none. Raises RecordError."""
+    address = address.strip()
+    host, _, port = address.rpartition(":")
+    if address and not (host and port.isdigit() and 0 < int(port) < 65536):
+        raise RecordError("Write it like 127.0.0.1:7431.", "analyser")
+    dairy.analyser = address
+    session.flush()
 
 
 def vats(session: Session, dairy: Dairy) -> list[Vat]:

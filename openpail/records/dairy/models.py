@@ -6,6 +6,7 @@ import uuid
 from datetime import datetime, time
 
 from sqlalchemy import CheckConstraint, UniqueConstraint
+from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Mapped, mapped_column
 
 from openpail.records.base import Base, Json, OfDairy
@@ -30,6 +31,7 @@ class Dairy(Base):
     quiet_from: Mapped[time] = mapped_column(default=time(22, 30))
     quiet_until: Mapped[time] = mapped_column(default=time(6, 30))
     ways: Mapped[Json] = mapped_column(default=dict)
+    analyser: Mapped[str] = mapped_column(default="")
     created_at: Mapped[datetime]
 
 
@@ -44,7 +46,7 @@ class Counter(Base, OfDairy):
 
 
 class Vat(Base, OfDairy):
-    """A vat: its brim in L and its inner diameter in cm."""
+    """A vat: its brim in L, its inner diameter in cm, and measured fills (cm, L) if any."""
 
     __tablename__ = "vat"
     __table_args__ = (
@@ -55,6 +57,25 @@ class Vat(Base, OfDairy):
     name: Mapped[str]
     brim_l: Mapped[float]
     diameter_cm: Mapped[float]
+    fills: Mapped[list[list[float]]] = mapped_column(JSONB, default=list)
+
+    @property
+    def measured(self) -> tuple[tuple[float, float], ...]:
+        """The measured fills, pairs of cm and L."""
+        return tuple((cm, litres) for cm, litres in self.fills)
+
+
+class OwnMeasure(Base, OfDairy):
+    """A jar or bucket of the house, as a unit: its name and what it holds, L."""
+
+    __tablename__ = "own_measure"
+    __table_args__ = (
+        UniqueConstraint("dairy_id", "name"),
+        CheckConstraint("litres > 0", name="litres"),
+    )
+
+    name: Mapped[str]
+    litres: Mapped[float]
 
 
 class HouseOverride(Base, OfDairy):

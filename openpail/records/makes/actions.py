@@ -21,6 +21,7 @@ from openpail.records.dairy.models import Dairy, Vat
 from openpail.records.errors import NotHere, RecordError
 from openpail.records.makes.models import Make, MakeEvent, MakeMilk
 from openpail.records.milk import actions as milk
+from openpail.records.milk.actions import Draw
 from openpail.records.milk.models import MilkLot
 from openpail.records.recipes.models import RecipeVersion
 
@@ -45,18 +46,20 @@ def start(
     dairy: Dairy,
     version: RecipeVersion,
     vat: Vat,
-    lots: Sequence[MilkLot],
+    draws: Sequence[Draw],
     frozen: Json,
     house: House,
     now: datetime,
     note: str = "",
     person_id: uuid.UUID | None = None,
 ) -> Make:
-    """Start a make with all that is left of these lots.
+    """Start a make with these draws of milk; cream skimmed off becomes a lot of its own.
 
-    Raises: craft's NotPossible when the vat is too small; RecordError when it is in use.
+    Raises: craft's NotPossible when the vat is too small or a lot holds less; RecordError when
+    the vat is in use.
     """
-    check_room(sum(milk.left_l(lot) for lot in lots), vat.brim_l, vat.name, house)
+    litres = sum(draw.litres - draw.cream_l for draw in draws)
+    check_room(litres, vat.brim_l, vat.name, house)
     if any(make.vat_id == vat.id for make in under_way(session, dairy)):
         raise RecordError(f"{vat.name} is in use for a make under way.", "vat")
     make = Make(
@@ -73,18 +76,17 @@ def start(
     )
     session.add(make)
     session.flush()
-    for lot in lots:
+    for draw in draws:
+        poured = draw.mass_kg - draw.cream_kg
         session.add(
             MakeMilk(
-                dairy_id=dairy.id,
-                id=uuid.uuid4(),
-                make_id=make.id,
-                lot_id=lot.id,
-                mass_kg=lot.left_kg,
-                volume_l=milk.left_l(lot),
+                dairy_id=dairy.id, id=uuid.uuid4(), make_id=make.id, lot_id=draw.lot.id,
+                mass_kg=poured, volume_l=draw.litres - draw.cream_l,
             )
-        )
-        milk.use_up(session, lot, lot.left_kg)
+        )  # fmt: skip
+        milk.use_up(session, draw.lot, poured)
+        if draw.cream_kg:
+            milk.keep_cream(session, dairy, draw.lot, draw.cream_kg, draw.cream_l, now)
     session.flush()
     return make
 
@@ -196,3 +198,14 @@ def milk_of(session: Session, make: Make) -> list[MakeMilk]:
     """What went into a make."""
     query = select(MakeMilk).where(MakeMilk.dairy_id == make.dairy_id, MakeMilk.make_id == make.id)
     return list(session.scalars(query))
+
+
+def of_lot(session: Session, lot: MilkLot) -> list[tuple[MakeMilk, Make]]:
+    """The makes that a lot went into, and how much of it."""
+    query = (
+        select(MakeMilk, Make)
+        .join(Make, (Make.dairy_id == MakeMilk.dairy_id) & (Make.id == MakeMilk.make_id))
+        .where(MakeMilk.dairy_id == lot.dairy_id, MakeMilk.lot_id == lot.id)
+        .order_by(Make.number)
+    )
+    return [(part, make) for part, make in session.execute(query)]

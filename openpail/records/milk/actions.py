@@ -1,35 +1,30 @@
-"""What is done with milk: it comes in, is tested, goes into a vat; and how craft sees a lot."""
+"""What is done with milk: it comes in, goes into a vat or elsewhere, is thawed."""
 
 from __future__ import annotations
 
 import uuid
+from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import date, datetime
+from datetime import date, datetime, timedelta
+from decimal import Decimal
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from openpail.craft.blend import Pour
-from openpail.craft.errors import NotPossible
-from openpail.craft.figure import Figure
-from openpail.craft.fitness import Fitness, Holding, Keeping, judge
+from openpail.craft.density import RICH_PCT, mass_of
+from openpail.craft.errors import NotPossible, OutOfRange
+from openpail.craft.fitness import Holding
 from openpail.craft.house import House
-from openpail.craft.milk import (
-    Breed,
-    Composition,
-    MilkTest,
-    ProteinKind,
-    Treatment,
-    check_test,
-    composition,
-    mass_of,
-    species_of,
-)
+from openpail.craft.milk import Breed, Composition, MilkTest, Treatment
+from openpail.craft.slip import composition
 from openpail.craft.units import Amount
 from openpail.records.dairy.actions import next_number
 from openpail.records.dairy.models import Dairy
 from openpail.records.errors import NotHere, RecordError
-from openpail.records.milk.models import MilkLot, MilkTestRow
+from openpail.records.milk.models import USES, Herd, MilkLot, MilkUse, Task
+from openpail.records.milk.slips import add_test, kg_of, left_l, means_by_herd
+
+_NOTHING_KG = 0.01
 
 
 @dataclass(frozen=True, slots=True)
@@ -50,6 +45,29 @@ class NewMilk:
     off_smell: bool = False
     colostrum_or_sick: bool = False
     withdrawal: bool = False
+    kind: str = "milk"
+    herd: Herd | None = None
+    stage: str = ""
+    container: str = ""
+    price: Decimal | None = None
+    in_freezer: bool = False
+    wanted_on: date | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Draw:
+    """What a make takes of a lot: litres and kg, and the cream skimmed off of that."""
+
+    lot: MilkLot
+    litres: float
+    mass_kg: float
+    cream_l: float = 0.0
+    cream_kg: float = 0.0
+
+
+def all_of(lot: MilkLot) -> Draw:
+    """All that is left of a lot."""
+    return Draw(lot, left_l(lot), lot.left_kg)
 
 
 def take_in(
@@ -60,27 +78,35 @@ def take_in(
     house: House,
     test: MilkTest | None = None,
     person_id: uuid.UUID | None = None,
+    source: str = "hand",
 ) -> MilkLot:
-    """Take milk in, with its test when there is one.
+    """Take milk in, with its test when there is one; frozen milk gets its thaw-by task.
 
     Raises: craft's OutOfRange (amount, temperature, test); RecordError for milk from the future.
     """
     if milk.collected_at > now:
         raise RecordError("This milk has not been milked yet. Look at the time.", "collected_at")
-    slip = test or MilkTest()
-    made_of = composition(milk.breed, slip, house)
+    herd = milk.herd
+    means = means_by_herd(session, dairy, house).get(herd.id, {}) if herd else {}
+    made_of = composition(milk.breed, test or MilkTest(), house, means, milk.kind)
     volume_l, mass_kg = _volume_and_mass(milk, made_of)
     lot = MilkLot(
         dairy_id=dairy.id,
         id=uuid.uuid4(),
         number=next_number(session, dairy, "lot"),
         name=milk.name,
+        kind=milk.kind,
+        herd_id=herd.id if herd else None,
         breed=milk.breed,
         treatment=milk.treatment,
         homogenised=milk.homogenised,
-        frozen=milk.frozen,
+        frozen=milk.frozen or milk.in_freezer,
+        thawed_at=milk.collected_at if milk.frozen and not milk.in_freezer else None,
         bought=milk.bought,
+        price=milk.price,
         best_before=milk.best_before,
+        stage=milk.stage,
+        container=milk.container,
         typed=milk.amount.text,
         typed_unit=milk.amount.unit.key,
         celsius=milk.celsius,
@@ -95,126 +121,69 @@ def take_in(
         person_id=person_id,
         created_at=now,
         tests=[],
+        uses=[],
     )
     session.add(lot)
     session.flush()
     if test is not None:
-        add_test(session, lot, test, now, house, person_id)
+        add_test(session, lot, test, now, house, person_id, source)
+    if milk.wanted_on:
+        thaw_for(session, lot, milk.wanted_on, house)
     return lot
 
 
 def _volume_and_mass(milk: NewMilk, made_of: Composition) -> tuple[float, float]:
-    if milk.amount.unit.dimension == "volume":
-        return milk.amount.base, mass_of(milk.amount.base, milk.celsius, made_of).value
-    per_litre = mass_of(1.0, milk.celsius, made_of).value
     if milk.amount.base <= 0:
         raise RecordError("Write how much milk there is, more than nothing.", "amount")
-    return milk.amount.base / per_litre, milk.amount.base
+    if milk.amount.unit.dimension == "volume":
+        if milk.kind == "powder":
+            raise RecordError("Powder is weighed: write it like 500 g.", "amount")
+        fat, at = made_of.fat.value, 20.0 if milk.celsius is None else milk.celsius
+        if fat > RICH_PCT and not 15 <= at <= 25:
+            raise OutOfRange(
+                f"At {fat:.0f} % fat a volume can be trusted near 20 °C only: weigh it.", "amount"
+            )
+        return milk.amount.base, mass_of(milk.amount.base, milk.celsius, made_of).value
+    return milk.amount.base / mass_of(1.0, milk.celsius, made_of).value, milk.amount.base
 
 
-def add_test(
-    session: Session,
-    lot: MilkLot,
-    test: MilkTest,
-    now: datetime,
-    house: House,
-    person_id: uuid.UUID | None = None,
-) -> MilkTestRow:
-    """Add a test slip to a lot; its weight follows the new composition.
-
-    Raises: craft's OutOfRange for a slip no milk has.
-    """
-    check_test(test)
-    row = MilkTestRow(
+def thaw_for(session: Session, lot: MilkLot, wanted_on: date, house: House) -> Task:
+    """Plan when frozen milk must move to the fridge for a make on a day."""
+    days = round(house.number("milk.thaw_days"))
+    task = Task(
         dairy_id=lot.dairy_id,
         id=uuid.uuid4(),
+        words=f"{lot.name} out of the freezer, into the fridge: it is wanted on "
+        f"{wanted_on:%-d %b}.",
+        due=wanted_on - timedelta(days=days),
         lot_id=lot.id,
-        taken_at=now,
-        fat_pct=test.fat_pct,
-        protein_pct=test.protein_pct,
-        protein_kind=test.protein_kind,
-        casein_pct=test.casein_pct,
-        ph=test.ph,
-        ph_sample_c=test.ph_sample_c,
-        cells_per_ml=test.cells_per_ml,
-        residue_found=test.residue_found,
-        person_id=person_id,
     )
-    lot.tests.append(row)
-    if lot.typed_unit not in ("kg", "g", "lb", "oz"):
-        used = lot.mass_kg - lot.left_kg
-        lot.mass_kg = mass_of(lot.volume_l, lot.celsius, composition_of(lot, house)).value
-        lot.left_kg = max(0.0, lot.mass_kg - used)
+    session.add(task)
     session.flush()
-    return row
+    return task
 
 
-def slip_of(lot: MilkLot) -> MilkTest:
-    """The lot's tests as one slip: the newest reading of each part; a residue found stays."""
-    slip: dict[str, float | None] = {
-        "fat_pct": None, "protein_pct": None, "casein_pct": None, "ph": None,
-        "ph_sample_c": None, "cells_per_ml": None,
-    }  # fmt: skip
-    kind: ProteinKind = "unknown"
-    for row in lot.tests:
-        for part in ("fat_pct", "protein_pct", "casein_pct", "cells_per_ml"):
-            if getattr(row, part) is not None:
-                slip[part] = getattr(row, part)
-        if row.protein_pct is not None:
-            kind = row.protein_kind  # type: ignore[assignment]
-        if row.ph is not None:
-            slip["ph"], slip["ph_sample_c"] = row.ph, row.ph_sample_c
-    residue = any(row.residue_found for row in lot.tests)
-    return MilkTest(protein_kind=kind, residue_found=residue, **slip)
-
-
-def composition_of(lot: MilkLot, house: House) -> Composition:
-    """What the lot is made of, as craft works it out."""
-    return composition(lot.breed, slip_of(lot), house)  # type: ignore[arg-type]
-
-
-def hours_old(lot: MilkLot, now: datetime) -> float:
-    """Hours since the milk was milked or bought."""
-    return max(0.0, (now - lot.collected_at).total_seconds() / 3600)
-
-
-def fitness_of(lot: MilkLot, now: datetime, house: House) -> Fitness:
-    """What the lot is fit for now, and why."""
-    kept = Keeping(
-        lot.treatment,  # type: ignore[arg-type]
-        hours_old(lot, now),
-        lot.holding,  # type: ignore[arg-type]
-        lot.off_smell,
-        lot.colostrum_or_sick,
-        lot.withdrawal,
+def thaw(session: Session, dairy: Dairy, lot: MilkLot, now: datetime) -> None:
+    """The lot leaves the freezer: its age counts from here, its thaw tasks are done."""
+    if not lot.frozen or lot.thawed_at:
+        raise RecordError(f"{lot.name} is not in the freezer.")
+    lot.thawed_at = now
+    query = select(Task).where(
+        Task.dairy_id == dairy.id, Task.lot_id == lot.id, Task.done_at.is_(None)
     )
-    return judge(kept, slip_of(lot), species_of(lot.breed), house)  # type: ignore[arg-type]
+    for task in session.scalars(query):
+        task.done_at = now
+    session.flush()
 
 
-def pour_of(lot: MilkLot, now: datetime, house: House) -> Pour:
-    """All that is left of the lot, as it goes into the vat."""
-    made_of = composition_of(lot, house)
-    volume = lot.volume_l * lot.left_kg / lot.mass_kg
-    if lot.typed_unit in ("kg", "g", "lb", "oz"):
-        mass = Figure.start("milk, weighed", lot.left_kg, "kg", "measured")
-    else:
-        mass = mass_of(volume, lot.celsius, made_of)
-    cold = hours_old(lot, now) if lot.holding == "cold" else 0.0
-    return Pour(
-        lot.name,
-        lot.breed,  # type: ignore[arg-type]
-        lot.treatment,  # type: ignore[arg-type]
-        mass,
-        made_of,
-        lot.homogenised,
-        lot.frozen,
-        cold,
+def tasks(session: Session, dairy: Dairy, until: date) -> list[Task]:
+    """What is to be done by a day and is not, the oldest first."""
+    query = (
+        select(Task)
+        .where(Task.dairy_id == dairy.id, Task.done_at.is_(None), Task.due <= until)
+        .order_by(Task.due)
     )
-
-
-def left_l(lot: MilkLot) -> float:
-    """What is left of the lot, L."""
-    return lot.volume_l * lot.left_kg / lot.mass_kg
+    return list(session.scalars(query))
 
 
 def use_up(session: Session, lot: MilkLot, mass_kg: float) -> None:
@@ -225,13 +194,76 @@ def use_up(session: Session, lot: MilkLot, mass_kg: float) -> None:
     session.flush()
 
 
+def send_elsewhere(
+    session: Session,
+    lot: MilkLot,
+    kind: str,
+    litres: float | None,
+    now: datetime,
+    note: str = "",
+    person_id: uuid.UUID | None = None,
+) -> MilkUse:
+    """Milk is fed, given, thrown away, used otherwise: so many litres, or all that is left.
+
+    Raises: RecordError for a use not known or nothing left, craft's NotPossible for too much.
+    """
+    if kind not in USES:
+        raise RecordError("Choose what became of it.", "kind")
+    mass = lot.left_kg if litres is None else kg_of(lot, litres)
+    if mass <= 0:
+        raise RecordError("Write how much, more than nothing; blank is all of it.", "litres")
+    use_up(session, lot, mass)
+    use = MilkUse(
+        dairy_id=lot.dairy_id, id=uuid.uuid4(), lot_id=lot.id, kind=kind, mass_kg=mass, at=now,
+        note=note.strip(), person_id=person_id,
+    )  # fmt: skip
+    lot.uses.append(use)
+    session.flush()
+    return use
+
+
+def keep_cream(
+    session: Session, dairy: Dairy, lot: MilkLot, mass_kg: float, litres: float, now: datetime
+) -> MilkLot:
+    """Cream taken off a lot in the vat is a lot of its own; the parent counts it as skimmed.
+
+    Raises: craft's NotPossible when the lot does not hold so much.
+    """
+    use_up(session, lot, mass_kg)
+    lot.uses.append(
+        MilkUse(
+            dairy_id=lot.dairy_id, id=uuid.uuid4(), lot_id=lot.id, kind="skimmed",
+            mass_kg=mass_kg, at=now,
+        )
+    )  # fmt: skip
+    cream = MilkLot(
+        dairy_id=dairy.id, id=uuid.uuid4(), number=next_number(session, dairy, "lot"),
+        name=f"Cream off {lot.name}"[:80], kind="cream", herd_id=lot.herd_id, breed=lot.breed,
+        treatment=lot.treatment, homogenised=False, frozen=lot.frozen, thawed_at=lot.thawed_at,
+        bought=lot.bought, stage=lot.stage, container="", typed=f"{mass_kg:.2f} kg",
+        typed_unit="kg", celsius=None, volume_l=litres, mass_kg=mass_kg, left_kg=mass_kg,
+        collected_at=lot.collected_at, holding=lot.holding, off_smell=lot.off_smell,
+        colostrum_or_sick=lot.colostrum_or_sick, withdrawal=lot.withdrawal, created_at=now,
+        tests=[], uses=[],
+    )  # fmt: skip
+    session.add(cream)
+    session.flush()
+    return cream
+
+
 def waiting(session: Session, dairy: Dairy) -> list[MilkLot]:
     """Milk not used yet, the newest first."""
     query = (
         select(MilkLot)
-        .where(MilkLot.dairy_id == dairy.id, MilkLot.left_kg > 0.01)
+        .where(MilkLot.dairy_id == dairy.id, MilkLot.left_kg > _NOTHING_KG)
         .order_by(MilkLot.collected_at.desc(), MilkLot.number.desc())
     )
+    return list(session.scalars(query))
+
+
+def all_lots(session: Session, dairy: Dairy) -> list[MilkLot]:
+    """Every lot, used up or not, the oldest first."""
+    query = select(MilkLot).where(MilkLot.dairy_id == dairy.id).order_by(MilkLot.number)
     return list(session.scalars(query))
 
 
@@ -243,7 +275,9 @@ def lot(session: Session, dairy: Dairy, lot_id: uuid.UUID) -> MilkLot:
     return found
 
 
-def pour_away(session: Session, lot: MilkLot) -> None:
-    """The rest of the lot is fed, given or thrown away."""
-    lot.left_kg = 0.0
-    session.flush()
+def lots_by_id(
+    session: Session, dairy: Dairy, ids: Sequence[uuid.UUID]
+) -> dict[uuid.UUID, MilkLot]:
+    """Several lots at once; those not there are left out."""
+    query = select(MilkLot).where(MilkLot.dairy_id == dairy.id, MilkLot.id.in_(ids))
+    return {each.id: each for each in session.scalars(query)}

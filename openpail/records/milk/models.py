@@ -1,33 +1,63 @@
-"""Tables of milk."""
+"""Tables of milk: herds, lots, tests, and what became of each lot."""
 
 from __future__ import annotations
 
 import uuid
 from datetime import date, datetime
+from decimal import Decimal
 
-from sqlalchemy import CheckConstraint, Index
+from sqlalchemy import CheckConstraint, Index, Numeric, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
-from openpail.records.base import Base, OfDairy, within_dairy
+from openpail.records.base import Base, Json, OfDairy, within_dairy
+
+KINDS = {"milk": "milk", "cream": "cream", "skim": "skim milk", "powder": "skim-milk powder",
+         "evaporated": "evaporated milk"}  # fmt: skip
+USES = {"fed": "fed", "given": "given away", "kitchen": "used in the kitchen",
+        "thrown": "thrown away", "skimmed": "skimmed off as cream"}  # fmt: skip
+
+
+class Herd(Base, OfDairy):
+    """A group of animals that is milked together; its tests make its own means."""
+
+    __tablename__ = "herd"
+    __table_args__ = (UniqueConstraint("dairy_id", "name"),)
+
+    name: Mapped[str]
+    breed: Mapped[str]
+    head: Mapped[int | None]
+    created_at: Mapped[datetime]
 
 
 class MilkLot(Base, OfDairy):
-    """A lot of milk: amounts in kg and L, and what was typed with its temperature."""
+    """A lot of milk: amounts in kg and L, and what was typed with its temperature.
+
+    mass_kg is left_kg and all that went into makes (make_milk) or elsewhere (milk_use).
+    """
 
     __tablename__ = "milk_lot"
     __table_args__ = (
+        within_dairy("herd_id", "herd"),
         CheckConstraint("volume_l > 0 and mass_kg > 0 and left_kg >= -1e-9", name="amounts"),
+        CheckConstraint("kind in ('milk', 'cream', 'skim', 'powder', 'evaporated')", name="kind"),
+        CheckConstraint("stage in ('', 'early', 'mid', 'late')", name="stage"),
         Index("ix_milk_lot_dairy_id_left", "dairy_id", "collected_at"),
     )
 
     number: Mapped[int]
     name: Mapped[str]
+    kind: Mapped[str] = mapped_column(default="milk")
+    herd_id: Mapped[uuid.UUID | None]
     breed: Mapped[str]
     treatment: Mapped[str]
     homogenised: Mapped[bool] = mapped_column(default=False)
     frozen: Mapped[bool] = mapped_column(default=False)
+    thawed_at: Mapped[datetime | None]
     bought: Mapped[bool] = mapped_column(default=False)
+    price: Mapped[Decimal | None] = mapped_column(Numeric(10, 2))
     best_before: Mapped[date | None]
+    stage: Mapped[str] = mapped_column(default="")
+    container: Mapped[str] = mapped_column(default="")
     typed: Mapped[str]
     typed_unit: Mapped[str]
     celsius: Mapped[float | None]
@@ -44,27 +74,88 @@ class MilkLot(Base, OfDairy):
     tests: Mapped[list[MilkTestRow]] = relationship(
         order_by="MilkTestRow.taken_at", lazy="selectin", back_populates="lot"
     )
+    uses: Mapped[list[MilkUse]] = relationship(order_by="MilkUse.at", lazy="selectin")
 
 
 class MilkTestRow(Base, OfDairy):
-    """A test of a lot, % w/w as on the slip; protein_kind true, crude or unknown."""
+    """A test slip of a lot, or of a herd without a lot, as read; `source` tells how it came."""
 
     __tablename__ = "milk_test"
     __table_args__ = (
         within_dairy("lot_id", "milk_lot"),
+        within_dairy("herd_id", "herd"),
         CheckConstraint("protein_kind in ('true', 'crude', 'unknown')", name="protein_kind"),
+        CheckConstraint("source in ('hand', 'file', 'analyser')", name="source"),
+        CheckConstraint("lot_id is not null or herd_id is not null", name="of_something"),
         Index("ix_milk_test_dairy_id_lot_id", "dairy_id", "lot_id"),
+        Index("ix_milk_test_dairy_id_herd_id", "dairy_id", "herd_id"),
     )
 
-    lot_id: Mapped[uuid.UUID]
+    lot_id: Mapped[uuid.UUID | None]
+    herd_id: Mapped[uuid.UUID | None]
+    source: Mapped[str] = mapped_column(default="hand")
     taken_at: Mapped[datetime]
     fat_pct: Mapped[float | None]
     protein_pct: Mapped[float | None]
     protein_kind: Mapped[str] = mapped_column(default="unknown")
     casein_pct: Mapped[float | None]
+    lactose_pct: Mapped[float | None]
+    snf_pct: Mapped[float | None]
+    total_solids_pct: Mapped[float | None]
+    density_g_ml: Mapped[float | None]
+    density_c: Mapped[float | None]
+    lactometer: Mapped[float | None]
+    lactometer_c: Mapped[float | None]
+    freezing_point_c: Mapped[float | None]
+    acidity_pct: Mapped[float | None]
     ph: Mapped[float | None]
     ph_sample_c: Mapped[float | None]
     cells_per_ml: Mapped[float | None]
+    plates_per_ml: Mapped[float | None]
     residue_found: Mapped[bool] = mapped_column(default=False)
     person_id: Mapped[uuid.UUID | None]
-    lot: Mapped[MilkLot] = relationship(back_populates="tests", overlaps="tests")
+    lot: Mapped[MilkLot | None] = relationship(back_populates="tests", overlaps="tests")
+
+
+class MilkUse(Base, OfDairy):
+    """Milk of a lot that went elsewhere than into a make."""
+
+    __tablename__ = "milk_use"
+    __table_args__ = (
+        within_dairy("lot_id", "milk_lot"),
+        CheckConstraint("kind in ('fed', 'given', 'kitchen', 'thrown', 'skimmed')", name="kind"),
+        CheckConstraint("mass_kg > 0", name="mass"),
+        Index("ix_milk_use_dairy_id_lot_id", "dairy_id", "lot_id"),
+    )
+
+    lot_id: Mapped[uuid.UUID]
+    kind: Mapped[str]
+    mass_kg: Mapped[float]
+    at: Mapped[datetime]
+    note: Mapped[str] = mapped_column(default="")
+    person_id: Mapped[uuid.UUID | None]
+
+
+class Task(Base, OfDairy):
+    """Something to do on a day before a make: frozen milk into the fridge."""
+
+    __tablename__ = "task"
+    __table_args__ = (
+        within_dairy("lot_id", "milk_lot"),
+        Index("ix_task_dairy_id_due", "dairy_id", "due"),
+    )
+
+    words: Mapped[str]
+    due: Mapped[date]
+    lot_id: Mapped[uuid.UUID]
+    done_at: Mapped[datetime | None]
+
+
+class CsvLayout(Base, OfDairy):
+    """What a dairy answered once about the columns of a file: their meaning and units."""
+
+    __tablename__ = "csv_layout"
+    __table_args__ = (UniqueConstraint("dairy_id", "header"),)
+
+    header: Mapped[str]
+    answers: Mapped[Json]

@@ -2,19 +2,35 @@
 
 from __future__ import annotations
 
+import uuid
+from collections.abc import Sequence
 from datetime import datetime
+from decimal import Decimal
 
 from flask_wtf import FlaskForm
-from wtforms import BooleanField, RadioField, SelectField, StringField
+from wtforms import (
+    BooleanField,
+    DateField,
+    HiddenField,
+    RadioField,
+    SelectField,
+    StringField,
+    TextAreaField,
+)
 from wtforms.validators import Optional, StopValidation
 
+from openpail.craft.acidity import SCALES, convert
 from openpail.craft.milk import BREEDS, TREATMENTS, MilkTest
+from openpail.craft.slip import STREAMS, from_hortvet
 from openpail.records.milk.actions import NewMilk
+from openpail.records.milk.models import USES, Herd, MilkLot
 from openpail.web.edge import local, now, zone
 from openpail.web.ui.fields import AmountField, NumberField, choices
+from openpail.web.ui.show import number as shown
 
 HOLDING = choices(
     ("cold", "chilled, 6 °C or under"),
+    ("cool", "6 to 8 °C"),
     ("cellar", "cellar-cool, 8 to 15 °C"),
     ("warm", "warm, over 15 °C"),
 )
@@ -32,11 +48,33 @@ class TestForm(FlaskForm):
     casein = NumberField("Casein %", required=False)
     ph = NumberField("pH", required=False)
     ph_sample = AmountField("pH sample at", "temperature", required=False)
+    lactose = NumberField("Lactose %", required=False)
+    snf = NumberField("Solids not fat %", required=False)
+    total_solids = NumberField("Total solids %", required=False)
+    lactometer = NumberField("Lactometer", required=False)
+    lactometer_at = AmountField("read at", "temperature", required=False)
+    density = NumberField("Density g/mL", required=False)
+    density_at = AmountField("measured at", "temperature", required=False)
+    freezing = NumberField("Freezing point", required=False)
+    freezing_unit = SelectField("in", choices=choices(("c", "°C"), ("h", "°H")), default="c")
+    acidity = NumberField("Acidity", required=False)
+    acidity_scale = SelectField(
+        "on", choices=choices(*((key, words) for key, (words, _) in SCALES.items()))
+    )
     cells = NumberField("Cells per mL", required=False)
+    plates = NumberField("Plate count per mL", required=False)
     residue = BooleanField("Residue test is positive")
+    source = HiddenField(default="hand")
 
     def slip(self) -> MilkTest:
         """What the slip says."""
+        freezing = self.freezing.number
+        if freezing is not None:
+            in_hortvet = self.freezing_unit.data == "h"
+            freezing = from_hortvet(-abs(freezing)) if in_hortvet else -abs(freezing)
+        acidity = self.acidity.number
+        if acidity is not None:
+            acidity = convert(acidity, self.acidity_scale.data, "pct_la")
         return MilkTest(
             self.fat.number,
             self.protein.number,
@@ -46,6 +84,16 @@ class TestForm(FlaskForm):
             self.ph_sample.base,
             self.cells.number,
             bool(self.residue.data),
+            self.lactose.number,
+            self.snf.number,
+            self.total_solids.number,
+            self.density.number,
+            self.density_at.base,
+            self.lactometer.number,
+            self.lactometer_at.base,
+            freezing,
+            acidity,
+            self.plates.number,
         )
 
     @property
@@ -53,23 +101,91 @@ class TestForm(FlaskForm):
         """True when nothing was measured."""
         return self.slip() == MilkTest(protein_kind=self.protein_kind.data)
 
+    @property
+    def way(self) -> str:
+        """How the slip came: typed, or as the analyser sent it."""
+        return "analyser" if self.source.data == "analyser" else "hand"
+
+    @property
+    def more_is_used(self) -> bool:
+        """True when a part beyond the usual ones is filled, so that it must be seen."""
+        rare = (self.lactose, self.snf, self.total_solids, self.lactometer, self.density,
+                self.freezing, self.acidity, self.plates)  # fmt: skip
+        return any(field.data or field.errors for field in rare)
+
+
+# which field the craft's words are about
+FIELD_OF = {
+    "fat_pct": "fat", "protein_pct": "protein", "casein_pct": "casein", "ph": "ph",
+    "ph_sample_c": "ph_sample", "lactose_pct": "lactose", "snf_pct": "snf",
+    "total_solids_pct": "total_solids", "lactometer": "lactometer",
+    "lactometer_c": "lactometer_at", "density_g_ml": "density", "freezing_point_c": "freezing",
+    "acidity_pct": "acidity", "acidity": "acidity", "cells_per_ml": "cells",
+    "plates_per_ml": "plates", "celsius": "celsius", "amount": "amount",
+    "collected_at": "milked",
+}  # fmt: skip
+
+
+def read_slip(test: MilkTest) -> TestForm:
+    """A form filled with what the analyser measured, to be looked at before it is kept."""
+
+    def text(value: float | None, decimals: int) -> str:
+        return "" if value is None else shown(value, decimals).replace("−", "-")
+
+    return TestForm(
+        formdata=None,
+        fat=text(test.fat_pct, 2),
+        protein=text(test.protein_pct, 2),
+        protein_kind=test.protein_kind,
+        lactose=text(test.lactose_pct, 2),
+        snf=text(test.snf_pct, 2),
+        density=text(test.density_g_ml, 4),
+        density_at="20 C" if test.density_g_ml else "",
+        freezing=text(test.freezing_point_c, 3),
+        source="analyser",
+    )
+
 
 class MilkForm(TestForm):
     """New milk: amount, animal, treatment, temperature; the rest may wait."""
 
     amount = AmountField("How much", "volume", "mass", blank="Write how much milk there is.")
-    breed = RadioField("From", choices=choices(*((k, words) for k, (_, words) in BREEDS.items())))
+    breed = RadioField("From", validate_choice=False)
     treatment = SelectField("Treatment", choices=choices(*TREATMENTS.items()))
     celsius = AmountField("Measured at", "temperature", required=False)
     milked = StringField("Milked or bought at", [Optional()])
     name = StringField("Call it", [Optional()])
-    bought = BooleanField("From a shop")
+    container = StringField("In", [Optional()])
+    bought = BooleanField("Bought")
+    kind = SelectField("It is", choices=choices(("milk", "milk"), *STREAMS.items()))
+    price = NumberField("Price, or cost, of all of it", required=False)
+    best_before = DateField("Best before", [Optional()])
     homogenised = BooleanField("Homogenised")
     frozen = BooleanField("Frozen and thawed")
+    in_freezer = BooleanField("In the freezer now")
+    wanted_on = DateField("Wanted for a make on", [Optional()])
     holding = SelectField("Kept", choices=HOLDING)
+    stage = SelectField(
+        "Lactation",
+        choices=choices(("", "not noted"), ("early", "early"), ("mid", "mid"), ("late", "late")),
+    )
     off_smell = BooleanField("Smells off")
     colostrum = BooleanField("Within 5 days after birth, or clots, blood, salty")
     withdrawal = BooleanField("Animal on withdrawal")
+
+    def of(self, herds: Sequence[Herd]) -> MilkForm:
+        """Offer the dairy's own animals first, then the kinds it has none of."""
+        own = {herd.breed for herd in herds}
+        self.herds = {str(herd.id): herd for herd in herds}
+        shown = [(str(herd.id), herd.name) for herd in herds]
+        shown += [(key, words) for key, (_, words) in BREEDS.items() if key not in own]
+        self.breed.choices = choices(*shown)
+        return self
+
+    def validate_breed(self, field: RadioField) -> None:
+        """A herd of this dairy, or a kind of animal."""
+        if field.data not in self.herds and field.data not in BREEDS:
+            raise StopValidation("Choose whose milk it is.")
 
     def validate_milked(self, field: StringField) -> None:
         """The time as the browser's own field writes it."""
@@ -77,6 +193,11 @@ class MilkForm(TestForm):
             self.collected_at()
         except ValueError:
             raise StopValidation("Write the day and time, like 2026-05-04 06:30.") from None
+
+    def validate_price(self, field: NumberField) -> None:
+        """Money is not less than nothing."""
+        if field.number is not None and not 0 <= field.number < 1e8:
+            raise StopValidation("Write the price like 12.50.")
 
     def collected_at(self) -> datetime:
         """When it was milked, in UTC; now when left blank."""
@@ -88,9 +209,12 @@ class MilkForm(TestForm):
         """The milk as it comes in."""
         moment = self.collected_at()
         assert self.amount.amount
+        herd = self.herds.get(self.breed.data)
+        breed = herd.breed if herd else self.breed.data
+        price = self.price.number
         return NewMilk(
-            self.name.data.strip() or _name(self.breed.data, moment),
-            self.breed.data,
+            (self.name.data or "").strip() or self._name(breed, moment),
+            breed,  # type: ignore[arg-type]
             self.treatment.data,
             self.amount.amount,
             moment,
@@ -98,21 +222,90 @@ class MilkForm(TestForm):
             bool(self.homogenised.data),
             bool(self.frozen.data),
             bool(self.bought.data),
-            None,
+            self.best_before.data,
             self.holding.data,
             bool(self.off_smell.data),
             bool(self.colostrum.data),
             bool(self.withdrawal.data),
+            self.kind.data,
+            None if self.bought.data else herd,
+            self.stage.data,
+            (self.container.data or "").strip(),
+            None if price is None else Decimal(f"{price:.2f}"),
+            bool(self.in_freezer.data),
+            self.wanted_on.data if self.in_freezer.data else None,
+        )
+
+    def _name(self, breed: str, moment: datetime) -> str:
+        here = local(moment)
+        if self.bought.data or self.kind.data not in (None, "milk"):
+            what = STREAMS.get(self.kind.data, "milk")
+            return (
+                f"Shop {what}, {here:%a}" if self.bought.data else f"{what.capitalize()}, {here:%a}"
+            )
+        herd = self.herds.get(self.breed.data)
+        half = "morning" if here.hour < 12 else "evening"
+        return f"{herd.name if herd else _ANIMALS[breed]}, {here:%a} {half}"
+
+    @property
+    def marks_are_used(self) -> bool:
+        """True when something beyond the usual was noted, so that it must be seen."""
+        ticks = (self.homogenised, self.frozen, self.in_freezer, self.off_smell, self.colostrum,
+                 self.withdrawal, self.bought, self.price, self.container, self.best_before,
+                 self.wanted_on)  # fmt: skip
+        return any(field.data or field.errors for field in ticks) or self.kind.data not in (
+            None,
+            "milk",
         )
 
 
-_HERDS = {
+_ANIMALS = {
     "cow_lowland": "Cows", "cow_high_solids": "High-solids cows", "goat": "Goats",
     "goat_dwarf": "Dwarf goats", "sheep": "Ewes", "buffalo": "Buffalo",
 }  # fmt: skip
 
 
-def _name(breed: str, moment: datetime) -> str:
-    here = local(moment)
-    half = "morning" if here.hour < 12 else "evening"
-    return f"{_HERDS[breed]}, {here:%a} {half}"
+class AwayForm(FlaskForm):
+    """Milk that goes elsewhere than into a make."""
+
+    kind = RadioField(
+        "It was",
+        choices=choices(*((k, words) for k, words in USES.items() if k != "skimmed")),
+        default="fed",
+    )
+    amount = AmountField("How much", "volume", required=False)
+    note = StringField("To whom, or why")
+
+
+class HerdForm(FlaskForm):
+    """A group of animals."""
+
+    name = StringField("Name")
+    breed = SelectField(
+        "Animal", choices=choices(*((k, words) for k, (_, words) in BREEDS.items()))
+    )
+    head = NumberField("How many", required=False)
+
+    def count(self) -> int | None:
+        """How many animals, None when not said."""
+        return None if self.head.number is None else round(self.head.number)
+
+    def validate_head(self, field: NumberField) -> None:
+        """A whole number."""
+        if field.number is not None and not 1 <= field.number <= 10_000:
+            raise StopValidation("Write how many animals, 1 or more.")
+
+
+class FileForm(FlaskForm):
+    """A file of slips, pasted or uploaded."""
+
+    text = TextAreaField("Paste the file here")
+
+
+def lot_id_of(text: str, lots: Sequence[MilkLot]) -> uuid.UUID | None:
+    """The lot that a file means by a number or a name, None for none."""
+    plain = text.strip().lower()
+    for lot in reversed(lots):
+        if plain in (str(lot.number), f"lot {lot.number}", lot.name.lower()):
+            return lot.id
+    return None

@@ -1,4 +1,4 @@
-"""Milk: the shelf, new milk, a test."""
+"""Milk: the shelf, new milk, a pail with its slips, and what became of it."""
 
 from __future__ import annotations
 
@@ -9,11 +9,26 @@ from wtforms import Field
 
 from openpail.craft.errors import CraftError
 from openpail.craft.milk import BREEDS, TREATMENTS
+from openpail.instruments.analyser.reader import NoReading, read
 from openpail.records.errors import RecordError
+from openpail.records.makes import actions as makes
 from openpail.records.milk import actions as milk
-from openpail.records.milk.models import MilkLot
-from openpail.web.edge import Page, dairy, db, house, local, may, needs, now, person_id, refuse
-from openpail.web.milk.forms import MilkForm, TestForm
+from openpail.records.milk import slips
+from openpail.records.milk.models import USES, MilkLot
+from openpail.web.edge import (
+    Page,
+    dairy,
+    db,
+    house,
+    jars,
+    known,
+    local,
+    needs,
+    now,
+    person_id,
+    refuse,
+)
+from openpail.web.milk.forms import FIELD_OF, AwayForm, MilkForm, TestForm, read_slip
 from openpail.web.ui.fields import blame
 
 blueprint = Blueprint("milk", __name__, template_folder="templates")
@@ -27,17 +42,18 @@ def page() -> Page:
 
 
 def _new_form() -> MilkForm:
-    form = MilkForm()
+    herds = slips.herds(db(), dairy())
+    form = MilkForm().of(herds)
     if not form.milked.data and not form.is_submitted():
         form.milked.data = f"{local(now()):%Y-%m-%dT%H:%M}"
-        form.breed.data = "goat"
+        last = next((lot.herd_id for lot in milk.waiting(db(), dairy()) if lot.herd_id), None)
+        form.breed.data = str(last or herds[0].id) if herds else "goat"
     return form
 
 
 def _shelf(form: MilkForm | None = None, lot: MilkLot | None = None, **more: object) -> Page:
-    moment = now()
     pails = [
-        (each, milk.fitness_of(each, moment, house()), milk.hours_old(each, moment))
+        (each, slips.fitness_of(each, known()), slips.hours_old(each, now()))
         for each in milk.waiting(db(), dairy())
     ]
     return render_template(
@@ -45,9 +61,11 @@ def _shelf(form: MilkForm | None = None, lot: MilkLot | None = None, **more: obj
         pails=pails,
         form=form,
         lot=lot,
-        left_l=milk.left_l,
+        left_l=slips.left_l,
+        in_freezer=slips.in_freezer,
         breeds=BREEDS,
         treatments=TREATMENTS,
+        jars=jars(),
         **more,
     )
 
@@ -60,7 +78,9 @@ def new() -> Page:
     if form.validate_on_submit():
         try:
             slip = None if form.is_blank else form.slip()
-            lot = milk.take_in(db(), dairy(), form.new_milk(), now(), house(), slip, person_id())
+            lot = milk.take_in(
+                db(), dairy(), form.new_milk(), now(), house(), slip, person_id(), form.way
+            )
         except (CraftError, RecordError) as error:
             refuse()
             blame(_field_of(form, error), error.words)
@@ -70,37 +90,54 @@ def new() -> Page:
 
 
 def _field_of(form: TestForm, error: CraftError | RecordError) -> Field:
-    """The field an error's words belong to, by what they speak of."""
-    names = {"Fat": "fat", "Protein": "protein", "Casein": "casein", "pH": "ph"}
-    first = error.words.split()[0]
-    if first in names:
-        return form[names[first]]
-    if getattr(error, "field", "") == "collected_at":
-        return form["milked"]
-    if "°C" in error.words and "celsius" in form:
-        return form["celsius"]
-    return form["amount"] if "amount" in form else form["fat"]
+    """The field that an error's words are about."""
+    about = error.about if isinstance(error, CraftError) else error.field
+    name = FIELD_OF.get(about, "amount")
+    return form[name] if name in form else form["fat"]
 
 
 @blueprint.get("/milk/<uuid:lot_id>")
 @needs("dairy.read")
 def one(lot_id: uuid.UUID) -> Page:
-    """One pail: its test, its age, what it is fit for."""
-    return _one(lot_id, TestForm())
+    """One pail: its slips, its age, what it is fit for, what became of it."""
+    return _one(lot_id)
 
 
-def _one(lot_id: uuid.UUID, test: TestForm) -> Page:
+def _one(
+    lot_id: uuid.UUID,
+    test: TestForm | None = None,
+    away_form: AwayForm | None = None,
+    said: str = "",
+) -> Page:
     lot = milk.lot(db(), dairy(), lot_id)
-    made_of = milk.composition_of(lot, house())
-    pour = milk.pour_of(lot, now(), house()) if lot.left_kg > 0.01 else None
+    made_of = slips.composition_of(lot, house(), known().herd_of(lot))
+    there = lot.left_kg > 0.01
     return _shelf(
         lot=lot,
         made_of=made_of,
-        pour=pour,
-        fitness=milk.fitness_of(lot, now(), house()),
-        age=milk.hours_old(lot, now()),
-        test=test if may("milk.write") else None,
+        pour=slips.pour_of(lot, known()) if there and not slips.in_freezer(lot) else None,
+        fitness=slips.fitness_of(lot, known()),
+        age=slips.hours_old(lot, now()),
+        test=test or TestForm(formdata=None),
+        test_open=test is not None,
+        away_form=away_form or AwayForm(formdata=None),
+        away_open=away_form is not None,
+        said=said,
+        went=_went(lot),
     )
+
+
+def _went(lot: MilkLot) -> list[tuple[str, str, float]]:
+    """What became of a lot, with the way to it: a make, or elsewhere, kg."""
+    rows = [
+        (f"make {make.number}, {make.name}", url_for("vat.page", make_id=make.id), part.mass_kg)
+        for part, make in makes.of_lot(db(), lot)
+    ]
+    rows += [
+        (USES[use.kind] + (f", {use.note}" if use.note else ""), "", use.mass_kg)
+        for use in lot.uses
+    ]
+    return rows
 
 
 @blueprint.post("/milk/<uuid:lot_id>/test")
@@ -114,18 +151,54 @@ def add_test(lot_id: uuid.UUID) -> Page:
             blame(form.fat, "Nothing is written on the slip yet.")
         else:
             try:
-                milk.add_test(db(), lot, form.slip(), now(), house(), person_id())
+                slips.add_test(db(), lot, form.slip(), now(), house(), person_id(), form.way)
             except CraftError as error:
                 refuse()
                 blame(_field_of(form, error), error.words)
             else:
-                return redirect(url_for("milk.one", lot_id=lot.id))
+                return redirect(url_for("milk.one", lot_id=lot_id))
     return _one(lot_id, form)
+
+
+@blueprint.post("/milk/<uuid:lot_id>/analyser")
+@needs("milk.write")
+def from_analyser(lot_id: uuid.UUID) -> Page:
+    """Read the cup in the analyser; what it says is shown, and kept only when the maker does."""
+    lot = milk.lot(db(), dairy(), lot_id)
+    try:
+        reading = read(dairy().analyser, f"lot-{lot.number}")
+    except NoReading as error:
+        return _one(lot_id, TestForm(formdata=None), said=error.words)
+    again = " It took a second try." if reading.tries > 1 else ""
+    words = f"Read from the analyser.{again} Look at it, then keep it."
+    return _one(lot_id, read_slip(reading.test), said=words)
 
 
 @blueprint.post("/milk/<uuid:lot_id>/away")
 @needs("milk.write")
 def away(lot_id: uuid.UUID) -> Page:
-    """The rest is fed or thrown away."""
-    milk.pour_away(db(), milk.lot(db(), dairy(), lot_id))
-    return redirect(url_for("milk.page"))
+    """Some of it, or the rest, is fed, given or thrown away."""
+    lot = milk.lot(db(), dairy(), lot_id)
+    form = AwayForm()
+    if form.validate_on_submit():
+        try:
+            milk.send_elsewhere(
+                db(), lot, form.kind.data, form.amount.base, now(), form.note.data or "",
+                person_id(),
+            )  # fmt: skip
+        except (CraftError, RecordError) as error:
+            refuse()
+            blame(form.amount, error.words)
+        else:
+            return redirect(url_for("milk.page" if lot.left_kg < 0.01 else "milk.one",
+                                    lot_id=lot_id if lot.left_kg >= 0.01 else None))  # fmt: skip
+    return _one(lot_id, away_form=form)
+
+
+@blueprint.post("/milk/<uuid:lot_id>/thaw")
+@needs("milk.write")
+def thaw(lot_id: uuid.UUID) -> Page:
+    """The milk leaves the freezer."""
+    lot = milk.lot(db(), dairy(), lot_id)
+    milk.thaw(db(), dairy(), lot, now())
+    return redirect(url_for("milk.one", lot_id=lot_id))

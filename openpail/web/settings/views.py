@@ -2,21 +2,26 @@
 
 from __future__ import annotations
 
+import re
 import uuid
 from datetime import date
 
-from flask import Blueprint, redirect, render_template, url_for
+from flask import Blueprint, redirect, render_template, request, url_for
 from flask_wtf import FlaskForm
-from wtforms import DateField, RadioField, SelectField, StringField
+from wtforms import DateField, RadioField, SelectField, StringField, TextAreaField, TimeField
 from wtforms.validators import InputRequired, Optional
 
+from openpail.craft import vat as craft_vat
+from openpail.craft.errors import CraftError, Unknown
 from openpail.craft.job import Ways
 from openpail.craft.products import Product
+from openpail.craft.units import parse_number
 from openpail.records.dairy import actions as dairies
+from openpail.records.dairy.models import Vat
 from openpail.records.errors import RecordError
 from openpail.records.stock import actions as stock
 from openpail.web.account.forms import DairyForm, zones
-from openpail.web.edge import Page, dairy, db, may, needs, now, refuse, today
+from openpail.web.edge import Page, dairy, db, house, jars, may, needs, now, refuse, today
 from openpail.web.ui.fields import AmountField, NumberField, blame, choices
 
 blueprint = Blueprint("settings", __name__, template_folder="templates")
@@ -28,6 +33,44 @@ class VatForm(FlaskForm):
     name = StringField("Name", [InputRequired("Give the vat a name.")])
     brim = AmountField("Holds to the brim", "volume")
     diameter = NumberField("Inner diameter, cm")
+
+
+class JarForm(FlaskForm):
+    """A jar or bucket that stands for its litres."""
+
+    name = StringField("Name")
+    holds = AmountField("Holds", "volume")
+
+
+class FillsForm(FlaskForm):
+    """Measured fills of a vat: a line each, cm and litres."""
+
+    fills = TextAreaField("Measured fills, a line each: cm, then litres")
+
+    def pairs(self) -> list[tuple[float, float]]:
+        """The fills. Raises CraftError with words for the first line that is not one."""
+        found = []
+        for line in (self.fills.data or "").splitlines():
+            parts = re.split(r"\s*[;:=\t]\s*|\s+", line.strip().removesuffix("L").strip())
+            if parts == [""]:
+                continue
+            if len(parts) != 2:
+                raise Unknown(f"“{line.strip()}”: write cm and litres, like 15 14.6.")
+            found.append((parse_number(parts[0]), parse_number(parts[1])))
+        return found
+
+
+class AnalyserForm(FlaskForm):
+    """Where the milk analyser answers."""
+
+    analyser = StringField("Milk analyser, host:port")
+
+
+class QuietForm(FlaskForm):
+    """Hours in which no hands-on step may fall."""
+
+    quiet_from = TimeField("Quiet from", [InputRequired("Write it like 22:30.")])
+    quiet_until = TimeField("until", [InputRequired("Write it like 06:30.")])
 
 
 class BottleForm(FlaskForm):
@@ -105,6 +148,9 @@ def _forms() -> dict[str, FlaskForm]:
     return {
         "dairy_form": DairyForm(obj=dairy(), prefix="dairy"),
         "vat_form": VatForm(prefix="vat"),
+        "jar_form": JarForm(prefix="jar"),
+        "analyser_form": AnalyserForm(prefix="analyser", analyser=dairy().analyser),
+        "quiet_form": QuietForm(obj=dairy(), prefix="quiet"),
         "bottle_form": BottleForm(prefix="bottle"),
         "ways_form": WaysForm(
             prefix="ways",
@@ -122,6 +168,7 @@ def _page(**changed: FlaskForm) -> Page:
         "settings/page.html",
         **(_forms() | changed),
         vats=dairies.vats(db(), dairy()),
+        jars=jars(),
         bottles=bottles,
         zones=zones(),
         editable=may("dairy.write"),
@@ -171,6 +218,92 @@ def add_vat() -> Page:
         else:
             return redirect(url_for("settings.page"))
     return _page(vat_form=form)
+
+
+@blueprint.get("/dairy/vats/<uuid:vat_id>")
+@needs("dairy.read")
+def dip_stick(vat_id: uuid.UUID) -> Page:
+    """A vat's dip-stick table, from its diameter or from measured fills."""
+    vat = dairies.vat(db(), dairy(), vat_id)
+    lines = "\n".join(f"{cm:g} {litres:g}" for cm, litres in vat.measured)
+    return _dip_stick(vat, FillsForm(fills=lines))
+
+
+def _dip_stick(vat: Vat, form: FillsForm) -> Page:
+    every = 1.0 if vat.brim_l <= 60 else 2.0
+    table = craft_vat.dip_stick(vat.brim_l, vat.diameter_cm, vat.measured, every)
+    return render_template(
+        "settings/dip_stick.html",
+        vat=vat,
+        form=form,
+        table=table,
+        most=craft_vat.most_l(vat.brim_l, house()),
+        editable=may("dairy.write"),
+    )
+
+
+@blueprint.post("/dairy/vats/<uuid:vat_id>")
+@needs("dairy.write")
+def measure_fills(vat_id: uuid.UUID) -> Page:
+    """Fills measured with a jug and a stick."""
+    vat = dairies.vat(db(), dairy(), vat_id)
+    form = FillsForm()
+    try:
+        dairies.measure_fills(db(), vat, form.pairs())
+    except CraftError as error:
+        refuse()
+        blame(form.fills, error.words)
+        return _dip_stick(vat, form)
+    return redirect(url_for("settings.dip_stick", vat_id=vat_id))
+
+
+@blueprint.post("/dairy/jars")
+@needs("dairy.write")
+def add_jar() -> Page:
+    """A jar or bucket becomes a unit."""
+    form = JarForm(prefix="jar")
+    if form.validate_on_submit():
+        try:
+            dairies.add_measure(db(), dairy(), form.name.data or "", form.holds.base or 0.0)
+        except RecordError as error:
+            refuse()
+            blame(form[error.field or "name"], error.words)
+        else:
+            return redirect(url_for("settings.page"))
+    return _page(jar_form=form)
+
+
+@blueprint.post("/dairy/jars/drop")
+@needs("dairy.write")
+def drop_jar() -> Page:
+    """A jar is broken."""
+    dairies.drop_measure(db(), dairy(), request.form.get("name", ""))
+    return redirect(url_for("settings.page"))
+
+
+@blueprint.post("/dairy/analyser")
+@needs("dairy.write")
+def set_analyser() -> Page:
+    """Where the milk analyser answers."""
+    form = AnalyserForm(prefix="analyser")
+    try:
+        dairies.set_analyser(db(), dairy(), form.analyser.data or "")
+    except RecordError as error:
+        refuse()
+        blame(form.analyser, error.words)
+        return _page(analyser_form=form)
+    return redirect(url_for("settings.page"))
+
+
+@blueprint.post("/dairy/quiet")
+@needs("dairy.write")
+def set_quiet() -> Page:
+    """The quiet hours."""
+    form = QuietForm(prefix="quiet")
+    if form.validate_on_submit():
+        dairies.set_quiet(db(), dairy(), form.quiet_from.data, form.quiet_until.data)
+        return redirect(url_for("settings.page"))
+    return _page(quiet_form=form)
 
 
 @blueprint.post("/dairy/bottles")

@@ -9,12 +9,14 @@ from flask_wtf import FlaskForm
 
 from openpail.craft.safety import DEFERRAL
 from openpail.formats import recipe_file
+from openpail.records.bench import actions as benches
 from openpail.records.dairy import actions as dairies
 from openpail.records.makes import actions as makes
 from openpail.records.makes.freeze import freeze
 from openpail.records.milk import actions as milk
+from openpail.records.milk import slips
 from openpail.records.recipes import actions as recipes
-from openpail.web.edge import Page, dairy, db, house, needs, now, person_id, refuse
+from openpail.web.edge import Page, dairy, db, house, known, needs, now, person_id, refuse
 from openpail.web.sheet.asked import Asked, Worked, read, work_out
 from openpail.web.ui import draw
 
@@ -37,16 +39,15 @@ def _asked() -> Asked:
 
 
 def _choose(asked: Asked) -> Page:
-    moment = now()
     pails = [
-        (lot, milk.fitness_of(lot, moment, house()), milk.hours_old(lot, moment))
+        (lot, slips.fitness_of(lot, known()), slips.hours_old(lot, now()))
         for lot in milk.waiting(db(), dairy())
     ]
     return render_template(
         "sheet/choose.html",
         asked=asked,
         pails=pails,
-        left_l=milk.left_l,
+        left_l=slips.left_l,
         recipes=[recipe_file.read(v.document) for v in recipes.newest_versions(db(), dairy())],
         vats=dairies.vats(db(), dairy()),
         tried=bool(request.args),
@@ -72,7 +73,7 @@ def _shown(asked: Asked, worked: Worked) -> dict[str, object]:
         "recipes": recipes.newest_versions(db(), dairy()),
         "form": FlaskForm(),
         "deferral": DEFERRAL,
-        "volume_l": sum(milk.left_l(lot) for lot in asked.lots),
+        "volume_l": sum(draw.litres - draw.cream_l for draw in worked.draws),
     }
 
 
@@ -112,15 +113,17 @@ def start() -> Page:
     assert worked.sheet and asked.version and asked.vat
     frozen = freeze(worked.job, worked.sheet, worked.cautions, asked.version.document)
     make = makes.start(
-        db(), dairy(), asked.version, asked.vat, asked.lots, frozen, house(), now(), why,
+        db(), dairy(), asked.version, asked.vat, worked.draws, frozen, house(), now(), why,
         person_id(),
     )  # fmt: skip
+    if asked.bench:
+        benches.used(db(), asked.bench)
     return redirect(url_for("vat.page", make_id=make.id))
 
 
 def _refusal(worked: Worked, why: str) -> str:
-    if worked.refusal:
-        return worked.refusal
+    if worked.refusal or worked.hold:
+        return worked.refusal or worked.hold
     hard = [stop for stop in worked.stops if stop.hard]
     if hard:
         return f"{hard[0].title} {hard[0].words}"

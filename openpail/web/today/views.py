@@ -12,9 +12,10 @@ from openpail.craft.plan import MakeDay, StepState
 from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
 from openpail.records.milk import actions as milk
+from openpail.records.milk import slips
 from openpail.records.pieces import actions as pieces
 from openpail.records.pieces.models import Care, Piece
-from openpail.web.edge import Page, dairy, db, house, needs, now, person_id, today, zone
+from openpail.web.edge import Page, dairy, db, known, needs, now, person_id, today, zone
 from openpail.web.ui import draw
 from openpail.web.vat.state import state_of
 
@@ -50,7 +51,7 @@ def page() -> Page:
     days = [(make, state_of(make)) for make in makes.under_way(db(), dairy())]
     moment = now()
     waiting = [
-        (lot, milk.fitness_of(lot, moment, house()), milk.hours_old(lot, moment))
+        (lot, slips.fitness_of(lot, known()), slips.hours_old(lot, moment))
         for lot in milk.waiting(db(), dairy())
     ]
     return render_template(
@@ -63,7 +64,9 @@ def page() -> Page:
         cares=_grouped(pieces.due_by(db(), dairy(), today())),
         coming=_grouped(_coming()),
         waiting=waiting,
-        left_l=milk.left_l,
+        left_l=slips.left_l,
+        in_freezer=slips.in_freezer,
+        tasks=milk.tasks(db(), dairy(), today() + timedelta(days=7)),
     )
 
 

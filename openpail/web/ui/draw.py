@@ -5,9 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
+from math import ceil, floor
 from zoneinfo import ZoneInfo
 
 from openpail.craft.figure import Figure
+from openpail.craft.herd import Month
 from openpail.craft.sheet import Firmness, SetTimes
 
 _PAIL_TOP, _PAIL_BOTTOM = 34.0, 116.0
@@ -236,3 +238,104 @@ def balance(expected: Figure, real_kg: float) -> Balance:
         words = f"{100 * abs(share):.0f} % {side} than expected, outside its range. {look}"
     low, high = x(expected.value - spread), x(expected.value + spread)
     return Balance(low, high - low, x(expected.value), x(real_kg), words)
+
+
+@dataclass(frozen=True, slots=True)
+class Season:
+    """A herd's year: a path and dots for each part, marks below, and the scale at the left."""
+
+    lines: tuple[tuple[str, str, tuple[tuple[float, float], ...]], ...]
+    months: tuple[tuple[float, str], ...]
+    scale: tuple[tuple[float, str], ...]
+    ratio: tuple[tuple[float, str], ...]
+
+
+SEASON_WIDTH, SEASON_HEIGHT = 520.0, 150.0
+
+
+def season(months: Sequence[Month]) -> Season:
+    """Scale a herd's months into the chart's box; casein to fat is written under each month."""
+    values = [v for m in months for v in (m.fat_pct, m.protein_pct) if v is not None]
+    low, high = floor(min(values, default=0.0)), ceil(max(values, default=1.0) + 0.01)
+    first = months[0].first
+    spans = [(m.first.year - first.year) * 12 + m.first.month - first.month for m in months]
+    last = max(spans[-1], 1)
+
+    def point(i: int, value: float) -> tuple[float, float]:
+        return (
+            round(SEASON_WIDTH * spans[i] / last, 1),
+            round(SEASON_HEIGHT * (1 - (value - low) / (high - low)), 1),
+        )
+
+    lines = []
+    for name, words in (("fat_pct", "fat"), ("protein_pct", "true protein")):
+        dots = tuple(
+            point(i, value) for i, m in enumerate(months) if (value := getattr(m, name)) is not None
+        )
+        if dots:
+            path = "M" + " L".join(f"{x},{y}" for x, y in dots)
+            lines.append((words, path, dots))
+    return Season(
+        tuple(lines),
+        tuple((point(i, low)[0], f"{m.first:%b}") for i, m in enumerate(months)),
+        tuple((point(0, value)[1], f"{value:g}") for value in range(int(low), int(high) + 1)),
+        tuple(
+            (point(i, low)[0], f"{m.casein_to_fat:.2f}")
+            for i, m in enumerate(months)
+            if m.casein_to_fat
+        ),
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class BenchVat:
+    """The vat on the bench, cut open: layers from below, the level, the head-room line."""
+
+    layers: tuple[tuple[float, float, str, str], ...]
+    level_y: float
+    head_room_y: float
+
+
+BENCH_HEIGHT = 300.0
+
+
+def bench_vat(layers: Sequence[tuple[str, str, float]], brim_l: float, most_l: float) -> BenchVat:
+    """Scale layers (animal, words, litres) into a vat 300 high; what is over the brim is cut."""
+    drawn, below = [], 0.0
+    for species, words, litres in layers:
+        height = BENCH_HEIGHT * min(litres, max(0.0, brim_l - below)) / brim_l
+        y = BENCH_HEIGHT * (1 - min(1.0, below / brim_l)) - height
+        drawn.append((round(y, 1), round(height, 1), species, words))
+        below += litres
+    return BenchVat(
+        tuple(drawn),
+        round(BENCH_HEIGHT * (1 - min(1.0, below / brim_l)), 1),
+        round(BENCH_HEIGHT * (1 - most_l / brim_l), 1),
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class PartBar:
+    """A part of the blend on a rail: how far it goes, its spread, and the target's place."""
+
+    width: float
+    spread_x: float
+    spread_width: float
+    target_x: float | None
+
+
+BAR_WIDTH = 300.0
+
+
+def part_bar(figure: Figure, target: float | None) -> PartBar:
+    """Scale a part with its spread (two standard deviations) and its target onto a rail."""
+    spread = 2 * (figure.sd or 0.0)
+    top = 1.15 * max(figure.value + spread, target or 0.0, 1e-9)
+
+    def x(value: float) -> float:
+        return round(BAR_WIDTH * min(1.0, max(0.0, value / top)), 1)
+
+    low, high = x(figure.value - spread), x(figure.value + spread)
+    return PartBar(
+        x(figure.value), low, round(high - low, 1), None if target is None else x(target)
+    )

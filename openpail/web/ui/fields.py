@@ -11,6 +11,7 @@ from wtforms.validators import StopValidation
 
 from openpail.craft.errors import CraftError
 from openpail.craft.units import Amount, Dimension, parse_amount, parse_number
+from openpail.web.edge import jars
 
 
 def blame(field: Field, words: str) -> None:
@@ -61,7 +62,7 @@ class AmountField(_Typed):
         for dimension in self.dimensions:
             try:
                 default = default_unit(dimension) if dimension == self.dimensions[0] else ""
-                self.amount = parse_amount(text, dimension, g.dairy.volume_system, default)
+                self.amount = parse_amount(text, dimension, g.dairy.volume_system, default, jars())
                 return
             except CraftError as error:
                 first = first or error

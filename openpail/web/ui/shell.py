@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from flask import Blueprint, Flask, current_app, g, url_for
 from flask_login import current_user
 
+from openpail.records.bench import actions as benches
 from openpail.records.makes import actions as makes
 from openpail.records.milk import actions as milk
 from openpail.records.pieces import actions as pieces
@@ -57,13 +58,19 @@ def line() -> tuple[Station, ...]:
         Vessel("vat", make.name, url_for("vat.page", make_id=make.id))
         for make in makes.under_way(session, dairy)
     )
+    on_bench = tuple(
+        Vessel("vat", "poured" if each.state == "poured" else "to pour",
+               url_for("bench.vat", vat_id=each.vat_id))
+        for each in benches.open_benches(session, dairy)
+        if each.pours
+    )  # fmt: skip
     on_shelf = (Vessel("pail", f"{waiting} waiting", url_for("milk.page")),) if waiting else ()
     plural = "s" if resting != 1 else ""
     words = f"{resting} cheese{plural}"
     at_rest = (Vessel("cheese", words, url_for("cave.page")),) if resting else ()
     return (
         Station("Milk", url_for("milk.page"), on_shelf),
-        Station("Bench", None),
+        Station("Bench", url_for("bench.page"), on_bench),
         Station("Sheet", url_for("sheet.page")),
         Station("Vat", url_for("vat.index"), at_vat),
         Station("Press & salt", None),

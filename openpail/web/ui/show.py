@@ -20,7 +20,7 @@ def install(app: Flask) -> None:
         volume=volume, mass=mass, degrees=degrees, clock=clock, day=day, ago=ago, span=span,
         until=until, change=change, parts=parts, ledger=ledger, figure_from=Figure.from_json,
         number=number, stamp=stamp, degree_sign=degree_sign, plus_minus=plus_minus, hours=hours,
-        now_=now,
+        now_=now, today_=today, hours_ago=hours_ago, hours_on=hours_on,
     )  # fmt: skip
 
 
@@ -56,7 +56,8 @@ def plus_minus(figure: Figure) -> str:
     """The spread of a figure (two standard deviations), "" when there is none worth saying."""
     if not figure.sd or not figure.value or 2 * figure.sd / abs(figure.value) < 0.02:
         return ""
-    return f"± {number(2 * figure.sd)} {figure.unit}"
+    unit = "" if figure.unit in ("×", "pH") else f" {figure.unit}"
+    return f"± {number(2 * figure.sd)}{unit}"
 
 
 def ledger(figure: Figure) -> list[dict[str, object]]:
@@ -154,6 +155,16 @@ def span(minutes: float) -> str:
 def hours(value: float) -> str:
     """An age: 3 h, 52 h, 5 days."""
     return f"{value:.0f} h" if value < 72 else f"{value / 24:.0f} days"
+
+
+def hours_ago(value: float) -> datetime:
+    """The moment so many hours ago."""
+    return now() - timedelta(hours=value)
+
+
+def hours_on(value: float) -> datetime:
+    """The moment so many hours from now."""
+    return now() + timedelta(hours=value)
 
 
 def until(moment: datetime) -> str:

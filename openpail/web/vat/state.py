@@ -95,7 +95,7 @@ def vessel(make: Make, vat: Vat) -> Vessel:
     litres = sum(part.volume_l for part in makes.milk_of(db(), make))
     pours = make.frozen["milk"]["pours"]
     most = max(pours, key=lambda each: each["mass_kg"])
-    level = f"{show.number(level_cm(litres, vat.diameter_cm), 1)} cm"
+    level = f"{show.number(level_cm(litres, vat.diameter_cm, vat.measured), 1)} cm"
     inside = f"{show.volume(litres)} in the {vat.name}"
     section = draw.vat_section(litres, vat.brim_l, house().number("vat.head_room"))
     species = most["breed"].split("_")[0]

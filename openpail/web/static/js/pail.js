@@ -2,7 +2,7 @@
 (function () {
   "use strict";
 
-  const places = { t: "/", m: "/milk", s: "/sheet", v: "/vat", c: "/cave", a: "/table" };
+  const places = { t: "/", m: "/milk", b: "/bench", s: "/sheet", v: "/vat", c: "/cave", a: "/table" };
 
   function typing(target) {
     return target.closest("input, textarea, select, [contenteditable]") !== null;
@@ -35,7 +35,20 @@
       }
     });
   }
-  document.addEventListener("DOMContentLoaded", tick);
+
+  // The age clock of a pail: hours since milking; when its verdict is due to turn, it says so.
+  function age() {
+    const now = Date.now() + offset;
+    document.querySelectorAll("[data-since]").forEach(function (node) {
+      const hours = (now - Date.parse(node.dataset.since)) / 3600000;
+      node.textContent = hours < 72 ? Math.round(hours) + " h" : Math.round(hours / 24) + " days";
+    });
+    document.querySelectorAll("[data-turns]").forEach(function (node) {
+      if (Date.parse(node.dataset.turns) < now) node.textContent = "its time is up: load the page again";
+    });
+  }
+  document.addEventListener("DOMContentLoaded", function () { tick(); age(); });
+  setInterval(age, 60000);
   setInterval(tick, 5000);
 
   document.addEventListener("alpine:init", function () {
@@ -67,6 +80,68 @@
 
     Alpine.data("printer", function () {
       return { go() { window.print(); } };
+    });
+
+    // A device is read in the background, so that the page never hangs and may be told to stop.
+    Alpine.data("analyser", function () {
+      return {
+        busy: false,
+        stop: null,
+        send(event) {
+          event.preventDefault();
+          const form = event.target;
+          this.stop = new AbortController();
+          this.busy = true;
+          fetch(form.action, { method: "POST", body: new FormData(form), signal: this.stop.signal })
+            .then((answer) => answer.text())
+            .then((html) => {
+              const side = new DOMParser().parseFromString(html, "text/html").getElementById("new");
+              document.getElementById("new").replaceWith(side);
+              const said = document.getElementById("said");
+              if (said) said.focus();
+            })
+            .catch(() => { this.busy = false; });
+        },
+        cancel() {
+          if (this.stop) this.stop.abort();
+          this.busy = false;
+        },
+      };
+    });
+
+    // Every change at the bench goes to the server, which answers with the bench anew.
+    Alpine.data("bench", function () {
+      return {
+        failed: false,
+        send(event) {
+          const form = event.target;
+          if (form.method !== "post" || form.hasAttribute("data-whole")) return;
+          event.preventDefault();
+          this.post(form, event.submitter);
+        },
+        changed(event) {
+          const form = event.target.form;
+          if (form && form.hasAttribute("data-live")) this.post(form, null);
+        },
+        post(form, button) {
+          const body = new FormData(form);
+          if (button && button.name) body.append(button.name, button.value);
+          const focus = (button || document.activeElement || {}).id;
+          fetch(form.action, { method: "POST", body: body, headers: { "X-Fragment": "1" } })
+            .then((answer) => {
+              if (answer.status >= 500 || answer.redirected) throw new Error("no answer");
+              return answer.text();
+            })
+            .then((html) => {
+              replaceWith(this.$refs.bench, html);
+              this.failed = false;
+              age();
+              const again = focus && document.getElementById(focus);
+              if (again) again.focus();
+            })
+            .catch(() => { this.failed = true; });
+        },
+      };
     });
 
     Alpine.data("sheet", function () {

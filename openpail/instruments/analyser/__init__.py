@@ -1,0 +1,1 @@
+"""The milk analyser: its protocol (PROTOCOL.md), its reader and its stand-in."""

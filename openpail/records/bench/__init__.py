@@ -1,0 +1,1 @@
+"""The Bench: what is to be poured, and what really was."""

@@ -1,0 +1,330 @@
+"""What is done at the Bench: milk is planned into a vat, poured, compared, and goes on."""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from openpail.craft.blend import Pour
+from openpail.craft.errors import NotPossible
+from openpail.craft.milk import species_of
+from openpail.records.base import Json
+from openpail.records.bench.models import Bench, Mix
+from openpail.records.dairy.models import Dairy, Vat
+from openpail.records.errors import NotHere, RecordError
+from openpail.records.milk import actions as milk
+from openpail.records.milk.actions import Draw
+from openpail.records.milk.models import MilkLot
+from openpail.records.milk.slips import Known, cream_pour, in_freezer, kg_of, left_l, pour_of
+
+_OPEN = ("planned", "poured")
+_NEAR_L = 1e-6
+
+
+def bench_of(session: Session, dairy: Dairy, vat: Vat, now: datetime) -> Bench:
+    """The open bench of a vat, begun when there is none."""
+    found = peek(session, dairy, vat)
+    if found:
+        return found
+    bench = Bench(
+        dairy_id=dairy.id, id=uuid.uuid4(), vat_id=vat.id, state="planned", pours=[], planned=[],
+        targets={}, recipe_key="", accepted="", created_at=now,
+    )  # fmt: skip
+    session.add(bench)
+    session.flush()
+    return bench
+
+
+def peek(session: Session, dairy: Dairy, vat: Vat) -> Bench | None:
+    """The open bench of a vat, None when nothing stands there."""
+    query = select(Bench).where(
+        Bench.dairy_id == dairy.id, Bench.vat_id == vat.id, Bench.state.in_(_OPEN)
+    )
+    return session.scalar(query)
+
+
+def open_benches(session: Session, dairy: Dairy) -> list[Bench]:
+    """Benches with milk on them, the newest first."""
+    query = (
+        select(Bench)
+        .where(Bench.dairy_id == dairy.id, Bench.state.in_(_OPEN))
+        .order_by(Bench.created_at.desc())
+    )
+    return list(session.scalars(query))
+
+
+def bench(session: Session, dairy: Dairy, bench_id: uuid.UUID) -> Bench:
+    """One bench. Raises NotHere."""
+    found = session.get(Bench, (dairy.id, bench_id))
+    if not found:
+        raise NotHere("no such bench")
+    return found
+
+
+def choose_recipe(session: Session, bench: Bench, key: str) -> None:
+    """The recipe this vat is for; "" for none yet."""
+    bench.recipe_key = key
+    bench.accepted = ""
+    session.flush()
+
+
+def set_pour(session: Session, bench: Bench, lot: MilkLot, litres: float, typed: str = "") -> None:
+    """Plan so many litres of a lot into the vat; 0 takes it out again.
+
+    Raises: RecordError once poured, craft's NotPossible for more than there is.
+    """
+    _still_planned(bench)
+    _check_lot(lot, litres)
+    _put(bench, {"lot": str(lot.id), "litres": litres, "typed": typed, "cream_pct": None})
+    session.flush()
+
+
+def set_cream_off(
+    session: Session, bench: Bench, lot: MilkLot, litres: float, cream_pct: float
+) -> None:
+    """Plan so many litres of cream off a lot in this vat (0 or more); 0 leaves it on.
+
+    Raises: RecordError once poured, craft's NotPossible when the lot is not in the vat.
+    """
+    _still_planned(bench)
+    if litres > 0 and not any(_is(part, lot.id, cream=False) for part in bench.pours):
+        raise NotPossible(f"{lot.name} is not in this vat: its cream cannot be taken off here.")
+    _put(bench, {"lot": str(lot.id), "litres": -litres, "typed": "", "cream_pct": cream_pct})
+    session.flush()
+
+
+def _put(bench: Bench, part: Json) -> None:
+    cream = part["cream_pct"] is not None
+    others = [each for each in bench.pours if not _is(each, uuid.UUID(part["lot"]), cream=cream)]
+    if abs(part["litres"]) > _NEAR_L:
+        others.append(part)
+    elif not cream:  # without its milk there is no cream to take
+        others = [each for each in others if each["lot"] != part["lot"]]
+    bench.pours = others
+
+
+def _is(part: Json, lot_id: uuid.UUID, *, cream: bool) -> bool:
+    return part["lot"] == str(lot_id) and (part["cream_pct"] is not None) == cream
+
+
+def planned_l(bench: Bench, lot: MilkLot) -> float:
+    """Litres of a lot that stand in this vat, without its cream taken off."""
+    mine = (part["litres"] for part in bench.pours if _is(part, lot.id, cream=False))
+    return float(sum(mine))
+
+
+def _still_planned(bench: Bench) -> None:
+    if bench.state != "planned":
+        raise RecordError("This vat is poured already. Take it back to the plan first.")
+
+
+def _check_lot(lot: MilkLot, litres: float) -> None:
+    if litres < 0:
+        raise NotPossible(f"{lot.name}: write how much goes in, 0 or more.")
+    if litres > 0 and in_freezer(lot):
+        raise NotPossible(f"{lot.name} is in the freezer: thaw it in the fridge first.")
+    if litres > left_l(lot) + 0.005:
+        raise NotPossible(f"{lot.name}: {left_l(lot):.1f} L is left, not {litres:.1f}.")
+
+
+def plan_all(
+    session: Session, bench: Bench, lots: Mapping[uuid.UUID, MilkLot], litres: Mapping[str, float]
+) -> None:
+    """Plan several lots at once (a suggestion, a saved mix); the others leave the vat.
+
+    Raises: as `set_pour`; nothing is changed then.
+    """
+    _still_planned(bench)
+    parts = []
+    for key, amount in litres.items():
+        lot = lots[uuid.UUID(key)]
+        _check_lot(lot, amount)
+        if amount > _NEAR_L:
+            amount = min(amount, left_l(lot))
+            parts.append({"lot": key, "litres": amount, "typed": "", "cream_pct": None})
+    bench.pours = parts
+    session.flush()
+
+
+def pour_really(
+    session: Session,
+    bench: Bench,
+    real: Mapping[str, float],
+    lots: Mapping[uuid.UUID, MilkLot],
+    now: datetime,
+) -> None:
+    """Note what really went in, litres by lot id ("cream:" before it for cream taken off).
+
+    Raises: RecordError with nothing planned, craft's NotPossible for more than there is.
+    """
+    _still_planned(bench)
+    if not bench.pours:
+        raise RecordError("Nothing is planned into this vat yet.")
+    parts = []
+    for part in bench.pours:
+        lot = lots[uuid.UUID(part["lot"])]
+        cream = part["cream_pct"] is not None
+        litres = real[f"cream:{lot.id}" if cream else str(lot.id)]
+        if not cream:
+            _check_lot(lot, litres)
+        if litres > _NEAR_L:
+            parts.append({**part, "litres": -litres if cream else litres})
+    if not any(part["litres"] > 0 for part in parts):
+        raise RecordError("Write what really went in.")
+    bench.planned, bench.pours = bench.pours, parts
+    bench.state, bench.poured_at, bench.accepted = "poured", now, ""
+    session.flush()
+
+
+def back_to_plan(session: Session, bench: Bench) -> None:
+    """What was noted as poured was not so, or is mended: the real amounts are the plan now."""
+    bench.state, bench.poured_at, bench.accepted = "planned", None, ""
+    bench.planned = []
+    session.flush()
+
+
+def accept(session: Session, bench: Bench, why: str) -> None:
+    """A ratio that is off is let stand, with why. Raises RecordError without a word."""
+    if not why.strip():
+        raise RecordError("Write why it may stand as it is.", "why")
+    bench.accepted = why.strip()
+    session.flush()
+
+
+def clear(session: Session, bench: Bench) -> None:
+    """Nothing of this bench goes on; the milk was never taken from its lots."""
+    bench.state = "cleared"
+    session.flush()
+
+
+def used(session: Session, bench: Bench) -> None:
+    """The bench's milk went into a make."""
+    bench.state = "used"
+    session.flush()
+
+
+def set_targets(session: Session, bench: Bench, targets: Json) -> None:
+    """Keep the targets as typed."""
+    bench.targets = targets
+    session.flush()
+
+
+@dataclass(frozen=True, slots=True)
+class Standing:
+    """What stands on a bench: its lots, pours as craft sees them, and draws for a make."""
+
+    lots: dict[uuid.UUID, MilkLot]
+    pours: tuple[Pour, ...]
+    draws: tuple[Draw, ...]
+
+
+def standing(session: Session, dairy: Dairy, parts: Sequence[Json], at: Known) -> Standing:
+    """Read a bench's parts as pours and draws; a lot used up elsewhere in between is refused.
+
+    Raises: craft's OutOfRange for cream no richer than its milk.
+    """
+    lots = milk.lots_by_id(session, dairy, [uuid.UUID(part["lot"]) for part in parts])
+    pours, draws = [], []
+    for part in parts:
+        lot = lots[uuid.UUID(part["lot"])]
+        if part["cream_pct"] is None:
+            off = next((each for each in parts if _is(each, lot.id, cream=True)), None)
+            cream_l = -off["litres"] if off else 0.0
+            pours.append(pour_of(lot, at, part["litres"]))
+            cream = cream_pour(lot, at, cream_l, off["cream_pct"]) if off else None
+            if cream:
+                pours.append(cream)
+            draws.append(
+                Draw(lot, part["litres"], kg_of(lot, part["litres"]), cream_l,
+                     -cream.mass.value if cream else 0.0)
+            )  # fmt: skip
+    return Standing(lots, tuple(pours), tuple(draws))
+
+
+def save_mix(
+    session: Session, dairy: Dairy, name: str, bench: Bench, lots: Mapping[uuid.UUID, MilkLot],
+    now: datetime,
+) -> Mix:  # fmt: skip
+    """Keep this blend by name; a mix of that name is replaced. Raises RecordError."""
+    name = name.strip()
+    if not name:
+        raise RecordError("Give the mix a name, like our Tuesday mix.", "name")
+    parts: dict[str, float] = {}
+    for part in bench.pours:
+        if part["cream_pct"] is None:
+            breed = lots[uuid.UUID(part["lot"])].breed
+            parts[breed] = parts.get(breed, 0.0) + part["litres"]
+    if not parts:
+        raise RecordError("Pour something in first.", "name")
+    query = select(Mix).where(Mix.dairy_id == dairy.id, Mix.name == name)
+    mix = session.scalar(query) or Mix(dairy_id=dairy.id, id=uuid.uuid4(), name=name)
+    mix.recipe_key, mix.created_at = bench.recipe_key, now
+    mix.parts = [{"breed": breed, "litres": litres} for breed, litres in parts.items()]
+    session.add(mix)
+    session.flush()
+    return mix
+
+
+def mixes(session: Session, dairy: Dairy) -> list[Mix]:
+    """The saved mixes, by name."""
+    return list(session.scalars(select(Mix).where(Mix.dairy_id == dairy.id).order_by(Mix.name)))
+
+
+def take_mix(session: Session, dairy: Dairy, bench: Bench, mix_id: uuid.UUID) -> None:
+    """Plan a saved mix from the lots on the shelf, the oldest of each animal first.
+
+    Raises: NotHere; craft's NotPossible when an animal's milk does not suffice.
+    """
+    mix = session.get(Mix, (dairy.id, mix_id))
+    if not mix:
+        raise NotHere("no such mix")
+    shelf = [lot for lot in milk.waiting(session, dairy)[::-1]
+             if lot.kind == "milk" and not in_freezer(lot)]  # fmt: skip
+    wanted: dict[str, float] = {}
+    for part in mix.parts:
+        missing = part["litres"]
+        for lot in (each for each in shelf if each.breed == part["breed"]):
+            taken = min(missing, left_l(lot))
+            missing -= taken
+            if taken > _NEAR_L:
+                wanted[str(lot.id)] = taken
+        if missing > 0.005:
+            raise NotPossible(
+                f"“{mix.name}” wants {part['litres']:.1f} L of {part['breed'].replace('_', ' ')} "
+                f"milk, and {part['litres'] - missing:.1f} L is on the shelf."
+            )
+    bench.recipe_key = mix.recipe_key or bench.recipe_key
+    plan_all(session, bench, {lot.id: lot for lot in shelf}, wanted)
+
+
+def mend(session: Session, dairy: Dairy, bench: Bench, species: str, litres: float) -> None:
+    """Pour so many litres more of an animal (the oldest spare first), or hold some back (under 0).
+
+    Raises: RecordError once poured, craft's NotPossible when the shelf does not hold so much.
+    """
+    _still_planned(bench)
+    there = {part["lot"]: part["litres"] for part in bench.pours if part["cream_pct"] is None}
+    shelf = [
+        lot
+        for lot in milk.waiting(session, dairy)[::-1]
+        if species_of(lot.breed) == species and lot.kind == "milk" and not in_freezer(lot)  # type: ignore[arg-type]
+    ]
+    missing = abs(litres)
+    for lot in shelf if litres > 0 else shelf[::-1]:
+        here = there.get(str(lot.id), 0.0)
+        moved = min(missing, left_l(lot) - here if litres > 0 else here)
+        if moved > _NEAR_L:
+            there[str(lot.id)] = here + (moved if litres > 0 else -moved)
+            missing -= moved
+    if missing > 0.005:
+        raise NotPossible(f"There is {missing:.1f} L too little {species} milk for that.")
+    lots = milk.lots_by_id(session, dairy, [uuid.UUID(key) for key in there])
+    creams = [part for part in bench.pours if part["cream_pct"] is not None]
+    plan_all(session, bench, lots, there)
+    bench.pours = [*bench.pours, *(part for part in creams if there.get(part["lot"], 0.0) > 0)]
+    session.flush()

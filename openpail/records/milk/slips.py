@@ -1,0 +1,393 @@
+"""Tests and herds: what is known of a milk, and how the craft sees a lot."""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Iterable, Sequence
+from dataclasses import asdict, dataclass, fields
+from datetime import date, datetime, time, timedelta
+from zoneinfo import ZoneInfo
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from openpail.craft.blend import Pour
+from openpail.craft.density import mass_of
+from openpail.craft.errors import OutOfRange
+from openpail.craft.figure import Figure
+from openpail.craft.fitness import Fitness, Keeping, judge
+from openpail.craft.herd import DatedTest, running_means
+from openpail.craft.house import House
+from openpail.craft.milk import BREEDS, Composition, MilkTest, species_of
+from openpail.craft.slip import Herd as Means
+from openpail.craft.slip import check_test, composition
+from openpail.craft.standardise import Stream, skimmings
+from openpail.records.dairy.models import Dairy
+from openpail.records.errors import NotHere, RecordError
+from openpail.records.milk.models import CsvLayout, Herd, MilkLot, MilkTestRow
+
+PARTS = tuple(each.name for each in fields(MilkTest))
+_WITH = {"ph": "ph_sample_c", "density_g_ml": "density_c", "lactometer": "lactometer_c",
+         "protein_pct": "protein_kind"}  # fmt: skip
+_ALONE = tuple(part for part in PARTS if part not in (*_WITH, *_WITH.values(), "residue_found"))
+WEIGHED = ("kg", "g", "lb", "oz")
+
+
+def add_herd(
+    session: Session, dairy: Dairy, name: str, breed: str, now: datetime, head: int | None = None
+) -> Herd:
+    """Add a group of animals. Raises RecordError by field."""
+    name = name.strip()
+    if not name:
+        raise RecordError("Write what you call these animals.", "name")
+    if breed not in BREEDS:
+        raise RecordError("Choose the animal.", "breed")
+    if any(herd.name.lower() == name.lower() for herd in herds(session, dairy)):
+        raise RecordError(f"There is a group “{name}” already.", "name")
+    herd = Herd(
+        dairy_id=dairy.id, id=uuid.uuid4(), name=name, breed=breed, head=head, created_at=now
+    )
+    session.add(herd)
+    session.flush()
+    return herd
+
+
+def herds(session: Session, dairy: Dairy) -> list[Herd]:
+    """The dairy's groups of animals, by name."""
+    query = select(Herd).where(Herd.dairy_id == dairy.id).order_by(Herd.name)
+    return list(session.scalars(query))
+
+
+def herd(session: Session, dairy: Dairy, herd_id: uuid.UUID) -> Herd:
+    """One group of animals. Raises NotHere."""
+    found = session.get(Herd, (dairy.id, herd_id))
+    if not found:
+        raise NotHere("no such herd")
+    return found
+
+
+def add_test(
+    session: Session,
+    lot: MilkLot,
+    test: MilkTest,
+    now: datetime,
+    house: House,
+    person_id: uuid.UUID | None = None,
+    source: str = "hand",
+) -> MilkTestRow:
+    """Add a test slip to a lot; an untouched lot's weight follows the new composition.
+
+    Raises: craft's OutOfRange, Contradictory for a slip no milk has.
+    """
+    check_test(test, lot.kind)
+    row = _row(lot.dairy_id, test, now, source, person_id)
+    row.lot_id, row.herd_id = lot.id, lot.herd_id
+    lot.tests.append(row)
+    made_of = composition_of(lot, house, {})
+    if lot.typed_unit not in WEIGHED and lot.left_kg == lot.mass_kg:
+        lot.mass_kg = lot.left_kg = mass_of(lot.volume_l, lot.celsius, made_of).value
+    session.flush()
+    return row
+
+
+def add_herd_test(
+    session: Session, herd: Herd, test: MilkTest, taken_at: datetime, source: str = "file"
+) -> MilkTestRow:
+    """Add a slip of a herd that belongs to no lot here. Raises as `add_test`."""
+    check_test(test)
+    row = _row(herd.dairy_id, test, taken_at, source, None)
+    row.herd_id = herd.id
+    session.add(row)
+    session.flush()
+    return row
+
+
+def _row(
+    dairy_id: uuid.UUID, test: MilkTest, now: datetime, source: str, person_id: uuid.UUID | None
+) -> MilkTestRow:
+    return MilkTestRow(
+        dairy_id=dairy_id, id=uuid.uuid4(), taken_at=now, source=source, person_id=person_id,
+        **asdict(test),
+    )  # fmt: skip
+
+
+def test_of(row: MilkTestRow) -> MilkTest:
+    """A kept slip as the craft reads it."""
+    return MilkTest(**{part: getattr(row, part) for part in PARTS})
+
+
+def slip_of(lot: MilkLot) -> MilkTest:
+    """The lot's tests as one slip: the newest reading of each part; a residue found stays."""
+    slip: dict[str, object] = {}
+    for row in lot.tests:
+        for part in _ALONE:
+            if getattr(row, part) is not None:
+                slip[part] = getattr(row, part)
+        for part, beside in _WITH.items():
+            if getattr(row, part) is not None:
+                slip[part], slip[beside] = getattr(row, part), getattr(row, beside)
+    slip["residue_found"] = any(row.residue_found for row in lot.tests)
+    return MilkTest(**slip)  # type: ignore[arg-type]
+
+
+def means_by_herd(
+    session: Session, dairy: Dairy, house: House, until: datetime | None = None
+) -> dict[uuid.UUID, Means]:
+    """Each herd's own running means; herds with too few tests are not in it."""
+    tests = dated_tests(session, dairy, until)
+    found = {}
+    for each in herds(session, dairy):
+        means = running_means(each.breed, tests.get(each.id, ()), house)  # type: ignore[arg-type]
+        if means:
+            found[each.id] = means
+    return found
+
+
+def dated_tests(
+    session: Session, dairy: Dairy, until: datetime | None = None
+) -> dict[uuid.UUID, list[DatedTest]]:
+    """Every slip of every herd with its local day."""
+    zone = ZoneInfo(dairy.zone)
+    query = select(MilkTestRow).where(
+        MilkTestRow.dairy_id == dairy.id, MilkTestRow.herd_id.is_not(None)
+    )
+    if until:
+        query = query.where(MilkTestRow.taken_at <= until)
+    found: dict[uuid.UUID, list[DatedTest]] = {}
+    for row in session.scalars(query.order_by(MilkTestRow.taken_at)):
+        if row.herd_id:
+            day = row.taken_at.astimezone(zone).date()
+            found.setdefault(row.herd_id, []).append(DatedTest(day, test_of(row)))
+    return found
+
+
+@dataclass(frozen=True, slots=True)
+class Known:
+    """What is needed to look at a dairy's lots now: the clock, the house, the herds' means."""
+
+    now: datetime
+    house: House
+    means: dict[uuid.UUID, Means]
+    zone: ZoneInfo
+
+    def herd_of(self, lot: MilkLot) -> Means:
+        """The means of the lot's own herd, empty when there are none."""
+        return self.means.get(lot.herd_id, {}) if lot.herd_id else {}
+
+
+def known(session: Session, dairy: Dairy, now: datetime, house: House) -> Known:
+    """Gather what is needed to look at lots, in one query a herd's tests."""
+    return Known(now, house, means_by_herd(session, dairy, house), ZoneInfo(dairy.zone))
+
+
+def composition_of(lot: MilkLot, house: House, herd_means: Means) -> Composition:
+    """What the lot is made of, as craft works it out."""
+    return composition(lot.breed, slip_of(lot), house, herd_means, lot.kind)  # type: ignore[arg-type]
+
+
+def hours_old(lot: MilkLot, now: datetime) -> float:
+    """Hours since the milk was milked or bought, or thawed."""
+    since = lot.thawed_at if lot.frozen and lot.thawed_at else lot.collected_at
+    return max(0.0, (now - since).total_seconds() / 3600)
+
+
+def in_freezer(lot: MilkLot) -> bool:
+    """Frozen, and not thawed yet."""
+    return lot.frozen and lot.thawed_at is None
+
+
+def fitness_of(lot: MilkLot, at: Known) -> Fitness:
+    """What the lot is fit for now, and why."""
+    left = None
+    if lot.best_before:
+        ends = datetime.combine(lot.best_before + timedelta(days=1), time(), at.zone)
+        left = (ends - at.now).total_seconds() / 3600
+    kept = Keeping(
+        lot.treatment,  # type: ignore[arg-type]
+        hours_old(lot, at.now),
+        lot.holding,  # type: ignore[arg-type]
+        lot.off_smell,
+        lot.colostrum_or_sick,
+        lot.withdrawal,
+        left,
+        in_freezer(lot),
+    )
+    watered = composition_of(lot, at.house, at.herd_of(lot)).added_water
+    return judge(kept, slip_of(lot), species_of(lot.breed), at.house, watered)  # type: ignore[arg-type]
+
+
+def left_l(lot: MilkLot) -> float:
+    """What is left of the lot, L."""
+    return lot.volume_l * lot.left_kg / lot.mass_kg
+
+
+def kg_of(lot: MilkLot, litres: float) -> float:
+    """What so many litres of a lot weigh, kg."""
+    return litres * lot.mass_kg / lot.volume_l
+
+
+def pour_of(lot: MilkLot, at: Known, litres: float | None = None) -> Pour:
+    """The lot, all that is left or so many litres, as it goes into the vat."""
+    made_of = composition_of(lot, at.house, at.herd_of(lot))
+    poured = left_l(lot) if litres is None else litres
+    if lot.typed_unit in WEIGHED or lot.left_kg != lot.mass_kg:
+        mass = Figure.start("milk, by its lot’s weight", kg_of(lot, poured), "kg", "measured",
+                            sd=0.005 * poured)  # fmt: skip
+    else:
+        mass = mass_of(poured, lot.celsius, made_of)
+    cold = hours_old(lot, at.now) if lot.holding in ("cold", "cool") else 0.0
+    return Pour(
+        lot.name,
+        lot.breed,  # type: ignore[arg-type]
+        lot.treatment,  # type: ignore[arg-type]
+        mass,
+        made_of,
+        lot.homogenised,
+        lot.frozen,
+        cold,
+        poured,
+    )
+
+
+def stream_of(lot: MilkLot, at: Known, low_kg: float, high_kg: float, main: bool) -> Stream:
+    """The lot as a stream to standardise with."""
+    made_of = composition_of(lot, at.house, at.herd_of(lot))
+    cost = float(lot.price) / lot.mass_kg if lot.price is not None else 0.0
+    return Stream(
+        str(lot.id),
+        lot.name,
+        made_of.fat.value,
+        made_of.protein.value,
+        made_of.casein.value,
+        low_kg,
+        high_kg,
+        cost,
+        hours_old=hours_old(lot, at.now),
+        is_main=main,
+        kg_per_l=lot.mass_kg / lot.volume_l,
+        species=species_of(lot.breed),  # type: ignore[arg-type]
+    )
+
+
+def cream_off(lot: MilkLot, at: Known, poured_kg: float, cream_pct: float) -> Stream:
+    """Cream that can be taken off a standing lot, as a stream under 0. Raises OutOfRange."""
+    if lot.homogenised:
+        raise OutOfRange(f"{lot.name} is homogenised: its cream does not rise.")
+    milk = stream_of(lot, at, 0.0, poured_kg, True)
+    return skimmings(milk, poured_kg, cream_pct, at.house, f"cream off {lot.name}")
+
+
+def cream_pour(lot: MilkLot, at: Known, litres: float, cream_pct: float) -> Pour:
+    """So many litres of cream taken off a lot, as a pour of negative mass."""
+    stream = cream_off(lot, at, kg_of(lot, left_l(lot)), cream_pct)
+    milk = pour_of(lot, at).milk
+    parts = {
+        name: Figure.start(f"{name} of the cream taken off", value, "%", "assumed", sd=sd)
+        for name, value, sd in (
+            ("fat", stream.fat_pct, 0.1 * stream.fat_pct),
+            ("protein", stream.protein_pct, milk.protein.sd or 0.0),
+            ("casein", stream.casein_pct, milk.casein.sd or 0.0),
+        )
+    }
+    made_of = Composition(
+        parts["fat"], parts["protein"], parts["casein"], milk.solids_not_fat, milk.ph,
+        milk.lactose, milk.total_solids,
+    )  # fmt: skip
+    mass = Figure.start(f"cream taken off {lot.name}", -litres * stream.kg_per_l, "kg")
+    return Pour(
+        f"cream off {lot.name}",
+        lot.breed,  # type: ignore[arg-type]
+        lot.treatment,  # type: ignore[arg-type]
+        mass,
+        made_of,
+        lot.homogenised,
+        lot.frozen,
+        0.0,
+        -litres,
+    )
+
+
+@dataclass(frozen=True, slots=True)
+class HerdSlip:
+    """One row of a file that was understood: whose slip, which day, what it says."""
+
+    herd_id: uuid.UUID | None
+    lot_id: uuid.UUID | None
+    day: date
+    test: MilkTest
+
+
+def keep_slips(
+    session: Session,
+    dairy: Dairy,
+    slips: Sequence[HerdSlip],
+    lots: Iterable[MilkLot],
+    house: House,
+    person_id: uuid.UUID | None = None,
+) -> int:
+    """Keep all slips of a file, or none: an error leaves nothing behind at the edge.
+
+    Returns: how many were new; a slip that is there already, the same in every part, is not
+    kept twice. Raises: craft's OutOfRange, Contradictory; NotHere.
+    """
+    by_id = {lot.id: lot for lot in lots}
+    zone = ZoneInfo(dairy.zone)
+    kept = 0
+    for slip in slips:
+        at = datetime.combine(slip.day, time(12), zone)
+        if _there(session, dairy, slip, at):
+            continue
+        if slip.lot_id:
+            lot = by_id[slip.lot_id]
+            add_test(session, lot, slip.test, max(at, lot.collected_at), house, person_id, "file")
+        elif slip.herd_id:
+            add_herd_test(session, herd(session, dairy, slip.herd_id), slip.test, at)
+        else:
+            raise NotHere("a slip of nothing")
+        kept += 1
+    return kept
+
+
+def _there(session: Session, dairy: Dairy, slip: HerdSlip, at: datetime) -> bool:
+    query = select(MilkTestRow).where(
+        MilkTestRow.dairy_id == dairy.id,
+        MilkTestRow.lot_id == slip.lot_id
+        if slip.lot_id
+        else (MilkTestRow.herd_id == slip.herd_id) & MilkTestRow.lot_id.is_(None),
+        MilkTestRow.taken_at >= at - timedelta(hours=12),
+        MilkTestRow.taken_at < at + timedelta(hours=12),
+    )
+    return any(test_of(row) == slip.test for row in session.scalars(query))
+
+
+def all_slips(session: Session, dairy: Dairy) -> list[tuple[MilkTestRow, int, str]]:
+    """Every slip with its lot's number (0 without one) and whose it is, the oldest first."""
+    query = (
+        select(MilkTestRow, MilkLot.number, MilkLot.name, Herd.name)
+        .outerjoin(
+            MilkLot,
+            (MilkLot.dairy_id == MilkTestRow.dairy_id) & (MilkLot.id == MilkTestRow.lot_id),
+        )
+        .outerjoin(Herd, (Herd.dairy_id == MilkTestRow.dairy_id) & (Herd.id == MilkTestRow.herd_id))
+        .where(MilkTestRow.dairy_id == dairy.id)
+        .order_by(MilkTestRow.taken_at, MilkTestRow.id)
+    )
+    return [(row, number or 0, lot or herd) for row, number, lot, herd in session.execute(query)]
+
+
+def layout_of(session: Session, dairy: Dairy, header: str) -> dict[str, str]:
+    """What was answered about a file of these columns before."""
+    query = select(CsvLayout).where(CsvLayout.dairy_id == dairy.id, CsvLayout.header == header)
+    found = session.scalar(query)
+    return dict(found.answers) if found else {}
+
+
+def remember_layout(session: Session, dairy: Dairy, header: str, answers: dict[str, str]) -> None:
+    """Keep the answers, so that the same file is not asked about again."""
+    query = select(CsvLayout).where(CsvLayout.dairy_id == dairy.id, CsvLayout.header == header)
+    layout = session.scalar(query)
+    if layout is None:
+        layout = CsvLayout(dairy_id=dairy.id, id=uuid.uuid4(), header=header, answers=answers)
+        session.add(layout)
+    layout.answers = answers
+    session.flush()

@@ -1,0 +1,1 @@
+"""The Bench: milk into the vat, in the right ratio, standardised."""

@@ -1,0 +1,190 @@
+"""The milk book: herds and their year, slips from a file, and the book as CSV."""
+
+from __future__ import annotations
+
+import uuid
+from datetime import date
+
+from flask import Blueprint, Response, redirect, render_template, request, url_for
+
+from openpail.craft.figure import Figure
+from openpail.craft.herd import by_month, running_means
+from openpail.craft.milk import BREEDS
+from openpail.formats import milk_csv
+from openpail.formats.milk_csv import LotLine, NotATable, Refused, SlipLine, Table, Understood
+from openpail.records.errors import RecordError
+from openpail.records.milk import actions as milk
+from openpail.records.milk import slips
+from openpail.records.milk.models import MilkLot
+from openpail.records.milk.slips import HerdSlip
+from openpail.web.edge import Page, dairy, db, house, needs, now, person_id, refuse
+from openpail.web.milk.forms import FileForm, HerdForm, lot_id_of
+from openpail.web.ui import draw
+from openpail.web.ui.fields import blame
+
+blueprint = Blueprint("book", __name__, template_folder="templates")
+
+
+@blueprint.get("/milk/herds")
+@needs("dairy.read")
+def herds() -> Page:
+    """Each herd: its means, and its year."""
+    return _herds(HerdForm())
+
+
+def _herds(form: HerdForm) -> Page:
+    tests = slips.dated_tests(db(), dairy())
+    rows = []
+    for herd in slips.herds(db(), dairy()):
+        of = tests.get(herd.id, [])
+        months = by_month(herd.breed, of, house())  # type: ignore[arg-type]
+        means = running_means(herd.breed, of, house())  # type: ignore[arg-type]
+        figures = {
+            part: Figure.start(f"mean of {mean.tests} tests", mean.value, "%", sd=mean.sd)
+            for part, mean in means.items()
+        }
+        rows.append((herd, len(of), figures, draw.season(months) if len(months) > 1 else None))
+    return render_template("milk/herds.html", rows=rows, form=form, breeds=BREEDS,
+                           least=round(house().number("milk.herd_least")))  # fmt: skip
+
+
+@blueprint.post("/milk/herds")
+@needs("milk.write")
+def add_herd() -> Page:
+    """A group of animals comes in."""
+    form = HerdForm()
+    if form.validate_on_submit():
+        try:
+            slips.add_herd(
+                db(), dairy(), form.name.data or "", form.breed.data, now(), form.count()
+            )
+        except RecordError as error:
+            refuse()
+            blame(form[error.field or "name"], error.words)
+        else:
+            return redirect(url_for("book.herds"))
+    return _herds(form)
+
+
+@blueprint.get("/milk/file")
+@needs("milk.write")
+def file() -> Page:
+    """Paste or choose a file of slips."""
+    return render_template("milk/file.html", form=FileForm(), table=None)
+
+
+@blueprint.post("/milk/file")
+@needs("milk.write")
+def preview() -> Page:
+    """What was understood of it, what it leaves open, what is refused; or keep it."""
+    form = FileForm()
+    text = _text(form)
+    form.text.data = text
+    try:
+        table = milk_csv.understand(text)
+    except NotATable as error:
+        blame(form.text, error.words)
+        return render_template("milk/file.html", form=form, table=None)
+    answers = _answers(table)
+    good, refused = milk_csv.read(table, answers)
+    matched, strangers = _match(good)
+    refused = sorted([*refused, *strangers], key=lambda each: each.line)
+    still_open = [question for question in table.questions if question.key not in answers]
+    if "keep" in request.form and matched and not still_open:
+        lots = milk.all_lots(db(), dairy())
+        kept = slips.keep_slips(
+            db(), dairy(), [slip for _, slip, _ in matched], lots, house(), person_id()
+        )
+        slips.remember_layout(db(), dairy(), table.header, answers)
+        return render_template("milk/kept.html", kept=kept, there=len(matched) - kept,
+                               refused=refused)  # fmt: skip
+    return render_template(
+        "milk/file.html",
+        form=form,
+        table=table,
+        words=milk_csv.WORDS,
+        answers=answers,
+        still_open=still_open,
+        matched=matched,
+        refused=refused,
+    )
+
+
+def _text(form: FileForm) -> str:
+    uploaded = request.files.get("upload")
+    if uploaded and uploaded.filename:
+        return str(uploaded.read().decode("utf-8-sig", "replace"))
+    return str(form.text.data or "")
+
+
+def _answers(table: Table) -> dict[str, str]:
+    """The answers of this page, else those given for the same columns before."""
+    before = slips.layout_of(db(), dairy(), table.header)
+    found = {}
+    for question in table.questions:
+        answer = request.form.get(f"ask-{question.key}") or before.get(question.key, "")
+        if answer in {key for key, _ in question.answers}:
+            found[question.key] = answer
+    return found
+
+
+Matched = tuple[Understood, HerdSlip, str]
+
+
+def _match(good: list[Understood]) -> tuple[list[Matched], list[Refused]]:
+    """Find whose milk each slip is: a lot by number or name, else a herd by name."""
+    lots = milk.all_lots(db(), dairy())
+    herds = {herd.name.lower(): herd for herd in slips.herds(db(), dairy())}
+    matched: list[Matched] = []
+    strangers: list[Refused] = []
+    for row in good:
+        herd, lot_id = herds.get(row.who.lower()), lot_id_of(row.who, lots)
+        if row.day > _today():
+            strangers.append(Refused(row.line, f"{row.who}, {row.day}", "That day is to come."))
+        elif lot_id or herd:
+            slip = HerdSlip(herd.id if herd and not lot_id else None, lot_id, row.day, row.test)
+            matched.append((row, slip, f"lot {_number(lots, lot_id)}" if lot_id else "the herd"))
+        else:
+            words = f"“{row.who}” is no lot and no herd here. Add the herd, or mend the name."
+            strangers.append(Refused(row.line, f"{row.who}, {row.day}", words))
+    return matched, strangers
+
+
+def _today() -> date:
+    return now().date()
+
+
+def _number(lots: list[MilkLot], lot_id: uuid.UUID) -> int:
+    return next(lot.number for lot in lots if lot.id == lot_id)
+
+
+@blueprint.get("/milk/lots.csv")
+@needs("dairy.read")
+def lots_csv() -> Page:
+    """All lots, as CSV."""
+    rows = [
+        LotLine(
+            lot.number, lot.name, lot.kind, lot.breed, lot.treatment, lot.homogenised, lot.frozen,
+            lot.bought, lot.collected_at, lot.volume_l, lot.mass_kg, lot.left_kg,
+            "" if lot.price is None else str(lot.price),
+        )
+        for lot in milk.all_lots(db(), dairy())
+    ]  # fmt: skip
+    return _csv(milk_csv.write_lots(rows), "milk-lots.csv")
+
+
+@blueprint.get("/milk/slips.csv")
+@needs("dairy.read")
+def slips_csv() -> Page:
+    """All slips, of lots and of herds, as CSV."""
+    rows = [
+        SlipLine(number, name, row.taken_at, row.source, slips.test_of(row))
+        for row, number, name in slips.all_slips(db(), dairy())
+    ]
+    return _csv(milk_csv.write_tests(rows), "milk-slips.csv")
+
+
+def _csv(body: str, name: str) -> Response:
+    response = Response(body, mimetype="text/csv")
+    response.headers["Content-Disposition"] = f"attachment; filename={name}"
+    return response
