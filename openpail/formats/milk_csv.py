@@ -123,10 +123,13 @@ class NotATable(ValueError):
 
 def understand(text: str) -> Table:
     """Look at a pasted or uploaded file. Raises NotATable."""
-    lines = text.lstrip("\ufeff")
+    lines = text.lstrip("\ufeff").replace("\r\n", "\n").replace("\r", "\n")
     if "\x00" in lines:
         raise NotATable("This is no text file. Save it as CSV first.")
-    found = list(csv.reader(io.StringIO(lines), delimiter=_delimiter(lines)))
+    try:
+        found = list(csv.reader(io.StringIO(lines), delimiter=_delimiter(lines)))
+    except csv.Error as error:
+        raise NotATable(f"It cannot be read as lines and cells: {error}.") from error
     rows = [(i, tuple(cell.strip() for cell in row)) for i, row in enumerate(found, start=1)]
     rows = [(i, row) for i, row in rows if any(row)]
     if not rows:
@@ -151,10 +154,13 @@ def _delimiter(text: str) -> str:
     return max("\t;,", key=first.count)
 
 
+_UNITS = r"\(.*?\)|\[.*?\]|%|(/|per)\s*ml|x\s*1000|x?\s*'?000"
+
+
 def _columns(titles: Sequence[str]) -> tuple[Column, ...]:
     columns, taken = [], set()
     for title in titles:
-        bare = re.sub(r"\(.*?\)|\[.*?\]|%", " ", title)
+        bare = re.sub(_UNITS, " ", title.lower())
         part = _BY_NAME.get(_key(title)) or _BY_NAME.get(_key(bare), "")
         if part in taken:
             part = ""

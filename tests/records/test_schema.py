@@ -1,5 +1,6 @@
 """Migrations: up from nothing, one step back, up again, and no drift from the models."""
 
+import pytest
 from alembic import command
 from sqlalchemy import create_engine, inspect, select
 
@@ -7,6 +8,7 @@ from openpail.demo.load import shift
 from openpail.records.base import OfDairy
 from openpail.records.dairy.models import Dairy
 from openpail.records.makes.models import Make
+from openpail.records.milk.models import MilkLot
 from openpail.records.pieces.models import Care
 from openpail.records.schema import METADATA, alembic_config, migrate
 from openpail.records.session import sessions
@@ -26,6 +28,34 @@ def test_migrations_go_up_one_back_and_up_again_without_drift(database_url):
     assert tables(database_url) != set(METADATA.tables)
     migrate(database_url)
     assert tables(database_url) == set(METADATA.tables)
+
+
+def test_a_dairys_milk_of_before_comes_through_with_all_its_kilograms(database_url):
+    config = alembic_config(database_url)
+    command.downgrade(config, "0001")
+    engine = create_engine(database_url)
+    with engine.begin() as old:
+        old.exec_driver_sql(
+            "insert into dairy (id, name, zone, volume_system, mass_system, degrees, quiet_from, "
+            "quiet_until, ways, created_at) values ('10000000-0000-4000-8000-000000000000', 'Hill',"
+            " 'Europe/Dublin', 'metric', 'metric', 'C', '22:30', '06:30', '{}', now())"
+        )
+        for i, (left, frozen) in enumerate(((20.0, "false"), (0.0, "true")), start=1):
+            old.exec_driver_sql(
+                "insert into milk_lot (dairy_id, id, number, name, breed, treatment, homogenised, "
+                "frozen, bought, typed, typed_unit, volume_l, mass_kg, left_kg, collected_at, "
+                "holding, off_smell, colostrum_or_sick, withdrawal, created_at) values "
+                "('10000000-0000-4000-8000-000000000000', gen_random_uuid(), "
+                f"{i}, 'Goats', 'goat', 'raw', false, {frozen}, false, '20 L', 'L', 20, 20.6, "
+                f"{left}, now(), 'cold', false, false, false, now())"
+            )  # fmt: skip
+    engine.dispose()
+    migrate(database_url)
+    with sessions(database_url)() as session:
+        whole, gone = session.scalars(select(MilkLot).order_by(MilkLot.number))
+        assert [use.mass_kg for use in whole.uses] == [pytest.approx(0.6)]
+        assert gone.uses[0].mass_kg == pytest.approx(20.6) and gone.thawed_at == gone.collected_at
+        assert whole.kind == "milk" and whole.thawed_at is None
 
 
 def test_every_row_of_a_dairy_carries_it_in_key_and_foreign_keys():

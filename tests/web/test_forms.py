@@ -6,6 +6,7 @@ import pytest
 
 GOOD = {
     "amount": "21.5 L", "celsius": "20", "breed": "goat", "treatment": "raw", "holding": "cold",
+    "kind": "milk", "stage": "", "freezing_unit": "c", "acidity_scale": "degD",
     "milked": "2026-05-04T06:30", "fat": "4,1", "protein": "3.3", "protein_kind": "true",
     "ph": "6.58", "ph_sample": "20 C", "name": "Goats again",
 }  # fmt: skip

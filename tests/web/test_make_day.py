@@ -149,13 +149,13 @@ def test_milk_can_be_tested_later_and_poured_away(client, post):
     lot = new_lot(client, post, fat="", protein="", ph="")
     page = client.get(f"/milk/{lot}").text
     assert "usual for goat" in page
-    blank = {"protein_kind": "unknown"}
+    blank = {"protein_kind": "unknown", "freezing_unit": "c", "acidity_scale": "degD"}
     assert "Nothing is written" in post(f"/milk/{lot}/test", blank).text
-    slip = {"protein_kind": "true", "fat": "4.4", "protein": "3.4"}
+    slip = {**blank, "protein_kind": "true", "fat": "4.4", "protein": "3.4"}
     assert "Fat 70 % is outside" in post(f"/milk/{lot}/test", {**slip, "fat": "70"}).text
     assert post(f"/milk/{lot}/test", slip).status_code == 302
     assert "fat, tested" in client.get(f"/milk/{lot}").text
-    post(f"/milk/{lot}/away", {})
+    post(f"/milk/{lot}/away", {"kind": "fed"})
     assert f"/milk/{lot}" not in client.get("/milk").text
     assert client.get(f"/milk/{lot}").status_code == 200
 

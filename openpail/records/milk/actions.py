@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from decimal import Decimal
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from openpail.craft.density import RICH_PCT, mass_of
@@ -259,6 +259,27 @@ def waiting(session: Session, dairy: Dairy) -> list[MilkLot]:
         .order_by(MilkLot.collected_at.desc(), MilkLot.number.desc())
     )
     return list(session.scalars(query))
+
+
+def count_waiting(session: Session, dairy: Dairy) -> int:
+    """How many lots wait."""
+    query = (
+        select(func.count())
+        .select_from(MilkLot)
+        .where(MilkLot.dairy_id == dairy.id, MilkLot.left_kg > _NOTHING_KG)
+    )
+    return session.scalar(query) or 0
+
+
+def last_herd(session: Session, dairy: Dairy) -> uuid.UUID | None:
+    """The herd whose milk came in last, None when none has."""
+    query = (
+        select(MilkLot.herd_id)
+        .where(MilkLot.dairy_id == dairy.id, MilkLot.herd_id.is_not(None))
+        .order_by(MilkLot.collected_at.desc())
+        .limit(1)
+    )
+    return session.scalar(query)
 
 
 def all_lots(session: Session, dairy: Dairy) -> list[MilkLot]:

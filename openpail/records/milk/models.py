@@ -74,7 +74,7 @@ class MilkLot(Base, OfDairy):
     tests: Mapped[list[MilkTestRow]] = relationship(
         order_by="MilkTestRow.taken_at", lazy="selectin", back_populates="lot"
     )
-    uses: Mapped[list[MilkUse]] = relationship(order_by="MilkUse.at", lazy="selectin")
+    uses: Mapped[list[MilkUse]] = relationship(order_by="MilkUse.at")
 
 
 class MilkTestRow(Base, OfDairy):

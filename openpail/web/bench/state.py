@@ -353,8 +353,10 @@ def _told(mix: Mix, shelf: list[Row], blend: Blend, wish: Wish) -> Suggestion:
     for stream, kg in mix.amounts:
         litres = kg / stream.kg_per_l
         if stream.key.startswith("cream-off:"):
-            deeds.append((f"take {stream.name}",
-                          -litres, -kg))  # fmt: skip
+            more = -litres - rows[stream.key.removeprefix("cream-off:")].cream_l
+            if abs(more) > 0.005:
+                deed = "take" if more > 0 else "put back"
+                deeds.append((f"{deed} {stream.name}", abs(more), abs(more) * stream.kg_per_l))
             plan.append((f"cream:{stream.key.split(':')[1]}:{stream.fat_pct:g}", -litres))
             continue
         plan.append((stream.key, litres))

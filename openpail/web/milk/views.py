@@ -46,7 +46,7 @@ def _new_form() -> MilkForm:
     form = MilkForm().of(herds)
     if not form.milked.data and not form.is_submitted():
         form.milked.data = f"{local(now()):%Y-%m-%dT%H:%M}"
-        last = next((lot.herd_id for lot in milk.waiting(db(), dairy()) if lot.herd_id), None)
+        last = milk.last_herd(db(), dairy())
         form.breed.data = str(last or herds[0].id) if herds else "goat"
     return form
 

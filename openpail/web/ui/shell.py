@@ -52,7 +52,7 @@ def install(app: Flask) -> None:
 def line() -> tuple[Station, ...]:
     """The stations in the order of the work, with what is on them now."""
     session, dairy = db(), g.dairy
-    waiting = len(milk.waiting(session, dairy))
+    waiting = milk.count_waiting(session, dairy)
     resting = pieces.count_resting(session, dairy)
     at_vat = tuple(
         Vessel("vat", make.name, url_for("vat.page", make_id=make.id))
