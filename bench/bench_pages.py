@@ -21,7 +21,7 @@ def bench_sheet_what_if(benchmark, client, sheet_address):
     benchmark(client.get, address)
 
 
-@pytest.mark.parametrize("page", ["/", "/milk", "/cave", "/table"])
+@pytest.mark.parametrize("page", ["/", "/milk", "/milk/herds", "/cave", "/table"])
 def bench_page(benchmark, client, post, page):
     benchmark(client.get, page)
 

@@ -39,6 +39,13 @@ def _sheet(page: Page) -> None:
     page.locator("#why-rennet").wait_for()
 
 
+def _bench(page: Page) -> None:
+    page.goto("/bench")
+    page.get_by_label("casein : fat").fill("0.70")
+    page.get_by_label("Cream may be taken off").select_option("hand")
+    page.locator(".suggestion").first.wait_for()
+
+
 def _table(page: Page) -> None:
     page.goto("/table")
     page.get_by_role("link", name="Look make 8").click()
@@ -47,6 +54,8 @@ def _table(page: Page) -> None:
 SHOTS: tuple[tuple[str, Callable[[Page], object]], ...] = (
     ("today", lambda page: page.goto("/")),
     ("milk", _goats),
+    ("herds", lambda page: page.goto("/milk/herds")),
+    ("bench", _bench),
     ("sheet", _sheet),
     ("vat", lambda page: page.goto("/vat")),
     ("cave", lambda page: page.goto("/cave")),

@@ -135,7 +135,7 @@ def test_a_real_dairy_from_nothing_to_its_first_sheet_in_gallons(browser, new_da
 
     page.get_by_role("link", name="Milk", exact=True).click()
     page.get_by_label("How much").fill("5 gal 1 qt")
-    page.get_by_label("Measured at").fill("40")
+    page.get_by_label("Measured at", exact=True).fill("40")
     page.get_by_text("cow, lowland type", exact=True).click()
     page.get_by_role("button", name="Put it on the shelf").click()
     expect(page.locator(".why")).to_contain_text("about 4.00 %")

@@ -2,21 +2,27 @@
 
 import threading
 import uuid
+from datetime import timedelta
 
 import pytest
 from sqlalchemy import func, select
 
+from openpail.craft.errors import NotPossible
+from openpail.records.bench import actions as benches
 from openpail.records.dairy import actions as dairies
-from openpail.records.errors import NotHere
+from openpail.records.errors import NotHere, RecordError
 from openpail.records.makes import actions as makes
 from openpail.records.makes.actions import Report
 from openpail.records.makes.models import MakeEvent
 from openpail.records.milk import actions as milk
+from openpail.records.milk import slips
+from openpail.records.milk.models import MilkLot
 from openpail.records.pieces import actions as pieces
 from openpail.records.recipes import actions as recipes
 from openpail.records.session import sessions
 from openpail.records.stock import actions as stock
 from tests.conftest import NOW
+from tests.support import HOUSE
 
 
 def at_once(work, count=6):
@@ -66,6 +72,61 @@ def test_an_event_delivered_by_six_hands_at_once_is_kept_once(demo_url):
         assert session.scalar(kept) == 1
 
 
+def test_six_hands_taking_from_one_pail_never_take_more_than_it_holds(demo_url):
+    def take():
+        with sessions(demo_url).begin() as session:
+            dairy = session.scalar(select(dairies.Dairy))
+            lot = next(x for x in milk.waiting(session, dairy) if x.name.startswith("House cows"))
+            try:
+                milk.send_elsewhere(session, lot, "fed", 4.0, NOW)
+            except NotPossible:
+                return False
+            return True
+
+    assert sorted(at_once(take)) == [False] * 2 + [True] * 4  # 19 L is four times 4 L
+    with sessions(demo_url)() as session:
+        lot = session.scalar(select(MilkLot).where(MilkLot.name.startswith("House cows")))
+        assert sum(use.mass_kg for use in lot.uses) + lot.left_kg == pytest.approx(lot.mass_kg)
+
+
+def test_two_hands_at_one_vat_stand_at_one_bench(demo_url):
+    def begin():
+        with sessions(demo_url).begin() as session:
+            dairy = session.scalar(select(dairies.Dairy))
+            pot = dairies.vats(session, dairy)[0]
+            return benches.bench_of(session, dairy, pot, NOW).id
+
+    assert len(set(at_once(begin))) == 1
+
+
+def test_one_bench_starts_one_make(demo_url):
+    with sessions(demo_url).begin() as session:
+        dairy = session.scalar(select(dairies.Dairy))
+        bench = benches.open_benches(session, dairy)[0]
+        lots = {lot.id: lot for lot in milk.waiting(session, dairy)}
+        real = {part["lot"]: part["litres"] for part in bench.pours}
+        benches.pour_really(session, bench, real, lots, NOW)
+        frozen = makes.under_way(session, dairy)[0].frozen
+
+    def start():
+        with sessions(demo_url).begin() as session:
+            dairy = session.scalar(select(dairies.Dairy))
+            try:
+                bench = benches.open_benches(session, dairy)[0]
+                vat = dairies.vat(session, dairy, bench.vat_id)
+                known = slips.known(session, dairy, NOW, HOUSE)
+                draws = benches.standing(session, dairy, bench.pours, known).draws
+                version = recipes.newest_of(session, dairy, "steading-wheel")
+                makes.start(session, dairy, version, vat, draws, frozen, HOUSE, NOW)
+                benches.used(session, bench)
+            except (NotPossible, RecordError, IndexError):
+                session.rollback()
+                return False
+            return True
+
+    assert sorted(at_once(start, 3)) == [False, False, True]
+
+
 @pytest.fixture
 def two_dairies(demo_url):
     with sessions(demo_url)() as session:
@@ -88,6 +149,9 @@ def test_nothing_of_one_dairy_is_reached_from_another(two_dairies):
         lambda: dairies.vat(session, other, vat.id),
         lambda: stock.end_bottle(session, other, bottle.id, NOW),
         lambda: recipes.newest_of(session, other, "larder-block"),
+        lambda: slips.herd(session, other, slips.herds(session, mine)[0].id),
+        lambda: benches.bench(session, other, benches.open_benches(session, mine)[0].id),
+        lambda: benches.take_mix(session, other, None, uuid.uuid4()),
     ):
         with pytest.raises(NotHere):
             reach()
@@ -103,6 +167,15 @@ def test_nothing_of_one_dairy_is_reached_from_another(two_dairies):
         stock.bottles(session, other),
         stock.in_use(session, other, NOW.date()),
         recipes.newest_versions(session, other),
+        slips.herds(session, other),
+        slips.dated_tests(session, other),
+        slips.all_slips(session, other),
+        milk.all_lots(session, other),
+        milk.lots_by_id(session, other, [lot.id]),
+        milk.tasks(session, other, NOW.date() + timedelta(days=90)),
+        benches.open_benches(session, other),
+        benches.mixes(session, other),
+        dairies.own_measures(session, other),
     ):
         assert not empty
     assert pieces.count_resting(session, other) == 0
@@ -122,6 +195,7 @@ def test_milk_in_a_make_adds_up_with_what_is_left(demo_url):
         for make in makes.all_makes(session, dairy):
             for part in makes.milk_of(session, make):
                 lot = milk.lot(session, dairy, part.lot_id)
-                assert part.mass_kg + lot.left_kg == pytest.approx(lot.mass_kg)
+                went = sum(use.mass_kg for use in lot.uses)
+                assert part.mass_kg + went + lot.left_kg == pytest.approx(lot.mass_kg)
                 poured = make.frozen["milk"]["mass"]["value"]
                 assert part.mass_kg == pytest.approx(poured, rel=1e-6)

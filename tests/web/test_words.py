@@ -4,10 +4,13 @@ from datetime import UTC, date, datetime, timedelta
 
 import pytest
 from flask import g
+from hypothesis import given
+from hypothesis import strategies as st
 from sqlalchemy import select
 
 from openpail.craft.adapt import adapt
 from openpail.craft.figure import Figure, Step
+from openpail.craft.herd import Month
 from openpail.records.dairy.models import Dairy
 from openpail.records.session import sessions
 from openpail.web.ui import draw, show
@@ -127,3 +130,54 @@ def test_a_ramp_holds_its_readings_and_a_balance_says_what_it_means():
     assert "within its range" in draw.balance(expected, 2.5).words
     assert "milky whey" in draw.balance(expected, 1.8).words
     assert "wet still" in draw.balance(expected, 3.0).words
+
+
+@given(
+    st.lists(st.tuples(st.sampled_from(["cow", "goat"]), st.just("x"), st.floats(0.1, 60)),
+             min_size=1, max_size=4),
+    st.floats(5, 120),
+)  # fmt: skip
+def test_layers_stand_on_each_other_and_never_leave_the_vat(layers, brim):
+    drawn = draw.bench_vat(layers, brim, 0.85 * brim)
+    tops = [y for y, _, _, _ in drawn.layers]
+    assert tops == sorted(tops, reverse=True)
+    assert all(y >= -0.1 and y + height <= 300.2 for y, height, _, _ in drawn.layers)
+    assert drawn.head_room_y == pytest.approx(45)
+    full = sum(litres for _, _, litres in layers) >= brim
+    assert (drawn.level_y == 0) == full or drawn.level_y < 0.1
+
+
+@given(st.floats(0.1, 50), st.floats(0, 5), st.none() | st.floats(0.1, 80))
+def test_a_part_its_spread_and_its_target_stay_on_the_rail(value, sd, target):
+    bar = draw.part_bar(Figure.start("fat", value, "%", sd=sd), target)
+    assert 0 <= bar.spread_x <= bar.width <= 300
+    assert bar.spread_x + bar.spread_width <= 300.1
+    assert (bar.target_x is None) == (target is None)
+    if target and target > value:
+        assert bar.target_x >= bar.width
+
+
+def test_a_herds_year_is_drawn_to_scale_with_its_gaps():
+    months = [
+        Month(date(2026, 4, 1), 2, 6.5, 5.2, 0.65),
+        Month(date(2026, 5, 1), 1, None, 5.3, None),
+        Month(date(2026, 9, 1), 3, 7.5, 5.6, 0.6),
+    ]
+    chart = draw.season(months)
+    (fat, fat_path, fat_dots), (protein, _, protein_dots) = chart.lines
+    assert (fat, protein) == ("fat", "true protein")
+    assert [x for x, _ in protein_dots] == [0, 104, 520]  # April, May, and September far off
+    assert len(fat_dots) == 2 and fat_path.count("L") == 1
+    assert fat_dots[1][1] < fat_dots[0][1]  # richer stands higher
+    assert [words for _, words in chart.months] == ["Apr", "May", "Sep"]
+    assert [words for _, words in chart.ratio] == ["0.65", "0.60"]
+
+
+def test_ages_and_moments_in_words(at_the_dairy):
+    assert [show.hours(value) for value in (0.4, 3, 71.6, 72, 100)] == [
+        "0 h", "3 h", "72 h", "3 days", "4 days",
+    ]  # fmt: skip
+    assert show.hours_on(2) - show.hours_ago(1) == timedelta(hours=3)
+    assert show.plus_minus(Figure.start("ratio", 0.7, "×", sd=0.02)) == "± 0.040"
+    assert show.plus_minus(Figure.start("fat", 4.0, "%", sd=0.1)) == "± 0.20 %"
+    assert show.plus_minus(Figure.start("fat", 4.0, "%", sd=0.001)) == ""

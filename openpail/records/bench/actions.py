@@ -28,6 +28,7 @@ _NEAR_L = 1e-6
 
 def bench_of(session: Session, dairy: Dairy, vat: Vat, now: datetime) -> Bench:
     """The open bench of a vat, begun when there is none."""
+    session.refresh(vat, with_for_update=True)  # two hands at one vat: one bench
     found = peek(session, dairy, vat)
     if found:
         return found

@@ -60,6 +60,7 @@ def start(
     """
     litres = sum(draw.litres - draw.cream_l for draw in draws)
     check_room(litres, vat.brim_l, vat.name, house)
+    session.refresh(vat, with_for_update=True)
     if any(make.vat_id == vat.id for make in under_way(session, dairy)):
         raise RecordError(f"{vat.name} is in use for a make under way.", "vat")
     make = Make(

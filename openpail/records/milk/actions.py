@@ -187,7 +187,11 @@ def tasks(session: Session, dairy: Dairy, until: date) -> list[Task]:
 
 
 def use_up(session: Session, lot: MilkLot, mass_kg: float) -> None:
-    """Take milk out of a lot. Raises craft's NotPossible when there is not so much."""
+    """Take milk out of a lot. Raises craft's NotPossible when there is not so much.
+
+    The row is locked first, so that two hands never take the same milk.
+    """
+    session.refresh(lot, ["left_kg"], with_for_update=True)
     if mass_kg > lot.left_kg + 1e-6:
         raise NotPossible(f"{lot.name}: {lot.left_kg:.1f} kg is left, not {mass_kg:.1f}.")
     lot.left_kg = max(0.0, lot.left_kg - mass_kg)

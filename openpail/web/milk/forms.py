@@ -52,14 +52,16 @@ class TestForm(FlaskForm):
     snf = NumberField("Solids not fat %", required=False)
     total_solids = NumberField("Total solids %", required=False)
     lactometer = NumberField("Lactometer", required=False)
-    lactometer_at = AmountField("read at", "temperature", required=False)
+    lactometer_at = AmountField("Lactometer at", "temperature", required=False)
     density = NumberField("Density g/mL", required=False)
-    density_at = AmountField("measured at", "temperature", required=False)
+    density_at = AmountField("Density at", "temperature", required=False)
     freezing = NumberField("Freezing point", required=False)
-    freezing_unit = SelectField("in", choices=choices(("c", "°C"), ("h", "°H")), default="c")
+    freezing_unit = SelectField(
+        "Freezing point in", choices=choices(("c", "°C"), ("h", "°H")), default="c"
+    )
     acidity = NumberField("Acidity", required=False)
     acidity_scale = SelectField(
-        "on", choices=choices(*((key, words) for key, (words, _) in SCALES.items()))
+        "Acidity on", choices=choices(*((key, words) for key, (words, _) in SCALES.items()))
     )
     cells = NumberField("Cells per mL", required=False)
     plates = NumberField("Plate count per mL", required=False)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import uuid
 
-from flask import Blueprint, redirect, render_template, url_for
+from flask import Blueprint, redirect, render_template, request, url_for
 from wtforms import Field
 
 from openpail.craft.errors import CraftError
@@ -201,4 +201,6 @@ def thaw(lot_id: uuid.UUID) -> Page:
     """The milk leaves the freezer."""
     lot = milk.lot(db(), dairy(), lot_id)
     milk.thaw(db(), dairy(), lot, now())
+    if request.form.get("from") == "today":
+        return redirect(url_for("today.page"))
     return redirect(url_for("milk.one", lot_id=lot_id))

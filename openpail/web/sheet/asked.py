@@ -163,6 +163,8 @@ def _hold(asked: Asked, recipe: Recipe, pours: tuple[Pour, ...]) -> str:
     frozen = [lot.name for lot in asked.lots if slips.in_freezer(lot)]
     if frozen:
         return f"{frozen[0]} is in the freezer: thaw it in the fridge first."
+    if asked.bench and asked.bench.state in ("used", "cleared"):
+        return "This bench is cleared: its milk went into a make, or back."
     if asked.bench and asked.bench.state != "poured":
         return "This is the plan. Pour, and note at the Bench what really went in; then start."
     if recipe.ratio is None or (asked.bench and asked.bench.accepted):

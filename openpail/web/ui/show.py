@@ -97,7 +97,7 @@ def volume(litres: float) -> str:
         return f"{number(convert(litres, 'L', 'us_gal'), 2)} US gal"
     if system == "imperial":
         return f"{number(convert(litres, 'L', 'imp_gal'), 2)} imp gal"
-    return f"{number(litres, 1)} L"
+    return f"{number(litres, 1 if abs(litres) >= 1 or litres == 0 else 2)} L"
 
 
 def mass(kg: float) -> str:

@@ -113,6 +113,8 @@
     Alpine.data("bench", function () {
       return {
         failed: false,
+        last: 0,
+        queue: Promise.resolve(),
         send(event) {
           const form = event.target;
           if (form.method !== "post" || form.hasAttribute("data-whole")) return;
@@ -123,23 +125,29 @@
           const form = event.target.form;
           if (form && form.hasAttribute("data-live")) this.post(form, null);
         },
+        // One change after the other, so that the answer to the last one knows them all.
         post(form, button) {
           const body = new FormData(form);
           if (button && button.name) body.append(button.name, button.value);
-          const focus = (button || document.activeElement || {}).id;
-          fetch(form.action, { method: "POST", body: body, headers: { "X-Fragment": "1" } })
+          form.querySelectorAll("input").forEach((field) => { field.defaultValue = field.value; });
+          const address = form.action;
+          const mine = ++this.last;
+          this.queue = this.queue
+            .then(() => fetch(address, { method: "POST", body: body, headers: { "X-Fragment": "1" } }))
             .then((answer) => {
-              if (answer.status >= 500 || answer.redirected) throw new Error("no answer");
+              if (!answer.ok || answer.redirected) throw new Error("no answer");
               return answer.text();
             })
-            .then((html) => {
-              replaceWith(this.$refs.bench, html);
-              this.failed = false;
-              age();
-              const again = focus && document.getElementById(focus);
-              if (again) again.focus();
-            })
+            .then((html) => { if (mine === this.last && !beingTyped()) this.show(html); })
             .catch(() => { this.failed = true; });
+        },
+        show(html) {
+          const focus = document.activeElement.id;
+          replaceWith(this.$refs.bench, html);
+          this.failed = false;
+          age();
+          const again = focus && document.getElementById(focus);
+          if (again) again.focus();
         },
       };
     });
@@ -206,6 +214,12 @@
       };
     });
   });
+
+  // A field that somebody is typing into: its own change will bring the page anew.
+  function beingTyped() {
+    const field = document.activeElement;
+    return field.matches("input, textarea") && field.value !== field.defaultValue;
+  }
 
   function replaceWith(node, html) {
     const parsed = new DOMParser().parseFromString(html, "text/html");

@@ -1,0 +1,115 @@
+"""The clock and the cave by properties: whatever the day brings, the plan stays a plan."""
+
+import itertools
+import random
+from dataclasses import replace
+from datetime import UTC, date, datetime, timedelta
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from openpail.craft.ageing import care_plan
+from openpail.craft.plan import Event, fold, forwards, hours_since
+from openpail.craft.recipe import Care
+from tests.support import HOUSE, RECIPES
+
+T0 = datetime(2026, 5, 4, 7, 0, tzinfo=UTC)
+DAY = date(2026, 3, 1)
+recipes = st.sampled_from(sorted(RECIPES)).map(RECIPES.__getitem__)
+
+
+@st.composite
+def days(draw):
+    """A recipe, and how long each of its first steps really took."""
+    recipe = draw(recipes)
+    count = draw(st.integers(0, len(recipe.steps)))
+    took = draw(st.lists(st.floats(0.5, 200), min_size=count, max_size=count))
+    events, at = [], T0
+    for i, minutes in enumerate(took):
+        at += timedelta(minutes=minutes)
+        events.append(Event(str(i), "step_done", at, {"step": recipe.steps[i].key}))
+    return recipe, events, at + timedelta(minutes=draw(st.floats(0, 90)))
+
+
+@given(days())
+def test_steps_never_overlap_and_what_is_to_come_is_not_in_the_past(day):
+    recipe, events, now = day
+    state = fold(forwards(recipe, 12.0, 36.0), T0, events, now)
+    for before, after in itertools.pairwise(state.steps):
+        assert after.begins >= before.ends or before.done_at is None
+    for step in state.steps:
+        assert step.ends >= step.begins
+    later = state.steps[len(events) + 1 :]
+    assert all(step.begins >= now for step in later)
+    assert (state.current is None) == (len(events) == len(recipe.steps))
+
+
+@given(days(), st.randoms(use_true_random=False))
+def test_the_order_in_which_the_record_arrives_changes_nothing(day, chance: random.Random):
+    recipe, events, now = day
+    shuffled = chance.sample(events, len(events))
+    planned = forwards(recipe, 12.0, 36.0)
+    assert fold(planned, T0, events, now) == fold(planned, T0, shuffled, now)
+
+
+@given(days())
+def test_undoing_the_last_step_gives_the_day_before_it(day):
+    recipe, events, now = day
+    planned = forwards(recipe, 12.0, 36.0)
+    if not events:
+        assert fold(planned, T0, [], now).current.planned.step is recipe.steps[0]
+        return
+    undo = Event("u", "undo", now, {}, events[-1].id)
+    assert fold(planned, T0, [*events, undo], now) == fold(planned, T0, events[:-1], now)
+
+
+@given(recipes, st.floats(1, 60), st.floats(1, 4))
+def test_the_sets_own_minutes_are_in_the_plan(recipe, flocks, times):
+    by_key = {each.step.key: each for each in forwards(recipe, flocks, flocks * times)}
+    if "flocks" in by_key:
+        assert by_key["flocks"].minutes == pytest.approx(flocks)
+        assert by_key["set"].minutes == pytest.approx(flocks * times - flocks)
+    total = sum(each.minutes for each in by_key.values())
+    assert forwards(recipe, flocks, flocks * times)[-1].end_min == pytest.approx(total)
+
+
+def test_hours_since_nothing_are_none():
+    assert hours_since(None, T0) == 0
+    assert hours_since(T0, T0 + timedelta(minutes=90)) == 1.5
+
+
+@given(recipes, st.dates(date(2025, 1, 1), date(2027, 12, 31)), st.booleans())
+def test_a_care_plan_is_the_same_cheese_on_any_day(recipe, made_on, raw):
+    plan, first = care_plan(recipe, made_on, HOUSE, raw), care_plan(recipe, DAY, HOUSE, raw)
+    shift = made_on - DAY
+    assert [care.due - shift for care in plan.cares] == [care.due for care in first.cares]
+    total = sum(stage.days for stage in recipe.stages)
+    assert all(made_on <= care.due <= made_on + timedelta(days=total) for care in plan.cares)
+    assert made_on <= plan.ready_from <= plan.ready_until
+    assert plan.eat_by >= made_on + timedelta(days=recipe.eat_by_days)
+
+
+@given(st.integers(1, 30), st.integers(0, 40))
+def test_a_care_comes_every_so_many_days_from_its_first(every, start):
+    recipe = RECIPES["larder-block"]
+    stage = recipe.stages[0]
+    care = Care("look", "look at it", every, start)
+    plan = care_plan(replace(recipe, stages=(replace(stage, cares=(care,)),)), DAY, HOUSE)
+    days_in = [(each.due - DAY).days for each in plan.cares]
+    assert days_in and days_in[0] == min(start, stage.days)
+    assert all(b - a == every for a, b in itertools.pairwise(days_in))
+    once = care_plan(
+        replace(recipe, stages=(replace(stage, cares=(replace(care, matters="once"),)),)),
+        DAY, HOUSE,
+    )  # fmt: skip
+    assert len(once.cares) == 1
+
+
+def test_a_raw_bloomy_cheese_ripens_in_fewer_days():
+    bloomy = replace(RECIPES["larder-block"], family="bloomy")
+    slow, fast = care_plan(bloomy, DAY, HOUSE), care_plan(bloomy, DAY, HOUSE, raw=True)
+    assert fast.ready_from < slow.ready_from
+    assert care_plan(RECIPES["larder-block"], DAY, HOUSE, raw=True) == care_plan(
+        RECIPES["larder-block"], DAY, HOUSE
+    )

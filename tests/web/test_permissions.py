@@ -1,0 +1,72 @@
+"""Who may do what: every changing endpoint, told here a second time, tried with every role."""
+
+import re
+
+import pytest
+from sqlalchemy import update
+
+from openpail.records.people import actions as people
+from openpail.records.people.models import Person
+from openpail.records.session import sessions
+
+MAKER_ONLY = {
+    "settings.change", "settings.add_vat", "settings.measure_fills", "settings.add_jar",
+    "settings.drop_jar", "settings.set_analyser", "settings.set_quiet", "settings.add_bottle",
+    "settings.end_bottle", "settings.change_ways",
+}  # fmt: skip
+HELPER_TOO = {
+    "milk.new", "milk.add_test", "milk.from_analyser", "milk.away", "milk.thaw", "book.add_herd",
+    "book.preview", "bench.take", "bench.pour", "bench.recipe", "bench.targets", "bench.plan",
+    "bench.mend", "bench.poured", "bench.back", "bench.accept", "bench.clear", "bench.save_mix",
+    "bench.take_mix", "sheet.start", "vat.done", "vat.flocks", "vat.reading", "vat.undo",
+    "table.weigh", "cave.ended", "today.care_done",
+}  # fmt: skip
+ANYBODY = {"account.sign_in", "account.sign_out", "account.demo", "account.set_up"}
+NOBODY_YET = "00000000-0000-4000-8000-000000000000"
+
+
+def changing(app):
+    return {rule.endpoint: rule for rule in app.url_map.iter_rules() if "POST" in rule.methods}
+
+
+def test_every_endpoint_that_changes_anything_is_told_here(app):
+    found = set(changing(app)) - {"account.sign_in_post"}
+    assert found == MAKER_ONLY | HELPER_TOO | ANYBODY
+
+
+@pytest.fixture
+def signed_in(app):
+    """A client signed in as a role, without tokens in its way."""
+    app.config["WTF_CSRF_ENABLED"] = False
+    with sessions(app.extensions["config"].database_url).begin() as session:
+        hashed = people._hasher.hash("a long password")
+        session.execute(update(Person).values(password_hash=hashed))
+
+    def sign_in(role):
+        client = app.test_client()
+        client.post("/sign-in", data={"login": role, "password": "a long password"})
+        return client
+
+    return sign_in
+
+
+@pytest.mark.parametrize("role", ["reader", "helper", "maker"])
+def test_a_role_may_do_what_it_may_and_nothing_else(app, signed_in, role):
+    client = signed_in(role)
+    allowed = {"reader": set(), "helper": HELPER_TOO, "maker": HELPER_TOO | MAKER_ONLY}[role]
+    for endpoint in sorted(HELPER_TOO | MAKER_ONLY):
+        address = re.sub(r"<[^>]+>", NOBODY_YET, changing(app)[endpoint].rule)
+        status = client.post(address, data={}).status_code
+        if endpoint in allowed:
+            assert status != 403, f"{role} at {endpoint}"
+            assert status < 500, f"{endpoint} broke on an empty form"
+        else:
+            assert status == 403, f"{role} at {endpoint}: {status}"
+
+
+def test_a_reader_sees_no_button_that_would_be_refused(signed_in):
+    reader, maker = signed_in("reader"), signed_in("maker")
+    for address in ("/milk", "/milk/herds", "/bench", "/dairy"):
+        told = re.compile(r"<button(?! type=.button)[^>]*>(?!Leave|Close)")
+        assert told.search(maker.get(address, follow_redirects=True).text), address
+        assert not told.search(reader.get(address, follow_redirects=True).text), address
