@@ -254,6 +254,8 @@ def _set_times(job: Job, frame: _Frame, worked: _Worked) -> SetTimes | None:
     )
     key = "rennet.band_tested" if job.milk.ph else "rennet.band_untested"
     band = house.number(key)
+    if any(each.stage in ("early", "late") for each in job.milk.pours):
+        band += house.number("rennet.band_lactation")
     floc = coagulation.flocculation(worked.imcu_per_kg, setting, house)
     written = coagulation.flocculation(theirs, reference, house)
     usual = coagulation.cut_multiplier(frame.milk, job.recipe.cut_multiplier or 0.0, house)

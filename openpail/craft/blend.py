@@ -33,6 +33,7 @@ class Pour:
     frozen: bool = False
     hours_cold: float = 0.0
     litres: float | None = None
+    stage: str = ""
 
     @property
     def species(self) -> Species:

@@ -216,6 +216,36 @@ def test_no_random_mix_is_cheaper_and_nothing_is_used_that_is_not_there(chance: 
         assert mix.reached["mass_kg"] == pytest.approx(mass, rel=2e-4)
 
 
+def by_trial(streams, target, step=0.25):
+    """The least handling that meets a fat, found by trying every amount on a grid."""
+    best = None
+    for a in range(int(streams[1].high_kg / step) + 1):
+        for b in range(int(streams[2].high_kg / step) + 1):
+            kg = (streams[0].high_kg, a * step, b * step)
+            fat = sum(k * s.fat_pct for k, s in zip(kg, streams, strict=True)) / sum(kg)
+            if abs(fat - target) <= 0.02 and (best is None or kg[1] + kg[2] < best):
+                best = kg[1] + kg[2]
+    return best
+
+
+@settings(max_examples=40)
+@given(st.floats(3.0, 5.0), st.floats(0.05, 2.0), st.floats(8, 36), st.floats(2.5, 6))
+def test_the_programme_handles_no_more_than_the_best_found_by_trial(main, lean, rich, target):
+    streams = [
+        replace(MAIN, fat_pct=main, low_kg=40, high_kg=40),
+        replace(SKIM, fat_pct=lean, high_kg=12, cost_per_kg=0),
+        replace(SHOP, fat_pct=rich, high_kg=6, cost_per_kg=0),
+    ]
+    (mix, *_) = suggest(streams, [Target("fat", target, 0.02)], "", HOUSE, ("handling",))
+    tried = by_trial(streams, target)
+    if mix.missed:
+        assert tried is None  # nothing on the grid reaches it either
+        return
+    handled = sum(kg for stream, kg in mix.amounts if not stream.is_main)
+    assert abs(mix.reached["fat"] - target) <= 0.0201
+    assert tried is None or handled <= tried + 1e-6
+
+
 def test_usual_casein_to_fat_is_of_cows_milk_and_known_families():
     assert standardise.usual_casein_to_fat("alpine", HOUSE) == 0.87
     assert standardise.usual_casein_to_fat("lactic", HOUSE) is None

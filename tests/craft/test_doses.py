@@ -127,6 +127,14 @@ def test_a_measurement_that_would_help_is_named_and_then_it_helps():
     assert tested.set.band < blind.set.band
 
 
+@pytest.mark.parametrize(("stage", "wider"), [("", 0), ("mid", 0), ("early", 5), ("late", 5)])
+def test_early_and_late_lactation_widen_the_band_of_the_set(stage, wider):
+    tested = adapt(job_for("larder-block", one_pour(test=MilkTest(ph=6.6), stage=stage)))
+    untested = adapt(job_for("larder-block", one_pour(stage=stage)))
+    assert 100 * tested.set.band == pytest.approx(20 + wider)
+    assert 100 * untested.set.band == pytest.approx(30 + wider)
+
+
 def test_the_slips_kind_of_protein_changes_the_calcium():
     true = adapt(job_for("larder-block", one_pour(test=MilkTest(4.1, 3.3, "true"))))
     crude = adapt(job_for("larder-block", one_pour(test=MilkTest(4.1, 3.3, "crude"))))

@@ -187,6 +187,24 @@ def test_a_silent_analyser_never_holds_the_page(page, analyser):
     page.wait_for_timeout(1000 * TIMEOUT_S)  # the server's own patience ends with the device's
 
 
+def test_the_age_of_a_pail_goes_on_while_the_page_stands_open(page):
+    page.clock.install()
+    page.goto("/milk")
+    goats = page.locator(".pail-link", has_text="Goats, this morning")
+    older = page.locator(".pail-link", has_text="Goats, older")
+    frozen = page.locator(".pail-link", has_text="Ewes, last summer")
+    expect(goats.locator("[data-since]")).to_have_text(re.compile(r"^[23] h$"))
+    expect(older.locator(".turn")).to_contain_text("for cheese till")
+    expect(frozen.locator("[data-since]")).to_have_count(0)
+    page.clock.fast_forward("10:00:00")
+    expect(goats.locator("[data-since]")).to_have_text(re.compile(r"^1[23] h$"))
+    page.clock.fast_forward("40:00:00")
+    expect(goats.locator("[data-since]")).to_have_text(re.compile(r"^5[23] h$"))
+    expect(goats.locator(".turn")).to_have_text("its time is up: load the page again")
+    expect(older.locator("[data-since]")).to_have_text("4 days")
+    expect(frozen).to_contain_text("in the freezer")
+
+
 @pytest.mark.parametrize("width", [390, 820, 1280])
 def test_milk_and_bench_fit_and_are_accessible(page, width):
     page.set_viewport_size({"width": width, "height": 800})

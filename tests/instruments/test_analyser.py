@@ -1,11 +1,13 @@
 """The analyser's reader against its stand-in over real TCP, in every mood it has."""
 
 import random
+import re
 import socket
 import subprocess
 import sys
 import threading
 import time
+from pathlib import Path
 
 import pytest
 from hypothesis import given
@@ -111,6 +113,19 @@ def test_a_record_reads_back_and_one_changed_byte_is_seen(record, at, change):
         with pytest.raises(lines.BadRecord):
             lines.parse(broken, "s-1")
     assert lines.parse(lines.blank("s-1"), "s-1") is None
+
+
+def test_the_protocol_on_paper_is_the_one_that_is_spoken():
+    paper = Path(lines.__file__).with_name("PROTOCOL.md").read_text()
+    keys = re.search(r"Keys of a record.*?:(.*?)A key may be missing", paper, re.S)[1]
+    assert set(re.findall(r"`(\w+)`", keys)) == set(CUP)
+    for word in ("HELLO", "READY", "WAIT", "MEASURE", "BUSY", "RESULT", "BLANK", "ERROR"):
+        assert f"`{word}" in paper
+    line = lines.result("s", {"fat": 4.0})
+    total = 0
+    for letter in line.split("*")[0]:
+        total ^= ord(letter)
+    assert line.endswith(f"*{total:02X}")
 
 
 def test_the_stand_in_is_a_process_of_its_own_and_ends_with_its_parent():

@@ -270,13 +270,12 @@ def test_a_mix_is_kept_by_name_and_poured_another_day(farm, vat):
     lots = lots_of(session, dairy)
     bench = benches.bench_of(session, dairy, vat, NOW)
     with pytest.raises(RecordError, match="Pour something"):
-        benches.save_mix(session, dairy, "Tuesday", bench, {}, NOW)
+        benches.save_mix(session, dairy, "Tuesday", bench, NOW)
     benches.set_pour(session, bench, lots["House cows, this morning"], 6.5)
     benches.set_pour(session, bench, lots["Goats, this morning"], 3.5)
-    by_id = {lot.id: lot for lot in lots.values()}
     with pytest.raises(RecordError, match="Give the mix a name"):
-        benches.save_mix(session, dairy, " ", bench, by_id, NOW)
-    mix = benches.save_mix(session, dairy, "our Tuesday mix", bench, by_id, NOW)
+        benches.save_mix(session, dairy, " ", bench, NOW)
+    mix = benches.save_mix(session, dairy, "our Tuesday mix", bench, NOW)
     benches.clear(session, bench)
     again = benches.bench_of(session, dairy, vat, NOW)
     assert again.id != bench.id

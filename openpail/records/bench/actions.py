@@ -247,19 +247,17 @@ def standing(session: Session, dairy: Dairy, parts: Sequence[Json], at: Known) -
     return Standing(lots, tuple(pours), tuple(draws))
 
 
-def save_mix(
-    session: Session, dairy: Dairy, name: str, bench: Bench, lots: Mapping[uuid.UUID, MilkLot],
-    now: datetime,
-) -> Mix:  # fmt: skip
+def save_mix(session: Session, dairy: Dairy, name: str, bench: Bench, now: datetime) -> Mix:
     """Keep this blend by name; a mix of that name is replaced. Raises RecordError."""
     name = name.strip()
     if not name:
         raise RecordError("Give the mix a name, like our Tuesday mix.", "name")
+    milks = [part for part in bench.pours if part["cream_pct"] is None]
+    lots = milk.lots_by_id(session, dairy, [uuid.UUID(part["lot"]) for part in milks])
     parts: dict[str, float] = {}
-    for part in bench.pours:
-        if part["cream_pct"] is None:
-            breed = lots[uuid.UUID(part["lot"])].breed
-            parts[breed] = parts.get(breed, 0.0) + part["litres"]
+    for part in milks:
+        breed = lots[uuid.UUID(part["lot"])].breed
+        parts[breed] = parts.get(breed, 0.0) + part["litres"]
     if not parts:
         raise RecordError("Pour something in first.", "name")
     query = select(Mix).where(Mix.dairy_id == dairy.id, Mix.name == name)

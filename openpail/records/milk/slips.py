@@ -246,6 +246,7 @@ def pour_of(lot: MilkLot, at: Known, litres: float | None = None) -> Pour:
         lot.frozen,
         cold,
         poured,
+        lot.stage,
     )
 
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 
 from flask import Blueprint, abort, redirect, render_template, request, url_for
 
@@ -85,6 +85,21 @@ def _refused(vat: Vat, error: CraftError | RecordError) -> Page:
     return _page(vat, error.words)
 
 
+def _do(vat_id: uuid.UUID, act: Callable[[Bench], object]) -> Page:
+    """Do one thing at a vat's bench; what the craft or the records refuse is said in words."""
+    vat, bench = _here(vat_id)
+    try:
+        act(bench)
+    except (CraftError, RecordError) as error:
+        return _refused(vat, error)
+    except ValueError:
+        abort(400, _NOT_WHOLE)
+    return _then(vat)
+
+
+_NOT_WHOLE = "This page was not sent whole. Go back, load it again, and send once more."
+
+
 def _litres(text: str) -> float:
     """A volume as typed, in the dairy's unit or jars; a weight is turned by the lot's own."""
     system = dairy().volume_system
@@ -148,7 +163,7 @@ def pour(vat_id: uuid.UUID) -> Page:
         refuse()
         return _page(vat, wrong={str(lot.id): (text, error.words)})
     except ValueError:
-        abort(400)
+        abort(400, _NOT_WHOLE)
     return _then(vat)
 
 
@@ -156,73 +171,57 @@ def _lot(text: str) -> MilkLot:
     try:
         return milk.lot(db(), dairy(), uuid.UUID(text))
     except ValueError:
-        abort(400, "This page was not sent whole. Go back, load it again, and send once more.")
+        abort(400, _NOT_WHOLE)
 
 
 @blueprint.post("/bench/<uuid:vat_id>/recipe")
 @needs("make.write")
 def recipe(vat_id: uuid.UUID) -> Page:
     """The recipe this vat is for, and so its ratio."""
-    vat, bench = _here(vat_id)
     key = request.form.get("recipe", "")
     if key:
         recipes.newest_of(db(), dairy(), key)
-    benches.choose_recipe(db(), bench, key)
-    return _then(vat)
+    return _do(vat_id, lambda bench: benches.choose_recipe(db(), bench, key))
 
 
 @blueprint.post("/bench/<uuid:vat_id>/targets")
 @needs("make.write")
 def targets(vat_id: uuid.UUID) -> Page:
     """What to standardise to, kept as typed."""
-    vat, bench = _here(vat_id)
     names = (*TARGETS, "size", "near", "cream")
     texts = {name: request.form.get(name, "").strip()[:40] for name in names}
-    benches.set_targets(db(), bench, {name: text for name, text in texts.items() if text})
-    return _then(vat)
+    typed = {name: text for name, text in texts.items() if text}
+    return _do(vat_id, lambda bench: benches.set_targets(db(), bench, typed))
 
 
 @blueprint.post("/bench/<uuid:vat_id>/plan")
 @needs("make.write")
 def plan(vat_id: uuid.UUID) -> Page:
     """A whole plan at once: a suggestion, or the largest batch. Fields are lot ids with litres."""
-    vat, bench = _here(vat_id)
-    try:
-        litres: dict[str, float] = {}
-        creams: list[tuple[uuid.UUID, float, float]] = []
-        for name, text in request.form.items():
-            if name.startswith("cream:"):
-                _, key, percent = name.split(":")
-                creams.append((uuid.UUID(key), float(percent), float(text)))
-            elif name.startswith("lot:"):
-                litres[str(uuid.UUID(name.removeprefix("lot:")))] = float(text)
-    except ValueError:
-        abort(400, "This page was not sent whole. Go back, load it again, and send once more.")
+    return _do(vat_id, _plan)
+
+
+def _plan(bench: Bench) -> None:
+    litres: dict[str, float] = {}
+    creams: list[tuple[uuid.UUID, float, float]] = []
+    for name, text in request.form.items():
+        if name.startswith("cream:"):
+            _, key, percent = name.split(":")
+            creams.append((uuid.UUID(key), float(percent), float(text)))
+        elif name.startswith("lot:"):
+            litres[str(uuid.UUID(name.removeprefix("lot:")))] = float(text)
     lots = milk.lots_by_id(db(), dairy(), [uuid.UUID(key) for key in litres])
-    try:
-        benches.plan_all(db(), bench, lots, litres)
-        for lot_id, pct, off in creams:
-            benches.set_cream_off(db(), bench, lots[lot_id], off, pct)
-    except (CraftError, RecordError) as error:
-        return _refused(vat, error)
-    return _then(vat)
+    benches.plan_all(db(), bench, lots, litres)
+    for lot_id, pct, off in creams:
+        benches.set_cream_off(db(), bench, lots[lot_id], off, pct)
 
 
 @blueprint.post("/bench/<uuid:vat_id>/mend")
 @needs("make.write")
 def mend(vat_id: uuid.UUID) -> Page:
     """One fix of the ratio: more of an animal, or less."""
-    vat, bench = _here(vat_id)
-    try:
-        benches.mend(
-            db(), dairy(), bench, request.form.get("species", ""),
-            float(request.form.get("litres", "")),
-        )  # fmt: skip
-    except (CraftError, RecordError) as error:
-        return _refused(vat, error)
-    except ValueError:
-        abort(400)
-    return _then(vat)
+    species, litres = request.form.get("species", ""), request.form.get("litres", "")
+    return _do(vat_id, lambda bench: benches.mend(db(), dairy(), bench, species, float(litres)))
 
 
 @blueprint.post("/bench/<uuid:vat_id>/poured")
@@ -254,52 +253,33 @@ def poured(vat_id: uuid.UUID) -> Page:
 @needs("make.write")
 def back(vat_id: uuid.UUID) -> Page:
     """Back to the plan, to mend what was poured."""
-    vat, bench = _here(vat_id)
-    benches.back_to_plan(db(), bench)
-    return _then(vat)
+    return _do(vat_id, lambda bench: benches.back_to_plan(db(), bench))
 
 
 @blueprint.post("/bench/<uuid:vat_id>/accept")
 @needs("make.write")
 def accept(vat_id: uuid.UUID) -> Page:
     """A ratio that is off stands, in writing."""
-    vat, bench = _here(vat_id)
-    try:
-        benches.accept(db(), bench, request.form.get("why", ""))
-    except RecordError as error:
-        return _refused(vat, error)
-    return _then(vat)
+    return _do(vat_id, lambda bench: benches.accept(db(), bench, request.form.get("why", "")))
 
 
 @blueprint.post("/bench/<uuid:vat_id>/clear")
 @needs("make.write")
 def clear(vat_id: uuid.UUID) -> Page:
     """Take all of it off the bench again."""
-    vat, bench = _here(vat_id)
-    benches.clear(db(), bench)
-    return _then(vat)
+    return _do(vat_id, lambda bench: benches.clear(db(), bench))
 
 
 @blueprint.post("/bench/<uuid:vat_id>/mixes")
 @needs("make.write")
 def save_mix(vat_id: uuid.UUID) -> Page:
     """Keep this blend by name."""
-    vat, bench = _here(vat_id)
-    lots = milk.lots_by_id(db(), dairy(), [uuid.UUID(part["lot"]) for part in bench.pours])
-    try:
-        benches.save_mix(db(), dairy(), request.form.get("name", ""), bench, lots, now())
-    except RecordError as error:
-        return _refused(vat, error)
-    return _then(vat)
+    name = request.form.get("name", "")
+    return _do(vat_id, lambda bench: benches.save_mix(db(), dairy(), name, bench, now()))
 
 
 @blueprint.post("/bench/<uuid:vat_id>/mixes/<uuid:mix_id>")
 @needs("make.write")
 def take_mix(vat_id: uuid.UUID, mix_id: uuid.UUID) -> Page:
     """Plan a saved mix from today's lots."""
-    vat, bench = _here(vat_id)
-    try:
-        benches.take_mix(db(), dairy(), bench, mix_id)
-    except (CraftError, RecordError) as error:
-        return _refused(vat, error)
-    return _then(vat)
+    return _do(vat_id, lambda bench: benches.take_mix(db(), dairy(), bench, mix_id))

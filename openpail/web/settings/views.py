@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 import uuid
+from collections.abc import Callable
 from datetime import date
 
 from flask import Blueprint, redirect, render_template, request, url_for
@@ -182,24 +183,32 @@ def page() -> Page:
     return _page()
 
 
+def _keep(name: str, form: FlaskForm, act: Callable[[], object], main: str = "name") -> Page:
+    """Check a form, do what it asks, and go back; what is refused is said by its field.
+
+    name: of the form on the page; main: the field for words that name none.
+    """
+    if form.validate_on_submit():
+        try:
+            act()
+        except (CraftError, RecordError) as error:
+            refuse()
+            field = error.field if isinstance(error, RecordError) else ""
+            blame(form[field] if field in form else form[main], error.words)
+        else:
+            return redirect(url_for("settings.page"))
+    return _page(**{name: form})
+
+
 @blueprint.post("/dairy")
 @needs("dairy.write")
 def change() -> Page:
     """Name, zone and units."""
     form = DairyForm(prefix="dairy")
-    if form.validate_on_submit():
-        try:
-            dairies.change(
-                db(), dairy(), form.name.data, form.zone.data,
-                volume_system=form.volume_system.data, mass_system=form.mass_system.data,
-                degrees=form.degrees.data,
-            )  # fmt: skip
-        except RecordError as error:
-            refuse()
-            blame(form[error.field or "name"], error.words)
-        else:
-            return redirect(url_for("settings.page"))
-    return _page(dairy_form=form)
+    units = ("volume_system", "mass_system", "degrees")
+    return _keep("dairy_form", form, lambda: dairies.change(
+        db(), dairy(), form.name.data, form.zone.data, **{key: form[key].data for key in units}
+    ))  # fmt: skip
 
 
 @blueprint.post("/dairy/vats")
@@ -207,17 +216,9 @@ def change() -> Page:
 def add_vat() -> Page:
     """A vat comes in."""
     form = VatForm(prefix="vat")
-    if form.validate_on_submit():
-        try:
-            dairies.add_vat(
-                db(), dairy(), form.name.data, form.brim.base or 0.0, form.diameter.number or 0.0
-            )
-        except RecordError as error:
-            refuse()
-            blame(form[error.field or "name"], error.words)
-        else:
-            return redirect(url_for("settings.page"))
-    return _page(vat_form=form)
+    return _keep("vat_form", form, lambda: dairies.add_vat(
+        db(), dairy(), form.name.data, form.brim.base or 0.0, form.diameter.number or 0.0
+    ))  # fmt: skip
 
 
 @blueprint.get("/dairy/vats/<uuid:vat_id>")
@@ -262,15 +263,9 @@ def measure_fills(vat_id: uuid.UUID) -> Page:
 def add_jar() -> Page:
     """A jar or bucket becomes a unit."""
     form = JarForm(prefix="jar")
-    if form.validate_on_submit():
-        try:
-            dairies.add_measure(db(), dairy(), form.name.data or "", form.holds.base or 0.0)
-        except RecordError as error:
-            refuse()
-            blame(form[error.field or "name"], error.words)
-        else:
-            return redirect(url_for("settings.page"))
-    return _page(jar_form=form)
+    return _keep("jar_form", form, lambda: dairies.add_measure(
+        db(), dairy(), form.name.data or "", form.holds.base or 0.0
+    ))  # fmt: skip
 
 
 @blueprint.post("/dairy/jars/drop")
@@ -286,13 +281,10 @@ def drop_jar() -> Page:
 def set_analyser() -> Page:
     """Where the milk analyser answers."""
     form = AnalyserForm(prefix="analyser")
-    try:
-        dairies.set_analyser(db(), dairy(), form.analyser.data or "")
-    except RecordError as error:
-        refuse()
-        blame(form.analyser, error.words)
-        return _page(analyser_form=form)
-    return redirect(url_for("settings.page"))
+    return _keep(
+        "analyser_form", form,
+        lambda: dairies.set_analyser(db(), dairy(), form.analyser.data or ""), "analyser",
+    )  # fmt: skip
 
 
 @blueprint.post("/dairy/quiet")
@@ -300,10 +292,9 @@ def set_analyser() -> Page:
 def set_quiet() -> Page:
     """The quiet hours."""
     form = QuietForm(prefix="quiet")
-    if form.validate_on_submit():
-        dairies.set_quiet(db(), dairy(), form.quiet_from.data, form.quiet_until.data)
-        return redirect(url_for("settings.page"))
-    return _page(quiet_form=form)
+    return _keep("quiet_form", form, lambda: dairies.set_quiet(
+        db(), dairy(), form.quiet_from.data, form.quiet_until.data
+    ), "quiet_from")  # fmt: skip
 
 
 @blueprint.post("/dairy/bottles")
@@ -311,17 +302,9 @@ def set_quiet() -> Page:
 def add_bottle() -> Page:
     """A bottle comes in."""
     form = BottleForm(prefix="bottle")
-    if form.validate_on_submit():
-        try:
-            stock.add_bottle(
-                db(), dairy(), form.product(), now(), form.opened_on.data, form.best_before.data
-            )
-        except RecordError as error:
-            refuse()
-            blame(form[error.field if error.field == "strength" else "label"], error.words)
-        else:
-            return redirect(url_for("settings.page"))
-    return _page(bottle_form=form)
+    return _keep("bottle_form", form, lambda: stock.add_bottle(
+        db(), dairy(), form.product(), now(), form.opened_on.data, form.best_before.data
+    ), "label")  # fmt: skip
 
 
 @blueprint.post("/dairy/bottles/<uuid:bottle_id>/end")
@@ -337,8 +320,7 @@ def end_bottle(bottle_id: uuid.UUID) -> Page:
 def change_ways() -> Page:
     """The house ways."""
     form = WaysForm(prefix="ways")
-    if form.validate_on_submit():
-        less = form.raw_culture.data == "less"
-        dairies.set_ways(db(), dairy(), Ways(form.raw_calcium.data, form.rennet.data, less))
-        return redirect(url_for("settings.page"))
-    return _page(ways_form=form)
+    return _keep("ways_form", form, lambda: dairies.set_ways(
+        db(), dairy(),
+        Ways(form.raw_calcium.data, form.rennet.data, form.raw_culture.data == "less"),
+    ), "rennet")  # fmt: skip
