@@ -7,6 +7,7 @@ else the herd's own mean, else the species table. Every figure says which it was
 from __future__ import annotations
 
 from collections.abc import Mapping
+from functools import lru_cache
 from math import hypot
 from typing import NamedTuple
 
@@ -128,8 +129,16 @@ def composition(
     Source: casein and non-protein nitrogen by the species table; solids by the lactometer,
     Richmond; by density, Fleischmann; else true protein + lactose + ash + 0.2, house value.
     """
+    return _composition(breed, test, house, tuple(herd.items()), kind)
+
+
+# A page looks at the same slips many times; a composition never changes once made.
+@lru_cache(maxsize=4096)
+def _composition(
+    breed: Breed, test: MilkTest, house: House, herd: tuple[tuple[str, HerdMean], ...], kind: str
+) -> Composition:
     check_test(test, kind)
-    of = _Of(breed, house, herd if kind == "milk" else NO_HERD, kind)
+    of = _Of(breed, house, dict(herd) if kind == "milk" else NO_HERD, kind)
     fat = _fat(of, test)
     protein = _protein(of, test)
     casein = _casein(of, test, protein)

@@ -6,6 +6,7 @@ import uuid
 from collections.abc import Sequence
 from dataclasses import asdict
 from datetime import datetime, time
+from functools import lru_cache
 from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
 
 from sqlalchemy import select
@@ -220,4 +221,10 @@ def house_of(session: Session, dairy: Dairy) -> House:
     query = select(HouseOverride.key, HouseOverride.value).where(
         HouseOverride.dairy_id == dairy.id, HouseOverride.until.is_(None)
     )
-    return House(dict(session.execute(query).all()))
+    return _house(tuple(sorted((key, value) for key, value in session.execute(query))))
+
+
+@lru_cache(maxsize=64)
+def _house(overrides: tuple[tuple[str, float], ...]) -> House:
+    """One House for the same overrides, so that what was worked out with it is found again."""
+    return House(dict(overrides))

@@ -148,16 +148,16 @@ def dated_tests(
 ) -> dict[uuid.UUID, list[DatedTest]]:
     """Every slip of every herd with its local day."""
     zone = ZoneInfo(dairy.zone)
-    query = select(MilkTestRow).where(
+    columns = [getattr(MilkTestRow, part) for part in PARTS]
+    query = select(MilkTestRow.herd_id, MilkTestRow.taken_at, *columns).where(
         MilkTestRow.dairy_id == dairy.id, MilkTestRow.herd_id.is_not(None)
     )
     if until:
         query = query.where(MilkTestRow.taken_at <= until)
     found: dict[uuid.UUID, list[DatedTest]] = {}
-    for row in session.scalars(query.order_by(MilkTestRow.taken_at)):
-        if row.herd_id:
-            day = row.taken_at.astimezone(zone).date()
-            found.setdefault(row.herd_id, []).append(DatedTest(day, test_of(row)))
+    for herd_id, taken_at, *parts in session.execute(query.order_by(MilkTestRow.taken_at)):
+        day = taken_at.astimezone(zone).date()
+        found.setdefault(herd_id, []).append(DatedTest(day, MilkTest(*parts)))
     return found
 
 

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from flask import Blueprint, Flask, current_app, g, url_for
 from flask_login import current_user
+from werkzeug.local import LocalProxy
 
 from openpail.records.bench import actions as benches
 from openpail.records.makes import actions as makes
@@ -46,7 +47,15 @@ def install(app: Flask) -> None:
                   "frozen_now": config.frozen_now}  # fmt: skip
         if not current_user.is_authenticated or "dairy" not in g:
             return common
-        return common | {"line": line(), "dairy": g.dairy}
+        return common | {"line": LocalProxy(_line_once), "dairy": g.dairy}
+
+
+def _line_once() -> tuple[Station, ...]:
+    """The line, asked for only by a page that draws it."""
+    if "line" not in g:
+        g.line = line()
+    found: tuple[Station, ...] = g.line
+    return found
 
 
 def line() -> tuple[Station, ...]:
