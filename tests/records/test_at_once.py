@@ -151,7 +151,7 @@ def test_nothing_of_one_dairy_is_reached_from_another(two_dairies):
         lambda: recipes.newest_of(session, other, "larder-block"),
         lambda: slips.herd(session, other, slips.herds(session, mine)[0].id),
         lambda: benches.bench(session, other, benches.open_benches(session, mine)[0].id),
-        lambda: benches.take_mix(session, other, None, uuid.uuid4()),
+        lambda: benches.take_mix(session, other, None, uuid.uuid4(), None),
     ):
         with pytest.raises(NotHere):
             reach()

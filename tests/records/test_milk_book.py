@@ -169,19 +169,20 @@ def test_a_file_is_kept_whole_once_or_not_at_all(session, dairy):
     rows = [HerdSlip(herd.id, None, day - timedelta(days=i), MilkTest(6.5 + 0.1 * i))
             for i in range(3)]  # fmt: skip
     rows.append(HerdSlip(None, lot.id, day, MilkTest(ph=6.6)))
-    assert slips.keep_slips(session, dairy, rows, [lot], HOUSE) == 4
-    assert slips.keep_slips(session, dairy, rows, [lot], HOUSE) == 0  # the same file again
+    assert slips.keep_slips(session, dairy, rows, [lot], HOUSE, NOW) == 4
+    assert slips.keep_slips(session, dairy, rows, [lot], HOUSE, NOW) == 0  # the same file again
+    assert all(row.taken_at <= NOW for row, _, _ in slips.all_slips(session, dairy))
     assert slips.slip_of(lot).ph == 6.6
     session.commit()
     bad = [HerdSlip(herd.id, None, day, MilkTest(7.7)),
            HerdSlip(herd.id, None, day, MilkTest(protein_pct=3, casein_pct=4))]  # fmt: skip
     with pytest.raises(Contradictory):
-        slips.keep_slips(session, dairy, bad, [lot], HOUSE)
+        slips.keep_slips(session, dairy, bad, [lot], HOUSE, NOW)
     session.rollback()
     kept = session.scalars(select(MilkTestRow.fat_pct)).all()
     assert 7.7 not in kept and len(kept) == 4
     with pytest.raises(NotHere):
-        slips.keep_slips(session, dairy, [HerdSlip(None, None, day, MilkTest(4))], [], HOUSE)
+        slips.keep_slips(session, dairy, [HerdSlip(None, None, day, MilkTest(4))], [], HOUSE, NOW)
 
 
 def test_answers_about_a_file_are_remembered_by_its_columns(session, dairy):
@@ -252,14 +253,18 @@ def test_a_ratio_is_mended_from_the_oldest_spare_and_held_back_from_the_newest(f
     lots = lots_of(session, dairy)
     older, fresh = lots["Goats, older"], lots["Goats, this morning"]
     bench = benches.bench_of(session, dairy, vat, NOW)
-    benches.mend(session, dairy, bench, "goat", 6.0)
+    benches.mend(session, dairy, bench, "goat", 6.0, at(session, dairy))
     assert benches.planned_l(bench, older) == pytest.approx(4.2)
     assert benches.planned_l(bench, fresh) == pytest.approx(1.8)
-    benches.mend(session, dairy, bench, "goat", -2.0)
+    benches.mend(session, dairy, bench, "goat", -2.0, at(session, dairy))
     assert benches.planned_l(bench, fresh) == 0
     assert benches.planned_l(bench, older) == pytest.approx(4.0)
     with pytest.raises(NotPossible, match="too little buffalo"):
-        benches.mend(session, dairy, bench, "buffalo", 1.0)
+        benches.mend(session, dairy, bench, "buffalo", 1.0, at(session, dairy))
+    three_days = at(session, dairy, NOW + timedelta(days=3))
+    benches.mend(session, dairy, bench, "goat", 1.0, three_days)  # the older goats are too old now
+    assert benches.planned_l(bench, older) == pytest.approx(4.0)
+    assert benches.planned_l(bench, fresh) == pytest.approx(1.0)
     frozen = lots["Ewes, last summer"]
     with pytest.raises(NotPossible, match="in the freezer"):
         benches.set_pour(session, bench, frozen, 1)
@@ -279,10 +284,10 @@ def test_a_mix_is_kept_by_name_and_poured_another_day(farm, vat):
     benches.clear(session, bench)
     again = benches.bench_of(session, dairy, vat, NOW)
     assert again.id != bench.id
-    benches.take_mix(session, dairy, again, mix.id)
+    benches.take_mix(session, dairy, again, mix.id, at(session, dairy))
     assert benches.planned_l(again, lots["Goats, older"]) == pytest.approx(3.5)  # oldest first
     assert benches.planned_l(again, lots["House cows, this morning"]) == pytest.approx(6.5)
     milk.send_elsewhere(session, lots["House cows, this morning"], "fed", None, NOW)
     with pytest.raises(NotPossible, match="wants 6.5 L of cow lowland milk"):
-        benches.take_mix(session, dairy, again, mix.id)
+        benches.take_mix(session, dairy, again, mix.id, at(session, dairy))
     assert session.scalar(select(MilkLot).where(MilkLot.kind == "cream"))

@@ -17,7 +17,18 @@ from openpail.web.config import BadConfig, Config, from_environment
 from tests.conftest import NOW, SECRET, token_in
 
 WEB = Path(create_app.__code__.co_filename).parent
-PAGES = ["/", "/milk", "/milk/herds", "/milk/file", "/sheet", "/cave", "/table", "/recipes", "/recipes/larder-block", "/dairy"]
+PAGES = [
+    "/",
+    "/milk",
+    "/milk/herds",
+    "/milk/file",
+    "/sheet",
+    "/cave",
+    "/table",
+    "/recipes",
+    "/recipes/larder-block",
+    "/dairy",
+]
 
 
 def test_every_endpoint_names_its_permission(app):

@@ -167,7 +167,7 @@ def test_a_herds_year_is_drawn_to_scale_with_its_gaps():
     (fat, fat_path, fat_dots), (protein, _, protein_dots) = chart.lines
     assert (fat, protein) == ("fat", "true protein")
     assert [x for x, _ in protein_dots] == [0, 104, 520]  # April, May, and September far off
-    assert len(fat_dots) == 2 and fat_path.count("L") == 1
+    assert len(fat_dots) == 2 and fat_path.count("M") == 2  # nothing is drawn over the gap
     assert fat_dots[1][1] < fat_dots[0][1]  # richer stands higher
     assert [words for _, words in chart.months] == ["Apr", "May", "Sep"]
     assert [words for _, words in chart.ratio] == ["0.65", "0.60"]

@@ -20,7 +20,15 @@ from openpail.records.errors import NotHere, RecordError
 from openpail.records.milk import actions as milk
 from openpail.records.milk.actions import Draw
 from openpail.records.milk.models import MilkLot
-from openpail.records.milk.slips import Known, cream_pour, in_freezer, kg_of, left_l, pour_of
+from openpail.records.milk.slips import (
+    Known,
+    cream_pour,
+    fitness_of,
+    in_freezer,
+    kg_of,
+    left_l,
+    pour_of,
+)
 
 _OPEN = ("planned", "poured")
 _NEAR_L = 1e-6
@@ -274,7 +282,7 @@ def mixes(session: Session, dairy: Dairy) -> list[Mix]:
     return list(session.scalars(select(Mix).where(Mix.dairy_id == dairy.id).order_by(Mix.name)))
 
 
-def take_mix(session: Session, dairy: Dairy, bench: Bench, mix_id: uuid.UUID) -> None:
+def take_mix(session: Session, dairy: Dairy, bench: Bench, mix_id: uuid.UUID, at: Known) -> None:
     """Plan a saved mix from the lots on the shelf, the oldest of each animal first.
 
     Raises: NotHere; craft's NotPossible when an animal's milk does not suffice.
@@ -282,8 +290,7 @@ def take_mix(session: Session, dairy: Dairy, bench: Bench, mix_id: uuid.UUID) ->
     mix = session.get(Mix, (dairy.id, mix_id))
     if not mix:
         raise NotHere("no such mix")
-    shelf = [lot for lot in milk.waiting(session, dairy)[::-1]
-             if lot.kind == "milk" and not in_freezer(lot)]  # fmt: skip
+    shelf = _pourable(session, dairy, at)
     wanted: dict[str, float] = {}
     for part in mix.parts:
         missing = part["litres"]
@@ -301,18 +308,27 @@ def take_mix(session: Session, dairy: Dairy, bench: Bench, mix_id: uuid.UUID) ->
     plan_all(session, bench, {lot.id: lot for lot in shelf}, wanted)
 
 
-def mend(session: Session, dairy: Dairy, bench: Bench, species: str, litres: float) -> None:
+def _pourable(session: Session, dairy: Dairy, at: Known) -> list[MilkLot]:
+    """Whole milk on the shelf that may go into a vat, the oldest first."""
+    return [
+        lot
+        for lot in milk.waiting(session, dairy)[::-1]
+        if lot.kind == "milk"
+        and not in_freezer(lot)
+        and fitness_of(lot, at).verdict != "not for cheese"
+    ]
+
+
+def mend(
+    session: Session, dairy: Dairy, bench: Bench, species: str, litres: float, at: Known
+) -> None:
     """Pour so many litres more of an animal (the oldest spare first), or hold some back (under 0).
 
     Raises: RecordError once poured, craft's NotPossible when the shelf does not hold so much.
     """
     _still_planned(bench)
     there = {part["lot"]: part["litres"] for part in bench.pours if part["cream_pct"] is None}
-    shelf = [
-        lot
-        for lot in milk.waiting(session, dairy)[::-1]
-        if species_of(lot.breed) == species and lot.kind == "milk" and not in_freezer(lot)  # type: ignore[arg-type]
-    ]
+    shelf = [lot for lot in _pourable(session, dairy, at) if species_of(lot.breed) == species]  # type: ignore[arg-type]
     missing = abs(litres)
     for lot in shelf if litres > 0 else shelf[::-1]:
         here = there.get(str(lot.id), 0.0)

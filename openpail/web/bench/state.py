@@ -10,6 +10,7 @@ from openpail.craft.bench import Narrowing, casein_to_fat, fdm, most_useful, pro
 from openpail.craft.blend import Blend, Pour, pour
 from openpail.craft.errors import CraftError
 from openpail.craft.figure import Figure
+from openpail.craft.milk import species_of
 from openpail.craft.ratio import Check, Measure, check, largest, shares
 from openpail.craft.recipe import Recipe
 from openpail.craft.rectangle import Rectangle, rectangle
@@ -332,8 +333,11 @@ def _streams(shelf: list[Row], wish: Wish) -> list[Stream]:
     """What is poured stands fixed unless a batch size is asked; the shelf and cream are free."""
     sized = any(target.kind in _SIZES for target in wish.targets)
     way = wish.texts.get("cream", "")
+    in_vat = {species_of(row.lot.breed) for row in shelf if row.litres}  # type: ignore[arg-type]
     streams = []
     for row in shelf:
+        if row.lot.kind == "milk" and species_of(row.lot.breed) not in in_vat:  # type: ignore[arg-type]
+            continue  # nobody asked for another animal's milk
         poured = slips.kg_of(row.lot, row.litres)
         left = slips.kg_of(row.lot, row.left_l)
         low, high = (0.0, left) if sized or not poured else (poured, poured)

@@ -221,7 +221,9 @@ def _plan(bench: Bench) -> None:
 def mend(vat_id: uuid.UUID) -> Page:
     """One fix of the ratio: more of an animal, or less."""
     species, litres = request.form.get("species", ""), request.form.get("litres", "")
-    return _do(vat_id, lambda bench: benches.mend(db(), dairy(), bench, species, float(litres)))
+    return _do(
+        vat_id, lambda bench: benches.mend(db(), dairy(), bench, species, float(litres), known())
+    )
 
 
 @blueprint.post("/bench/<uuid:vat_id>/poured")
@@ -282,4 +284,4 @@ def save_mix(vat_id: uuid.UUID) -> Page:
 @needs("make.write")
 def take_mix(vat_id: uuid.UUID, mix_id: uuid.UUID) -> Page:
     """Plan a saved mix from today's lots."""
-    return _do(vat_id, lambda bench: benches.take_mix(db(), dairy(), bench, mix_id))
+    return _do(vat_id, lambda bench: benches.take_mix(db(), dairy(), bench, mix_id, known()))

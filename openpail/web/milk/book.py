@@ -93,7 +93,7 @@ def preview() -> Page:
     if "keep" in request.form and matched and not still_open:
         lots = milk.all_lots(db(), dairy())
         kept = slips.keep_slips(
-            db(), dairy(), [slip for _, slip, _ in matched], lots, house(), person_id()
+            db(), dairy(), [slip for _, slip, _ in matched], lots, house(), now(), person_id()
         )
         slips.remember_layout(db(), dairy(), table.header, answers)
         return render_template("milk/kept.html", kept=kept, there=len(matched) - kept,

@@ -7,10 +7,12 @@ import uuid
 from flask import Blueprint, abort, redirect, render_template, request, url_for
 from flask_wtf import FlaskForm
 
+from openpail.craft.errors import CraftError
 from openpail.craft.safety import DEFERRAL
 from openpail.formats import recipe_file
 from openpail.records.bench import actions as benches
 from openpail.records.dairy import actions as dairies
+from openpail.records.errors import RecordError
 from openpail.records.makes import actions as makes
 from openpail.records.makes.freeze import freeze
 from openpail.records.milk import actions as milk
@@ -112,10 +114,14 @@ def start() -> Page:
         return _page(asked, error)
     assert worked.sheet and asked.version and asked.vat
     frozen = freeze(worked.job, worked.sheet, worked.cautions, asked.version.document)
-    make = makes.start(
-        db(), dairy(), asked.version, asked.vat, worked.draws, frozen, house(), now(), why,
-        person_id(),
-    )  # fmt: skip
+    try:
+        make = makes.start(
+            db(), dairy(), asked.version, asked.vat, worked.draws, frozen, house(), now(), why,
+            person_id(),
+        )  # fmt: skip
+    except (CraftError, RecordError) as refused:  # the vat or the milk went elsewhere meanwhile
+        refuse()
+        return _page(asked, refused.words)
     if asked.bench:
         benches.used(db(), asked.bench)
     return redirect(url_for("vat.page", make_id=make.id))

@@ -269,11 +269,13 @@ def season(months: Sequence[Month]) -> Season:
 
     lines = []
     for name, words in (("fat_pct", "fat"), ("protein_pct", "true protein")):
-        dots = tuple(
-            point(i, value) for i, m in enumerate(months) if (value := getattr(m, name)) is not None
-        )
-        if dots:
-            path = "M" + " L".join(f"{x},{y}" for x, y in dots)
+        there = [i for i, m in enumerate(months) if getattr(m, name) is not None]
+        dots = tuple(point(i, getattr(months[i], name)) for i in there)
+        if dots:  # a dry season leaves a gap
+            gaps = [n == 0 or spans[i] - spans[there[n - 1]] > 1 for n, i in enumerate(there)]
+            path = " ".join(
+                f"{'M' if gap else 'L'}{x},{y}" for gap, (x, y) in zip(gaps, dots, strict=True)
+            )
             lines.append((words, path, dots))
     return Season(
         tuple(lines),
