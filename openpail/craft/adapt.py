@@ -14,6 +14,7 @@ from openpail.craft.doses import (
     as_written,
     calcium_as_written,
     calcium_dose,
+    calcium_of,
     culture_dose,
     curd_dose,
     dose_by_mass,
@@ -25,7 +26,7 @@ from openpail.craft.job import Job
 from openpail.craft.lines import line_of
 from openpail.craft.milk import usual_ph
 from openpail.craft.products import rennet_strength
-from openpail.craft.recipe import reference_milk
+from openpail.craft.recipe import Ingredient, reference_milk
 from openpail.craft.sheet import Firmness, SetTimes, Sheet, firm_words
 from openpail.craft.uncertainty import spread
 
@@ -70,13 +71,17 @@ class _Frame:
     milk: VatMilk
     setting: Setting | None
     cheese: Figure
+    salt: Ingredient | None
     calcium: Figure | None
     written: Mapping[str, Figure]
 
 
 def _frame(job: Job) -> _Frame:
     milk = reference_milk(job.recipe, job.house)
-    own = calcium_as_written(job, milk)
+    salt, own = calcium_of(job), calcium_as_written(job, milk)
+    if salt and own and salt not in job.recipe.ingredients:
+        wanted = calcium_dose(job, salt, job.milk.numbers, milk, own)
+        salt, own = (salt, own) if wanted.figure.value > 0 else (None, None)
     setting = _setting(job, milk, own.value if own else 0.0, job.recipe.renneting_c)
     cheese = _cheese(job, milk)
     written = {
@@ -85,7 +90,7 @@ def _frame(job: Job) -> _Frame:
         else as_written(each)
         for each in job.recipe.ingredients
     }
-    return _Frame(milk, setting, cheese, own, written)
+    return _Frame(milk, setting, cheese, salt, own, written)
 
 
 @dataclass(frozen=True, slots=True)
@@ -132,6 +137,23 @@ def _write_up(
         whey,
         tuple(words for words in (unusual, edge, old) if words),
         narrow,
+        _asks(job, frame, times),
+    )
+
+
+def _asks(job: Job, frame: _Frame, times: SetTimes | None) -> tuple[str, ...]:
+    """What needs a word from the maker: rennet far from the recipe's, per kg."""
+    ingredient = job.recipe.ingredient("rennet")
+    if times is None or ingredient is None:
+        return ()
+    strength = replay(rennet_strength(ingredient.product, job.house))
+    theirs = ingredient.amount * strength / frame.milk.mass_kg
+    ratio, most = times.imcu_per_kg.value / theirs, job.house.number("rennet.ask_beyond")
+    if 1 / most <= ratio <= most:
+        return ()
+    return (
+        f"Rennet is {ratio:.1f} times the recipe’s in each kg of milk. Look at the bottle and the "
+        "pH once more, and write why it is right.",
     )
 
 
@@ -171,16 +193,15 @@ def _work_out(job: Job, milk: VatMilk, frame: _Frame) -> _Worked:
     mass_words = f"{milk.mass_kg:.1f} kg of milk, the recipe’s {reference.mass_kg:.1f}"
     mass = Step("times", mass_words, milk.mass_kg / reference.mass_kg)
     cheese = _cheese(job, milk)
-    given = job.recipe.ingredient("calcium")
-    salt = (
-        calcium_dose(job, given, milk, reference, frame.calcium)
-        if given and frame.calcium
-        else None
-    )
+    salt = None
+    if frame.salt and frame.calcium:
+        salt = calcium_dose(job, frame.salt, milk, reference, frame.calcium)
     g_per_kg = salt.active.value / milk.mass_kg if salt else 0.0
     warmth = job.recipe.renneting_c if job.renneting_c is None else job.renneting_c
     setting = _setting(job, milk, g_per_kg, warmth)
     doses: list[Dose] = []
+    if salt and frame.salt not in job.recipe.ingredients:
+        doses.append(salt)
     for ingredient in job.recipe.ingredients:
         kind, amount = ingredient.product.kind, frame.written[ingredient.key]
         if kind == "calcium" and salt:

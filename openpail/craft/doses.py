@@ -39,13 +39,30 @@ def _ml_per_g(product: Product) -> float:
     return calcium_solution_ml(1.0, product.counts, product.strength or 33.0, product.per)
 
 
+_NONE_WRITTEN = Product("calcium", "calcium chloride solution, 33 %", 33.0)
+
+
+def calcium_of(job: Job) -> Ingredient | None:
+    """The calcium chloride of a make: the recipe's, or, when a recipe that sets with rennet gives
+    none, an ingredient of nothing that this milk may still ask for. Source: derivation.
+    """
+    given = job.recipe.ingredient("calcium")
+    if given or not job.recipe.renneting_c or job.recipe.family in calcium.NO_CALCIUM_FAMILIES:
+        return given
+    return Ingredient(
+        "calcium", _NONE_WRITTEN, 0.0, "mL",
+        words="The recipe gives none; this milk wants it. Diluted, five minutes before the rennet; "
+        "never in the same water.",
+    )  # fmt: skip
+
+
 def calcium_as_written(job: Job, reference: VatMilk) -> Figure | None:
     """The recipe's own calcium chloride, g anhydrous per kg; None when it has none.
 
     Parameters: job; reference, the recipe's milk.
     Source: the recipe; molar masses and solution densities of the products.
     """
-    ingredient = job.recipe.ingredient("calcium")
+    ingredient = calcium_of(job)
     if not ingredient:
         return None
     figure = as_written(ingredient).times(

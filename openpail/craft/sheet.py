@@ -55,7 +55,11 @@ class Firmness:
 
 @dataclass(frozen=True, slots=True)
 class Sheet:
-    """A recipe adapted to a milk. `narrow` names the measurement that would help most."""
+    """A recipe adapted to a milk.
+
+    `narrow` names the measurement that would help most; `asks`, what the maker must answer in
+    writing before it starts.
+    """
 
     lines: tuple[Line, ...]
     set: SetTimes | None
@@ -65,6 +69,7 @@ class Sheet:
     whey: Figure
     warnings: tuple[str, ...]
     narrow: str | None
+    asks: tuple[str, ...] = ()
 
     def line(self, kind: str) -> Line | None:
         """The first dose of a kind, None when the recipe has none."""

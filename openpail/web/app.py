@@ -26,6 +26,7 @@ from openpail.web.config import Config, from_environment
 from openpail.web.milk.book import blueprint as book
 from openpail.web.milk.views import blueprint as milk
 from openpail.web.recipes.views import blueprint as recipes
+from openpail.web.settings.house import blueprint as house
 from openpail.web.settings.views import blueprint as settings
 from openpail.web.sheet.views import blueprint as sheet
 from openpail.web.table.views import blueprint as table
@@ -80,6 +81,7 @@ def create_app(config: Config | None = None) -> Flask:
         table,
         recipes,
         settings,
+        house,
     ):
         app.register_blueprint(blueprint)
     _headers(app)

@@ -7,7 +7,7 @@ from math import isclose
 
 import pytest
 
-from openpail.craft import acid, acidity, calcium, coagulation, rectangle, rennet, yields
+from openpail.craft import acid, acidity, calcium, coagulation, rectangle, rennet, soxhlet, yields
 from openpail.craft.acidity import ph_at_25
 from openpail.craft.blend import Share, VatMilk, mean
 from openpail.craft.coagulation import Setting
@@ -124,6 +124,14 @@ def read_lactometer(row: Row) -> dict:
             "snf_pct": read.snf_pct}  # fmt: skip
 
 
+def home_test(row: Row) -> dict:
+    found = soxhlet.strength(row["milk_ml"], row["rennet_ml"], row["seconds"])
+    dose = soxhlet.dose_ml(
+        found, row["dose_milk_ml"], row["dose_seconds"], row["dose_temp_c"], HOUSE
+    )
+    return {"strength": found, "dose_ml": dose}
+
+
 def two_streams(row: Row) -> float:
     way = {"add": rectangle.add, "take_off": rectangle.take_off}[row["action"]]
     return way(row["milk_kg"], row["milk_fat_pct"], row["stream_fat_pct"], row["target_fat_pct"])
@@ -144,6 +152,7 @@ CALCULATIONS: dict[str, Callable[[Row], float | dict[str, float]]] = {
     "rennet_dose_ratio": lambda r: rennet.ratio(setting(r, "this_"), setting(r, "recipe_"), HOUSE),
     "rennet_volume": rennet_ml,
     "direct_acid": direct_acid,
+    "soxhlet": home_test,
     "acidity": lambda r: acidity.convert(r["value"], r["scale_from"], r["scale_to"]),
     "added_water": lambda r: added_water_pct(r["freezing_point_c"], r["base_c"]),
     "lactometer": read_lactometer,
@@ -154,7 +163,7 @@ CALCULATIONS: dict[str, Callable[[Row], float | dict[str, float]]] = {
 }
 
 STILL_TO_COME = {
-    *("soxhlet", "hot_water", "heating_minutes", "drain_hours", "pasteurisation"),
+    *("hot_water", "heating_minutes", "drain_hours", "pasteurisation"),
     *("press", "brine_density", "brine_make", "brine_freshen", "brine_after_batch"),
     *("brine_equilibrium", "brine_hours", "brine_hours_rule", "weight_loss"),
 }

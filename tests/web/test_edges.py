@@ -27,6 +27,7 @@ PAGES = [
     "/table",
     "/recipes",
     "/recipes/larder-block",
+    "/dairy/house",
     "/dairy",
 ]
 

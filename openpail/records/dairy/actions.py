@@ -216,6 +216,14 @@ def end_override(session: Session, dairy: Dairy, key: str, now: datetime) -> Non
     session.flush()
 
 
+def own_values(session: Session, dairy: Dairy) -> dict[str, HouseOverride]:
+    """The dairy's own house values in force, by key."""
+    query = select(HouseOverride).where(
+        HouseOverride.dairy_id == dairy.id, HouseOverride.until.is_(None)
+    )
+    return {row.key: row for row in session.scalars(query)}
+
+
 def house_of(session: Session, dairy: Dairy) -> House:
     """The house values in force in this dairy."""
     query = select(HouseOverride.key, HouseOverride.value).where(

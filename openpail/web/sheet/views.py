@@ -133,7 +133,8 @@ def _refusal(worked: Worked, why: str) -> str:
     hard = [stop for stop in worked.stops if stop.hard]
     if hard:
         return f"{hard[0].title} {hard[0].words}"
-    if worked.stops and len(why) < 10:
+    asked = worked.stops or (worked.sheet and worked.sheet.asks)
+    if asked and len(why) < 10:
         return "Write why you go on all the same, in a few words; it is kept with the make."
     return ""
 

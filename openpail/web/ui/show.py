@@ -70,7 +70,7 @@ def ledger(figure: Figure) -> list[dict[str, object]]:
                 "label": step.label,
                 "value": f"{number(value)} {unit}".strip(),
                 "source": step.source,
-                "house": bool(step.house_key),
+                "house": step.house_key,
                 "of": [
                     {"sign": _sign(inner), "label": inner.label, "source": inner.source}
                     for inner in step.of

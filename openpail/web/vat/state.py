@@ -79,6 +79,15 @@ def _amount(line: dict[str, object]) -> Big:
     return Big(value, unit, f"{spoons}{line['name']}{water}")
 
 
+def unwritten(make: Make, step: StepState) -> list[Big]:
+    """Doses that this milk wants and no step of the recipe gives, due before the rennet."""
+    if "rennet" not in step.planned.step.adds:
+        return []
+    placed = {key for each in recipe_of(make).steps for key in each.adds}
+    return [_amount(line) for line in make.frozen["lines"] if line["key"] not in placed
+            and line["kind"] == "calcium"]  # fmt: skip
+
+
 @dataclass(frozen=True, slots=True)
 class Vessel:
     """The vat of a make, cut open, with what is in it in words."""

@@ -100,6 +100,7 @@ def _page(make: Make, form: ReadingForm, error: str = "") -> Page:
         current=current,
         big=vat.big(make, state, current) if current else None,
         ramp=vat.ramp(state, current) if current else None,
+        unwritten=vat.unwritten(make, current) if current else [],
         vessel=vat.vessel(make, dairies.vat(db(), dairy(), make.vat_id)),
         acid=vat.acid_warning(make, state),
         lines=lines,

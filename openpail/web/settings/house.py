@@ -1,0 +1,79 @@
+"""The house values: each with its range, its source, the dairy's own, and the way back."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from flask import Blueprint, redirect, render_template, request, url_for
+
+from openpail.craft.errors import CraftError
+from openpail.craft.house import HouseValue, entry, shipped
+from openpail.craft.units import parse_number
+from openpail.records.dairy import actions as dairies
+from openpail.records.dairy.models import HouseOverride
+from openpail.web.edge import Page, dairy, db, may, needs, now, person_id, refuse
+
+blueprint = Blueprint("house", __name__, template_folder="templates")
+
+_GROUPS = {
+    "milk": "Milk of each animal", "stream": "Cream, skim, powder, evaporated",
+    "fitness": "Too old, too warm, souring", "ratio": "Ratios", "standard": "Standardising",
+    "calcium": "Calcium chloride", "rennet": "Rennet", "cut": "The cut", "firm": "Firmness",
+    "culture": "Culture", "acid": "Acid", "measure": "Spoons and drops", "vat": "Vats",
+    "yield": "Yield", "whey": "Whey", "ripen": "Ripening", "slow_acid": "Slow acid",
+}  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class Row:
+    """A house value as shipped, and the dairy's own change of it if there is one."""
+
+    value: HouseValue
+    own: HouseOverride | None
+    typed: str = ""
+    error: str = ""
+
+
+@blueprint.get("/dairy/house")
+@needs("dairy.read")
+def page() -> Page:
+    """All house values, or those that a word finds."""
+    return _page()
+
+
+def _page(wrong: tuple[str, str, str] = ("", "", "")) -> Page:
+    key, typed, error = wrong
+    own = dairies.own_values(db(), dairy())
+    find = request.args.get("find", "").strip().lower()
+    groups: dict[str, list[Row]] = {}
+    for each in shipped().values():
+        if find and find not in f"{each.key} {each.words}".lower():
+            continue
+        row = Row(each, own.get(each.key), *((typed, error) if each.key == key else ()))
+        groups.setdefault(each.key.split(".")[0], []).append(row)
+    return render_template(
+        "settings/house.html",
+        groups=[(name, words, groups[name]) for name, words in _GROUPS.items() if name in groups],
+        changed=len(own),
+        find=find,
+        open_group=key.split(".")[0],
+        editable=may("dairy.write"),
+    )
+
+
+@blueprint.post("/dairy/house/<key>")
+@needs("dairy.write")
+def change(key: str) -> Page:
+    """Overrule a value, with why; or, blank, go back to the shipped one."""
+    entry(key)
+    text = request.form.get("value", "").strip()
+    if not text:
+        dairies.end_override(db(), dairy(), key, now())
+        return redirect(url_for("house.page", _anchor=key))
+    try:
+        why = request.form.get("why", "").strip()[:200]
+        dairies.overrule(db(), dairy(), key, parse_number(text), now(), person_id(), why)
+    except CraftError as error:
+        refuse()
+        return _page((key, text, error.words))
+    return redirect(url_for("house.page", _anchor=key))
