@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from openpail.craft.errors import OutOfRange
+from openpail.craft.figure import Figure
 from openpail.craft.house import House, along
 
 _SECONDS = 2400.0  # Soxhlet's forty minutes at 35 °C
@@ -57,3 +58,22 @@ def imcu_per_ml(soxhlet: float, house: House) -> float:
     if not 1_000 <= soxhlet <= 1_000_000:
         raise OutOfRange(f"A strength of 1 : {soxhlet:,.0f} is not one we know.".replace(",", " "))
     return soxhlet / 10_000 * house.number("rennet.imcu_per_soxhlet")
+
+
+def tested(milk_ml: float, rennet_ml: float, seconds: float, house: House) -> Figure:
+    """What a mL of the bottle holds by the test at home, IMCU/mL, with its because.
+
+    Parameters, errors: as `strength` and `imcu_per_ml`. Source: Soxhlet; house value.
+    """
+    found = strength(milk_ml, rennet_ml, seconds)
+    imcu_per_ml(found, house)
+    key = "rennet.imcu_per_soxhlet"
+    return (
+        Figure.start("milk in the cup", milk_ml, "mL", "measured")
+        .times("forty minutes, in seconds", _SECONDS, source="Soxhlet")
+        .times(f"for {rennet_ml:g} mL of rennet", 1 / rennet_ml)
+        .times(f"for {seconds:g} s to the first flocks", 1 / seconds, into="parts")
+        .times("IMCU per mL for each 10 000", house.number(key) / 10_000, into="IMCU/mL",
+               source=house.source(key), house_key=key, about=True)
+        .give_or_take(0.15 * imcu_per_ml(found, house))
+    )  # fmt: skip

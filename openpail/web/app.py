@@ -27,6 +27,7 @@ from openpail.web.milk.book import blueprint as book
 from openpail.web.milk.views import blueprint as milk
 from openpail.web.recipes.views import blueprint as recipes
 from openpail.web.settings.house import blueprint as house
+from openpail.web.settings.strength import blueprint as strength
 from openpail.web.settings.views import blueprint as settings
 from openpail.web.sheet.views import blueprint as sheet
 from openpail.web.table.views import blueprint as table
@@ -82,6 +83,7 @@ def create_app(config: Config | None = None) -> Flask:
         recipes,
         settings,
         house,
+        strength,
     ):
         app.register_blueprint(blueprint)
     _headers(app)

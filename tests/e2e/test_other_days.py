@@ -94,6 +94,23 @@ def test_a_what_if_that_gets_no_answer_says_so_and_keeps_the_figures(page):
     expect(page.locator("#figures")).not_to_contain_text("did not answer")
 
 
+def test_a_rennet_is_tested_with_the_watch_and_its_strength_used(page):
+    page.get_by_role("link", name="Dairy", exact=True).click()
+    page.get_by_role("link", name="Test a rennet’s strength at home").click()
+    page.clock.install()
+    watch = page.locator(".watch")
+    watch.get_by_role("button").click()
+    page.clock.run_for(125_000)
+    expect(watch).to_contain_text("125")
+    watch.get_by_role("button", name="First flocks").click()
+    expect(page.get_by_label("Seconds to the first flocks")).to_have_value("125")
+    page.get_by_role("button", name="Work it out").click()
+    expect(page.get_by_role("heading", name="About 192 IMCU/mL")).to_be_visible()
+    expect(page.locator(".why")).to_contain_text("this is −4 %")
+    page.get_by_role("button", name="Write 192 IMCU/mL on calf rennet").click()
+    expect(page.get_by_text(re.compile("192 IMCU.mL"))).to_be_visible()
+
+
 @pytest.fixture
 def new_dairy(database_url):
     """A server without a dairy, and the token that founds one."""

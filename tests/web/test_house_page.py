@@ -63,3 +63,44 @@ def test_a_word_finds_its_values_and_an_unknown_key_is_nothing(client, post):
     assert 'id="rennet.temperature"' in client.get("/dairy/house?find=temperature").text
     assert "No house value speaks of" in client.get("/dairy/house?find=unicorn").text
     assert post("/dairy/house/rennet.magic", {"value": "1"}).status_code == 422
+
+
+CUP = {"milk": "500", "rennet": "0,5", "seconds": "140"}
+
+
+def rennet_of(client):
+    return re.search(r'<option value="([\w-]+)">calf rennet', client.get("/dairy/rennet").text)[1]
+
+
+def test_a_rennet_is_tested_at_home_and_its_strength_written_on_it(client, post):
+    bottle = rennet_of(client)
+    lot = new_lot(client, post)
+    dose = re.compile(r'data-dose="rennet"[^/]*<b>([\d.]+)</b>', re.S)
+    before = float(dose.search(sheet(client, lot))[1])
+    page = post("/dairy/rennet", {"bottle": bottle, **CUP}).text
+    assert "About 171 IMCU/mL" in page and "Its label says 200 IMCU/mL" in page and "−14 %" in page
+    assert "for 140 s to the first flocks" in page
+    assert float(dose.search(sheet(client, lot))[1]) == before  # only looked at so far
+    post("/dairy/rennet", {"bottle": bottle, **CUP, "keep": "1"})
+    assert "171 IMCU/mL" in client.get("/dairy").text
+    after = sheet(client, lot)
+    assert "the recipe’s 200" in after and float(dose.search(after)[1]) != before
+    assert 'value="' + bottle not in client.get("/dairy/rennet").text  # the old label has ended
+
+
+@pytest.mark.parametrize(
+    ("change", "words"),
+    [
+        ({"milk": "5"}, "The cup of milk, 5 mL, is outside"),
+        ({"rennet": "50"}, "The rennet in it, 50 mL, is outside"),
+        ({"seconds": "3"}, "first flocks, 3 s, is outside"),
+        ({"seconds": "soon"}, "“soon” is not a number"),
+        ({"seconds": ""}, "Write this one"),
+        ({"rennet": "0.01", "seconds": "100"}, "not one we know"),
+    ],
+)
+def test_a_test_that_cannot_be_is_said_by_its_field(client, post, change, words):
+    page = post("/dairy/rennet", {"bottle": rennet_of(client), **CUP, **change}).text
+    assert words in page and "About" not in page.split("<main")[1].split("Why a test")[0]
+    for typed in change.values():
+        assert f'value="{typed}"' in page

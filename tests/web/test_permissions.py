@@ -12,7 +12,7 @@ from openpail.records.session import sessions
 MAKER_ONLY = {
     "settings.change", "settings.add_vat", "settings.measure_fills", "settings.add_jar",
     "settings.drop_jar", "settings.set_analyser", "settings.set_quiet", "settings.add_bottle",
-    "settings.end_bottle", "settings.change_ways", "house.change",
+    "settings.end_bottle", "settings.change_ways", "house.change", "strength.work_out",
 }  # fmt: skip
 HELPER_TOO = {
     "milk.new", "milk.add_test", "milk.from_analyser", "milk.away", "milk.thaw", "book.add_herd",

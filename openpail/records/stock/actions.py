@@ -50,12 +50,36 @@ def add_bottle(
 
 def end_bottle(session: Session, dairy: Dairy, bottle_id: uuid.UUID, now: datetime) -> Bottle:
     """A bottle is empty or thrown away. Raises NotHere."""
-    bottle = session.get(Bottle, (dairy.id, bottle_id))
-    if not bottle:
-        raise NotHere("no such bottle")
-    bottle.ended_at = now
+    ended = bottle(session, dairy, bottle_id)
+    ended.ended_at = now
     session.flush()
-    return bottle
+    return ended
+
+
+def bottle(session: Session, dairy: Dairy, bottle_id: uuid.UUID) -> Bottle:
+    """One bottle. Raises NotHere."""
+    found = session.get(Bottle, (dairy.id, bottle_id))
+    if not found:
+        raise NotHere("no such bottle")
+    return found
+
+
+def write_strength(
+    session: Session, dairy: Dairy, old: Bottle, strength: float, now: datetime
+) -> Bottle:
+    """Write a tested strength on a bottle: the old label ends, the same bottle goes on with it.
+
+    Its strength is of today, so its loss in store counts from today.
+    """
+    old.ended_at = now
+    tested = Bottle(
+        dairy_id=dairy.id, id=uuid.uuid4(), kind=old.kind, name=old.name, strength=strength,
+        counts=old.counts, per=old.per, g_per_tsp=old.g_per_tsp, kept=old.kept,
+        opened_on=now.date(), best_before=old.best_before, created_at=now,
+    )  # fmt: skip
+    session.add(tested)
+    session.flush()
+    return tested
 
 
 def bottles(session: Session, dairy: Dairy) -> list[Bottle]:

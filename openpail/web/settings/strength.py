@@ -1,0 +1,79 @@
+"""The strength test at home: a cup of today's milk, a measure of rennet, a stopwatch."""
+
+from __future__ import annotations
+
+from flask import Blueprint, redirect, render_template, request, url_for
+from flask_wtf import FlaskForm
+from wtforms import SelectField
+
+from openpail.craft import soxhlet
+from openpail.craft.errors import CraftError
+from openpail.craft.figure import Figure
+from openpail.records.stock import actions as stock
+from openpail.records.stock.models import Bottle
+from openpail.web.edge import Page, dairy, db, house, may, needs, now, refuse
+from openpail.web.ui.fields import NumberField, blame, choices
+
+blueprint = Blueprint("strength", __name__, template_folder="templates")
+
+
+class TestAtHome(FlaskForm):
+    """What went into the cup, and how long it took."""
+
+    bottle = SelectField("Bottle", validate_choice=False)
+    milk = NumberField("Milk in the cup, mL")
+    rennet = NumberField("Rennet in it, mL, undiluted")
+    seconds = NumberField("Seconds to the first flocks")
+
+    def of(self, bottles: list[Bottle]) -> TestAtHome:
+        """Offer the rennets of the dairy."""
+        self.bottle.choices = choices(*((str(each.id), each.name) for each in bottles))
+        return self
+
+
+def _rennets() -> list[Bottle]:
+    return [each for each in stock.bottles(db(), dairy()) if each.kind == "rennet"]
+
+
+@blueprint.get("/dairy/rennet")
+@needs("dairy.read")
+def page() -> Page:
+    """The test, step by step."""
+    form = TestAtHome(
+        formdata=None, milk=f"{soxhlet.USUAL_MILK_ML:g}", rennet=f"{soxhlet.USUAL_RENNET_ML:g}"
+    )
+    return _page(form.of(_rennets()))
+
+
+def _page(form: TestAtHome, found: Figure | None = None, bottle: Bottle | None = None) -> Page:
+    return render_template(
+        "settings/strength.html",
+        form=form,
+        found=found,
+        bottle=bottle,
+        test_c=soxhlet.TEST_C,
+        editable=may("dairy.write"),
+    )
+
+
+@blueprint.post("/dairy/rennet")
+@needs("dairy.write")
+def work_out() -> Page:
+    """What the test says, and, when asked, onto the bottle with it."""
+    rennets = _rennets()
+    form = TestAtHome().of(rennets)
+    bottle = next((each for each in rennets if str(each.id) == form.bottle.data), None)
+    if not form.validate_on_submit():
+        return _page(form)
+    try:
+        found = soxhlet.tested(
+            form.milk.number or 0.0, form.rennet.number or 0.0, form.seconds.number or 0.0, house()
+        )
+    except CraftError as error:
+        refuse()
+        blame(form[error.about if error.about in form else "seconds"], error.words)
+        return _page(form)
+    if "keep" in request.form and bottle:
+        stock.write_strength(db(), dairy(), bottle, round(found.value, 1), now())
+        return redirect(url_for("settings.page"))
+    return _page(form, found, bottle)
