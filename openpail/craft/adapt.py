@@ -273,7 +273,9 @@ def _set_times(job: Job, frame: _Frame, worked: _Worked) -> SetTimes | None:
     theirs = Figure.start("the recipe’s dose", ingredient.amount * strength, "IMCU").times(
         "in the recipe’s milk", 1 / frame.milk.mass_kg, into="IMCU/kg"
     )
-    key = "rennet.band_tested" if job.milk.ph else "rennet.band_untested"
+    taught = job.learnt.makes >= house.number("rennet.learn_least")
+    tested = "rennet.band_learnt" if taught else "rennet.band_tested"
+    key = tested if job.milk.ph else "rennet.band_untested"
     band = house.number(key)
     if any(each.stage in ("early", "late") for each in job.milk.pours):
         band += house.number("rennet.band_lactation")

@@ -145,6 +145,11 @@ def rennet_dose(
             replay(inverse),
             of=inverse,
         )
+    if job.learnt.makes:
+        taught = f"as the flocks of {job.learnt.makes} make{'s'[: job.learnt.makes - 1]} taught"
+        figure = figure.times(taught, 1 / job.learnt.factor, source="learnt here")
+        mine += (Step("times", taught, job.learnt.factor, "", "learnt here"),)
+        strength = replay(mine)
     units = figure.times(f"{bottle.name}, today", strength, of=mine, into="IMCU")
     return Dose(ingredient, bottle, written, figure, units)
 

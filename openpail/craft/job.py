@@ -8,6 +8,7 @@ from dataclasses import dataclass, field
 from openpail.craft import calcium, rennet
 from openpail.craft.blend import Blend
 from openpail.craft.house import House
+from openpail.craft.learning import NOTHING_LEARNT, Learnt
 from openpail.craft.products import Product
 from openpail.craft.recipe import Recipe
 
@@ -23,7 +24,10 @@ class Ways:
 
 @dataclass(frozen=True, slots=True)
 class Job:
-    """What a sheet is asked for: recipe, milk, bottles by kind, house and ways, what-ifs."""
+    """What a sheet is asked for: recipe, milk, bottles by kind, house and ways, what-ifs.
+
+    rennet_id names the bottle of rennet; learnt, what its makes taught of its strength.
+    """
 
     recipe: Recipe
     milk: Blend
@@ -31,3 +35,5 @@ class Job:
     bottles: Mapping[str, Product] = field(default_factory=dict)
     ways: Ways = field(default_factory=Ways)
     renneting_c: float | None = None
+    rennet_id: str = ""
+    learnt: Learnt = NOTHING_LEARNT

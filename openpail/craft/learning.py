@@ -13,7 +13,7 @@ from math import exp, log
 
 from openpail.craft.house import House
 
-_REST = 1e-10
+_REST = 1e-7
 _MOST_ROUNDS = 500
 
 
@@ -33,6 +33,9 @@ class Learnt:
 
     factor: float
     makes: int
+
+
+NOTHING_LEARNT = Learnt(1.0, 0)
 
 
 @dataclass(frozen=True, slots=True)

@@ -15,6 +15,7 @@ from sqlalchemy.orm import Session
 from openpail.craft.adapt import adapt
 from openpail.craft.blend import pour
 from openpail.craft.job import Job
+from openpail.craft.learning import NOTHING_LEARNT
 from openpail.craft.milk import MilkTest
 from openpail.craft.plan import StepState, fold, forwards
 from openpail.craft.products import Product
@@ -201,7 +202,9 @@ def _start(
     at = slips.known(session, dairy, now, house)
     blend = pour((slips.pour_of(lot, at),), house)
     bottles = stock.in_use(session, dairy, now.date())
-    job = Job(recipe, blend, house, bottles, dairies.ways_of(dairy))
+    bottle = stock.rennet_id(session, dairy)
+    learnt = stock.lessons(session, dairy, house).bottles.get(bottle, NOTHING_LEARNT)
+    job = Job(recipe, blend, house, bottles, dairies.ways_of(dairy), None, bottle, learnt)
     fitness = [(lot.name, slips.fitness_of(lot, at), True)]
     cautions = for_sheet(recipe, blend, fitness, bottles.values(), now.date(), house)
     frozen = freeze(job, adapt(job), cautions, version.document)
@@ -241,7 +244,9 @@ def _play(
         if what.ph and "ph" in what.asks:
             _say(session, dairy, make, "reading", {"ph": what.ph.target}, ends)
         if "flocks" in what.asks:
-            _say(session, dairy, make, "flocks", {}, ends)
+            took = step.planned.minutes * flocks_share
+            seen = makes.flocks_seen(make, took, warmth_read=True)
+            _say(session, dairy, make, "flocks", seen, ends)
         _say(session, dairy, make, "step_done", {"step": what.key}, ends)
 
 

@@ -54,7 +54,7 @@ NUMBERS = {
     "rennet.heat_batch": 1.08, "rennet.heat_flash": 1.05, "rennet.heat_high_heat": 1.25,
     "rennet.heat_high_pressure": 1.10, "rennet.homogenised": 0.92, "rennet.frozen": 1.05,
     "rennet.per_cold_day": 0.05, "rennet.cold_most": 1.15, "rennet.per_salt": 0.18,
-    "rennet.band_untested": 0.30, "rennet.band_lactation": 0.05,
+    "rennet.band_untested": 0.30, "rennet.band_lactation": 0.05, "rennet.band_learnt": 0.10,
     "rennet.band_tested": 0.20, "rennet.weaker": 1.10,
     "rennet.warn_low": 15, "rennet.warn_high": 80, "rennet.lactic_low": 2,
     "rennet.lactic_high": 10, "rennet.loss_fridge": 0.015, "rennet.loss_room": 0.06,

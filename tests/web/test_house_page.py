@@ -1,11 +1,20 @@
 """The house values' page: each told with range and source, made the dairy's own, and given back."""
 
 import re
+import uuid
+from datetime import timedelta
 
 import pytest
+from sqlalchemy import select
 
 from openpail.craft.house import shipped
-from tests.web.test_forms import new_lot, sheet
+from openpail.records.dairy.models import Dairy
+from openpail.records.makes import actions as makes
+from openpail.records.makes.actions import Report
+from openpail.records.makes.models import Make
+from openpail.records.session import sessions
+from tests.conftest import NOW
+from tests.web.test_forms import new_lot, sheet, start
 
 
 def row(page, key):
@@ -104,3 +113,47 @@ def test_a_test_that_cannot_be_is_said_by_its_field(client, post, change, words)
     assert words in page and "About" not in page.split("<main")[1].split("Why a test")[0]
     for typed in change.values():
         assert f'value="{typed}"' in page
+
+
+def flock(client, post, number, share):
+    """One make of goats' milk from sheet to first flocks, which come at a share of their time."""
+    lot = new_lot(client, post)
+    made = start(client, post, lot)
+    vat = made.headers["Location"]
+    make = vat.split("/")[-1]
+    url = client.application.extensions["config"].database_url
+    event = f"{number:08d}-1111-4111-8111-{{:012d}}"
+    with sessions(url).begin() as session:
+        dairy = session.scalar(select(Dairy))
+        row = makes.make(session, dairy, uuid.UUID(make))
+        expected = row.frozen["set"]["flocculation"]["value"]
+        rennet = NOW - timedelta(minutes=expected * share)
+        for i, (kind, payload) in enumerate((("reading", {"celsius": 32.0}),
+                                             ("step_done", {"step": "rennet"}))):  # fmt: skip
+            report = Report(uuid.UUID(event.format(i)), kind, payload, rennet)
+            makes.report(session, dairy, row, report, NOW)
+    post(f"{vat}/flocks", {"event": event.format(9)})
+    with sessions(url).begin() as session:
+        session.get(Make, (session.scalar(select(Dairy.id)), uuid.UUID(make))).state = "resting"
+    return expected, event.format(9), vat
+
+
+def test_flocks_teach_a_bottles_strength_and_the_next_sheet_uses_it(client, post):
+    strong = {"kind": "rennet", "label": "the new bottle", "strength": "200", "counts": "dihydrate",
+              "per": "w/v", "kept": "fridge"}  # fmt: skip
+    post("/dairy/bottles", {f"bottle-{key}": value for key, value in strong.items()})
+    lot = new_lot(client, post)
+    dose = re.compile(r'data-dose="rennet"[^/]*<b>([\d.]+)</b>', re.S)
+    labelled = float(dose.search(sheet(client, lot))[1])
+    told = []
+    for number in range(1, 6):
+        expected, event, vat = flock(client, post, number, 0.6)
+        told.append(expected)
+    taught = sheet(client, lot)
+    assert "as the flocks of 5 makes taught" in taught
+    assert float(dose.search(taught)[1]) < labelled  # stronger than its label: less of it
+    assert told[0] == pytest.approx(told[-1], rel=0.1)  # keep the clock: the dose gave way
+    page = client.get("/dairy").text
+    assert re.search(r"the new bottle</b>.*?against its label, as 5 makes taught", page, re.S)
+    post(f"{vat}/undo", {"event": "99999999-1111-4111-8111-111111111111", "amends": event})
+    assert "as the flocks of 4 makes taught" in sheet(client, lot)

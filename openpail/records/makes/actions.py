@@ -210,3 +210,18 @@ def of_lot(session: Session, lot: MilkLot) -> list[tuple[MakeMilk, Make]]:
         .order_by(Make.number)
     )
     return [(part, make) for part, make in session.execute(query)]
+
+
+def flocks_seen(make: Make, minutes: float | None, warmth_read: bool) -> Json:
+    """What first flocks are kept with: enough to learn from, when warmth was read and a bottle
+    was known. Expected is what the bottle's label alone would have given.
+    """
+    used, times = make.frozen.get("rennet"), make.frozen["set"]
+    if minutes is None or minutes <= 0 or not warmth_read or not times or not used:
+        return {}
+    if not used["bottle"]:
+        return {}
+    most = max(make.frozen["milk"]["pours"], key=lambda pour: float(pour["mass_kg"]))
+    expected = times["flocculation"]["value"] * used["learnt"]
+    return {"bottle": used["bottle"], "animals": most["breed"], "observed_min": minutes,
+            "expected_min": expected}  # fmt: skip

@@ -19,6 +19,7 @@ def freeze(job: Job, sheet: Sheet, cautions: tuple[Caution, ...], document: Json
         "house": {"overrides": dict(job.house.overrides)},
         "ways": asdict(job.ways),
         "renneting_c": job.renneting_c,
+        "rennet": {"bottle": job.rennet_id, "learnt": job.learnt.factor},
         "bottles": {kind: asdict(bottle) for kind, bottle in job.bottles.items()},
         "milk": _milk(job),
         "lines": [_line(line) for line in sheet.lines],

@@ -8,9 +8,12 @@ from datetime import date, datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from openpail.craft.house import House
+from openpail.craft.learning import Lessons, Seen, learn
 from openpail.craft.products import Product
 from openpail.records.dairy.models import Dairy
 from openpail.records.errors import NotHere, RecordError
+from openpail.records.makes.models import MakeEvent
 from openpail.records.stock.models import Bottle
 
 _DAYS_PER_MONTH = 30.4375
@@ -117,3 +120,28 @@ def product_of(bottle: Bottle, today: date) -> Product:
 
 def _months(since: date | None, today: date) -> float:
     return 0.0 if since is None else max(0.0, (today - since).days / _DAYS_PER_MONTH)
+
+
+def rennet_id(session: Session, dairy: Dairy) -> str:
+    """The bottle of rennet in use, by its id; "" when there is none."""
+    return next((str(each.id) for each in bottles(session, dairy) if each.kind == "rennet"), "")
+
+
+def lessons(session: Session, dairy: Dairy, house: House) -> Lessons:
+    """What the flocks of all makes teach of the bottles and of the animals' milk."""
+    undone = select(MakeEvent.amends).where(
+        MakeEvent.dairy_id == dairy.id, MakeEvent.kind == "undo"
+    )
+    query = select(MakeEvent.payload).where(
+        MakeEvent.dairy_id == dairy.id,
+        MakeEvent.kind == "flocks",
+        MakeEvent.payload.has_key("bottle"),
+        MakeEvent.id.not_in(undone),
+    )
+    return learn(
+        (
+            Seen(told["animals"], told["bottle"], told["observed_min"], told["expected_min"])
+            for told in session.scalars(query)
+        ),
+        house,
+    )

@@ -15,6 +15,7 @@ from wtforms.validators import InputRequired, Optional
 from openpail.craft import vat as craft_vat
 from openpail.craft.errors import CraftError, Unknown
 from openpail.craft.job import Ways
+from openpail.craft.learning import differs
 from openpail.craft.products import Product
 from openpail.craft.units import parse_number
 from openpail.records.dairy import actions as dairies
@@ -164,6 +165,7 @@ def _forms() -> dict[str, FlaskForm]:
 
 def _page(**changed: FlaskForm) -> Page:
     day: date = today()
+    lessons = stock.lessons(db(), dairy(), house())
     bottles = [(b, stock.product_of(b, day)) for b in stock.bottles(db(), dairy())]
     return render_template(
         "settings/page.html",
@@ -171,6 +173,7 @@ def _page(**changed: FlaskForm) -> Page:
         vats=dairies.vats(db(), dairy()),
         jars=jars(),
         bottles=bottles,
+        taught={key: learnt for key, learnt in lessons.bottles.items() if differs(learnt, house())},
         zones=zones(),
         editable=may("dairy.write"),
     )

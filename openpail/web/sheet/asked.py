@@ -12,6 +12,7 @@ from openpail.craft.adapt import adapt
 from openpail.craft.blend import Pour, pour
 from openpail.craft.errors import CraftError
 from openpail.craft.job import Job
+from openpail.craft.learning import NOTHING_LEARNT
 from openpail.craft.ratio import check
 from openpail.craft.recipe import Recipe
 from openpail.craft.safety import Caution, for_sheet
@@ -136,7 +137,9 @@ def work_out(asked: Asked) -> Worked:
     blend = pour(pours, house())
     bottles = stock.in_use(db(), dairy(), today())
     ways = replace(dairies.ways_of(dairy()), rennet=asked.school)  # type: ignore[arg-type]
-    job = Job(recipe, blend, house(), bottles, ways, asked.renneting_c)
+    bottle = stock.rennet_id(db(), dairy())
+    learnt = stock.lessons(db(), dairy(), house()).bottles.get(bottle, NOTHING_LEARNT)
+    job = Job(recipe, blend, house(), bottles, ways, asked.renneting_c, bottle, learnt)
     used = [bottles.get(each.product.kind, each.product) for each in recipe.ingredients]
     fitness = [(lot.name, slips.fitness_of(lot, known()), not lot.bought) for lot in asked.lots]
     cautions = for_sheet(recipe, blend, fitness, used, today(), house())

@@ -10,6 +10,7 @@ from flask_wtf import FlaskForm
 from wtforms import StringField
 
 from openpail.craft.errors import CraftError
+from openpail.craft.plan import hours_since
 from openpail.records.dairy import actions as dairies
 from openpail.records.errors import RecordError
 from openpail.records.makes import actions as makes
@@ -144,8 +145,11 @@ def done(make_id: uuid.UUID) -> Page:
 def flocks(make_id: uuid.UUID) -> Page:
     """First flocks are seen; the step that waits for them is done with it."""
     make = makes.make(db(), dairy(), make_id)
-    current = vat.state_of(make).current
-    _report(make, "flocks", {})
+    state = vat.state_of(make)
+    current = state.current
+    minutes = 60 * hours_since(state.rennet_at, now()) or None
+    warm = any(reading.celsius is not None for reading in state.readings)
+    _report(make, "flocks", makes.flocks_seen(make, minutes, warm))
     if current and "flocks" in current.planned.step.asks:
         event = uuid.uuid5(form_id("event"), "step")
         report = Report(event, "step_done", {"step": current.planned.step.key}, now())
