@@ -5,7 +5,6 @@ from __future__ import annotations
 import itertools
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Literal
 
 from openpail.craft.blend import VatMilk
 from openpail.craft.culture import buffer_index
@@ -13,8 +12,6 @@ from openpail.craft.errors import OutOfRange, Unknown
 from openpail.craft.figure import Step
 from openpail.craft.house import House, along
 from openpail.craft.milk import usual_ph
-
-Acid = Literal["citric_anhydrous", "citric_monohydrate", "acetic", "lactic"]
 
 
 @dataclass(frozen=True, slots=True)

@@ -39,8 +39,6 @@ HEATED: frozenset[Treatment] = frozenset(
 )
 RAW_CLASS: frozenset[Treatment] = frozenset({"raw", "thermised", "high_pressure"})
 
-TABLE = "species table"
-
 
 @dataclass(frozen=True, slots=True)
 class MilkTest:

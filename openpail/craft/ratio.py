@@ -12,8 +12,7 @@ from openpail.craft.errors import NotPossible
 from openpail.craft.house import House
 from openpail.craft.recipe import RatioBy, RatioRule
 
-BY_WORDS: Mapping[RatioBy, str] = {"volume": "by volume", "mass": "by weight",
-                                   "casein": "by casein"}  # fmt: skip
+_WAYS: tuple[RatioBy, ...] = ("volume", "mass", "casein")
 
 
 @dataclass(frozen=True, slots=True)
@@ -27,7 +26,7 @@ class Measure:
 
 def shares(pours: Sequence[Pour]) -> list[Measure]:
     """Each pour's share of the vat, three ways; they sum to 1. Source: mass balance."""
-    by = [[_size(each, how) for each in pours] for how in BY_WORDS]
+    by = [[_size(each, how) for each in pours] for how in _WAYS]
     totals = [sum(column) or 1.0 for column in by]
     return [
         Measure(*(column[i] / total for column, total in zip(by, totals, strict=True)))

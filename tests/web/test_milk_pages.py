@@ -37,6 +37,7 @@ def test_a_file_is_looked_at_asked_about_kept_once_and_remembered(client, post):
     for words in ("Fat 91 % is outside", "is no lot and no herd here", "That day is to come"):
         assert words in looked
     assert "choose" in looked and slips_kept(client) == before
+    assert looked.count("unit?") == 1  # no count is shown before its unit is known
     unanswered = post("/milk/file", {"text": LAB, "keep": "1"}).text
     assert "Answer what is open above" in unanswered and slips_kept(client) == before
     kept = post("/milk/file", {"text": LAB, "keep": "1", **ANSWERS}).text

@@ -11,8 +11,6 @@ from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from openpail.records.base import Base, Json, OfDairy, within_dairy
 
-KINDS = {"milk": "milk", "cream": "cream", "skim": "skim milk", "powder": "skim-milk powder",
-         "evaporated": "evaporated milk"}  # fmt: skip
 USES = {"fed": "fed", "given": "given away", "kitchen": "used in the kitchen",
         "thrown": "thrown away", "skimmed": "skimmed off as cream"}  # fmt: skip
 
