@@ -373,3 +373,13 @@ _HORTVET_SLOPE, _HORTVET_SHIFT = 0.96231, 0.00240
 def from_hortvet(degrees_h: float) -> float:
     """A freezing point in °H, in °C. Source: IDF 108, °C = 0.96231 °H − 0.00240."""
     return _HORTVET_SLOPE * degrees_h - _HORTVET_SHIFT
+
+
+def freezing_point(read: float, in_hortvet: bool) -> float:
+    """A freezing point as a slip gives it, in °C under 0.
+
+    Parameters: read, with or without its minus; in_hortvet, °H instead of °C.
+    Source: derivation; IDF 108.
+    """
+    below = -abs(read)
+    return from_hortvet(below) if in_hortvet else below

@@ -18,7 +18,7 @@ from typing import Any
 from openpail.craft.acidity import SCALES, convert
 from openpail.craft.errors import CraftError
 from openpail.craft.milk import MilkTest
-from openpail.craft.slip import check_test, from_hortvet
+from openpail.craft.slip import check_test, freezing_point
 from openpail.craft.units import parse_number
 
 MOST_ROWS = 5000
@@ -268,8 +268,7 @@ def _cell(part: str, title: str, text: str, answers: Mapping[str, str]) -> dict[
     if part in ("true_protein", "crude_protein"):
         return {"protein_pct": value, "protein_kind": part.split("_")[0]}
     if part == "freezing_point_c":
-        celsius = from_hortvet(-abs(value)) if answers.get("freezing") == "h" else -abs(value)
-        return {part: celsius}
+        return {part: freezing_point(value, answers.get("freezing") == "h")}
     if part in ("cells_per_ml", "plates_per_ml"):
         key = "cells" if part == "cells_per_ml" else "plates"
         thousands = "000" in title and "per_ml" not in title

@@ -21,7 +21,7 @@ from wtforms.validators import Optional, StopValidation
 
 from openpail.craft.acidity import SCALES, convert
 from openpail.craft.milk import BREEDS, TREATMENTS, MilkTest
-from openpail.craft.slip import STREAMS, from_hortvet
+from openpail.craft.slip import STREAMS, freezing_point
 from openpail.records.milk.actions import NewMilk
 from openpail.records.milk.models import USES, Herd, MilkLot
 from openpail.web.edge import local, now, zone
@@ -72,8 +72,7 @@ class TestForm(FlaskForm):
         """What the slip says."""
         freezing = self.freezing.number
         if freezing is not None:
-            in_hortvet = self.freezing_unit.data == "h"
-            freezing = from_hortvet(-abs(freezing)) if in_hortvet else -abs(freezing)
+            freezing = freezing_point(freezing, self.freezing_unit.data == "h")
         acidity = self.acidity.number
         if acidity is not None:
             acidity = convert(acidity, self.acidity_scale.data, "pct_la")
