@@ -8,10 +8,11 @@ from dataclasses import dataclass
 
 from openpail.craft.blend import VatMilk
 from openpail.craft.culture import buffer_index
-from openpail.craft.errors import OutOfRange, Unknown
+from openpail.craft.errors import NotPossible, OutOfRange, Unknown
 from openpail.craft.figure import Step
 from openpail.craft.house import House, along
 from openpail.craft.milk import usual_ph
+from openpail.craft.products import Product
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,28 +80,105 @@ def grams(acid: str, meq: float, ph: float) -> float:
     return meq / 1000 / equivalents_per_mol(acid, ph) * ACIDS[acid].g_per_mol
 
 
-def ratio_steps(this: VatMilk, recipe: VatMilk, target_ph: float, house: House) -> tuple[Step, ...]:
-    """Acid per kg of this milk against the recipe's, as steps.
+# What a product's acid is: the acid in it, and the house value of its strength, if labels vary.
+_JUICES = {"lemon_fresh": "acid.lemon_fresh", "lemon_bottled": "acid.lemon_bottled"}
 
-    Parameters: the two milks; target_ph of the family and acid; house.
+
+def acid_in(bottle: Product, fallback: str = "acetic") -> str:
+    """Which acid of ACIDS a bottle holds; `fallback` when it does not say. Source: the label."""
+    sort = bottle.sort or fallback
+    return "citric_anhydrous" if sort in _JUICES else sort
+
+
+def in_each(bottle: Product, house: House) -> Step:
+    """Grams of acid in each mL (liquids) or g (crystals) of a bottle.
+
+    Parameters: bottle of kind acid; house, for juices whose label does not say.
+    Raises: NotPossible without a strength. Source: the label; house value.
+    """
+    if bottle.unit == "g":
+        return Step("start", f"{bottle.name}: pure", (bottle.strength or 100) / 100, "g")
+    if bottle.strength:
+        return Step("start", f"{bottle.name}: {bottle.strength:g} g in 100 mL",
+                    bottle.strength / 100, "g", "the label")  # fmt: skip
+    key = _JUICES.get(bottle.sort)
+    if key is None:
+        raise NotPossible(f"{bottle.name}: write its strength in per cent.")
+    words = f"{bottle.name}: about {house.number(key):g} g in 100 mL"
+    return Step("start", words, house.number(key) / 100, "g", house.source(key), key)
+
+
+def is_estimate(bottle: Product) -> bool:
+    """Whether a bottle's strength is our guess: a juice without a label. Source: derivation."""
+    return bottle.sort in _JUICES and not bottle.strength
+
+
+def target_ph(family: str, acid: str, written: float | None, house: House) -> float:
+    """The pH wanted of an acid: in a quick stretched curd each acid has its own.
+
+    Parameters: family; acid, of ACIDS; written, the recipe's own, for every other family.
+    Source: house value: citrate binds calcium, the others do not.
+    """
+    if family == "stretched_quick":
+        citric = acid.startswith("citric")
+        return house.number("acid.target_citric" if citric else "acid.target_other")
+    return 5.80 if written is None else written
+
+
+def ratio_steps(
+    this: VatMilk, recipe: VatMilk, target: float, theirs: float, house: House
+) -> tuple[Step, ...]:
+    """Acid per kg of this milk against the recipe's, in equivalents, as steps.
+
+    Parameters: the two milks; target, the pH for the acid at hand, and theirs, for the recipe's;
+    house.
     Raises: OutOfRange when the milk is already at the target. Source: house value.
     """
     steps = [Step("start", "the recipe’s amount", 1.0)]
     buffer = buffer_index(this.casein_pct, house) / buffer_index(recipe.casein_pct, house)
-    drop = buffering(_start_ph(this, house), target_ph, house) / buffering(
-        _start_ph(recipe, house), target_ph, house
-    )
+    begins = _start_ph(this, house)
+    drop = buffering(begins, target, house) / buffering(_start_ph(recipe, house), theirs, house)
+    to = f"from pH {begins:.2f} to {target:.2f}"
+    if target != theirs:
+        to += f", this acid’s own; the recipe’s {theirs:.2f}"
     for label, factor, key in (
         (
             f"casein {this.casein_pct:.2f} %, recipe {recipe.casein_pct:.2f}: buffering",
             buffer,
             "culture.buffer_casein",
         ),
-        (f"from pH {_start_ph(this, house):.2f} to {target_ph:.2f}", drop, "acid.buffer"),
+        (to, drop, "acid.buffer"),
     ):
         if abs(factor - 1) > 1e-12:
             steps.append(Step("times", label, factor, "", house.source(key), key))
     return tuple(steps)
+
+
+def acid_for_acid(
+    written: Product, written_acid: str, theirs: float, bottle: Product, target: float, house: House
+) -> tuple[Step, ...]:
+    """One acid in place of another, each at the pH that belongs to it: equivalents for equivalents.
+
+    Parameters: written and written_acid, the recipe's, at pH theirs; bottle at hand, at target.
+    Returns: steps that replay to units of the bottle for each unit written.
+    Raises: NotPossible, Unknown. Source: pKa values, CRC Handbook; the labels.
+    """
+    mine = acid_in(bottle, written_acid)
+    start, other = in_each(written, house), in_each(bottle, house)
+    return (
+        start,
+        Step("times", f"{_plain(written_acid)} gives at pH {theirs:.2f}, eq/g",
+             equivalents_per_mol(written_acid, theirs) / ACIDS[written_acid].g_per_mol,
+             source="pKa values, CRC Handbook"),
+        Step("times", other.label, 1 / other.value, "", other.source, other.house_key),
+        Step("times", f"{_plain(mine)} gives at pH {target:.2f}, g/eq",
+             ACIDS[mine].g_per_mol / equivalents_per_mol(mine, target),
+             source="pKa values, CRC Handbook"),
+    )  # fmt: skip
+
+
+def _plain(acid: str) -> str:
+    return f"{acid.split('_')[0]} acid"
 
 
 def _start_ph(milk: VatMilk, house: House) -> float:

@@ -15,17 +15,21 @@ from openpail.craft.doses import (
     calcium_as_written,
     calcium_dose,
     calcium_of,
+    check_bottles,
     culture_dose,
     curd_dose,
     dose_by_mass,
+    lipase_dose,
     rennet_dose,
+    salt_in_milk,
     salt_on_curd,
 )
 from openpail.craft.figure import Figure, Step, replay
 from openpail.craft.job import Job
-from openpail.craft.lines import line_of
+from openpail.craft.lines import colour_words, line_of, top_line
 from openpail.craft.milk import usual_ph
-from openpail.craft.products import rennet_strength
+from openpail.craft.plan import forwards
+from openpail.craft.products import KIND_WORDS, LIVE, rennet_strength
 from openpail.craft.recipe import Ingredient, reference_milk
 from openpail.craft.sheet import Firmness, SetTimes, Sheet, firm_words
 from openpail.craft.uncertainty import spread
@@ -38,9 +42,11 @@ def adapt(job: Job) -> Sheet:
 
     Parameters: job, with a milk of over 0 kg.
     Returns: the sheet with uncertainty of every figure.
-    Raises: NotPossible (ultra-heated milk and rennet), OutOfRange (renneting temperature).
+    Raises: NotPossible (ultra-heated milk and rennet, a bottle that cannot stand in), OutOfRange
+    (renneting temperature, an own amount over what may be).
     Source: the rules of calcium, culture, rennet, acid, yields; spread by central differences.
     """
+    check_bottles(job)
     frame = _frame(job)
     worked = _work_out(job, job.milk.numbers, frame)
     about_usual = _with_usual_ph(job)
@@ -74,12 +80,15 @@ class _Frame:
     salt: Ingredient | None
     calcium: Figure | None
     written: Mapping[str, Figure]
+    salted_pct: float
 
 
 def _frame(job: Job) -> _Frame:
     milk = reference_milk(job.recipe, job.house)
+    salted, theirs = salt_in_milk(job, milk.mass_kg)
+    milk = replace(milk, salt_pct=theirs) if theirs else milk
     salt, own = calcium_of(job), calcium_as_written(job, milk)
-    if salt and own and salt not in job.recipe.ingredients:
+    if salt and own and salt not in job.recipe.ingredients and salt.key not in job.own:
         wanted = calcium_dose(job, salt, job.milk.numbers, milk, own)
         salt, own = (salt, own) if wanted.figure.value > 0 else (None, None)
     setting = _setting(job, milk, own.value if own else 0.0, job.recipe.renneting_c)
@@ -87,10 +96,10 @@ def _frame(job: Job) -> _Frame:
     written = {
         each.key: salt_on_curd(job, each, cheese)
         if each.basis == "percent_of_curd"
-        else as_written(each)
+        else as_written(each, milk.mass_kg)
         for each in job.recipe.ingredients
     }
-    return _Frame(milk, setting, cheese, salt, own, written)
+    return _Frame(milk, setting, cheese, salt, own, written, salted)
 
 
 @dataclass(frozen=True, slots=True)
@@ -123,11 +132,12 @@ def _write_up(
     times = _set_times(job, frame, worked)
     cheese = worked.cheese.give_or_take(((worked.cheese.sd or 0.0) ** 2 + sds[-1] ** 2) ** 0.5)
     milk_kg = job.milk.numbers.mass_kg
+    shares = job.milk.numbers.casein_shares()
+    coloured = any(line.kind == "colour" and line.figure.value > 0 for line in lines)
     whey = Figure.start("milk", milk_kg, "kg").minus("cheese", cheese.value, "kg")
     unusual = rennet.unusual(times.imcu_per_kg, job.recipe.family, job.house) if times else None
     edge = coagulation.edge_words(worked.setting, job.house) if worked.setting else None
-    bottle = job.bottles.get("culture")
-    old = culture.warning(bottle, job.house) if bottle else None
+    old = [culture.warning(line.bottle, job.house) for line in lines if line.kind in LIVE]
     return Sheet(
         lines,
         times,
@@ -135,30 +145,59 @@ def _write_up(
         cheese,
         frame.cheese,
         whey,
-        tuple(words for words in (unusual, edge, old) if words),
+        tuple(words for words in (unusual, edge, *old, _salted_words(job, frame)) if words),
         narrow,
         _asks(job, frame, times),
+        top_line(lines),
+        _clock(job, times),
+        colour_words(shares, coloured=coloured),
     )
 
 
+def _salted_words(job: Job, frame: _Frame) -> str:
+    if frame.salted_pct < job.house.number("culture.salt_stops"):
+        return ""
+    return (
+        f"{frame.salted_pct:g} % salt in the milk: most cultures all but stop in it, germs less "
+        "so. Use a culture that stands salt, and see by the pH that it works."
+    )
+
+
+def _clock(job: Job, times: SetTimes | None) -> str:
+    """How this milk moves the day against the recipe's own clock."""
+    if times is None:
+        return ""
+    ours = forwards(job.recipe, times.flocculation.value, times.cut.value)
+    theirs = forwards(job.recipe, times.written_flocculation.value, times.written_cut.value)
+    later = ours[-1].end_min - theirs[-1].end_min
+    if abs(later) < 1:
+        return "The day’s clock stays as the recipe has it."
+    how = "later" if later > 0 else "sooner"
+    return f"All that comes after the cut comes {abs(later):.0f} min {how} than in the recipe."
+
+
 def _asks(job: Job, frame: _Frame, times: SetTimes | None) -> tuple[str, ...]:
-    """What needs a word from the maker: rennet far from the recipe's, per kg."""
+    """What needs a word from the maker: rennet far from the recipe's, a jar that is not fit."""
+    unfit = tuple(
+        f"{bottle.name} is not fit for use: {bottle.unfit}"
+        for each in job.recipe.ingredients
+        if (bottle := job.bottle(each)).unfit
+    )
     ingredient = job.recipe.ingredient("rennet")
     if times is None or ingredient is None:
-        return ()
+        return unfit
     strength = replay(rennet_strength(ingredient.product, job.house))
     theirs = ingredient.amount * strength / frame.milk.mass_kg
     ratio, most = times.imcu_per_kg.value / theirs, job.house.number("rennet.ask_beyond")
     if 1 / most <= ratio <= most:
-        return ()
+        return unfit
     return (
+        *unfit,
         f"Rennet is {ratio:.1f} times the recipe’s in each kg of milk. Look at the bottle and the "
         "pH once more, and write why it is right.",
     )
 
 
-_KIND_WORDS = {"calcium": "calcium chloride", "culture": "the culture", "rennet": "the rennet",
-               "acid": "the acid", "salt": "the salt", "other": "the rest"}  # fmt: skip
 _TESTS = {"fat": "A fat test", "casein": "A protein test", "ph": "A pH reading"}
 
 
@@ -171,7 +210,7 @@ def _most_useful(job: Job, worked: _Worked, parts: Mapping[str, list[float]]) ->
     }
     usual = [max(dose.figure.value, dose.written.value) for dose in worked.doses]
     usual += worked.results()[len(usual) :]
-    names = [_KIND_WORDS[dose.ingredient.product.kind] for dose in worked.doses]
+    names = [f"the {KIND_WORDS[dose.ingredient.product.kind]}" for dose in worked.doses]
     names += ["time to first flocks", "time to the cut"] if worked.cut else []
     names.append("expected cheese")
     best: tuple[float, str] | None = None
@@ -190,15 +229,15 @@ def _most_useful(job: Job, worked: _Worked, parts: Mapping[str, list[float]]) ->
 
 def _work_out(job: Job, milk: VatMilk, frame: _Frame) -> _Worked:
     reference, written = frame.milk, frame.setting
+    milk = replace(milk, salt_pct=frame.salted_pct) if frame.salted_pct else milk
     mass_words = f"{milk.mass_kg:.1f} kg of milk, the recipe’s {reference.mass_kg:.1f}"
-    mass = Step("times", mass_words, milk.mass_kg / reference.mass_kg)
+    mass = Step("times", mass_words, milk.mass_kg / reference.mass_kg, source="the batch")
     cheese = _cheese(job, milk)
     salt = None
     if frame.salt and frame.calcium:
         salt = calcium_dose(job, frame.salt, milk, reference, frame.calcium)
     g_per_kg = salt.active.value / milk.mass_kg if salt else 0.0
-    warmth = job.recipe.renneting_c if job.renneting_c is None else job.renneting_c
-    setting = _setting(job, milk, g_per_kg, warmth)
+    setting = _this_setting(job, milk, g_per_kg)
     doses: list[Dose] = []
     if salt and frame.salt not in job.recipe.ingredients:
         doses.append(salt)
@@ -206,12 +245,14 @@ def _work_out(job: Job, milk: VatMilk, frame: _Frame) -> _Worked:
         kind, amount = ingredient.product.kind, frame.written[ingredient.key]
         if kind == "calcium" and salt:
             doses.append(salt)
-        elif kind == "culture":
+        elif kind in LIVE:
             doses.append(culture_dose(job, ingredient, milk, reference, mass, amount))
         elif kind == "rennet" and setting and written:
             doses.append(rennet_dose(job, ingredient, setting, written, mass, amount))
         elif kind == "acid":
             doses.append(acid_dose(job, ingredient, milk, reference, mass, amount))
+        elif kind == "lipase":
+            doses.append(lipase_dose(job, ingredient, milk, reference, mass, amount))
         elif ingredient.basis == "percent_of_curd":
             doses.append(curd_dose(job, ingredient, cheese, amount))
         else:
@@ -261,6 +302,15 @@ def _setting(
     if ph is None and drop:
         ph = usual_ph(milk.casein_shares(), job.house)
     return Setting(milk, celsius, None if ph is None else ph - drop, calcium_g_per_kg)
+
+
+def _this_setting(job: Job, milk: VatMilk, calcium_g_per_kg: float) -> Setting | None:
+    """This milk at renneting, with the maker's own warmth and pH in place of the recipe's."""
+    warmth = job.recipe.renneting_c if job.renneting_c is None else job.renneting_c
+    setting = _setting(job, milk, calcium_g_per_kg, warmth)
+    if setting and job.renneting_ph is not None:
+        return replace(setting, ph=job.renneting_ph)
+    return setting
 
 
 def _set_times(job: Job, frame: _Frame, worked: _Worked) -> SetTimes | None:

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from math import log2
+
 from openpail.craft.blend import VatMilk
-from openpail.craft.figure import Step
+from openpail.craft.figure import Step, replay
 from openpail.craft.house import House
 from openpail.craft.milk import Treatment
-from openpail.craft.products import Product, vigour
+from openpail.craft.products import Product, serves, vigour, vigour_key
 
 
 def buffer_index(casein_pct: float, house: House) -> float:
@@ -55,7 +57,6 @@ def ratio_steps(
     heat = treatment_factor(this, house, raw_gets_less) / treatment_factor(
         recipe, house, raw_gets_less
     )
-    old = vigour(bottle, house)
     for label, factor, key in (
         (
             f"casein {this.casein_pct:.2f} %, recipe {recipe.casein_pct:.2f}: buffering",
@@ -63,11 +64,22 @@ def ratio_steps(
             "culture.buffer_casein",
         ),
         (_heat_words(this), heat, "culture.raw"),
-        ("past its date: more for lost vigour", 1 / old, "culture.freezer_month"),
     ):
         if abs(factor - 1) > 1e-12:
             steps.append(Step("times", label, factor, "", house.source(key), key))
-    return tuple(steps)
+    return (*steps, *age_steps(bottle, house))
+
+
+def age_steps(bottle: Product, house: House) -> tuple[Step, ...]:
+    """More of a culture, mould or the like that is past its date, as no step or one.
+
+    Parameters: bottle; house. Source: house value.
+    """
+    old, key = vigour(bottle, house), vigour_key(bottle)
+    if old == 1:
+        return ()
+    words = "past its date: more for lost vigour"
+    return (Step("times", words, 1 / old, "", house.source(key), key),)
 
 
 def _heat_words(this: VatMilk) -> str:
@@ -76,12 +88,47 @@ def _heat_words(this: VatMilk) -> str:
     return "heated milk, where the recipe’s brings its own"
 
 
+def kind_for_kind(written: Product, bottle: Product, house: House) -> tuple[Step, ...]:
+    """One culture, mould, lipase or colour in place of another: how much of it does the same.
+
+    Parameters: written, the recipe's; bottle, at hand; house.
+    Returns: no step when they are measured alike, else one, litres served against litres served.
+    Raises: NotPossible when only a label can tell and it does not. Source: the labels.
+    """
+    alike = written.unit == bottle.unit and not (written.serves_l and bottle.serves_l)
+    if alike and (written.form or "freeze-dried") == (bottle.form or "freeze-dried"):
+        return ()
+    theirs, mine = serves(written, house), serves(bottle, house)
+    made = (theirs, Step("times", mine.label, 1 / mine.value, "", mine.source, mine.house_key))
+    ratio = replay(made)
+    if abs(ratio - 1) < 1e-12:
+        return ()
+    return (Step("times", f"{bottle.name}, by what a {bottle.unit} is for", ratio, bottle.unit,
+                 "the bottle", of=made),)  # fmt: skip
+
+
+def minutes_longer(share: float, bottle: Product, house: House) -> float:
+    """How much longer to ripen to the same pH with a share of the dose, minutes.
+
+    Parameters: share over 0, given against asked for; bottle, for its sort; house.
+    Returns: minutes, under 0 when more was given. Source: house value, a doubling time; derivation.
+    """
+    key = "culture.double_hot" if bottle.sort == "hot" else "culture.double_mild"
+    return house.number(key) * log2(1 / share)
+
+
 def warning(bottle: Product, house: House) -> str | None:
     """Words when a culture has lost too much to be relied on, else None.
 
-    Parameters: bottle; house. Source: house value.
+    Parameters: bottle of a live kind; house. Source: house value.
     """
     left = vigour(bottle, house)
     if left >= house.number("culture.least_vigour"):
         return None
-    return f"{bottle.name} has kept about {left:.0%} of its vigour: do not rely on it."
+    fails = {
+        "propionic": "eyes may fail; the taste may come without the holes",
+        "mould": "the mould may come late or not at all",
+        "protective": "do not count on its protection",
+    }.get(bottle.kind, "acid may fail")
+    kept = f"has kept about {100 * left:.0f} % of its vigour"
+    return f"{bottle.name} {kept}: do not rely on it, {fails}."

@@ -7,7 +7,7 @@ computes nothing.
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Collection, Iterable
 from typing import Any, Literal, NamedTuple
 
 Known = Literal["measured", "assumed", "worked out", "overruled"]
@@ -160,6 +160,18 @@ class Figure(NamedTuple):
         """The maker's own figure in place of ours; the chain keeps both."""
         figure = self.then("choose", label, value, self.unit, source="the maker")
         return figure._replace(known="overruled", rests_on_assumed=False)
+
+    def without(self, house_keys: Collection[str]) -> Figure:
+        """The same chain with the factors of these house keys left out by the maker."""
+        steps = tuple(
+            Step("times", f"{step.label}: left out", 1.0, "", "the maker", step.house_key)
+            if step.op == "times" and step.house_key in house_keys
+            else step
+            for step in self.because
+        )
+        if steps == self.because:
+            return self
+        return Figure(replay(steps), self.unit, "overruled", steps, False, None)
 
     def give_or_take(self, sd: float | None) -> Figure:
         """The same figure with its standard deviation (in its unit, 0 or more)."""

@@ -4,29 +4,41 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from typing import Literal
 
 from openpail.craft import calcium, rennet
 from openpail.craft.blend import Blend
 from openpail.craft.house import House
 from openpail.craft.learning import NOTHING_LEARNT, Learnt
 from openpail.craft.products import Product
-from openpail.craft.recipe import Recipe
+from openpail.craft.recipe import Ingredient, Recipe
+
+Small = Literal["spoons", "scale", "dilution"]
 
 
 @dataclass(frozen=True, slots=True)
 class Ways:
-    """The dairy's house ways, where makers disagree."""
+    """The dairy's house ways, where makers disagree, and what it measures small amounts with.
+
+    spoons: names of the spoons in the drawer, () for all; scale_g: the finest weight its scale
+    shows, 0 for none.
+    """
 
     raw_calcium: calcium.RawWay = "table"
     rennet: rennet.School = "keep_clock"
     raw_culture_less: bool = True
+    small: Small = "spoons"
+    spoons: tuple[str, ...] = ()
+    scale_g: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
 class Job:
-    """What a sheet is asked for: recipe, milk, bottles by kind, house and ways, what-ifs.
+    """What a sheet is asked for: recipe, milk, bottles by ingredient, house and ways, what-ifs.
 
-    rennet_id names the bottle of rennet; learnt, what its makes taught of its strength.
+    renneting_c, renneting_ph: instead of the recipe's, the milk's. own: the maker's amounts by
+    ingredient, in the bottle's unit. left_out: factors the maker leaves out, (ingredient, house
+    key). learnt: what the makes with this rennet taught of its strength.
     """
 
     recipe: Recipe
@@ -35,5 +47,18 @@ class Job:
     bottles: Mapping[str, Product] = field(default_factory=dict)
     ways: Ways = field(default_factory=Ways)
     renneting_c: float | None = None
-    rennet_id: str = ""
     learnt: Learnt = NOTHING_LEARNT
+    renneting_ph: float | None = None
+    own: Mapping[str, float] = field(default_factory=dict)
+    left_out: frozenset[tuple[str, str]] = frozenset()
+
+    def bottle(self, ingredient: Ingredient) -> Product:
+        """The bottle an ingredient is given from: the chosen one, else the recipe's own."""
+        return self.bottles.get(ingredient.key, ingredient.product)
+
+    def has_own_rennet(self) -> bool:
+        """Whether a packet in use brings the rennet with it, where the recipe's does not."""
+        return any(
+            self.bottle(each).form == "one-packet" and each.product.form != "one-packet"
+            for each in self.recipe.ingredients
+        )

@@ -1,37 +1,44 @@
-"""A dose as the hands get it: spoons, water, what to do when spoons are too rough, and words."""
+"""A dose as the hands get it: spoons, water, manner, and words for why it is what it is."""
 
 from __future__ import annotations
 
+from collections.abc import Mapping, Sequence
+
+from openpail.craft import culture, swap
 from openpail.craft.doses import Dose
-from openpail.craft.figure import Figure
+from openpail.craft.figure import Figure, Step, replay
 from openpail.craft.house import House
 from openpail.craft.job import Job
-from openpail.craft.measures import Spoons, by_spoon
-from openpail.craft.products import Product
+from openpail.craft.manner import manner
+from openpail.craft.measures import Hand, in_hand
+from openpail.craft.milk import Species
+from openpail.craft.products import LIVE
 from openpail.craft.sheet import Line
-from openpail.craft.units import TEASPOON_ML
+
+_WORTH_SAYING = 0.005
 
 
 def line_of(job: Job, dose: Dose) -> Line:
     """A dose as one line of the sheet. Parameters: job, dose. Source: derivation."""
-    figure, product = dose.figure, dose.ingredient.product
-    spoons = None
+    figure, bottle, ingredient = dose.figure, dose.bottle, dose.ingredient
+    hand = Hand("")
     if figure.value > 0:
-        liquid = figure.unit == "mL"
-        ml = figure.value if liquid else _powder_ml(figure.value, dose.bottle, job.house)
-        spoons = by_spoon(ml, job.house, drops=liquid) if ml else None
+        hand = in_hand(figure.value, bottle, job.ways, job.house)
     return Line(
-        dose.ingredient.key,
-        product.kind,
-        dose.bottle.name,
+        ingredient.key,
+        ingredient.product.kind,
+        bottle.name,
         dose.written,
         figure,
         dose.active,
         _water(dose, job.house),
-        spoons,
-        _advice(spoons, dose, job.house),
-        _in_words(product.kind, figure, dose.written),
-        dose.ingredient.words,
+        hand,
+        _in_words(dose),
+        ingredient.words,
+        bottle,
+        manner(bottle, job.recipe.family, ingredient.basis == "percent_of_curd"),
+        _notes(job, dose),
+        _change(dose),
     )
 
 
@@ -49,44 +56,143 @@ def _water(dose: Dose, house: House) -> Figure | None:
     )
 
 
-def _advice(spoons: Spoons | None, dose: Dose, house: House) -> str:
-    """What to do instead when the spoons are too far off."""
-    if spoons is None or abs(spoons.error) <= house.number("measure.worst"):
-        return ""
-    off = f"{100 * abs(spoons.error):.0f} % {'short' if spoons.error < 0 else 'over'}"
-    amount = f"{dose.figure.value:.2g} {dose.figure.unit}"
-    if dose.figure.unit == "g":
-        part = 100 * dose.figure.value
-        return f"{off}: better weigh {amount}, or dissolve 1 g in 100 mL and give {part:.0f} mL"
-    return f"{off}: better mix 1 mL into 9 of cool water and give {10 * dose.figure.value:.2g} mL"
+def _notes(job: Job, dose: Dose) -> tuple[str, ...]:
+    """What to expect of this bottle, and what time can do instead of dose."""
+    notes: list[str] = []
+    bottle, ingredient = dose.bottle, dose.ingredient
+    if bottle is not ingredient.product:
+        notes += swap.stand_in(ingredient, bottle, job.recipe, job.house).words
+    if bottle.kind == "culture":
+        notes += _time_instead(job, dose)
+    if bottle.form == "one-packet":
+        notes += _packet_words(dose)
+    if bottle.kind == "colour":
+        notes.append(colour_words(job.milk.numbers.casein_shares(), coloured=dose.figure.value > 0))
+    return tuple(notes)
 
 
-_DENSITY_KEYS = {"culture": "measure.culture", "salt": "measure.fine_salt",
-                 "calcium": "measure.calcium_flake"}  # fmt: skip
+def _time_instead(job: Job, dose: Dose) -> list[str]:
+    """Ripening longer to the same pH instead of a bigger dose, when it would matter."""
+    figure = dose.figure
+    start, share = "Or scale it by the milk alone, and", 1.0
+    if figure.known == "overruled" and figure.because[-1].op == "choose":
+        planned = replay(figure.because[:-1])
+        if figure.value <= 0 or planned <= 0:
+            return ["Without culture no acid: only for a recipe that means it so."]
+        start, share = "With your amount", figure.value / planned
+    else:
+        for step in figure.because:
+            if step.op == "times" and step.house_key.startswith("culture."):
+                share /= step.value
+    minutes = culture.minutes_longer(share, dose.bottle, job.house)
+    return [_longer_words(start, minutes)] if abs(minutes) >= 1 else []
 
 
-def _powder_ml(grams: float, bottle: Product, house: House) -> float | None:
-    key = _DENSITY_KEYS.get(bottle.kind)
-    if bottle.g_per_tsp is None and key is None:
+def _longer_words(start: str, minutes: float) -> str:
+    how = "longer" if minutes > 0 else "shorter"
+    return f"{start} ripen about {abs(minutes):.0f} min {how}, to the same pH."
+
+
+def _packet_words(dose: Dose) -> list[str]:
+    rows = dose.figure.running()
+    wanted = rows[-2][1] if len(rows) > 1 and rows[-1][0].op == "choose" else rows[-1][1]
+    if not wanted or abs(dose.figure.value / wanted - 1) < 0.03:
+        return []
+    share = dose.figure.value / wanted
+    slower = "sooner" if share > 1 else "later"
+    return [f"Only whole packets: {share:.2g} times the strength here, so the set comes {slower}. "
+            "Go by the sign, not by the clock."]  # fmt: skip
+
+
+def colour_words(shares: Mapping[Species, float], *, coloured: bool) -> str:
+    """What colour of curd to expect of a milk by its casein shares.
+
+    Parameters: shares, by species; coloured, whether colour goes in. Source: usual practice:
+    goats, sheep and buffalo pass no carotene into the milk.
+    """
+    cow = shares.get("cow", 0.0)
+    if cow >= 0.9:
+        return "A straw to yellow curd, yellower on grass."
+    if cow <= 0.1:
+        return (
+            "This milk is white by itself: the colour shows paler and truer than in cow’s."
+            if coloured
+            else "This milk is white by itself: so will the cheese be."
+        )
+    return "Mixed milk: ivory, paler than cow’s alone."
+
+
+def _change(dose: Dose) -> float | None:
+    """This amount against the written one; None when they are measured in different units."""
+    if dose.written.unit != dose.figure.unit or not dose.written.value:
         return None
-    per_tsp = bottle.g_per_tsp or house.number(str(key))
-    return grams / per_tsp * TEASPOON_ML
+    return dose.figure.value / dose.written.value - 1
 
 
-def _in_words(kind: str, figure: Figure, written: Figure) -> str:
+# What a factor means in plain words: under 1, over 1. By the beginning of its source or house key.
+_PLAIN: Sequence[tuple[str, str, str]] = (
+    ("the batch", "the batch is smaller", "the batch is larger"),
+    ("the bottle", "this bottle is stronger", "this bottle is weaker"),
+    ("learnt here", "its makes taught that it is stronger", "its makes taught that it is weaker"),
+    ("rennet.temperature", "the vat is warmer", "the vat is cooler"),
+    ("rennet.per_ph", "your milk is sourer", "your milk is sweeter"),
+    ("rennet.per_salt", "less salt in the milk", "salt in the milk slows it"),
+    ("rennet.species", "your milk sets faster", "your milk sets more slowly"),
+    ("rennet.weaker", "", "your milk sets weaker"),
+    ("rennet.per_calcium", "", "heating and keeping made your milk slower"),
+    ("culture.buffer", "your milk buffers less", "your milk buffers more"),
+    ("culture.raw", "raw milk brings its own", "heated milk brings none of its own"),
+    ("culture.", "", "it is past its date"),
+    ("acid.buffer", "your milk starts nearer", "your milk starts sweeter"),
+    ("lipase.", "your milk has less fat", "your milk has more fat"),
+)
+
+
+def _plain(step: Step) -> str:
+    for start, under, over in _PLAIN:
+        if step.house_key.startswith(start) or step.source == start:
+            return under if step.value < 1 else over
+    if step.of and not step.source:
+        return _plain(step.of[0]._replace(value=step.value))
+    return ""
+
+
+def _in_words(dose: Dose) -> str:
+    figure, written, kind = dose.figure, dose.written, dose.bottle.kind
+    if dose.figure.known == "overruled":
+        return "The maker’s own."
     if figure.value <= 0:
-        return f"No {kind} for this milk."
+        last = figure.because[-1]
+        own = last.op == "choose" and not last.house_key
+        return f"None: {last.label}." if own else f"No {kind} for this milk."
     if not written.value:
         return "The recipe’s own milk needs none; this milk does."
-    change = figure.value / written.value - 1
-    if abs(change) < 0.005:
-        return "As written."
-    less = f"{100 * abs(change):.0f} % {'less' if change < 0 else 'more'} than written: "
-    labels = [
-        step.label.split(":")[0]
-        for step in figure.because[1:]
-        if step.op == "times" and not step.unit and abs(step.value - 1) > 0.005
-    ]
+    change = _change(dose)
+    steps = [step for step in figure.because[1:] if step.op == "times"
+             and abs(step.value - 1) > _WORTH_SAYING]  # fmt: skip
+    reasons = list(dict.fromkeys(filter(None, map(_plain, steps))))
     if kind == "calcium":
-        labels = ["what this milk lacks against the recipe’s", "the batch’s size"]
-    return less + "; ".join(labels[:3]) + "."
+        reasons = ["what this milk lacks against the recipe’s", "the batch’s size"]
+    if change is None:
+        return "Another kind of bottle: " + "; ".join(reasons[:3]) + "."
+    if abs(change) < _WORTH_SAYING:
+        return "As written."
+    less = f"{100 * abs(change):.0f} % {'less' if change < 0 else 'more'} than written"
+    return f"{less}: {', '.join(reasons[:3])}." if reasons else f"{less}."
+
+
+def top_line(lines: Sequence[Line]) -> str:
+    """The sheet in one plain sentence: its rennet, or what changed most of what is live or sour.
+
+    Parameters: lines of a sheet. Returns: "" when nothing is worth saying. Source: derivation.
+    """
+    telling = [line for line in lines if line.kind in ("rennet", "acid")] or [
+        line for line in lines if line.kind in LIVE
+    ]
+    for line in telling:
+        if line.in_words[:1].isdigit():
+            share, _, why = line.in_words.partition(" than written: ")
+            name = {"rennet": "rennet", "acid": "acid"}.get(line.kind, "culture")
+            less = share.replace("less", f"less {name}").replace("more", f"more {name}")
+            return f"{less} than written: {why}" if why else ""
+    return ""

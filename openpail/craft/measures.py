@@ -9,6 +9,8 @@ from itertools import combinations_with_replacement
 
 from openpail.craft.errors import OutOfRange
 from openpail.craft.house import House
+from openpail.craft.job import Ways
+from openpail.craft.products import Product, g_per_tsp
 from openpail.craft.units import TEASPOON_ML
 
 SPOONS: tuple[tuple[str, float], ...] = (
@@ -33,6 +35,80 @@ class Spoons:
     words: str
     ml: float
     error: float
+
+
+@dataclass(frozen=True, slots=True)
+class Hand:
+    """An amount as the hands get it: words, another way when that one is rough, its error."""
+
+    words: str
+    advice: str = ""
+    error: float = 0.0
+
+
+def in_hand(amount: float, bottle: Product, ways: Ways, house: House) -> Hand:
+    """How to measure an amount, by the dairy's way with small ones.
+
+    Parameters: amount over 0, in the bottle's unit; bottle, for its unit and its spoonful; ways,
+    for the spoons in the drawer and the scale; house.
+    Source: house values.
+    """
+    if bottle.in_pieces:
+        return _pieces(amount, bottle.unit, house)
+    scale, water = _by_scale(amount, bottle, ways, house), _in_water(amount, bottle.unit)
+    if ways.small == "scale" and scale:
+        return Hand(scale)
+    if ways.small == "dilution" and amount < 1:
+        return Hand(water, scale)
+    ml = amount
+    if bottle.unit == "g":
+        per_tsp = g_per_tsp(bottle, house)
+        if per_tsp is None:
+            return Hand("by the scale")
+        ml = amount / per_tsp * TEASPOON_ML
+    drawer = tuple(each for each in SPOONS if each[0] in ways.spoons) or SPOONS
+    found = by_spoon(ml, house, drawer, drops=bottle.unit == "mL")
+    if found is None:
+        return Hand("by the jug" if bottle.unit == "mL" else "by the scale")
+    level = ", level" if bottle.unit == "g" else ""
+    words = f"{found.words}{level}"
+    if abs(found.error) <= house.number("measure.worst"):
+        return Hand(words, "", found.error)
+    off = f"{100 * abs(found.error):.0f} % {'short' if found.error < 0 else 'over'}"
+    better = " or ".join(each for each in (scale, water) if each)
+    return Hand(words, f"{off}: better {better}", found.error)
+
+
+def _by_scale(amount: float, bottle: Product, ways: Ways, house: House) -> str:
+    """A weight, when the scale shows it finely enough; "" when not."""
+    if bottle.unit != "g" or ways.scale_g > 2 * house.number("measure.worst") * amount:
+        return ""
+    return f"weigh {amount:.2g} g" if amount < 100 else f"weigh {amount:.0f} g"
+
+
+def _in_water(amount: float, unit: str) -> str:
+    """A dilution to measure instead, used at once."""
+    if unit == "g":
+        strong = 1 if amount < 1 else 10
+        return (f"dissolve {strong} g in 100 mL of boiled, cooled water, give "
+                f"{100 * amount / strong:.0f} mL, use now")  # fmt: skip
+    return f"mix 1 mL into 9 of cool water, give {10 * amount:.2g} mL, use now"
+
+
+_QUARTERS = {0.0: "", 0.25: "¼", 0.5: "½", 0.75: "¾"}
+
+
+def _pieces(amount: float, unit: str, house: House) -> Hand:
+    """Tablets by the quarter, cubes by the half, packets and units as near as they come."""
+    part = {"tablet": 0.25, "cube": 0.5, "packet": 0.25}.get(unit, 0.5)
+    near = max(part, round(amount / part) * part)
+    whole, rest = int(near), _QUARTERS[near % 1]
+    words = f"{whole or ''}{' ' if whole and rest else ''}{rest} {unit}{'s' if near > 1 else ''}"
+    error = near / amount - 1
+    if abs(error) <= house.number("measure.worst"):
+        return Hand(words, "", error)
+    off = f"{100 * abs(error):.0f} % {'short' if error < 0 else 'over'}"
+    return Hand(words, f"{off}: better weigh {amount:.2g} times what one weighs", error)
 
 
 @cache

@@ -1,19 +1,70 @@
-"""What stands in the fridge: rennet, calcium chloride, culture, acid and salt, as labelled."""
+"""What stands in the fridge and on the shelf: every product by its label, and what it holds today.
+
+A product's `form` says how it is measured: a powder by the gram, tablets and packets whole, a
+liquid by the millilitre. What one unit of it does is `strength` (rennet, acid, calcium chloride)
+or `serves_l` (cultures, moulds, lipase, colour: litres of milk that one unit is meant for).
+"""
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, get_args
 
-from openpail.craft.errors import OutOfRange
+from openpail.craft.errors import NotPossible, OutOfRange
 from openpail.craft.figure import Step
 from openpail.craft.house import House, along
 
-Kind = Literal["calcium", "culture", "rennet", "acid", "salt", "other"]
+Kind = Literal[
+    "rennet", "calcium", "culture", "mould", "propionic", "protective", "lipase", "colour",
+    "acid", "salt", "herb", "ware", "other",
+]  # fmt: skip
+Form = Literal[
+    "", "liquid", "powder", "tablet", "paste", "freeze-dried", "units", "packet", "mother",
+    "cubes", "jar", "one-packet",
+]  # fmt: skip
 Salt = Literal["anhydrous", "dihydrate", "hexahydrate"]
 Per = Literal["w/v", "w/w", "dry"]
 Kept = Literal["fridge", "freezer", "room"]
+Scale = Literal["imcu", "soxhlet"]
 
+KINDS: tuple[Kind, ...] = get_args(Kind)
+KIND_WORDS: Mapping[str, str] = {
+    "rennet": "rennet", "calcium": "calcium chloride", "culture": "culture",
+    "mould": "mould or yeast", "propionic": "propionic culture",
+    "protective": "protective culture", "lipase": "lipase", "colour": "colour", "acid": "acid",
+    "salt": "salt", "herb": "herb or spirit", "ware": "cloth, bag or wax", "other": "other",
+}  # fmt: skip
+LIVE: frozenset[str] = frozenset({"culture", "mould", "propionic", "protective"})
+FORMS: Mapping[str, tuple[Form, ...]] = {
+    "rennet": ("liquid", "powder", "tablet", "paste"),
+    "culture": ("freeze-dried", "units", "packet", "mother", "cubes", "jar", "one-packet"),
+    "mould": ("freeze-dried", "packet", "liquid"),
+    "propionic": ("freeze-dried", "packet"),
+    "protective": ("freeze-dried", "packet", "units"),
+    "lipase": ("powder", "paste"),
+    "colour": ("liquid", "powder"),
+    "calcium": ("liquid", "powder"),
+    "acid": ("liquid", "powder"),
+    "salt": ("powder",),
+    "herb": ("powder", "liquid"),
+    "ware": ("packet",),
+    "other": ("powder", "liquid", "packet"),
+}
+SORTS: Mapping[str, Mapping[str, str]] = {
+    "rennet": {"calf": "calf", "animal": "kid, lamb or other animal", "fermented":
+               "fermentation-made", "microbial": "microbial", "plant": "plant"},
+    "culture": {"mild": "mild warmth, 20 to 38 °C", "hot": "heat-loving, 35 to 50 °C",
+                "both": "both together"},
+    "mould": {"white": "white mould", "blue": "blue mould", "yeast": "yeast",
+              "smear": "smear for washed rinds"},
+    "lipase": {"calf": "mild, calf", "kid": "piquant, kid", "lamb": "sharp, lamb"},
+    "acid": {"acetic": "vinegar", "citric_anhydrous": "citric acid, dry",
+             "citric_monohydrate": "citric acid, monohydrate", "lemon_fresh": "fresh lemon juice",
+             "lemon_bottled": "bottled lemon juice", "lactic": "lactic acid"},
+    "salt": {"fine": "fine or table", "pickling": "pickling", "coarse": "coarse crystal",
+             "flaked": "flaked"},
+}  # fmt: skip
 ANHYDROUS_FRACTION: dict[Salt, float] = {
     "anhydrous": 1.0,
     "dihydrate": 110.98 / 147.01,
@@ -28,16 +79,26 @@ _SOLUTION_DENSITY = (
     (35.0, 1.337),
     (40.0, 1.396),
 )
+_PIECES: Mapping[str, str] = {
+    "tablet": "tablet", "units": "unit", "packet": "packet", "cubes": "cube",
+    "one-packet": "packet",
+}  # fmt: skip
+_LIQUID_KINDS = frozenset({"rennet", "acid", "colour"})
 
 
 @dataclass(frozen=True, slots=True)
 class Product:
-    """A product by its label.
+    """A product by its label, and what time has done to it.
 
-    strength: rennet IMCU per mL (per g when solid); calcium chloride and acid per cent.
-    counts, per: what a calcium chloride label counts, and in what. g_per_tsp: a level
-    teaspoon, None when the house value of its kind speaks. months_open: since the bottle was
-    opened; months_past: past its date (0 within it).
+    sort: origin, culture type, acid, grain, a key of SORTS. form: how it is measured, "" for the
+    usual one of its kind. strength: rennet per mL, g or tablet, by `scale` (IMCU, or the N of a
+    "1 : N" label); calcium chloride and acid per cent. serves_l: litres of milk one unit is for
+    (culture and the like). size_ml: of a frozen cube. counts, per: what a calcium chloride
+    label counts, and in what ("dry": by the gram). g_per_tsp: a level teaspoon, None when the
+    house value of its kind speaks. months_open, months_shut: since it was opened, and from
+    buying to opening; months_past: past its date (0 within it). unfit: why a jar must not be
+    used, "" when it may. raw: a culture grown in raw milk. lot: the one in the stock, "" for a
+    recipe's own.
     """
 
     kind: Kind
@@ -50,6 +111,37 @@ class Product:
     months_open: float = 0.0
     months_past: float = 0.0
     bought: bool = True
+    sort: str = ""
+    form: Form = ""
+    scale: Scale = "imcu"
+    serves_l: float | None = None
+    size_ml: float | None = None
+    months_shut: float = 0.0
+    unfit: str = ""
+    raw: bool = False
+    lot: str = ""
+
+    @property
+    def unit(self) -> str:
+        """What a dose of it is measured in: mL, g, or whole pieces."""
+        if self.form in _PIECES:
+            return "piece" if self.kind == "ware" else _PIECES[self.form]
+        if self.form == "liquid" or (not self.form and self._usually_liquid):
+            return "mL"
+        return "g"
+
+    @property
+    def in_pieces(self) -> bool:
+        """Whether it comes in pieces that are counted."""
+        return self.form in _PIECES
+
+    @property
+    def _usually_liquid(self) -> bool:
+        if self.kind == "calcium":
+            return self.per != "dry"
+        if self.kind == "acid":
+            return self.per != "dry" and not self.sort.startswith("citric")
+        return self.kind in _LIQUID_KINDS
 
 
 def calcium_solution_ml(g_anhydrous: float, counts: Salt, percent: float, per: Per) -> float:
@@ -81,29 +173,103 @@ def strength_left(loss_per_month: float, months: float) -> float:
 
 
 def rennet_strength(bottle: Product, house: House) -> tuple[Step, ...]:
-    """What a bottle of rennet holds today, IMCU per mL, as steps from its label.
+    """What a rennet holds today, IMCU per mL (g, tablet), as steps from its label.
 
-    Parameters: bottle, with its strength and months open; house, the losses in force.
+    Parameters: bottle, with its strength and its months; house, the losses in force.
     Raises: OutOfRange without a strength. Source: house value.
     """
+    per = f"IMCU/{bottle.unit}"
     if not bottle.strength or bottle.strength <= 0:
-        raise OutOfRange(f"{bottle.name}: write its strength in IMCU per mL.")
-    start = Step("start", f"{bottle.name}, by its label", bottle.strength, "IMCU/mL", "the label")
-    key = "rennet.loss_room" if bottle.kept == "room" else "rennet.loss_fridge"
-    left = strength_left(house.number(key), bottle.months_open)
-    if left == 1:
-        return (start,)
-    words = f"{bottle.months_open:.0f} months open in the {bottle.kept}"
-    return (start, Step("times", words, left, "", house.source(key), key))
+        raise OutOfRange(f"{bottle.name}: write its strength in {per}.")
+    words = f"{bottle.name}, by its label"
+    steps = [Step("start", words, bottle.strength, per, "the label")]
+    if bottle.scale == "soxhlet":
+        key = "rennet.imcu_per_soxhlet"
+        words = f"1 : {bottle.strength:,.0f} is about {house.number(key):g} for each 10 000"
+        steps.append(Step("times", words, house.number(key) / 10_000, per, house.source(key), key))
+    for months, key, when in _in_store(bottle):
+        left = strength_left(house.number(key), months)
+        if left < 1:
+            words = f"{months:.0f} months {when} in the {bottle.kept}"
+            steps.append(Step("times", words, left, "", house.source(key), key))
+    return tuple(steps)
+
+
+def _in_store(bottle: Product) -> tuple[tuple[float, str, str], ...]:
+    """Months and the loss that belongs to them: (months, house key, words)."""
+    if bottle.form in ("powder", "tablet"):
+        return ((bottle.months_shut + bottle.months_open, "rennet.loss_dry", "dry"),)
+    if bottle.kept == "room":
+        return ((bottle.months_shut + bottle.months_open, "rennet.loss_room", "kept"),)
+    return (
+        (bottle.months_shut, "rennet.loss_shut", "unopened"),
+        (bottle.months_open, "rennet.loss_fridge", "open"),
+    )
 
 
 def vigour(bottle: Product, house: House) -> float:
-    """How much of its vigour a freeze-dried culture has kept, 0–1.
+    """How much of its vigour a culture, mould or the like has kept, 0–1.
 
     Parameters: bottle, with the months past its date and where it was kept.
-    Source: house value, 0.97 a month in the freezer, 0.90 in the fridge.
+    Source: house value, 0.97 a month in the freezer, 0.90 in the fridge, propionic 0.85.
     """
     if bottle.months_past <= 0:
         return 1.0
-    key = "culture.freezer_month" if bottle.kept == "freezer" else "culture.fridge_month"
-    return float(house.number(key) ** bottle.months_past)
+    return float(house.number(vigour_key(bottle)) ** bottle.months_past)
+
+
+def vigour_key(bottle: Product) -> str:
+    """The house value by which a culture loses vigour past its date. Source: house value."""
+    if bottle.kind == "propionic":
+        return "culture.propionic_month"
+    return "culture.freezer_month" if bottle.kept == "freezer" else "culture.fridge_month"
+
+
+_SERVES: Mapping[str, str] = {
+    "freeze-dried": "culture.serves_gram", "": "culture.serves_gram",
+    "units": "culture.serves_unit", "mother": "culture.serves_mother",
+    "jar": "culture.serves_jar",
+}  # fmt: skip
+
+
+def serves(bottle: Product, house: House) -> Step:
+    """Litres of milk that one unit of a culture is meant for, by its label or as usual.
+
+    Parameters: bottle of a live kind; house. Raises: NotPossible when only its label can say
+    (packets, moulds) and it was not written down. Source: the label; house value.
+    """
+    unit = bottle.unit
+    if bottle.serves_l and bottle.serves_l > 0:
+        return Step("start", f"{bottle.name}: a {unit} is for", bottle.serves_l, "L", "the label")
+    if bottle.kind == "culture" and bottle.form == "cubes" and bottle.size_ml:
+        key = "culture.serves_mother"
+        litres = house.number(key) * bottle.size_ml
+        words = f"a cube of {bottle.size_ml:g} mL of mother culture is for"
+        return Step("start", words, litres, "L", house.source(key), key)
+    if bottle.kind == "culture" and bottle.form in _SERVES:
+        key = _SERVES[bottle.form]
+        return Step("start", f"a {unit} is usually for", house.number(key), "L",
+                    house.source(key), key)  # fmt: skip
+    raise NotPossible(f"{bottle.name}: write in the stock how many litres one {unit} is for.")
+
+
+_TSP_KEYS: Mapping[str, str] = {
+    "culture": "measure.culture", "mould": "measure.mould", "propionic": "measure.culture",
+    "protective": "measure.culture", "lipase": "measure.lipase", "acid": "measure.citric",
+    "salt": "measure.fine_salt", "calcium": "measure.calcium_flake",
+}  # fmt: skip
+
+
+def g_per_tsp(bottle: Product, house: House) -> float | None:
+    """Grams in a level teaspoon, weighed by the maker or as usual; None when nothing is known.
+
+    Parameters: bottle; house. Source: house value; the maker's own weighing of ten spoons.
+    """
+    if bottle.g_per_tsp:
+        return bottle.g_per_tsp
+    if bottle.kind == "culture" and bottle.form in ("mother", "jar"):
+        return house.number("measure.mother")
+    if bottle.kind == "salt" and bottle.sort:
+        return house.number(f"measure.{bottle.sort}_salt")
+    key = _TSP_KEYS.get(bottle.kind)
+    return house.number(key) if key else None

@@ -154,6 +154,16 @@ class Recipe:
                 return step
         raise Unknown(f"{self.name} has no step “{key}”.")
 
+    def steps_to_rennet(self) -> tuple[RecipeStep, ...]:
+        """The steps before the rennet goes in; all of them when it takes none."""
+        rennet = self.ingredient("rennet")
+        before: list[RecipeStep] = []
+        for step in self.steps:
+            if rennet and rennet.key in step.adds:
+                break
+            before.append(step)
+        return tuple(before)
+
     def ingredient(self, kind: str) -> Ingredient | None:
         """The first ingredient of a kind, None when the recipe has none."""
         return next((each for each in self.ingredients if each.product.kind == kind), None)

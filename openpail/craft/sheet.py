@@ -5,12 +5,18 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from openpail.craft.figure import Figure
-from openpail.craft.measures import Spoons
+from openpail.craft.manner import Manner
+from openpail.craft.measures import Hand
+from openpail.craft.products import Product
 
 
 @dataclass(frozen=True, slots=True)
 class Line:
-    """One dose: as written, for this milk, and in the hand."""
+    """One dose: as written, for this milk, and in the hand.
+
+    change: against what was written, −0.28 is 28 % less; None where the units differ. notes:
+    what to expect of this bottle, and what time could do instead.
+    """
 
     key: str
     kind: str
@@ -19,15 +25,13 @@ class Line:
     figure: Figure
     active: Figure
     water: Figure | None
-    spoons: Spoons | None
-    advice: str
+    hand: Hand
     in_words: str
     at_vat: str
-
-    @property
-    def change(self) -> float:
-        """This milk's amount against the written one, −1 to any: −0.28 is 28 % less."""
-        return self.figure.value / self.written.value - 1 if self.written.value else 0.0
+    bottle: Product
+    manner: Manner
+    notes: tuple[str, ...] = ()
+    change: float | None = 0.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,7 +62,8 @@ class Sheet:
     """A recipe adapted to a milk.
 
     `narrow` names the measurement that would help most; `asks`, what the maker must answer in
-    writing before it starts.
+    writing before it starts; `in_words`, the one plain sentence at the top; `clock`, how the day
+    moves against the recipe's own; `curd`, its colour.
     """
 
     lines: tuple[Line, ...]
@@ -70,6 +75,14 @@ class Sheet:
     warnings: tuple[str, ...]
     narrow: str | None
     asks: tuple[str, ...] = ()
+    in_words: str = ""
+    clock: str = ""
+    curd: str = ""
+
+    def in_order(self) -> tuple[Line, ...]:
+        """What goes in, in the order of the vat."""
+        given = (line for line in self.lines if line.figure.value > 0)
+        return tuple(sorted(given, key=lambda line: line.manner.order))
 
     def line(self, kind: str) -> Line | None:
         """The first dose of a kind, None when the recipe has none."""

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from openpail.craft.products import Form, Product
+
 NAME = "Wrenfold Steading"
 ZONE = "Europe/Dublin"
 VATS = (("stove pot", 14.0, 26.0), ("water-bath kettle", 36.0, 36.0), ("jacketed vat", 110.0, 56.0))
@@ -96,3 +98,69 @@ WAITING = (
 FROZEN = Waiting("Ewes, last summer", "sheep", 12.0, 8.0, 24.0 * 240)
 POURED = (("House cows, this morning", 17.6), ("Goats, this morning", 9.5))
 UNDER_WAY = Waiting("Cows, last night", "cow_high_solids", 26.0, 6.0, 11.0, 4.9, 3.7, 6.64)
+
+
+@dataclass(frozen=True, slots=True)
+class OnTheShelf:
+    """A lot of the stock: its label, amount and price as bought, where, and its dates as days
+    before and after the farm's beginning here.
+    """
+
+    product: Product
+    amount: float
+    price: str
+    place: str
+    open_days: int | None
+    best_days: int
+
+
+_DRY: Form = "freeze-dried"
+STOCK = (
+    OnTheShelf(Product("rennet", "calf rennet, last year’s", 200, sort="calf", form="liquid"),
+               250, "18.00", "fridge door", 700, -120),
+    OnTheShelf(Product("rennet", "set tablets, plant", 1400, sort="plant", form="tablet",
+                       kept="room"), 20, "9.50", "tea tin", 20, 500),
+    OnTheShelf(Product("rennet", "calf rennet, the brown bottle", 200, sort="calf", form="liquid"),
+               250, "18.00", "fridge door", 70, 300),
+    OnTheShelf(Product("acid", "lemon juice, bottled", None, sort="lemon_bottled", form="liquid"),
+               500, "2.10", "fridge door", 12, 200),
+    OnTheShelf(Product("acid", "citric acid crystals", None, per="dry", sort="citric_anhydrous",
+                       form="powder", kept="room"), 400, "4.40", "tea tin", 40, 700),
+    OnTheShelf(Product("acid", "white vinegar, 5 %", 5, sort="acetic", form="liquid", kept="room"),
+               2000, "3.20", "cupboard", 70, 300),
+    OnTheShelf(Product("calcium", "calcium chloride flakes, 78 %", 78, "dihydrate", "dry",
+                       form="powder", kept="room"), 500, "6.00", "cupboard, tight tin", 200, 900),
+    OnTheShelf(Product("calcium", "calcium chloride solution, 33 %", 33, "anhydrous",
+                       form="liquid"), 100, "5.20", "fridge door", 70, 300),
+    OnTheShelf(Product("culture", "counter jar", sort="mild", form="jar", kept="fridge"),
+               400, "0.00", "fridge, top shelf", 70, 900),
+    OnTheShelf(Product("culture", "mother cubes, mild", sort="mild", form="cubes", size_ml=30,
+                       kept="freezer"), 24, "0.00", "freezer, blue box", None, 120),
+    OnTheShelf(Product("culture", "heat-loving culture", sort="hot", form=_DRY, kept="freezer"),
+               10, "14.00", "freezer, blue box", 30, 320),
+    OnTheShelf(Product("culture", "mild warm-loving culture, freeze-dried", sort="mild", form=_DRY,
+                       kept="freezer"), 8, "13.00", "freezer, blue box", 70, 300),
+    OnTheShelf(Product("propionic", "eye-making culture", form=_DRY, serves_l=80, kept="freezer"),
+               5, "11.00", "freezer, blue box", 60, -90),
+    OnTheShelf(Product("mould", "white mould", sort="white", form=_DRY, serves_l=120,
+                       kept="freezer"), 4, "12.50", "freezer, blue box", 45, 75),
+    OnTheShelf(Product("mould", "blue mould", sort="blue", form=_DRY, serves_l=150,
+                       kept="freezer"), 4, "12.50", "freezer, blue box", None, 400),
+    OnTheShelf(Product("lipase", "kid lipase", sort="kid", form="powder", serves_l=40,
+                       kept="freezer"), 20, "15.00", "freezer, blue box", 60, 200),
+    OnTheShelf(Product("colour", "annatto in water", form="liquid", serves_l=8), 100, "7.00",
+               "fridge door", 60, 240),
+    OnTheShelf(Product("salt", "coarse crystal salt", sort="coarse", kept="room"), 5000, "6.50",
+               "bin", 90, 2000),
+    OnTheShelf(Product("salt", "fine salt, no iodine", sort="fine", kept="room"), 3000, "2.40",
+               "bin", 90, 2000),
+    OnTheShelf(Product("herb", "dried meadow herbs", form="powder", kept="room"), 60, "4.00",
+               "cupboard", 50, 380),
+    OnTheShelf(Product("ware", "draining cloth, 60 cm", form="packet", kept="room"), 12, "18.00",
+               "drawer", None, 3000),
+    OnTheShelf(Product("ware", "cheese wax, a block", form="packet", kept="room"), 3, "9.00",
+               "cupboard", None, 3000),
+)  # fmt: skip
+# of the jar: days ago, hours until it set, smell, pH
+FEEDINGS = ((24, 14.0, "clean", 4.5), (17, 15.0, "clean", 4.45), (10, 13.0, "clean", None),
+            (6, 16.0, "clean", 4.5))  # fmt: skip

@@ -18,11 +18,11 @@ from openpail.craft.job import Job
 from openpail.craft.learning import NOTHING_LEARNT
 from openpail.craft.milk import MilkTest
 from openpail.craft.plan import StepState, fold, forwards
-from openpail.craft.products import Product
 from openpail.craft.recipe import Recipe
 from openpail.craft.safety import for_sheet
 from openpail.craft.units import parse_amount
 from openpail.demo.farm import (
+    FEEDINGS,
     FILLS,
     FROZEN,
     HERDS,
@@ -31,6 +31,7 @@ from openpail.demo.farm import (
     NAME,
     PAST,
     POURED,
+    STOCK,
     UNDER_WAY,
     VATS,
     WAITING,
@@ -157,15 +158,20 @@ def _herds(session: Session, dairy: Dairy, founded: datetime, now: datetime) -> 
 
 
 def _bottles(session: Session, dairy: Dairy, founded: datetime) -> None:
-    opened = (founded - timedelta(days=70)).date()
-    best = (founded + timedelta(days=300)).date()
-    for product in (
-        Product("rennet", "calf rennet, the brown bottle", 200),
-        Product("calcium", "calcium chloride solution, 33 %", 33, "anhydrous"),
-        Product("culture", "mild warm-loving culture, freeze-dried", kept="freezer"),
-        Product("acid", "white vinegar, 5 %", 5, kept="room"),
-    ):
-        stock.add_bottle(session, dairy, product, founded, opened, best)
+    """The stock, the newest of each kind last, as it was bought; makes take it down from there."""
+    for i, each in enumerate(STOCK):
+        day = founded.date()
+        opened = None if each.open_days is None else day - timedelta(days=each.open_days)
+        bought = stock.Bought(
+            opened, day + timedelta(days=each.best_days),
+            day - timedelta(days=max(80, (each.open_days or 0) + 10)), each.amount,
+            Decimal(each.price), f"W-{41 + 7 * i}", each.place,
+        )  # fmt: skip
+        at = founded + timedelta(minutes=i)
+        lot = stock.add_bottle(session, dairy, each.product, at, bought)
+        for days_ago, hours, smell, ph in FEEDINGS if each.product.form == "jar" else ():
+            fed_at = founded + FOUNDED_BEFORE - timedelta(days=days_ago, hours=2)
+            stock.feed(session, lot, fed_at, hours, smell, ph)
 
 
 def _lot(
@@ -201,10 +207,11 @@ def _start(
     recipe = recipe_file.read(version.document)
     at = slips.known(session, dairy, now, house)
     blend = pour((slips.pour_of(lot, at),), house)
-    bottles = stock.in_use(session, dairy, now.date())
-    bottle = stock.rennet_id(session, dairy)
+    shelf = stock.lots(session, dairy, now, now.date(), house)
+    bottles = stock.chosen(recipe, shelf, house, {})
+    bottle = bottles["rennet"].lot if "rennet" in bottles else ""
     learnt = stock.lessons(session, dairy, house).bottles.get(bottle, NOTHING_LEARNT)
-    job = Job(recipe, blend, house, bottles, dairies.ways_of(dairy), None, bottle, learnt)
+    job = Job(recipe, blend, house, bottles, dairies.ways_of(dairy), None, learnt)
     fitness = [(lot.name, slips.fitness_of(lot, at), True)]
     cautions = for_sheet(recipe, blend, fitness, bottles.values(), now.date(), house)
     frozen = freeze(job, adapt(job), cautions, version.document)

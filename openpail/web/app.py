@@ -30,6 +30,7 @@ from openpail.web.settings.house import blueprint as house
 from openpail.web.settings.strength import blueprint as strength
 from openpail.web.settings.views import blueprint as settings
 from openpail.web.sheet.views import blueprint as sheet
+from openpail.web.stock.views import blueprint as stock
 from openpail.web.table.views import blueprint as table
 from openpail.web.today.views import blueprint as today
 from openpail.web.ui import shell, show
@@ -84,6 +85,7 @@ def create_app(config: Config | None = None) -> Flask:
         settings,
         house,
         strength,
+        stock,
     ):
         app.register_blueprint(blueprint)
     _headers(app)

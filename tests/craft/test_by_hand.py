@@ -3,7 +3,7 @@
 from math import exp
 
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from openpail.craft import acid, coagulation, culture, yields
@@ -92,7 +92,7 @@ def test_every_dose_of_the_story_carries_its_whole_chain():
         assert all(step.label for step in line.figure.because)
         factors = [step.value for step in line.figure.because if step.op == "times"]
         assert 1.0 not in factors
-        assert line.figure.value == 0 or line.spoons or line.figure.unit == "g"
+        assert line.figure.value == 0 or line.hand.words
         assert line.active.unit in ("g", "IMCU")
     assert "raw milk brings its own" in str(STORY.line("culture").figure.because)
     assert "goat’s milk sets sooner" in str(STORY.line("rennet").figure.because)
@@ -233,13 +233,14 @@ steps = st.lists(
     st.builds(
         Step,
         op=st.sampled_from(["times", "plus", "minus", "at_least", "at_most", "choose"]),
-        label=st.text(min_size=1, max_size=8),
+        label=st.just("step"),
         value=st.floats(-1e3, 1e3),
     ),
     max_size=8,
 )
 
 
+@settings(max_examples=60)
 @given(st.floats(-1e3, 1e3), steps)
 def test_any_chain_of_steps_is_what_it_replays_to(start, chain):
     figure = Figure.start("start", start, "g")

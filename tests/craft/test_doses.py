@@ -55,7 +55,7 @@ def figures_of(job):
         yield from (sheet.set.flocculation, sheet.set.cut, sheet.set.imcu_per_kg)
 
 
-@settings(max_examples=150)
+@settings(max_examples=80)
 @given(st.lists(pours, min_size=1, max_size=3), ways, st.sampled_from(sorted(RECIPES)))
 def test_every_because_replays_to_its_value_and_survives_json(lots, house_ways, recipe):
     for figure in figures_of(job_for(recipe, *lots, ways=house_ways)):
@@ -121,7 +121,7 @@ def test_a_measurement_that_would_help_is_named_and_then_it_helps():
     blind = adapt(job_for("larder-block", one_pour()))
     tested = adapt(job_for("larder-block", one_pour(test=MilkTest(fat_pct=3.8, ph=6.6))))
     slip = one_pour(test=MilkTest(3.8, 3.1, "true"))
-    assert "A protein test would narrow most: calcium chloride" in blind.narrow
+    assert "A protein test would narrow most: the calcium chloride" in blind.narrow
     assert "A pH reading would narrow most" in adapt(job_for("larder-block", slip)).narrow
     assert tested.cheese.sd < blind.cheese.sd
     assert tested.set.band < blind.set.band

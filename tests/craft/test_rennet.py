@@ -5,7 +5,7 @@ from dataclasses import replace
 from math import exp, log
 
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from openpail.craft import soxhlet
@@ -63,6 +63,7 @@ def makes(chance, strengths, herds, count, noise=0.08):
         yield Seen(herd, bottle, 15.0 * k, 15.0)
 
 
+@settings(max_examples=15)
 @given(st.integers(0, 10**9), st.floats(0.7, 1.4))
 def test_a_bottles_true_strength_is_learnt_under_noise(seed, strength):
     strengths = {"old": strength, "new": 1.0, "third": 1.0}

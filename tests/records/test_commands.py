@@ -91,7 +91,9 @@ def farm(demo_url):
 
 def test_the_demo_farm_has_something_true_on_every_screen(farm):
     session, dairy = farm
-    means = slips.means_by_herd(session, dairy, HOUSE)
+    means = {
+        herd.id: slips.means_of(session, dairy, herd, HOUSE) for herd in slips.herds(session, dairy)
+    }
     names = {herd.name: herd for herd in slips.herds(session, dairy)}
     assert len(names) == 5
     for name, herd in names.items():

@@ -90,8 +90,8 @@ def test_a_rennet_is_tested_at_home_and_its_strength_written_on_it(client, post)
     assert "About 171 IMCU/mL" in page and "Its label says 200 IMCU/mL" in page and "−14 %" in page
     assert "for 140 s to the first flocks" in page
     assert float(dose.search(sheet(client, lot))[1]) == before  # only looked at so far
-    post("/dairy/rennet", {"bottle": bottle, **CUP, "keep": "1"})
-    assert "171 IMCU/mL" in client.get("/dairy").text
+    kept = post("/dairy/rennet", {"bottle": bottle, **CUP, "keep": "1"}, follow_redirects=True)
+    assert "171 IMCU/mL" in kept.text
     after = sheet(client, lot)
     assert "the recipe’s 200" in after and float(dose.search(after)[1]) != before
     assert 'value="' + bottle not in client.get("/dairy/rennet").text  # the old label has ended
@@ -139,9 +139,9 @@ def flock(client, post, number, share):
 
 
 def test_flocks_teach_a_bottles_strength_and_the_next_sheet_uses_it(client, post):
-    strong = {"kind": "rennet", "label": "the new bottle", "strength": "200", "counts": "dihydrate",
-              "per": "w/v", "kept": "fridge"}  # fmt: skip
-    post("/dairy/bottles", {f"bottle-{key}": value for key, value in strong.items()})
+    strong = {"kind": "rennet", "label": "the new bottle", "strength": "200", "scale": "imcu",
+              "form": "liquid", "kept": "fridge"}  # fmt: skip
+    post("/stock", strong)
     lot = new_lot(client, post)
     dose = re.compile(r'data-dose="rennet"[^/]*<b>([\d.]+)</b>', re.S)
     labelled = float(dose.search(sheet(client, lot))[1])
@@ -153,7 +153,8 @@ def test_flocks_teach_a_bottles_strength_and_the_next_sheet_uses_it(client, post
     assert "as the flocks of 5 makes taught" in taught
     assert float(dose.search(taught)[1]) < labelled  # stronger than its label: less of it
     assert told[0] == pytest.approx(told[-1], rel=0.1)  # keep the clock: the dose gave way
-    page = client.get("/dairy").text
-    assert re.search(r"the new bottle</b>.*?against its label, as 5 makes taught", page, re.S)
+    shelf = client.get("/stock").text
+    address = re.search(r'href="(/stock/[^"]+)">(?:(?!</a>).)*the new bottle', shelf, re.S)[1]
+    assert re.search(r"against its label, as 5 makes taught", client.get(address).text)
     post(f"{vat}/undo", {"event": "99999999-1111-4111-8111-111111111111", "amends": event})
     assert "as the flocks of 4 makes taught" in sheet(client, lot)

@@ -11,15 +11,17 @@ from openpail.records.session import sessions
 
 MAKER_ONLY = {
     "settings.change", "settings.add_vat", "settings.measure_fills", "settings.add_jar",
-    "settings.drop_jar", "settings.set_analyser", "settings.set_quiet", "settings.add_bottle",
-    "settings.end_bottle", "settings.change_ways", "house.change", "strength.work_out",
+    "settings.drop_jar", "settings.set_analyser", "settings.set_quiet", "settings.change_ways",
+    "house.change", "strength.work_out", "stock.add", "stock.mend", "stock.end",
+    "stock.make_solution", "stock.read_file",
 }  # fmt: skip
 HELPER_TOO = {
     "milk.new", "milk.add_test", "milk.from_analyser", "milk.away", "milk.thaw", "book.add_herd",
     "book.preview", "bench.take", "bench.pour", "bench.recipe", "bench.targets", "bench.plan",
     "bench.mend", "bench.poured", "bench.back", "bench.accept", "bench.clear", "bench.save_mix",
     "bench.take_mix", "sheet.start", "vat.done", "vat.flocks", "vat.reading", "vat.undo",
-    "table.weigh", "cave.ended", "today.care_done",
+    "table.weigh", "cave.ended", "today.care_done", "stock.weigh", "stock.open_lot", "stock.feed",
+    "stock.seen",
 }  # fmt: skip
 ANYBODY = {"account.sign_in", "account.sign_out", "account.demo", "account.set_up"}
 NOBODY_YET = "00000000-0000-4000-8000-000000000000"

@@ -83,7 +83,8 @@ def set_quiet(session: Session, dairy: Dairy, begin: time, end: time) -> None:
 
 def ways_of(dairy: Dairy) -> Ways:
     """The house ways in force."""
-    return Ways(**dairy.ways)
+    told = dict(dairy.ways)
+    return Ways(**told | {"spoons": tuple(told.get("spoons", ()))})
 
 
 def next_number(session: Session, dairy: Dairy, what: str) -> int:

@@ -24,6 +24,7 @@ from openpail.records.milk import actions as milk
 from openpail.records.milk.actions import Draw
 from openpail.records.milk.models import MilkLot
 from openpail.records.recipes.models import RecipeVersion
+from openpail.records.stock import actions as stock
 
 UNDO_WITHIN = timedelta(minutes=10)
 
@@ -128,7 +129,28 @@ def report(
         .on_conflict_do_nothing(index_elements=["dairy_id", "id"])
         .returning(MakeEvent.id)
     )
-    return session.execute(statement).first() is not None
+    new = session.execute(statement).first() is not None
+    if new and event.kind == "step_done":
+        stock.use_in(
+            session, make, _given_at(make, event.payload["step"]), event.id, event.happened
+        )
+    if new and event.kind == "undo" and event.amends:
+        stock.give_back(session, make, event.amends, now)
+    return new
+
+
+def _given_at(make: Make, step_key: str) -> list[str]:
+    """What a step gives; with the rennet goes what no step of the recipe gives."""
+    steps = make.frozen["recipe"]["recipe"]["steps"]
+    adds: list[str] = next((step.get("adds", []) for step in steps if step["key"] == step_key), [])
+    kinds = {line["key"]: line["kind"] for line in make.frozen["lines"]}
+    if "rennet" in [kinds.get(key) for key in adds]:
+        placed = {key for step in steps for key in step.get("adds", [])}
+        adds = [
+            *adds,
+            *(key for key, kind in kinds.items() if kind == "calcium" and key not in placed),
+        ]
+    return adds
 
 
 def _check_amends(session: Session, dairy: Dairy, make: Make, event: Report, now: datetime) -> None:

@@ -19,8 +19,11 @@ def freeze(job: Job, sheet: Sheet, cautions: tuple[Caution, ...], document: Json
         "house": {"overrides": dict(job.house.overrides)},
         "ways": asdict(job.ways),
         "renneting_c": job.renneting_c,
-        "rennet": {"bottle": job.rennet_id, "learnt": job.learnt.factor},
-        "bottles": {kind: asdict(bottle) for kind, bottle in job.bottles.items()},
+        "renneting_ph": job.renneting_ph,
+        "own": dict(job.own),
+        "left_out": sorted(job.left_out),
+        "rennet": {"bottle": _rennet_lot(job), "learnt": job.learnt.factor},
+        "bottles": {key: asdict(bottle) for key, bottle in job.bottles.items()},
         "milk": _milk(job),
         "lines": [_line(line) for line in sheet.lines],
         "set": None
@@ -36,6 +39,11 @@ def freeze(job: Job, sheet: Sheet, cautions: tuple[Caution, ...], document: Json
         "whey": sheet.whey.to_json(),
         "cautions": [asdict(caution) for caution in cautions],
     }
+
+
+def _rennet_lot(job: Job) -> str:
+    rennet = job.recipe.ingredient("rennet")
+    return job.bottle(rennet).lot if rennet else ""
 
 
 def _milk(job: Job) -> dict[str, Any]:
@@ -68,8 +76,11 @@ def _line(line: Line) -> dict[str, Any]:
         "figure": line.figure.to_json(),
         "active": line.active.to_json(),
         "water": line.water.to_json() if line.water else None,
-        "spoons": line.spoons.words if line.spoons else None,
-        "advice": line.advice,
+        "lot": line.bottle.lot,
+        "spoons": line.hand.words,
+        "advice": line.hand.advice,
+        "manner": asdict(line.manner),
+        "notes": list(line.notes),
         "in_words": line.in_words,
         "at_vat": line.at_vat,
     }

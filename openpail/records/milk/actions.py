@@ -22,7 +22,7 @@ from openpail.records.dairy.actions import next_number
 from openpail.records.dairy.models import Dairy
 from openpail.records.errors import NotHere, RecordError
 from openpail.records.milk.models import USES, Herd, MilkLot, MilkUse, Task
-from openpail.records.milk.slips import add_test, kg_of, left_l, means_by_herd
+from openpail.records.milk.slips import add_test, kg_of, left_l, means_of
 
 _NOTHING_KG = 0.01
 
@@ -87,7 +87,7 @@ def take_in(
     if milk.collected_at > now:
         raise RecordError("This milk has not been milked yet. Look at the time.", "collected_at")
     herd = milk.herd
-    means = means_by_herd(session, dairy, house).get(herd.id, {}) if herd else {}
+    means = means_of(session, dairy, herd, house) if herd else {}
     made_of = composition(milk.breed, test or MilkTest(), house, means, milk.kind)
     volume_l, mass_kg = _volume_and_mass(milk, made_of)
     lot = MilkLot(

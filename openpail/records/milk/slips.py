@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Iterable, Sequence
-from dataclasses import asdict, dataclass, fields
+from dataclasses import asdict, dataclass, field, fields
 from datetime import date, datetime, time, timedelta
 from zoneinfo import ZoneInfo
 
@@ -130,17 +130,10 @@ def slip_of(lot: MilkLot) -> MilkTest:
     return MilkTest(**slip)  # type: ignore[arg-type]
 
 
-def means_by_herd(
-    session: Session, dairy: Dairy, house: House, until: datetime | None = None
-) -> dict[uuid.UUID, Means]:
-    """Each herd's own running means; herds with too few tests are not in it."""
-    tests = dated_tests(session, dairy, until)
-    found = {}
-    for each in herds(session, dairy):
-        means = running_means(each.breed, tests.get(each.id, ()), house)  # type: ignore[arg-type]
-        if means:
-            found[each.id] = means
-    return found
+def means_of(session: Session, dairy: Dairy, herd: Herd, house: House) -> Means:
+    """A herd's own running means; empty with too few tests."""
+    tests = dated_tests(session, dairy).get(herd.id, ())
+    return running_means(herd.breed, tests, house)  # type: ignore[arg-type]
 
 
 def dated_tests(
@@ -163,21 +156,27 @@ def dated_tests(
 
 @dataclass(frozen=True, slots=True)
 class Known:
-    """What is needed to look at a dairy's lots now: the clock, the house, the herds' means."""
+    """What is needed to look at a dairy's lots now: the clock, the house, the herds' slips."""
 
     now: datetime
     house: House
-    means: dict[uuid.UUID, Means]
     zone: ZoneInfo
+    slips: dict[uuid.UUID, list[DatedTest]]
+    _means: dict[uuid.UUID, Means] = field(default_factory=dict)
 
     def herd_of(self, lot: MilkLot) -> Means:
-        """The means of the lot's own herd, empty when there are none."""
-        return self.means.get(lot.herd_id, {}) if lot.herd_id else {}
+        """The means of the lot's own herd, worked out once; empty when there are none."""
+        if not lot.herd_id:
+            return {}
+        if lot.herd_id not in self._means:
+            tests = self.slips.get(lot.herd_id, ())
+            self._means[lot.herd_id] = running_means(lot.breed, tests, self.house)  # type: ignore[arg-type]
+        return self._means[lot.herd_id]
 
 
 def known(session: Session, dairy: Dairy, now: datetime, house: House) -> Known:
-    """Gather what is needed to look at lots, in one query a herd's tests."""
-    return Known(now, house, means_by_herd(session, dairy, house), ZoneInfo(dairy.zone))
+    """Gather what is needed to look at lots, in one query."""
+    return Known(now, house, ZoneInfo(dairy.zone), dated_tests(session, dairy))
 
 
 def composition_of(lot: MilkLot, house: House, herd_means: Means) -> Composition:

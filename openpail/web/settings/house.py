@@ -19,7 +19,8 @@ _GROUPS = {
     "milk": "Milk of each animal", "stream": "Cream, skim, powder, evaporated",
     "fitness": "Too old, too warm, souring", "ratio": "Ratios", "standard": "Standardising",
     "calcium": "Calcium chloride", "rennet": "Rennet", "cut": "The cut", "firm": "Firmness",
-    "culture": "Culture", "acid": "Acid", "measure": "Spoons and drops", "vat": "Vats",
+    "culture": "Culture", "acid": "Acid", "lipase": "Lipase", "stock": "The stock",
+    "measure": "Spoons and drops", "vat": "Vats",
     "yield": "Yield", "whey": "Whey", "ripen": "Ripening", "slow_acid": "Slow acid",
 }  # fmt: skip
 

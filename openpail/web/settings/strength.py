@@ -74,6 +74,6 @@ def work_out() -> Page:
         blame(form[error.about if error.about in form else "seconds"], error.words)
         return _page(form)
     if "keep" in request.form and bottle:
-        stock.write_strength(db(), dairy(), bottle, round(found.value, 1), now())
-        return redirect(url_for("settings.page"))
+        tested = stock.write_strength(db(), dairy(), bottle, round(found.value, 1), now())
+        return redirect(url_for("stock.one", lot_id=tested.id))
     return _page(form, found, bottle)

@@ -5,25 +5,22 @@ from __future__ import annotations
 import re
 import uuid
 from collections.abc import Callable
-from datetime import date
 
 from flask import Blueprint, redirect, render_template, request, url_for
 from flask_wtf import FlaskForm
-from wtforms import DateField, RadioField, SelectField, StringField, TextAreaField, TimeField
-from wtforms.validators import InputRequired, Optional
+from wtforms import RadioField, SelectMultipleField, StringField, TextAreaField, TimeField
+from wtforms.validators import InputRequired
 
 from openpail.craft import vat as craft_vat
 from openpail.craft.errors import CraftError, Unknown
 from openpail.craft.job import Ways
-from openpail.craft.learning import differs
-from openpail.craft.products import Product
+from openpail.craft.measures import SPOONS
 from openpail.craft.units import parse_number
 from openpail.records.dairy import actions as dairies
 from openpail.records.dairy.models import Vat
 from openpail.records.errors import RecordError
-from openpail.records.stock import actions as stock
 from openpail.web.account.forms import DairyForm, zones
-from openpail.web.edge import Page, dairy, db, house, jars, may, needs, now, refuse, today
+from openpail.web.edge import Page, dairy, db, house, jars, may, needs, refuse
 from openpail.web.ui.fields import AmountField, NumberField, blame, choices
 
 blueprint = Blueprint("settings", __name__, template_folder="templates")
@@ -75,49 +72,6 @@ class QuietForm(FlaskForm):
     quiet_until = TimeField("until", [InputRequired("Write it like 06:30.")])
 
 
-class BottleForm(FlaskForm):
-    """A bottle or packet by its label."""
-
-    kind = SelectField(
-        "What",
-        choices=choices(
-            ("rennet", "rennet"),
-            ("calcium", "calcium chloride"),
-            ("culture", "culture"),
-            ("acid", "vinegar"),
-        ),
-    )
-    label = StringField("By its label", [InputRequired("Write what the label calls it.")])
-    strength = NumberField("Strength: IMCU/mL, or %", required=False)
-    counts = SelectField(
-        "Its % counts",
-        choices=choices(
-            ("dihydrate", "dihydrate (or it does not say)"),
-            ("anhydrous", "anhydrous"),
-            ("hexahydrate", "hexahydrate"),
-        ),
-    )
-    per = SelectField(
-        "in", choices=choices(("w/v", "g in 100 mL"), ("w/w", "g in 100 g"), ("dry", "dry flakes"))
-    )
-    kept = SelectField(
-        "Kept in the", choices=choices(*((place, place) for place in ("fridge", "freezer", "room")))
-    )
-    opened_on = DateField("Opened on", [Optional()])
-    best_before = DateField("Best before", [Optional()])
-
-    def product(self) -> Product:
-        """The bottle as craft sees it."""
-        return Product(
-            self.kind.data,
-            self.label.data,
-            self.strength.number,
-            self.counts.data,
-            self.per.data,
-            kept=self.kept.data,
-        )
-
-
 class WaysForm(FlaskForm):
     """The house ways, where makers disagree."""
 
@@ -143,6 +97,17 @@ class WaysForm(FlaskForm):
             ("less", "three quarters: it brings its own"), ("same", "as for heated milk")
         ),
     )
+    small = RadioField(
+        "Small amounts",
+        choices=choices(
+            ("spoons", "by spoons"), ("scale", "by weight"), ("dilution", "dissolved, by the mL")
+        ),
+    )
+    spoons = SelectMultipleField(
+        "Spoons in the drawer (none marked: all)",
+        choices=choices(*((name, name) for name, _ in SPOONS)),
+    )
+    scale = NumberField("The scale’s finest step, g", required=False)
 
 
 def _forms() -> dict[str, FlaskForm]:
@@ -153,27 +118,24 @@ def _forms() -> dict[str, FlaskForm]:
         "jar_form": JarForm(prefix="jar"),
         "analyser_form": AnalyserForm(prefix="analyser", analyser=dairy().analyser),
         "quiet_form": QuietForm(obj=dairy(), prefix="quiet"),
-        "bottle_form": BottleForm(prefix="bottle"),
         "ways_form": WaysForm(
             prefix="ways",
             raw_calcium=ways.raw_calcium,
             rennet=ways.rennet,
             raw_culture="less" if ways.raw_culture_less else "same",
+            small=ways.small,
+            spoons=list(ways.spoons),
+            scale=f"{ways.scale_g:g}" if ways.scale_g else "",
         ),
     }
 
 
 def _page(**changed: FlaskForm) -> Page:
-    day: date = today()
-    lessons = stock.lessons(db(), dairy(), house())
-    bottles = [(b, stock.product_of(b, day)) for b in stock.bottles(db(), dairy())]
     return render_template(
         "settings/page.html",
         **(_forms() | changed),
         vats=dairies.vats(db(), dairy()),
         jars=jars(),
-        bottles=bottles,
-        taught={key: learnt for key, learnt in lessons.bottles.items() if differs(learnt, house())},
         zones=zones(),
         editable=may("dairy.write"),
     )
@@ -300,24 +262,6 @@ def set_quiet() -> Page:
     ), "quiet_from")  # fmt: skip
 
 
-@blueprint.post("/dairy/bottles")
-@needs("dairy.write")
-def add_bottle() -> Page:
-    """A bottle comes in."""
-    form = BottleForm(prefix="bottle")
-    return _keep("bottle_form", form, lambda: stock.add_bottle(
-        db(), dairy(), form.product(), now(), form.opened_on.data, form.best_before.data
-    ), "label")  # fmt: skip
-
-
-@blueprint.post("/dairy/bottles/<uuid:bottle_id>/end")
-@needs("dairy.write")
-def end_bottle(bottle_id: uuid.UUID) -> Page:
-    """A bottle is empty."""
-    stock.end_bottle(db(), dairy(), bottle_id, now())
-    return redirect(url_for("settings.page"))
-
-
 @blueprint.post("/dairy/ways")
 @needs("dairy.write")
 def change_ways() -> Page:
@@ -325,5 +269,6 @@ def change_ways() -> Page:
     form = WaysForm(prefix="ways")
     return _keep("ways_form", form, lambda: dairies.set_ways(
         db(), dairy(),
-        Ways(form.raw_calcium.data, form.rennet.data, form.raw_culture.data == "less"),
+        Ways(form.raw_calcium.data, form.rennet.data, form.raw_culture.data == "less",
+             form.small.data, tuple(form.spoons.data or ()), form.scale.number or 0.0),
     ), "rennet")  # fmt: skip

@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import uuid
-from dataclasses import dataclass, replace
-from typing import Any
+from collections.abc import Mapping
+from dataclasses import dataclass, field, replace
+from typing import Any, get_args
 
 from flask import request
 
@@ -13,11 +14,13 @@ from openpail.craft.blend import Pour, pour
 from openpail.craft.errors import CraftError
 from openpail.craft.job import Job
 from openpail.craft.learning import NOTHING_LEARNT
+from openpail.craft.milk import Treatment
 from openpail.craft.ratio import check
 from openpail.craft.recipe import Recipe
 from openpail.craft.safety import Caution, for_sheet
 from openpail.craft.sheet import Sheet
-from openpail.craft.units import parse_amount
+from openpail.craft.shelf import Notice, short_by
+from openpail.craft.units import parse_amount, parse_number
 from openpail.craft.vat import check_room
 from openpail.formats import recipe_file
 from openpail.records.bench import actions as benches
@@ -31,8 +34,37 @@ from openpail.records.milk.models import MilkLot
 from openpail.records.recipes import actions as recipes
 from openpail.records.recipes.models import RecipeVersion
 from openpail.records.stock import actions as stock
-from openpail.web.edge import dairy, db, house, known, today
+from openpail.records.stock.actions import Lot
+from openpail.web.edge import dairy, db, house, known, now, today
 from openpail.web.ui.fields import default_unit
+
+TREATMENTS: tuple[Treatment, ...] = get_args(Treatment)
+
+
+@dataclass(frozen=True)
+class WhatIf:
+    """What the maker tries against the plan.
+
+    celsius and ph at renneting; treatment of all the milk; use: lots by ingredient ("" for the
+    recipe's own); own: amounts by ingredient; left_out: factors; kept: the note with which it
+    became the maker's own plan.
+    """
+
+    celsius: float | None = None
+    ph: float | None = None
+    treatment: str = ""
+    use: Mapping[str, str] = field(default_factory=dict)
+    own: Mapping[str, float] = field(default_factory=dict)
+    left_out: frozenset[tuple[str, str]] = frozenset()
+    kept: str = ""
+
+    @property
+    def overrules(self) -> bool:
+        """Whether it goes against what was worked out; another bottle alone does not."""
+        return bool(
+            self.celsius is not None or self.ph is not None or self.treatment or self.own
+            or self.left_out
+        )  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -44,7 +76,7 @@ class Asked:
     version: RecipeVersion | None
     vat: Vat | None
     school: str
-    renneting_c: float | None
+    what_if: WhatIf
     errors: dict[str, str]
 
     @property
@@ -52,15 +84,28 @@ class Asked:
         """True when there is milk, a recipe and a vat."""
         return bool(self.lots and self.version and self.vat)
 
-    def query(self) -> dict[str, Any]:
-        """The choices as they go into an address."""
+    def plan(self) -> dict[str, Any]:
+        """The choices without the what-ifs, as they go into an address."""
         return {
             "bench": str(self.bench.id) if self.bench else None,
             "lot": [] if self.bench else [str(lot.id) for lot in self.lots],
             "recipe": self.version.document["recipe"]["key"] if self.version else None,
             "vat": str(self.vat.id) if self.vat else None,
+        }
+
+    def query(self) -> dict[str, Any]:
+        """All the choices, as they go into an address."""
+        typed = {
+            key: value
+            for key, value in request.values.items()
+            if key.startswith("use-") or (key.startswith("own-") and value)
+        }
+        return {
+            **self.plan(),
             "school": self.school,
-            "at": request.values.get("at") or None,
+            **{key: request.values.get(key) or None for key in ("at", "ph", "treat", "kept")},
+            "out": request.values.getlist("out"),
+            **typed,
         }
 
 
@@ -75,17 +120,21 @@ def read() -> Asked:
     key, vat_id = values.get("recipe") or (bench.recipe_key if bench else ""), values.get("vat")
     if bench:
         vat_id = str(bench.vat_id)
-    vats = dairies.vats(db(), dairy())
-    vat = dairies.vat(db(), dairy(), uuid.UUID(vat_id)) if vat_id else (vats[-1] if vats else None)
+    vat = dairies.vat(db(), dairy(), uuid.UUID(vat_id)) if vat_id else _largest_vat()
     return Asked(
         lots,
         bench,
         recipes.newest_of(db(), dairy(), key) if key else None,
         vat,
         values.get("school") or dairies.ways_of(dairy()).rennet,
-        _renneting(values.get("at", ""), errors),
+        _what_if(errors),
         errors,
     )
+
+
+def _largest_vat() -> Vat | None:
+    vats = dairies.vats(db(), dairy())
+    return vats[-1] if vats else None
 
 
 def _lots(bench: Bench | None) -> tuple[MilkLot, ...]:
@@ -96,7 +145,29 @@ def _lots(bench: Bench | None) -> tuple[MilkLot, ...]:
     return tuple(milk.lot(db(), dairy(), uuid.UUID(text)) for text in once)
 
 
-def _renneting(text: str, errors: dict[str, str]) -> float | None:
+def _what_if(errors: dict[str, str]) -> WhatIf:
+    values = request.values
+    treatment = values.get("treat", "")
+    own: dict[str, float] = {}
+    for name in values:
+        if name.startswith("own-"):
+            amount = _number(name, errors)
+            if amount is not None:
+                own[name.removeprefix("own-")] = amount
+    use = {name.removeprefix("use-"): values[name] for name in values if name.startswith("use-")}
+    pairs = (text.partition(":") for text in values.getlist("out"))
+    return WhatIf(
+        _celsius(values.get("at", ""), errors),
+        _number("ph", errors),
+        treatment if treatment in TREATMENTS else "",
+        use,
+        own,
+        frozenset((key, house_key) for key, _, house_key in pairs),
+        values.get("kept", "").strip()[:300],
+    )
+
+
+def _celsius(text: str, errors: dict[str, str]) -> float | None:
     if not text.strip():
         return None
     try:
@@ -107,20 +178,39 @@ def _renneting(text: str, errors: dict[str, str]) -> float | None:
         return None
 
 
+def _number(name: str, errors: dict[str, str]) -> float | None:
+    text = request.values.get(name, "").strip()
+    if not text:
+        return None
+    try:
+        value = parse_number(text)
+    except CraftError as error:
+        errors[name] = error.words
+        return None
+    if name == "ph" and not 4 <= value <= 8:
+        errors[name] = "A pH at renneting lies between 5.9 and 6.9, or near it."
+        return None
+    return value
+
+
 @dataclass(frozen=True)
 class Worked:
     """A sheet worked out, or the words why it cannot be.
 
-    refusal: it cannot be made so; hold: it may be looked at, and not started yet.
+    refusal: it cannot be made so; about: the ingredient that the refusal speaks of; hold: it may
+    be looked at, and not started yet.
     """
 
     recipe: Recipe
     pours: tuple[Pour, ...]
     draws: tuple[Draw, ...]
     job: Job
+    stock: tuple[Lot, ...]
     sheet: Sheet | None
     cautions: tuple[Caution, ...]
+    notices: tuple[Notice, ...] = ()
     refusal: str = ""
+    about: str = ""
     hold: str = ""
 
     @property
@@ -128,27 +218,61 @@ class Worked:
         """Cautions that block the start."""
         return tuple(caution for caution in self.cautions if caution.level == "stop")
 
+    @property
+    def asks(self) -> tuple[str, ...]:
+        """What must be answered in writing before it starts, beside the stops."""
+        asked = self.sheet.asks if self.sheet else ()
+        return asked + tuple(each.words for each in self.notices if each.grave == "stop")
+
 
 def work_out(asked: Asked) -> Worked:
     """Work the sheet out for these choices (which are ready)."""
     assert asked.version
     recipe = recipe_file.read(asked.version.document)
+    what_if = asked.what_if
     pours, draws = _poured(asked)
+    if what_if.treatment:
+        pours = tuple(replace(each, treatment=what_if.treatment) for each in pours)  # type: ignore[arg-type]
     blend = pour(pours, house())
-    bottles = stock.in_use(db(), dairy(), today())
+    lots = tuple(stock.lots(db(), dairy(), now(), today(), house()))
+    bottles = stock.chosen(recipe, lots, house(), what_if.use)
     ways = replace(dairies.ways_of(dairy()), rennet=asked.school)  # type: ignore[arg-type]
-    bottle = stock.rennet_id(db(), dairy())
-    learnt = stock.lessons(db(), dairy(), house()).bottles.get(bottle, NOTHING_LEARNT)
-    job = Job(recipe, blend, house(), bottles, ways, asked.renneting_c, bottle, learnt)
-    used = [bottles.get(each.product.kind, each.product) for each in recipe.ingredients]
+    rennet = recipe.ingredient("rennet")
+    learnt = NOTHING_LEARNT
+    if rennet and rennet.key in bottles:
+        lessons = stock.lessons(db(), dairy(), house())
+        learnt = lessons.bottles.get(bottles[rennet.key].lot, NOTHING_LEARNT)
+    job = Job(recipe, blend, house(), bottles, ways, what_if.celsius, learnt, what_if.ph,
+              what_if.own, what_if.left_out)  # fmt: skip
+    used = [job.bottle(each) for each in recipe.ingredients]
     fitness = [(lot.name, slips.fitness_of(lot, known()), not lot.bought) for lot in asked.lots]
     cautions = for_sheet(recipe, blend, fitness, used, today(), house())
     hold = _hold(asked, recipe, pours)
     try:
         sheet = adapt(job)
     except CraftError as error:
-        return Worked(recipe, pours, draws, job, None, cautions, error.words, hold)
-    return Worked(recipe, pours, draws, job, sheet, cautions, _room(asked, draws), hold)
+        return Worked(recipe, pours, draws, job, lots, None, cautions, (), error.words,
+                      error.about, hold)  # fmt: skip
+    notices = _notices(lots, sheet)
+    return Worked(recipe, pours, draws, job, lots, sheet, cautions, notices, _room(asked, draws),
+                  "", hold)  # fmt: skip
+
+
+def _notices(lots: tuple[Lot, ...], sheet: Sheet) -> tuple[Notice, ...]:
+    """What to know of the lots that this sheet uses, said before it hurts."""
+    lines = {line.bottle.lot: line for line in sheet.lines if line.bottle.lot}
+    mine = [lot for lot in lots if lot.product.lot in lines]
+    found: list[Notice] = []
+    for lot, said in stock.noticed(db(), dairy(), mine, today(), house()):
+        line = lines[lot.product.lot]
+        short = short_by(line.figure.value, lot.row.left, line.figure.unit, line.name)
+        if short:
+            found.append(Notice("stop", short))
+            said = tuple(each for each in said if "left" not in each.words)
+        for each in said:  # what is gravest is a warning of the sheet's own already
+            if each.grave != "stop" or "left" in each.words:
+                found.append(Notice("caution", f"{line.name}: {each.words}"))
+    return tuple(found)
 
 
 def _poured(asked: Asked) -> tuple[tuple[Pour, ...], tuple[Draw, ...]]:
@@ -163,6 +287,11 @@ def _poured(asked: Asked) -> tuple[tuple[Pour, ...], tuple[Draw, ...]]:
 
 def _hold(asked: Asked, recipe: Recipe, pours: tuple[Pour, ...]) -> str:
     """Words why this make may not start yet, "" when it may."""
+    what_if = asked.what_if
+    if what_if.treatment:
+        return "This is a what-if. Heat the milk first, and write at Milk how it was heated."
+    if what_if.overrules and not what_if.kept:
+        return "This is a what-if. Keep it with a line of why, or go back to the plan; then start."
     frozen = [lot.name for lot in asked.lots if slips.in_freezer(lot)]
     if frozen:
         return f"{frozen[0]} is in the freezer: thaw it in the fridge first."

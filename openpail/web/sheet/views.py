@@ -2,13 +2,19 @@
 
 from __future__ import annotations
 
+import math
 import uuid
+from dataclasses import dataclass
 
 from flask import Blueprint, abort, redirect, render_template, request, url_for
 from flask_wtf import FlaskForm
 
 from openpail.craft.errors import CraftError
+from openpail.craft.figure import Figure, replay
+from openpail.craft.house import House
+from openpail.craft.products import KIND_WORDS
 from openpail.craft.safety import DEFERRAL
+from openpail.craft.swap import Swap, may_be_asked, stand_in
 from openpail.formats import recipe_file
 from openpail.records.bench import actions as benches
 from openpail.records.dairy import actions as dairies
@@ -18,9 +24,10 @@ from openpail.records.makes.freeze import freeze
 from openpail.records.milk import actions as milk
 from openpail.records.milk import slips
 from openpail.records.recipes import actions as recipes
+from openpail.records.stock.actions import Lot
 from openpail.web.edge import Page, dairy, db, house, known, needs, now, person_id, refuse
-from openpail.web.sheet.asked import Asked, Worked, read, work_out
-from openpail.web.ui import draw
+from openpail.web.sheet.asked import TREATMENTS, Asked, Worked, read, work_out
+from openpail.web.ui import draw, show
 
 blueprint = Blueprint("sheet", __name__, template_folder="templates")
 
@@ -58,7 +65,13 @@ def _choose(asked: Asked) -> Page:
 
 def _page(asked: Asked, error: str = "") -> Page:
     worked = work_out(asked)
-    return render_template("sheet/page.html", **_shown(asked, worked), start_error=error)
+    return render_template(
+        "sheet/page.html",
+        **_shown(asked, worked),
+        vats=dairies.vats(db(), dairy()),
+        recipes=recipes.newest_versions(db(), dairy()),
+        start_error=error,
+    )
 
 
 def _shown(asked: Asked, worked: Worked) -> dict[str, object]:
@@ -71,12 +84,87 @@ def _shown(asked: Asked, worked: Worked) -> dict[str, object]:
         "worked": worked,
         "sheet": sheet,
         "chart": chart,
-        "vats": dairies.vats(db(), dairy()),
-        "recipes": recipes.newest_versions(db(), dairy()),
         "form": FlaskForm(),
         "deferral": DEFERRAL,
         "volume_l": sum(draw.litres - draw.cream_l for draw in worked.draws),
+        "kind_words": KIND_WORDS,
+        "treatments": TREATMENTS,
+        "stands_in": _stands_in(worked),
+        "sliders": _sliders(worked, house()),
     }
+
+
+def _stands_in(worked: Worked) -> dict[str, list[tuple[Lot, Swap]]]:
+    """For each line the lots of its kind, and whether each can stand in."""
+    found: dict[str, list[tuple[Lot, Swap]]] = {}
+    asked_for = {each.key: each for each in worked.recipe.ingredients}
+    for line in worked.sheet.lines if worked.sheet else ():
+        ingredient = asked_for.get(line.key)
+        found[line.key] = [
+            (lot, stand_in(ingredient, lot.product, worked.recipe, house()) if ingredient
+             else Swap(True))
+            for lot in worked.stock
+            if (may_be_asked(ingredient, lot.product) if ingredient
+                else lot.product.kind == line.kind)
+        ]  # fmt: skip
+    return found
+
+
+@dataclass(frozen=True, slots=True)
+class Slider:
+    """A what-if that slides: its field, words, range, and the plan's own value."""
+
+    name: str
+    words: str
+    unit: str
+    low: str
+    high: str
+    step: str
+    value: str
+    plan: str
+
+
+def _sliders(worked: Worked, house: House) -> dict[str, Slider]:
+    """Warmth and pH at renneting, rennet, calcium chloride: by what they move."""
+    recipe, sheet = worked.recipe, worked.sheet
+    if not recipe.renneting_c:
+        return {}
+    found: dict[str, Slider] = {}
+    cold, hot, there_c = (
+        show.degrees(each, 1).split()[0] for each in (20.0, 45.0, recipe.renneting_c)
+    )
+    found["at"] = _slider("at", "Rennet at", show.degree_sign(), cold, hot, "0.5", there_c)
+    low, high = house.number("rennet.ph_low"), house.number("rennet.ph_high")
+    there = worked.job.milk.ph
+    ph = there.value - recipe.ripening_ph_drop if there else 6.55
+    found["ph"] = _slider("ph", "pH then", "", f"{low:g}", f"{high:g}", "0.01", f"{ph:.2f}")
+    for line in sheet.lines if sheet else ():
+        if line.kind in ("rennet", "calcium") and line.key in ("rennet", "calcium"):
+            plan = _planned(line.figure)
+            most = 2 * plan
+            if line.kind == "calcium":
+                per_unit = line.active.value / line.figure.value if line.figure.value else 0.0
+                most = house.number("calcium.ceiling") * worked.job.milk.numbers.mass_kg
+                most = most / per_unit if per_unit else 10.0
+            step = 10 ** round(math.log10(max(most, 0.01)) - 2)
+            words = KIND_WORDS[line.kind].capitalize()
+            most = math.floor(most / step) * step
+            found[line.key] = _slider(f"own-{line.key}", words, line.figure.unit, "0",
+                                      f"{most:.3g}", f"{step:g}", show.number(plan))  # fmt: skip
+    return found
+
+
+def _slider(name: str, words: str, unit: str, low: str, high: str, step: str,
+            plan: str) -> Slider:  # fmt: skip
+    value = request.values.get(name, "").strip() or plan
+    return Slider(name, words, unit, low, high, step, value, plan)
+
+
+def _planned(figure: Figure) -> float:
+    """What was worked out before the maker overruled it."""
+    last = figure.because[-1]
+    mine = last.op == "choose" and last.source == "the maker"
+    return replay(figure.because[:-1]) if mine else figure.value
 
 
 @blueprint.get("/sheet/figures")
@@ -108,6 +196,8 @@ def start() -> Page:
         return _choose(asked)
     worked = work_out(asked)
     why = request.form.get("why", "").strip()
+    if asked.what_if.kept and asked.what_if.overrules:
+        why = " · ".join(each for each in (f"Overruled: {asked.what_if.kept}", why) if each)
     error = _refusal(worked, why)
     if error:
         refuse()
@@ -133,8 +223,7 @@ def _refusal(worked: Worked, why: str) -> str:
     hard = [stop for stop in worked.stops if stop.hard]
     if hard:
         return f"{hard[0].title} {hard[0].words}"
-    asked = worked.stops or (worked.sheet and worked.sheet.asks)
-    if asked and len(why) < 10:
+    if (worked.stops or worked.asks) and len(why) < 10:
         return "Write why you go on all the same, in a few words; it is kept with the make."
     return ""
 

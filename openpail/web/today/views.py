@@ -6,16 +6,31 @@ import uuid
 from dataclasses import dataclass, field
 from datetime import UTC, date, datetime, time, timedelta
 
-from flask import Blueprint, abort, redirect, render_template, request, url_for
+from flask import Blueprint, abort, g, redirect, render_template, request, url_for
 
 from openpail.craft.plan import MakeDay, StepState
+from openpail.craft.shelf import Notice
 from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
 from openpail.records.milk import actions as milk
 from openpail.records.milk import slips
 from openpail.records.pieces import actions as pieces
 from openpail.records.pieces.models import Care, Piece
-from openpail.web.edge import Page, dairy, db, known, needs, now, person_id, today, zone
+from openpail.records.stock import actions as stock
+from openpail.records.stock.actions import Lot
+from openpail.web.edge import (
+    Page,
+    dairy,
+    db,
+    house,
+    known,
+    local,
+    needs,
+    now,
+    person_id,
+    today,
+    zone,
+)
 from openpail.web.ui import draw
 from openpail.web.vat.state import state_of
 
@@ -44,6 +59,26 @@ class CareGroup:
         return max(0, (today() - self.due).days)
 
 
+def _stock_says() -> list[tuple[Lot, Notice]]:
+    """What of the stock wants looking at: the gravest of each lot, notes left out."""
+    noticed = stock.noticed(db(), dairy(), _stock(), today(), house())
+    said = [(lot, notices[0]) for lot, notices in noticed if notices and notices[0].grave != "note"]
+    return sorted(said, key=lambda each: each[1].grave != "stop")
+
+
+def _hungry() -> list[Lot]:
+    """Jars that want feeding today."""
+    return [lot for lot in _stock() if lot.jar and local(lot.jar.feed_by).date() <= today()]
+
+
+def _stock() -> list[Lot]:
+    """The lots as they stand, read once a request."""
+    if "stock" not in g:
+        g.stock = stock.lots(db(), dairy(), now(), today(), house())
+    found: list[Lot] = g.stock
+    return found
+
+
 @blueprint.get("/")
 @needs("dairy.read")
 def page() -> Page:
@@ -66,6 +101,8 @@ def page() -> Page:
         waiting=waiting,
         left_l=slips.left_l,
         in_freezer=slips.in_freezer,
+        stock_says=_stock_says(),
+        hungry=_hungry(),
         tasks=milk.tasks(db(), dairy(), today() + timedelta(days=7)),
     )
 

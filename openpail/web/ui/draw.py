@@ -34,6 +34,28 @@ def pail_fill(litres: float) -> Fill:
 
 
 @dataclass(frozen=True, slots=True)
+class BottleFill:
+    """How far a drawn container is full: its rectangle, and its cubes (x, y, there)."""
+
+    y: float
+    height: float
+    cubes: tuple[tuple[float, float, bool], ...]
+
+
+_CONTAINER_TOP, _CONTAINER_BOTTOM = 32.0, 81.0
+
+
+def bottle_fill(left: float | None, bought: float | None) -> BottleFill:
+    """How full to draw a bottle, jar or packet; one of unknown contents is drawn half full."""
+    share = 0.5 if left is None else min(1.0, left / bought) if bought else 0.5
+    y = _CONTAINER_BOTTOM - max(0.03, share) * (_CONTAINER_BOTTOM - _CONTAINER_TOP)
+    cubes = tuple(
+        (7.0 + 17 * (i % 3), 64.0 - 16 * (i // 3), i < round(9 * share)) for i in range(9)
+    )
+    return BottleFill(round(y, 1), round(_CONTAINER_BOTTOM - y, 1), cubes)
+
+
+@dataclass(frozen=True, slots=True)
 class Chart:
     """The firmness chart: two paths, the cut window, and marks along the time axis."""
 

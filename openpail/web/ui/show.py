@@ -19,7 +19,8 @@ def install(app: Flask) -> None:
     app.jinja_env.globals.update(
         volume=volume, mass=mass, degrees=degrees, clock=clock, day=day, ago=ago, span=span,
         until=until, change=change, parts=parts, ledger=ledger, figure_from=Figure.from_json,
-        number=number, stamp=stamp, degree_sign=degree_sign, plus_minus=plus_minus, hours=hours,
+        number=number, lot_amount=lot_amount, stamp=stamp, degree_sign=degree_sign, hours=hours,
+        plus_minus=plus_minus,
         now_=now, today_=today, hours_ago=hours_ago, hours_on=hours_on,
     )  # fmt: skip
 
@@ -71,6 +72,8 @@ def ledger(figure: Figure) -> list[dict[str, object]]:
                 "value": f"{number(value)} {unit}".strip(),
                 "source": step.source,
                 "house": step.house_key,
+                "leaves": step.op == "times" and bool(step.house_key),
+                "out": step.source == "the maker",
                 "of": [
                     {"sign": _sign(inner), "label": inner.label, "source": inner.source}
                     for inner in step.of
@@ -88,6 +91,15 @@ def _sign(step: Step) -> str:
         return number(step.value) if step.op == "start" else "="
     decimals = 2 if step.op == "times" and 0.1 < abs(step.value) < 100 else None
     return f"{_SIGNS[step.op]} {number(step.value, decimals)}"
+
+
+def lot_amount(value: float, unit: str) -> str:
+    """What a lot of the stock holds, in its unit: 199 mL, 1.7 L, 12 tablets."""
+    if unit in ("mL", "g"):
+        if value >= 1000:
+            return f"{number(value / 1000, 1)} {'L' if unit == 'mL' else 'kg'}"
+        return f"{number(value)} {unit}"
+    return f"{value:.3g} {unit}{'s' if value != 1 else ''}"
 
 
 def volume(litres: float) -> str:

@@ -71,7 +71,7 @@ def _amount(line: dict[str, object]) -> Big:
     if figure.value <= 0:
         return Big("none", "", f"{line['in_words']} Tick it off.")
     value, unit = show.parts(figure)
-    spoons = f"{line['spoons']}, level · " if line["spoons"] else ""
+    spoons = f"{line['spoons']} · " if line["spoons"] else ""
     water = ""
     if line.get("water"):
         cool = show.parts(Figure.from_json(line["water"]))  # type: ignore[arg-type]

@@ -2,7 +2,7 @@
 (function () {
   "use strict";
 
-  const places = { t: "/", m: "/milk", b: "/bench", s: "/sheet", v: "/vat", c: "/cave", a: "/table" };
+  const places = { t: "/", m: "/milk", b: "/bench", s: "/sheet", v: "/vat", c: "/cave", a: "/table", o: "/stock" };
 
   function typing(target) {
     return target.closest("input, textarea, select, [contenteditable]") !== null;
@@ -181,7 +181,8 @@
         waiting: 0,
         init() {
           const rows = this.rows();
-          this.shown = rows.includes("rennet") ? "rennet" : rows[0] || "";
+          const asked = this.$refs.show.value;
+          this.shown = [asked, "rennet", "acid"].find((key) => rows.includes(key)) || rows[0] || "";
           window.addEventListener("next-why", () => {
             const all = this.rows();
             this.show(all[(all.indexOf(this.shown) + 1) % all.length]);
@@ -197,12 +198,33 @@
         show(key) {
           this.shown = key;
           this.open = true;
+          this.$refs.show.value = key;
         },
         close() {
           this.open = false;
         },
         submit() {
           this.$refs.choices.requestSubmit();
+        },
+        // Another bottle is measured in its own unit: an own amount was for the one before.
+        swap(event) {
+          const own = this.$refs.choices.elements.namedItem("own-" + this.shown);
+          if (own) own.value = "";
+          if (event.target.name === "use-" + this.shown) this.submit();
+        },
+        slide(event) {
+          const field = event.target.closest(".slide").querySelector("input[name]");
+          field.value = event.target.value;
+          this.ask();
+        },
+        typed(event) {
+          const range = event.target.closest(".slide").querySelector("input[type=range]");
+          range.value = event.target.value || event.target.placeholder;
+          this.ask();
+        },
+        own(event) {
+          this.$refs.tray.open = true;
+          document.getElementById(event.target.dataset.own).focus();
         },
         ask() {
           clearTimeout(this.waiting);

@@ -1,0 +1,1 @@
+"""The stock: bottles, packets and jars on their shelves."""

@@ -1,0 +1,173 @@
+"""The forms of the stock: a label of each kind, a weighing, a feeding, a solution of one's own."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from decimal import Decimal
+from typing import Any
+
+from flask_wtf import FlaskForm
+from wtforms import BooleanField, DateField, SelectField, StringField, TextAreaField
+from wtforms.validators import Length, Optional
+
+from openpail.craft.jar import SMELLS
+from openpail.craft.products import FORMS, SORTS, Product
+from openpail.craft.units import parse_amount, parse_number
+from openpail.records.stock.actions import Bought
+from openpail.records.stock.models import Bottle
+from openpail.web.ui.fields import NumberField, choices
+
+_FORM_WORDS = {
+    "units": "freeze-dried, by the unit", "cubes": "frozen cubes", "jar": "a jar that is fed",
+    "one-packet": "one packet, rennet included", "mother": "mother culture, liquid",
+    "packet": "pieces or packets",
+}  # fmt: skip
+_COUNTS = (
+    ("dihydrate", "dihydrate (or it does not say)"),
+    ("anhydrous", "anhydrous"),
+    ("hexahydrate", "hexahydrate"),
+)
+_STRENGTH_WORDS = {
+    "rennet": "Strength on the label", "calcium": "Its per cent", "acid": "Its per cent of acid",
+}  # fmt: skip
+# Which parts of a label belong to which kind; the rest is asked of every one.
+_ASKED: Mapping[str, tuple[str, ...]] = {
+    "rennet": ("strength", "scale"),
+    "calcium": ("strength", "counts", "per"),
+    "acid": ("strength",),
+    "culture": ("serves", "size", "raw"),
+    "mould": ("serves",), "propionic": ("serves",), "protective": ("serves",),
+    "lipase": ("serves",), "colour": ("serves",),
+}  # fmt: skip
+_OPTIONAL = ("sort", "form", "strength", "scale", "counts", "per", "serves", "size", "raw")
+
+
+class LabelForm(FlaskForm):
+    """A lot by its label. Which parts it asks depends on the kind: see `of`."""
+
+    label = StringField("By its label", [Length(max=120)])
+    sort = SelectField("Sort", validate_choice=False)
+    form = SelectField("Form", validate_choice=False)
+    strength = NumberField("Strength", required=False)
+    scale = SelectField(
+        "which counts", choices=choices(("imcu", "IMCU for each mL, g or tablet"),
+                                        ("soxhlet", "the N of “1 : N”"))
+    )  # fmt: skip
+    counts = SelectField("of", choices=choices(*_COUNTS))
+    per = SelectField(
+        "in", choices=choices(("w/v", "g in 100 mL"), ("w/w", "g in 100 g"), ("dry", "dry flakes"))
+    )
+    serves = NumberField("Litres of milk for one g, mL or piece", required=False)
+    size = NumberField("One cube, mL", required=False)
+    raw = BooleanField("grown in raw milk")
+    amount = StringField("How much of it")
+    kept = SelectField(
+        "Kept in the", choices=choices(*((place, place) for place in ("fridge", "freezer", "room")))
+    )
+    place = StringField("Where exactly", [Length(max=80)])
+    per_tsp = NumberField("A level teaspoon, g", required=False)
+    bought_on = DateField("Bought on", [Optional()])
+    opened_on = DateField("Opened on", [Optional()])
+    best_before = DateField("Best before", [Optional()])
+    price = NumberField("Price", required=False)
+    supplier_lot = StringField("Supplier’s lot", [Length(max=60)])
+
+    def of(self, kind: str) -> LabelForm:
+        """Ask what belongs to this kind, and no more."""
+        asked = _ASKED.get(kind, ())
+        sorts = SORTS.get(kind, {})
+        forms = FORMS[kind]
+        for name in _OPTIONAL:
+            wanted = {"sort": bool(sorts), "form": len(forms) > 1}.get(name, name in asked)
+            if not wanted:
+                del self[name]
+        if "sort" in self:
+            self.sort.choices = choices(("", "it does not say"), *sorts.items())
+        if "form" in self:
+            self.form.choices = choices(*((each, _FORM_WORDS.get(each, each)) for each in forms))
+        if "strength" in self:
+            self.strength.label.text = _STRENGTH_WORDS[kind]
+        return self
+
+    def product(self, kind: str) -> Product:
+        """The label as craft sees it."""
+        parts = ("sort", "form", "scale", "counts", "per", "raw")
+        told: dict[str, Any] = {
+            name: self[name].data for name in parts if name in self and self[name].data is not None
+        }
+        if told.get("form", "") not in ("", *FORMS[kind]):
+            del told["form"]
+        if kind == "calcium" and told.get("form") == "powder":
+            told["per"] = "dry"
+        if kind == "acid" and told.get("form") == "powder":
+            told["per"] = "dry"
+        for name, part in (("strength", "strength"), ("serves", "serves_l"), ("size", "size_ml")):
+            if name in self:
+                told[part] = self[name].number
+        return Product(kind, self.label.data or "", kept=self.kept.data,  # type: ignore[arg-type]
+                       g_per_tsp=self.per_tsp.number, **told)  # fmt: skip
+
+    def bought(self, unit: str) -> Bought:
+        """How it came in. Raises CraftError about the amount."""
+        price = self.price.number
+        return Bought(
+            self.opened_on.data, self.best_before.data, self.bought_on.data,
+            amount_in(self.amount.data or "", unit),
+            None if price is None else Decimal(str(price)).quantize(Decimal("0.01")),
+            (self.supplier_lot.data or "").strip(), (self.place.data or "").strip(),
+        )  # fmt: skip
+
+
+def amount_in(text: str, unit: str) -> float | None:
+    """An amount in a lot's unit: "250", "250 mL", "1 lb"; None when blank. Raises CraftError."""
+    text = text.strip()
+    if not text:
+        return None
+    if unit == "mL":
+        return 1000 * parse_amount(text, "volume", default="mL").base
+    if unit == "g":
+        return 1000 * parse_amount(text, "mass", default="g").base
+    return parse_number(text.lower().removesuffix(f"{unit}s").removesuffix(unit))
+
+
+def label_of(lot: Bottle) -> dict[str, Any]:
+    """What a lot's label form begins with."""
+    numbers = {"strength": lot.strength, "serves": lot.serves_l, "size": lot.size_ml,
+               "per_tsp": lot.g_per_tsp, "amount": lot.bought, "price": lot.price}  # fmt: skip
+    same = ("sort", "form", "scale", "counts", "per", "raw", "kept", "place", "bought_on",
+            "opened_on", "best_before", "supplier_lot")  # fmt: skip
+    return {
+        "label": lot.name,
+        **{key: getattr(lot, key) for key in same},
+        **{key: f"{value:g}" for key, value in numbers.items() if value is not None},
+    }
+
+
+class WeighForm(FlaskForm):
+    """What is left, by the scale or the eye."""
+
+    left = StringField("What is left, weighed")
+
+
+class FeedingForm(FlaskForm):
+    """A jar's feeding, or what became of one."""
+
+    set_hours = NumberField("Hours until it set", required=False)
+    smell = SelectField("It smells", choices=choices(*SMELLS.items()))
+    ph = NumberField("pH, if measured", required=False)
+    note = StringField("Note", [Length(max=200)])
+
+
+class SolutionForm(FlaskForm):
+    """Calcium chloride solution from flakes."""
+
+    counts = SelectField("The flakes are", choices=choices(*_COUNTS))
+    purity = NumberField("Pure to, %")
+    wanted = NumberField("Solution wanted: g anhydrous in 100 mL")
+    ml = NumberField("How much of it, mL")
+
+
+class FileForm(FlaskForm):
+    """A file of lots, pasted."""
+
+    text = TextAreaField("Or paste it here")

@@ -1,0 +1,294 @@
+"""The stock: what stands on which shelf, one lot, its jar's log, a file in and out."""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Callable
+from typing import Any
+
+from flask import Blueprint, Response, redirect, render_template, request, url_for
+
+from openpail.craft.errors import CraftError, OutOfRange
+from openpail.craft.learning import differs
+from openpail.craft.products import KIND_WORDS, KINDS, SORTS
+from openpail.craft.shelf import OwnSolution, own_solution
+from openpail.formats import stock_csv
+from openpail.records.errors import RecordError
+from openpail.records.stock import actions as stock
+from openpail.records.stock.actions import Lot
+from openpail.web.edge import Page, dairy, db, house, may, needs, now, refuse, today
+from openpail.web.stock.forms import (
+    FeedingForm,
+    FileForm,
+    LabelForm,
+    SolutionForm,
+    WeighForm,
+    amount_in,
+    label_of,
+)
+from openpail.web.ui.fields import blame
+
+blueprint = Blueprint("stock", __name__, template_folder="templates")
+
+_PLACES = (("fridge", "In the fridge"), ("freezer", "In the freezer"), ("room", "On the shelf"))
+_SHAPES = {"tablet": "tin", "powder": "tin", "freeze-dried": "packet", "units": "packet",
+           "packet": "packet", "one-packet": "packet", "cubes": "cubes", "jar": "jar",
+           "mother": "jar", "paste": "jar"}  # fmt: skip
+
+
+def shape(lot: Lot) -> str:
+    """The drawn container a lot stands in."""
+    if lot.product.kind == "ware":
+        return "ware"
+    if lot.product.form in _SHAPES:
+        return _SHAPES[lot.product.form]
+    return "bottle" if lot.product.unit == "mL" else "tin"
+
+
+def _lots() -> list[Lot]:
+    return stock.lots(db(), dairy(), now(), today(), house())
+
+
+@blueprint.get("/stock")
+@needs("dairy.read")
+def page() -> Page:
+    """All shelves; at the side what comes in."""
+    kind = request.args.get("kind", "")
+    form = LabelForm(formdata=None).of(kind) if kind in KINDS else None
+    return _page(form, kind)
+
+
+def _page(form: LabelForm | None = None, kind: str = "", lot: Lot | None = None,
+          **more: Any) -> Page:  # fmt: skip
+    lots = _lots()
+    noticed = stock.noticed(db(), dairy(), lots, today(), house())
+    said = {each.row.id: notices for each, notices in noticed}
+    shelves = [(words, [each for each in lots if each.row.kept == place])
+               for place, words in _PLACES]  # fmt: skip
+    return render_template(
+        "stock/page.html",
+        shelves=[(words, there) for words, there in shelves if there],
+        said=said,
+        urgent=[(each, n) for each, notices in noticed for n in notices if n.grave != "note"],
+        form=form,
+        kind=kind,
+        kinds=[(key, KIND_WORDS[key]) for key in KINDS],
+        kind_words=KIND_WORDS,
+        sorts=SORTS,
+        shape=shape,
+        lot=lot,
+        editable=may("dairy.write"),
+        **more,
+    )
+
+
+@blueprint.post("/stock")
+@needs("dairy.write")
+def add() -> Page:
+    """A lot comes in."""
+    kind = request.form.get("kind", "")
+    if kind not in KINDS:
+        return redirect(url_for("stock.page"))
+    form = LabelForm().of(kind)
+    if _kept(form, lambda: stock.add_bottle(
+        db(), dairy(), form.product(kind), now(), form.bought(form.product(kind).unit)
+    )):  # fmt: skip
+        return redirect(url_for("stock.page"))
+    return _page(form, kind)
+
+
+def _kept(form: Any, act: Callable[[], object], main: str = "amount") -> bool:
+    """Do what a form asks; what is refused is said by its field."""
+    if not form.validate_on_submit():
+        return False
+    try:
+        act()
+    except (CraftError, RecordError) as error:
+        refuse()
+        field = error.field if isinstance(error, RecordError) else error.about
+        blame(form[field] if field in form else form[main], error.words)
+        return False
+    return True
+
+
+def _one(lot_id: uuid.UUID) -> Lot:
+    row = stock.bottle(db(), dairy(), lot_id)
+    found = next((lot for lot in _lots() if lot.row.id == row.id), None)
+    return found or Lot(row, stock.product_of(row, today()))
+
+
+@blueprint.get("/stock/<uuid:lot_id>")
+@needs("dairy.read")
+def one(lot_id: uuid.UUID) -> Page:
+    """One lot: what is left, what became of it, what is to be done with it."""
+    return _lot_page(_one(lot_id))
+
+
+def _lot_page(lot: Lot, **forms: Any) -> Page:
+    learnt = None
+    if lot.row.kind == "rennet":
+        learnt = stock.lessons(db(), dairy(), house()).bottles.get(lot.product.lot)
+    given: dict[str, Any] = {
+        "weigh_form": WeighForm(formdata=None), "feed_form": FeedingForm(formdata=None),
+        "label_form": LabelForm(formdata=None, data=label_of(lot.row)).of(lot.row.kind),
+    }  # fmt: skip
+    return _page(
+        lot=lot,
+        moves=stock.moves(db(), lot.row)[:12],
+        learnt=learnt,
+        tells=bool(learnt and differs(learnt, house())),
+        **(given | forms),
+    )  # fmt: skip
+
+
+@blueprint.post("/stock/<uuid:lot_id>")
+@needs("dairy.write")
+def mend(lot_id: uuid.UUID) -> Page:
+    """The label was read wrongly: mend it."""
+    lot = _one(lot_id)
+    form = LabelForm().of(lot.row.kind)
+    product = form.product(lot.row.kind)
+    if _kept(form, lambda: stock.mend(db(), lot.row, product, form.bought(product.unit))):
+        return redirect(url_for("stock.one", lot_id=lot_id))
+    return _lot_page(lot, label_form=form)
+
+
+@blueprint.post("/stock/<uuid:lot_id>/weigh")
+@needs("care.write")
+def weigh(lot_id: uuid.UUID) -> Page:
+    """What is left was weighed."""
+    lot = _one(lot_id)
+    form = WeighForm()
+
+    def act() -> None:
+        left = amount_in(form.left.data or "", lot.product.unit)
+        if left is None:
+            raise OutOfRange(f"Write what is left, in {lot.product.unit}.", "left")
+        stock.weigh(db(), lot.row, left, now())
+
+    if _kept(form, act, "left"):
+        return redirect(url_for("stock.one", lot_id=lot_id))
+    return _lot_page(lot, weigh_form=form)
+
+
+@blueprint.post("/stock/<uuid:lot_id>/open")
+@needs("care.write")
+def open_lot(lot_id: uuid.UUID) -> Page:
+    """It is opened today."""
+    stock.open_bottle(db(), stock.bottle(db(), dairy(), lot_id), today())
+    return redirect(url_for("stock.one", lot_id=lot_id))
+
+
+@blueprint.post("/stock/<uuid:lot_id>/end")
+@needs("dairy.write")
+def end(lot_id: uuid.UUID) -> Page:
+    """It is empty, or thrown away."""
+    stock.end_bottle(db(), dairy(), lot_id, now())
+    return redirect(url_for("stock.page"))
+
+
+@blueprint.post("/stock/<uuid:lot_id>/feed")
+@needs("care.write")
+def feed(lot_id: uuid.UUID) -> Page:
+    """The jar is fed now; what becomes of it is written when it is seen."""
+    lot = _one(lot_id)
+    stock.feed(db(), lot.row, now())
+    if request.form.get("from") == "today":
+        return redirect(url_for("today.page"))
+    return redirect(url_for("stock.one", lot_id=lot_id))
+
+
+@blueprint.post("/stock/<uuid:lot_id>/seen")
+@needs("care.write")
+def seen(lot_id: uuid.UUID) -> Page:
+    """What became of the last feeding: hours to the set, smell, pH."""
+    lot = _one(lot_id)
+    form = FeedingForm()
+
+    def act() -> None:
+        if not lot.fed:
+            raise RecordError("Feed it first.", "set_hours")
+        stock.see_feeding(db(), lot.fed[-1], form.set_hours.number, form.smell.data,
+                          form.ph.number, form.note.data or "")  # fmt: skip
+
+    if _kept(form, act, "set_hours"):
+        return redirect(url_for("stock.one", lot_id=lot_id))
+    return _lot_page(lot, feed_form=form)
+
+
+@blueprint.get("/stock/solution")
+@needs("dairy.read")
+def solution() -> Page:
+    """Calcium chloride solution of one's own: the asking."""
+    form = SolutionForm(formdata=None, purity="78", wanted="33", ml="250")
+    return render_template("stock/solution.html", form=form, made=None)
+
+
+@blueprint.post("/stock/solution")
+@needs("dairy.write")
+def make_solution() -> Page:
+    """How many flakes; and, when asked, the bottle of it into the stock."""
+    form = SolutionForm()
+    made: list[OwnSolution] = []
+
+    def act() -> None:
+        made.append(own_solution(form.counts.data, form.purity.number or 0.0,
+                                 form.wanted.number or 0.0, form.ml.number or 0.0))  # fmt: skip
+        if "keep" in request.form:
+            bought = stock.Bought(today(), None, today(), form.ml.number)
+            stock.add_bottle(db(), dairy(), made[0].product, now(), bought)
+
+    if _kept(form, act, "ml") and "keep" in request.form:
+        return redirect(url_for("stock.page"))
+    return render_template("stock/solution.html", form=form, made=made[0] if made else None)
+
+
+@blueprint.get("/stock.csv")
+@needs("dairy.read")
+def as_csv() -> Page:
+    """All lots that are not ended, as CSV."""
+    rows = [{key: getattr(lot.row, key) for key in stock_csv.COLUMNS} for lot in _lots()]
+    response = Response(stock_csv.write(rows), mimetype="text/csv")
+    response.headers["Content-Disposition"] = "attachment; filename=stock.csv"
+    return response
+
+
+@blueprint.get("/stock/file")
+@needs("dairy.write")
+def file() -> Page:
+    """Paste or choose a file of lots."""
+    return render_template("stock/file.html", form=FileForm(formdata=None), good=None, refused=())
+
+
+@blueprint.post("/stock/file")
+@needs("dairy.write")
+def read_file() -> Page:
+    """What was understood of it and what is refused; or keep it."""
+    form = FileForm()
+    uploaded = request.files.get("upload")
+    if uploaded and uploaded.filename:
+        form.text.data = uploaded.read().decode("utf-8-sig", "replace")
+    try:
+        good, refused = stock_csv.read(form.text.data or "")
+    except CraftError as error:
+        refuse()
+        blame(form.text, error.words)
+        return render_template("stock/file.html", form=form, good=None, refused=())
+    fine = []
+    for line in good:
+        try:
+            stock.check_label(line.product)
+            fine.append(line)
+        except RecordError as error:
+            refused.append(stock_csv.Refused(line.line, line.product.name, error.words))
+    if "keep" in request.form and fine:
+        for line in reversed(fine):  # the first in the file is the newest, as it was written
+            rest = dict(line.rest)
+            left = rest.pop("left", None)
+            bought = stock.Bought(amount=rest.pop("bought", left), **rest)
+            lot = stock.add_bottle(db(), dairy(), line.product, now(), bought)
+            lot.left = left if left is not None else lot.left
+        return redirect(url_for("stock.page"))
+    refused.sort(key=lambda each: each.line)
+    return render_template("stock/file.html", form=form, good=fine, refused=refused,
+                           kind_words=KIND_WORDS)  # fmt: skip
