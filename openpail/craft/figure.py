@@ -134,14 +134,17 @@ class Figure(NamedTuple):
         return self if same else self.then("times", label, factor, **more)
 
     def scaled(self, steps: Iterable[Step], about: bool = False) -> Figure:
-        """Carry the steps of a ratio (its start of 1 left out) onto this figure."""
+        """Carry the steps of a ratio (its start of 1 left out) onto this figure.
+
+        A step with a unit turns the figure into it.
+        """
         kept = tuple(step for step in steps if step.op != "start")
-        value = self.value
+        value, unit = self.value, self.unit
         for step in kept:
-            value = apply(step.op, value, step.value)
+            value, unit = apply(step.op, value, step.value), step.unit or unit
         return Figure(
             value,
-            self.unit,
+            unit,
             "worked out",
             self.because + kept,
             self.rests_on_assumed or about,

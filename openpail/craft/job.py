@@ -56,6 +56,12 @@ class Job:
         """The bottle an ingredient is given from: the chosen one, else the recipe's own."""
         return self.bottles.get(ingredient.key, ingredient.product)
 
+    def is_raw(self) -> bool:
+        """Raw for every safety rule: the milk, or a culture that was grown in raw milk."""
+        return self.milk.numbers.is_raw or any(
+            self.bottle(each).raw for each in self.recipe.ingredients
+        )
+
     def has_own_rennet(self) -> bool:
         """Whether a packet in use brings the rennet with it, where the recipe's does not."""
         return any(

@@ -143,7 +143,7 @@ _PLAIN: Sequence[tuple[str, str, str]] = (
     ("culture.buffer", "your milk buffers less", "your milk buffers more"),
     ("culture.raw", "raw milk brings its own", "heated milk brings none of its own"),
     ("culture.", "", "it is past its date"),
-    ("acid.buffer", "your milk starts nearer", "your milk starts sweeter"),
+    ("acid.buffer", "your milk is sourer already", "your milk is sweeter"),
     ("lipase.", "your milk has less fat", "your milk has more fat"),
 )
 

@@ -60,13 +60,14 @@ def for_sheet(
     the farm's own; products used; made_on, the day of the make; house.
     Source: 21 CFR 131.110 and 133; Grade "A" PMO; Codex CXS 283; house values.
     """
-    lots = list(fitness)
+    lots, used = list(fitness), list(products)
     found = [
         *(caution for name, each, _ in lots for caution in _unfit(name, each, recipe)),
-        *_raw(recipe, milk, made_on, house),
+        *_raw(recipe, milk, made_on, house, used),
+        *_warm_hold(recipe, milk, house),
         *_any_milk(recipe),
         *_declared(milk, lots),
-        *_handling(recipe, products),
+        *_handling(recipe, used),
         _allergens(recipe, milk),
     ]
     return tuple(sorted(found, key=lambda each: LEVELS.index(each.level)))
@@ -97,9 +98,19 @@ def is_soft(recipe: Recipe, milk: Blend, house: House) -> bool:
     )
 
 
-def _raw(recipe: Recipe, milk: Blend, made_on: date, house: House) -> Iterable[Caution]:
-    if not milk.numbers.is_raw or recipe.family in ACID_HEAT:
+def _raw(
+    recipe: Recipe, milk: Blend, made_on: date, house: House, products: Iterable[Product]
+) -> Iterable[Caution]:
+    jar = next((product for product in products if product.raw), None)
+    if not (milk.numbers.is_raw or jar) or recipe.family in ACID_HEAT:
         return
+    if jar and not milk.numbers.is_raw:
+        yield Caution(
+            "raw-jar",
+            "caution",
+            f"{jar.name} was grown in raw milk.",
+            "The whole batch counts as raw, though the milk in the vat was heated.",
+        )
     if is_soft(recipe, milk, house):
         limit = house.number("fitness.cold_caution_soft_h")
         if any(each.hours_cold > limit for each in milk.pours):
@@ -125,6 +136,35 @@ def _raw(recipe: Recipe, milk: Blend, made_on: date, house: House) -> Iterable[C
         "It can carry harmful germs: not for the pregnant, very young, old or ill. Ask the herd’s "
         "status (brucellosis, tuberculosis, Q fever). "
         f"{RAW_DAYS} days at 1.7 °C or above: {day:%-d %b}, the date only.",
+    )
+
+
+_HELD_WARM = ("stretched_quick", "grilling")
+
+
+def _warm_hold(recipe: Recipe, milk: Blend, house: House) -> Iterable[Caution]:
+    """Salt in the milk, or no culture at all: a warm hold that no acid guards."""
+    stops = house.number("culture.salt_stops")
+    salted = any(
+        each.product.kind == "salt" and each.basis == "percent_of_milk" and each.amount >= stops
+        for each in recipe.ingredients
+    )
+    if not salted and (recipe.family not in _HELD_WARM or recipe.ingredient("culture")):
+        return
+    why = "Salt in the milk all but stops the culture" if salted else "No culture makes acid here"
+    raw = (
+        f" Raw: {RAW_DAYS} days in a brine that ends at 6 % salt or more, at 7 °C or colder."
+        if milk.numbers.is_raw
+        else ""
+    )
+    yield Caution(
+        "warm-hold",
+        "strong caution",
+        "A warm hold without acid.",
+        f"{why}, and germs mind it less. Pasteurised milk is the default; at most "
+        f"{house.number('fitness.warm_hold_h'):g} h in all between 10 and 45 °C until it is at "
+        "7 °C. The heat of stretching or grilling is no pasteurisation unless a log shows it."
+        + raw,
     )
 
 

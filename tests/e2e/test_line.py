@@ -56,12 +56,13 @@ def test_from_a_pail_of_goats_milk_to_a_cheese_with_a_care_date(page):
     expect(why).to_be_hidden()
 
     planned = float(dose(page, "rennet").text_content())
-    page.get_by_label("Rennet at").fill("34")
+    page.get_by_text("What if", exact=True).click()
+    page.locator("#at").fill("34")
     expect(dose(page, "rennet")).not_to_have_text(f"{planned}")
     assert float(dose(page, "rennet").text_content()) < planned
     page.get_by_text("keep the dose").click()
     expect(page.locator("#why-flocks")).to_contain_text("34 °C")
-    page.get_by_role("link", name="back to the plan").click()
+    page.get_by_role("link", name="Back to the plan").click()
     expect(dose(page, "rennet")).to_have_text(f"{planned}")
 
     page.get_by_role("button", name="Start the make").click()

@@ -49,7 +49,7 @@ def _rennet_lot(job: Job) -> str:
 def _milk(job: Job) -> dict[str, Any]:
     milk = job.milk
     return {
-        "raw": milk.numbers.is_raw,
+        "raw": job.is_raw(),
         "mass": milk.mass.to_json(),
         "fat": milk.fat.to_json(),
         "casein": milk.casein.to_json(),

@@ -147,8 +147,12 @@ def mend(lot_id: uuid.UUID) -> Page:
     """The label was read wrongly: mend it."""
     lot = _one(lot_id)
     form = LabelForm().of(lot.row.kind)
-    product = form.product(lot.row.kind)
-    if _kept(form, lambda: stock.mend(db(), lot.row, product, form.bought(product.unit))):
+
+    def act() -> None:
+        product = form.product(lot.row.kind)
+        stock.mend(db(), lot.row, product, form.bought(product.unit))
+
+    if _kept(form, act):
         return redirect(url_for("stock.one", lot_id=lot_id))
     return _lot_page(lot, label_form=form)
 

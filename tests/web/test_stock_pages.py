@@ -1,0 +1,261 @@
+"""The stock through its pages: what comes in, goes down with makes, is weighed, fed, and filed."""
+
+import csv
+import io
+import re
+import uuid
+from datetime import timedelta
+
+import pytest
+from hypothesis import HealthCheck, given, settings
+from hypothesis import strategies as st
+from sqlalchemy import select
+
+from openpail.formats import stock_csv
+from openpail.records.dairy.models import Dairy
+from openpail.records.makes import actions as makes
+from openpail.records.makes.actions import Report
+from openpail.records.session import sessions
+from openpail.records.stock import actions as stock
+from openpail.records.stock.models import Bottle, StockMove
+from tests.conftest import NOW
+
+RENNET = {
+    "kind": "rennet", "label": "the new bottle", "strength": "400", "scale": "imcu",
+    "form": "liquid", "sort": "calf", "amount": "100 mL", "kept": "fridge", "price": "9,50",
+    "best_before": "2027-05-01",
+}  # fmt: skip
+
+
+@pytest.fixture
+def rows(client):
+    """Look into the database behind the page."""
+    url = client.application.extensions["config"].database_url
+    with sessions(url).begin() as session:
+        yield session
+
+
+def address_of(client, name):
+    shelf = client.get("/stock").text
+    return re.search(rf'href="(/stock/[\w-]+)">(?:(?!</a>).)*<span>{name}', shelf, re.S)[1]
+
+
+def sheet_address(client, recipe="larder-block"):
+    page = client.get("/milk").text
+    lot = re.search(r'href="/milk/([\w-]+)">(?:(?!</a>).)*Goats, this morning', page, re.S)[1]
+    return f"/sheet?lot={lot}&recipe={recipe}"
+
+
+def test_the_shelves_show_what_is_there_and_say_what_is_wrong(client, post):
+    page = client.get("/stock").text
+    for words in ("In the fridge", "In the freezer", "On the shelf", "24 cubes",
+                  "calf rennet, the brown bottle", "the taste may come without the holes"):  # fmt: skip
+        assert words in page
+    today = client.get("/").text
+    assert "In the stock" in today and "eye-making culture" in today
+    assert "test it at home" in today
+
+
+@pytest.mark.parametrize(
+    ("kind", "told", "field", "words"),
+    [
+        ("rennet", {**RENNET, "label": " "}, "label", "what the label calls it"),
+        ("rennet", {**RENNET, "strength": ""}, "strength", "Write the strength"),
+        ("rennet", {**RENNET, "strength": "much"}, "strength", "is not a number"),
+        ("rennet", {**RENNET, "amount": "1,500 mL"}, "amount", "1.5"),
+        ("rennet", {**RENNET, "amount": "2 kg"}, "amount", "kg"),
+        ("rennet", {**RENNET, "amount": "0"}, "amount", "more than nothing"),
+        ("rennet", {**RENNET, "price": "-2"}, "price", "not under nothing"),
+        ("rennet", {**RENNET, "opened_on": "2026-01-01", "bought_on": "2026-02-01"}, "opened_on",
+         "opened before it was bought"),
+        ("culture", {"label": "cubes", "form": "cubes", "amount": "12"}, "size", "mL one cube"),
+        ("culture", {"label": "bag", "form": "one-packet"}, "serves", "litres one packet"),
+        ("acid", {"label": "vinegar", "sort": "acetic", "strength": "500"}, "strength", "over 100"),
+    ],
+)  # fmt: skip
+def test_a_label_that_cannot_be_is_refused_by_its_field_and_kept(client, post, kind, told, field,
+                                                                 words):  # fmt: skip
+    answer = post("/stock", {**told, "kind": kind, "kept": told.get("kept", "fridge")})
+    assert answer.status_code == 200
+    said = re.search(rf'id="{field}-words" class="error">([^<]*)', answer.text)
+    assert said and words in said[1]
+    assert f'value="{told["label"]}"' in answer.text
+
+
+def test_a_lot_goes_down_with_a_make_comes_back_with_an_undo_and_is_weighed(client, post, rows):
+    post("/stock", RENNET)
+    address = sheet_address(client)
+    sheet = client.get(address).text
+    dose = float(re.search(r'data-dose="rennet"[^/]*<b>([\d.]+)</b>', sheet, re.S)[1])
+    form = dict(re.findall(r'name="(lot|recipe|vat)" value="([^"]+)"', sheet))
+    vat = post("/sheet/start", form, address).headers["Location"]
+    dairy = rows.scalar(select(Dairy))
+    make = makes.make(rows, dairy, uuid.UUID(vat.split("/")[-1]))
+    lot = rows.scalar(select(Bottle).where(Bottle.name == "the new bottle"))
+    exact = next(x for x in make.frozen["lines"] if x["key"] == "rennet")["figure"]["value"]
+    assert exact == pytest.approx(dose, abs=0.05)
+    event = Report(uuid.uuid4(), "step_done", {"step": "rennet"}, NOW)
+    for _ in range(2):  # a second delivery takes nothing more
+        makes.report(rows, dairy, make, event, NOW)
+    assert lot.left == pytest.approx(100 - exact) and lot.opened_on == NOW.date()
+    for _ in range(2):
+        undo = Report(uuid.uuid4(), "undo", {}, NOW + timedelta(seconds=5), event.id)
+        makes.report(rows, dairy, make, undo, NOW + timedelta(minutes=1))
+    assert lot.left == pytest.approx(100)
+    stock.weigh(rows, lot, 88.0, NOW)
+    moves = rows.scalars(select(StockMove).where(StockMove.bottle_id == lot.id)).all()
+    assert {move.kind for move in moves} == {"used", "given back", "weighed"}
+    assert 100 + sum(move.amount for move in moves) == pytest.approx(lot.left) == 88.0
+    rows.commit()
+    page = client.get(f"/stock/{lot.id}").text
+    assert "88 mL" in page and "given back" in page and f"make {make.number}" in page
+
+
+def test_running_out_is_said_at_the_sheet_and_asks_for_a_word(client, post):
+    post("/stock", {**RENNET, "amount": "0.5 mL"})
+    address = sheet_address(client)
+    sheet = client.get(address).text
+    assert "the new bottle: 0.5 mL are left and this wants" in sheet
+    form = dict(re.findall(r'name="(lot|recipe|vat)" value="([^"]+)"', sheet))
+    refused = post("/sheet/start", form, address)
+    assert "Write why you go on all the same" in refused.text
+    assert (
+        post("/sheet/start", {**form, "why": "a drop more is in the cap"}, address).status_code
+        == 302
+    )
+
+
+def test_a_weighing_and_an_opening_and_an_end(client, post):
+    post("/stock", RENNET)
+    lot = address_of(client, "the new bottle")
+    assert "Opened today" in client.get(lot).text
+    post(f"{lot}/open", {}, lot)
+    assert "Opened today" not in client.get(lot).text
+    assert "less than nothing" in post(f"{lot}/weigh", {"left": "-3"}, lot).text
+    assert "Write what is left, in mL" in post(f"{lot}/weigh", {"left": ""}, lot).text
+    post(f"{lot}/weigh", {"left": "91,5"}, lot)
+    assert "92 mL" in client.get(lot).text
+    mended = post(lot, {**RENNET, "label": "the newer bottle", "amount": "120"}, lot)
+    assert mended.status_code == 302 and "the newer bottle" in client.get("/stock").text
+    assert "Write the strength" in post(lot, {**RENNET, "strength": "0"}, lot).text
+    post(f"{lot}/end", {}, lot)
+    assert "the newer bottle" not in client.get("/stock").text
+    assert "Ended" in client.get(lot).text
+
+
+def test_a_jar_is_fed_seen_and_not_taken_while_it_is_not_fit(client, post):
+    jar = address_of(client, "counter jar")
+    post(f"{jar}/feed", {"from": "today"}, jar)
+    page = client.get(jar).text
+    assert "not been seen to set" in page
+    assert (
+        "over 0, at most 200"
+        in post(f"{jar}/seen", {"set_hours": "900", "smell": "clean"}, jar).text
+    )
+    post(f"{jar}/seen", {"set_hours": "31", "smell": "sharp", "ph": "4,5"}, jar)
+    assert "smelt sharp" in client.get(jar).text
+    address = sheet_address(client)
+    assert "counter jar" in client.get(address).text  # it may be asked for
+    lot = jar.split("/")[-1]
+    asked = client.get(f"{address}&use-culture={lot}").text
+    assert "counter jar is not fit for use: it smelt" in asked
+    post(f"{jar}/seen", {"set_hours": "14", "smell": "clean", "ph": "4,5"}, jar)
+    assert "not fit" not in client.get(f"{address}&use-culture={lot}").text
+    tablets = address_of(client, "set tablets")
+    assert "Only a jar is fed" in post(f"{tablets}/feed", {}, tablets).text
+
+
+def test_another_bottle_is_swapped_in_and_what_it_changes_is_said(client, post):
+    address = sheet_address(client)
+    plain = client.get(address).text
+    tablets = address_of(client, "set tablets").split("/")[-1]
+    swapped = client.get(f"{address}&use-rennet={tablets}").text
+    assert "Plant rennet" in swapped and "Crush it" in swapped and "¼ tablet" in swapped
+    assert "Plant rennet" not in plain
+    own = client.get(f"{address}&use-rennet=").text
+    assert "as the recipe has it" in own
+    curd = sheet_address(client, "bench-curd")
+    lemon = address_of(client, "lemon juice").split("/")[-1]
+    juice = client.get(f"{curd}&use-acid={lemon}").text
+    assert "Fruit varies by a fifth" in juice and "lemon juice, bottled for" in juice
+    assert (
+        client.get(f"{address}&use-rennet=00000000-0000-4000-8000-000000000000").status_code == 404
+    )
+
+
+def test_a_what_if_is_held_until_it_is_kept_and_then_it_is_marked(client, post):
+    address = sheet_address(client)
+    tried = client.get(f"{address}&own-rennet=1,2&ph=6.4&out=culture:culture.raw").text
+    assert "This is a what-if" in tried and "Start the make" not in tried
+    assert tried.count("known-overruled") >= 2
+    kept = client.get(f"{address}&own-rennet=1,2&kept=by+feel").text
+    assert "Overruled by you:" in kept and "Start the make" in kept
+    heated = client.get(f"{address}&treat=flash&kept=no").text
+    assert "Heat the milk first" in heated and "Start the make" not in heated
+    for wrong, words in (("own-rennet=lots", "is not a number"), ("ph=11", "pH at renneting"),
+                         ("at=500 L", "role=\"alert\"")):  # fmt: skip
+        assert words in client.get(f"{address}&{wrong}").text
+    assert "legal ceiling is 0.2" in client.get(f"{address}&own-calcium=90").text
+    form = dict(re.findall(r'name="(lot|recipe|vat|own-rennet|kept)" value="([^"]+)"', kept))
+    vat = post("/sheet/start", form, address).headers["Location"]
+    paper = client.get(vat.replace("/vat/", "/makes/") + "/sheet").text
+    assert "Overruled: by feel" in paper and "known-overruled" in paper
+
+
+def test_a_solution_is_worked_out_and_stands_in_the_fridge(client, post):
+    asked = {"counts": "dihydrate", "purity": "78", "wanted": "33", "ml": "250"}
+    page = post("/stock/solution", asked, "/stock/solution")
+    assert "140 g of flakes" in page.text and "250 mL" in page.text
+    assert "5 to 40" in post("/stock/solution", {**asked, "wanted": "70"}, "/stock/solution").text
+    post("/stock/solution", {**asked, "keep": "1"}, "/stock/solution")
+    assert "own calcium chloride solution, 33 %" in client.get("/stock").text
+    assert (
+        "own calcium chloride solution, 33 %: mL for each g"
+        in client.get(sheet_address(client)).text
+    )
+
+
+def test_the_stock_goes_out_as_a_file_and_comes_in_again(client, post):
+    text = client.get("/stock.csv").text
+    assert text.splitlines()[0] == ",".join(stock_csv.COLUMNS)
+    seen = post("/stock/file", {"text": text}, "/stock/file").text
+    count = len(text.splitlines()) - 1
+    assert f"Keep {count} lots" in seen and "Refused" not in seen
+    post("/stock/file", {"text": text, "keep": "1"}, "/stock/file")
+    again = client.get("/stock.csv").text
+    head, *lots = text.splitlines()
+    assert sorted(again.splitlines()) == sorted([head, *lots, *lots])
+
+
+def test_bad_lines_of_a_file_are_named_and_the_good_ones_kept(client, post):
+    text = ("Kind,Name,strength,best_before,form\n"
+            "rennet,good,200,2027-01-01,liquid\nrennet,none,,,\nwine,red,,,\n"
+            "acid,late,5,tomorrow,liquid\nrennet,odd,200,,steam\nrennet,much,lots,,\n")  # fmt: skip
+    page = post("/stock/file", {"text": text}, "/stock/file").text
+    for words in ("Understood, 1", "Refused, 5", "Write the strength", "“wine” is no kind",
+                  "write the day like", "“steam” is none of", "leave 5 out"):  # fmt: skip
+        assert words in page
+    assert "names the columns" in post("/stock/file", {"text": "hello"}, "/stock/file").text
+    post("/stock/file", {"text": text, "keep": "1"}, "/stock/file")
+    assert "<span>good</span>" in client.get("/stock").text
+
+
+cells = st.text(st.characters(blacklist_categories=["Cs"]), max_size=12)
+
+
+@settings(max_examples=60, suppress_health_check=[HealthCheck.too_slow])
+@given(
+    st.lists(st.lists(cells, max_size=6), max_size=6),
+    st.sampled_from(["kind,name", "kind,name,strength,price,raw", "name,kind,sort,form,left", ""]),
+)
+def test_no_file_breaks_the_reader_and_every_line_is_a_lot_or_named(table, header):
+    out = io.StringIO()
+    csv.writer(out).writerows(table)
+    try:
+        good, refused = stock_csv.read(f"{header}\n{out.getvalue()}")
+    except ValueError as error:
+        assert str(error)
+        return
+    lines = [each.line for each in (*good, *refused)]
+    assert len(lines) == len(set(lines)) <= len(table)
+    assert all(each.words for each in refused)
