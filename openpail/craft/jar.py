@@ -78,6 +78,11 @@ def health(
     last = feedings[-1]
     due = last.at + every
     wrong = was_good(last, house)
+    waits = timedelta(hours=house.number("culture.jar_set_within"))
+    if last.set_hours is None and last.smell == "clean" and now - last.at <= waits:
+        return Health(
+            wrong, "Fed: write how long it took to set, and how it smells.", last.at + waits
+        )
     if wrong:
         return Health(wrong, f"Not for use: {wrong} Feed it again, warm, with a little more milk "
                       "than jar; three poor ones in a row: begin anew.", now)  # fmt: skip

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
+from math import log
 
 from openpail.craft import culture, swap
 from openpail.craft.doses import Dose
@@ -170,6 +171,7 @@ def _in_words(dose: Dose) -> str:
     change = _change(dose)
     steps = [step for step in figure.because[1:] if step.op == "times"
              and abs(step.value - 1) > _WORTH_SAYING]  # fmt: skip
+    steps.sort(key=lambda step: -abs(log(step.value)) if step.value > 0 else 0.0)
     reasons = list(dict.fromkeys(filter(None, map(_plain, steps))))
     if kind == "calcium":
         reasons = ["what this milk lacks against the recipe’s", "the batch’s size"]

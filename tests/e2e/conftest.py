@@ -2,6 +2,8 @@
 
 import subprocess
 import threading
+from dataclasses import replace
+from datetime import timedelta
 
 import pytest
 from playwright.sync_api import expect, sync_playwright
@@ -31,10 +33,27 @@ def browser():
 
 
 @pytest.fixture
-def address(demo_url):
-    """The application served on loopback, its clock stopped."""
-    app = create_app(Config(demo_url, SECRET, "demo", NOW))
-    server = make_server("127.0.0.1", 0, app, threaded=True)
+def served(demo_url):
+    """The application on the demo farm, its clock stopped; `later` moves it on."""
+    return create_app(Config(demo_url, SECRET, "demo", NOW))
+
+
+@pytest.fixture
+def later(served):
+    """Let so many minutes pass at the server."""
+
+    def pass_minutes(minutes):
+        config = served.extensions["config"]
+        moment = config.frozen_now + timedelta(minutes=minutes)
+        served.extensions["config"] = replace(config, frozen_now=moment)
+
+    return pass_minutes
+
+
+@pytest.fixture
+def address(served):
+    """The application served on loopback."""
+    server = make_server("127.0.0.1", 0, served, threaded=True)
     thread = threading.Thread(target=server.serve_forever, daemon=True)
     thread.start()
     yield f"http://127.0.0.1:{server.port}"
