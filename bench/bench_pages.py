@@ -17,11 +17,15 @@ def bench_sheet_page(benchmark, client, sheet_address):
 
 
 def bench_sheet_what_if(benchmark, client, sheet_address):
-    address = sheet_address.replace("/sheet?", "/sheet/figures?") + "&at=33"
-    benchmark(client.get, address)
+    """At most 40 ms at the 95th percentile: warmth, pH, dose and calcium all tried at once."""
+    tried = "&at=33&ph=6.45&own-rennet=1.4&own-calcium=0.5&vat="
+    address = sheet_address.replace("/sheet?", "/sheet/figures?") + tried
+    benchmark.pedantic(client.get, (address,), warmup_rounds=10, rounds=200)
+    times = sorted(benchmark.stats.stats.data)
+    benchmark.extra_info["p95_ms"] = round(1000 * times[int(0.95 * len(times))], 1)
 
 
-@pytest.mark.parametrize("page", ["/", "/milk", "/milk/herds", "/cave", "/table"])
+@pytest.mark.parametrize("page", ["/", "/milk", "/milk/herds", "/stock", "/cave", "/table"])
 def bench_page(benchmark, client, post, page):
     benchmark(client.get, page)
 

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from math import exp, log
 
 from openpail.craft.house import House
@@ -54,7 +55,13 @@ def learn(makes: Iterable[Seen], house: House) -> Lessons:
     Returns: a bottle's strength factor (1.1 is stronger than its label) and a herd's time factor.
     Source: house value: shrunken means Σ/(n + 2), the other effect taken off, iterated to rest.
     """
-    seen = [each for each in makes if each.observed_min > 0 and each.expected_min > 0]
+    return _learn(
+        tuple(each for each in makes if each.observed_min > 0 and each.expected_min > 0), house
+    )
+
+
+@lru_cache(maxsize=64)
+def _learn(seen: tuple[Seen, ...], house: House) -> Lessons:
     most = log(house.number("rennet.learn_most"))
     logs = [max(-most, min(most, log(each.observed_min / each.expected_min))) for each in seen]
     bottles = dict.fromkeys((each.bottle for each in seen), 0.0)

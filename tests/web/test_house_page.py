@@ -156,5 +156,10 @@ def test_flocks_teach_a_bottles_strength_and_the_next_sheet_uses_it(client, post
     shelf = client.get("/stock").text
     address = re.search(r'href="(/stock/[^"]+)">(?:(?!</a>).)*the new bottle', shelf, re.S)[1]
     assert re.search(r"against its label, as 5 makes taught", client.get(address).text)
+    house = client.get("/dairy/house").text
+    assert re.search(r"the new bottle</a>, against its label<small>first flocks of 5 makes", house)
     post(f"{vat}/undo", {"event": "99999999-1111-4111-8111-111111111111", "amends": event})
     assert "as the flocks of 4 makes taught" in sheet(client, lot)
+    post(f"{address}/forget", {}, address)
+    assert "makes taught" not in sheet(client, lot)
+    assert float(dose.search(sheet(client, lot))[1]) == labelled

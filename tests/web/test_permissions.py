@@ -13,7 +13,7 @@ MAKER_ONLY = {
     "settings.change", "settings.add_vat", "settings.measure_fills", "settings.add_jar",
     "settings.drop_jar", "settings.set_analyser", "settings.set_quiet", "settings.change_ways",
     "house.change", "strength.work_out", "stock.add", "stock.mend", "stock.end",
-    "stock.make_solution", "stock.read_file",
+    "stock.make_solution", "stock.read_file", "stock.forget",
 }  # fmt: skip
 HELPER_TOO = {
     "milk.new", "milk.add_test", "milk.from_analyser", "milk.away", "milk.thaw", "book.add_herd",

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import asdict, dataclass, field, fields
 from datetime import date, datetime, time, timedelta
 from zoneinfo import ZoneInfo
@@ -132,14 +132,14 @@ def slip_of(lot: MilkLot) -> MilkTest:
 
 def means_of(session: Session, dairy: Dairy, herd: Herd, house: House) -> Means:
     """A herd's own running means; empty with too few tests."""
-    tests = dated_tests(session, dairy).get(herd.id, ())
+    tests = dated_tests(session, dairy, herd=herd.id).get(herd.id, ())
     return running_means(herd.breed, tests, house)  # type: ignore[arg-type]
 
 
 def dated_tests(
-    session: Session, dairy: Dairy, until: datetime | None = None
+    session: Session, dairy: Dairy, until: datetime | None = None, herd: uuid.UUID | None = None
 ) -> dict[uuid.UUID, list[DatedTest]]:
-    """Every slip of every herd with its local day."""
+    """Every slip of every herd, or of one, with its local day."""
     zone = ZoneInfo(dairy.zone)
     columns = [getattr(MilkTestRow, part) for part in PARTS]
     query = select(MilkTestRow.herd_id, MilkTestRow.taken_at, *columns).where(
@@ -147,6 +147,8 @@ def dated_tests(
     )
     if until:
         query = query.where(MilkTestRow.taken_at <= until)
+    if herd:
+        query = query.where(MilkTestRow.herd_id == herd)
     found: dict[uuid.UUID, list[DatedTest]] = {}
     for herd_id, taken_at, *parts in session.execute(query.order_by(MilkTestRow.taken_at)):
         day = taken_at.astimezone(zone).date()
@@ -156,12 +158,12 @@ def dated_tests(
 
 @dataclass(frozen=True, slots=True)
 class Known:
-    """What is needed to look at a dairy's lots now: the clock, the house, the herds' slips."""
+    """What is needed to look at a dairy's lots now: the clock, the house, the herds' means."""
 
     now: datetime
     house: House
     zone: ZoneInfo
-    slips: dict[uuid.UUID, list[DatedTest]]
+    slips: Callable[[uuid.UUID], Sequence[DatedTest]]
     _means: dict[uuid.UUID, Means] = field(default_factory=dict)
 
     def herd_of(self, lot: MilkLot) -> Means:
@@ -169,14 +171,18 @@ class Known:
         if not lot.herd_id:
             return {}
         if lot.herd_id not in self._means:
-            tests = self.slips.get(lot.herd_id, ())
+            tests = self.slips(lot.herd_id)
             self._means[lot.herd_id] = running_means(lot.breed, tests, self.house)  # type: ignore[arg-type]
         return self._means[lot.herd_id]
 
 
 def known(session: Session, dairy: Dairy, now: datetime, house: House) -> Known:
-    """Gather what is needed to look at lots, in one query."""
-    return Known(now, house, ZoneInfo(dairy.zone), dated_tests(session, dairy))
+    """Gather what is needed to look at lots; a herd's slips are read when one of its lots is."""
+
+    def slips(herd: uuid.UUID) -> Sequence[DatedTest]:
+        return dated_tests(session, dairy, herd=herd).get(herd, ())
+
+    return Known(now, house, ZoneInfo(dairy.zone), slips)
 
 
 def composition_of(lot: MilkLot, house: House, herd_means: Means) -> Composition:

@@ -112,21 +112,19 @@ def _matches(hashed: str, password: str) -> bool:
         return False
 
 
-def membership(session: Session, person_id: uuid.UUID) -> tuple[Dairy, str] | None:
-    """The dairy a person belongs to, and the role; None without one."""
+def at_home(
+    session: Session, person_id: uuid.UUID
+) -> tuple[Person, Dairy | None, str | None] | None:
+    """A person, the dairy they belong to and their role there; None for nobody."""
     query = (
-        select(Dairy, Membership.role)
-        .join(Membership, Membership.dairy_id == Dairy.id)
-        .where(Membership.person_id == person_id)
+        select(Person, Dairy, Membership.role)
+        .outerjoin(Membership, Membership.person_id == Person.id)
+        .outerjoin(Dairy, Dairy.id == Membership.dairy_id)
+        .where(Person.id == person_id)
         .order_by(Dairy.created_at)
     )
     row = session.execute(query).first()
-    return (row[0], row[1]) if row else None
-
-
-def person(session: Session, person_id: uuid.UUID) -> Person | None:
-    """One person, None when there is no such."""
-    return session.get(Person, person_id)
+    return (row[0], row[1], row[2]) if row else None
 
 
 def first_maker(session: Session) -> Person | None:

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from datetime import date, datetime
 from decimal import Decimal
 
-from sqlalchemy import func, select
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from openpail.craft.house import House
@@ -120,20 +120,27 @@ def bottle(session: Session, dairy: Dairy, bottle_id: uuid.UUID) -> Bottle:
 def write_strength(
     session: Session, dairy: Dairy, old: Bottle, strength: float, now: datetime
 ) -> Bottle:
-    """Write a tested strength on a bottle: the old label ends, the same bottle goes on with it.
+    """Write a tested strength on a bottle: what its makes taught of the old label ends with it.
 
     Its strength is of today, so its loss in store counts from today.
     """
-    old.ended_at = now
-    tested = Bottle(
-        dairy_id=dairy.id, id=uuid.uuid4(), created_at=now,
-        **{key: getattr(old, key) for key in (*_LABEL, "place", "supplier_lot", "price", "bought",
-                                              "left", "best_before")},
-    )  # fmt: skip
-    tested.strength, tested.scale, tested.opened_on = strength, "imcu", now.date()
-    session.add(tested)
+    tested = forget_lessons(session, dairy, old, now)
+    tested.strength, tested.scale = strength, "imcu"
+    tested.opened_on, tested.bought_on = now.date(), None
     session.flush()
     return tested
+
+
+def forget_lessons(session: Session, dairy: Dairy, old: Bottle, now: datetime) -> Bottle:
+    """The same bottle as a lot of its own, of which no make has taught anything yet."""
+    old.ended_at = now
+    kept = (*_LABEL, *_CAME_IN, "bought", "left", "usual", "created_at")
+    anew = Bottle(
+        dairy_id=dairy.id, id=uuid.uuid4(), **{key: getattr(old, key) for key in kept}
+    )  # fmt: skip
+    session.add(anew)
+    session.flush()
+    return anew
 
 
 def open_bottle(session: Session, lot: Bottle, day: date) -> None:
@@ -175,6 +182,7 @@ def use_in(session: Session, make: Make, keys: Iterable[str], event_id: uuid.UUI
         if lot is None:
             continue
         lot.opened_on = lot.opened_on or now.date()
+        lot.usual = amount if lot.usual is None else (2 * lot.usual + amount) / 3
         if lot.left is not None:
             _move(session, lot, "used", -min(amount, lot.left), now, make, event_id)
     session.flush()
@@ -279,21 +287,10 @@ def lots(session: Session, dairy: Dairy, now: datetime, today: date, house: Hous
     return found
 
 
-def noticed(
-    session: Session, dairy: Dairy, of: Sequence[Lot], today: date, house: House
-) -> list[tuple[Lot, tuple[Notice, ...]]]:
-    """Each lot with what there is to know of it."""
-    query = (
-        select(StockMove.bottle_id, func.avg(-StockMove.amount))
-        .where(StockMove.dairy_id == dairy.id, StockMove.kind == "used")
-        .group_by(StockMove.bottle_id)
-    )
-    usual: dict[uuid.UUID, float] = {row[0]: row[1] for row in session.execute(query)}
-    return [
-        (lot, notices(lot.product, lot.row.best_before, today, lot.row.left, lot.row.bought,
-                      usual.get(lot.row.id), house))
-        for lot in of
-    ]  # fmt: skip
+def notices_of(lot: Lot, today: date, house: House) -> tuple[Notice, ...]:
+    """What there is to know of a lot, the gravest first."""
+    row = lot.row
+    return notices(lot.product, row.best_before, today, row.left, row.bought, row.usual, house)
 
 
 def chosen(recipe: Recipe, of: Sequence[Lot], house: House,

@@ -14,7 +14,8 @@ from openpail.records.base import Base, OfDairy, within_dairy
 
 
 class Bottle(Base, OfDairy):
-    """A lot by its label: a bottle, a packet, a jar. `bought` and `left` are in its dose's unit.
+    """A lot by its label: a bottle, a packet, a jar. `bought`, `left` and `usual`
+    (what a make takes, the last ones counting most) are in its dose's unit.
 
     The newest that fits a recipe and is not ended is the one used, until the sheet says else.
     """
@@ -43,6 +44,7 @@ class Bottle(Base, OfDairy):
     price: Mapped[Decimal | None] = mapped_column(Numeric(10, 2))
     bought: Mapped[float | None]
     left: Mapped[float | None]
+    usual: Mapped[float | None]
     bought_on: Mapped[date | None]
     opened_on: Mapped[date | None]
     best_before: Mapped[date | None]

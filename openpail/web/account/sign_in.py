@@ -33,17 +33,19 @@ def install(app: Flask) -> None:
     def load(cookie: str) -> User | None:
         person_id, _, key = cookie.partition(":")
         try:
-            found = people.person(db(), uuid.UUID(person_id))
+            found = people.at_home(db(), uuid.UUID(person_id))
         except ValueError:
             return None
-        return User(found) if found and str(found.session_key) == key else None
+        if not found or str(found[0].session_key) != key:
+            return None
+        person, dairy, role = found
+        if dairy:
+            g.dairy, g.role = dairy, role
+        return User(person)
 
     @app.before_request
     def place() -> None:
-        if current_user.is_authenticated:
-            belongs = people.membership(db(), current_user.person.id)
-            if belongs:
-                g.dairy, g.role = belongs
+        current_user.is_authenticated  # noqa: B018 (asking loads the person, dairy and role)
 
 
 def let_in(person: Person) -> None:

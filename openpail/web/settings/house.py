@@ -8,10 +8,12 @@ from flask import Blueprint, redirect, render_template, request, url_for
 
 from openpail.craft.errors import CraftError
 from openpail.craft.house import HouseValue, entry, shipped
+from openpail.craft.milk import BREEDS
 from openpail.craft.units import parse_number
 from openpail.records.dairy import actions as dairies
 from openpail.records.dairy.models import HouseOverride
-from openpail.web.edge import Page, dairy, db, may, needs, now, person_id, refuse
+from openpail.records.stock import actions as stock
+from openpail.web.edge import Page, dairy, db, house, may, needs, now, person_id, refuse
 
 blueprint = Blueprint("house", __name__, template_folder="templates")
 
@@ -52,10 +54,17 @@ def _page(wrong: tuple[str, str, str] = ("", "", "")) -> Page:
             continue
         row = Row(each, own.get(each.key), *((typed, error) if each.key == key else ()))
         groups.setdefault(each.key.split(".")[0], []).append(row)
+    lessons = stock.lessons(db(), dairy(), house())
     return render_template(
         "settings/house.html",
         groups=[(name, words, groups[name]) for name, words in _GROUPS.items() if name in groups],
         changed=len(own),
+        bottles=[
+            (lot, lessons.bottles[str(lot.id)])
+            for lot in stock.bottles(db(), dairy())
+            if str(lot.id) in lessons.bottles
+        ],
+        herds=[(BREEDS[breed][1], learnt) for breed, learnt in lessons.herds.items()],  # type: ignore[index]
         find=find,
         open_group=key.split(".")[0],
         editable=may("dairy.write"),

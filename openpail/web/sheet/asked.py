@@ -5,7 +5,7 @@ from __future__ import annotations
 import uuid
 from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
-from typing import Any, get_args
+from typing import Any
 
 from flask import request
 
@@ -14,7 +14,7 @@ from openpail.craft.blend import Pour, pour
 from openpail.craft.errors import CraftError
 from openpail.craft.job import Job
 from openpail.craft.learning import NOTHING_LEARNT
-from openpail.craft.milk import Treatment
+from openpail.craft.milk import TREATMENTS
 from openpail.craft.ratio import check
 from openpail.craft.recipe import Recipe
 from openpail.craft.safety import Caution, for_sheet
@@ -37,8 +37,6 @@ from openpail.records.stock import actions as stock
 from openpail.records.stock.actions import Lot
 from openpail.web.edge import dairy, db, house, known, now, today
 from openpail.web.ui.fields import default_unit
-
-TREATMENTS: tuple[Treatment, ...] = get_args(Treatment)
 
 
 @dataclass(frozen=True)
@@ -261,10 +259,12 @@ def work_out(asked: Asked) -> Worked:
 def _notices(lots: tuple[Lot, ...], sheet: Sheet) -> tuple[Notice, ...]:
     """What to know of the lots that this sheet uses, said before it hurts."""
     lines = {line.bottle.lot: line for line in sheet.lines if line.bottle.lot}
-    mine = [lot for lot in lots if lot.product.lot in lines]
     found: list[Notice] = []
-    for lot, said in stock.noticed(db(), dairy(), mine, today(), house()):
-        line = lines[lot.product.lot]
+    for lot in lots:
+        line = lines.get(lot.product.lot)
+        if line is None:
+            continue
+        said = stock.notices_of(lot, today(), house())
         short = short_by(line.figure.value, lot.row.left, line.figure.unit, line.name)
         if short:
             found.append(Notice("stop", short))

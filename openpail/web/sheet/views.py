@@ -12,6 +12,7 @@ from flask_wtf import FlaskForm
 from openpail.craft.errors import CraftError
 from openpail.craft.figure import Figure, replay
 from openpail.craft.house import House
+from openpail.craft.milk import TREATMENTS
 from openpail.craft.products import KIND_WORDS
 from openpail.craft.safety import DEFERRAL
 from openpail.craft.swap import Swap, may_be_asked, stand_in
@@ -26,7 +27,7 @@ from openpail.records.milk import slips
 from openpail.records.recipes import actions as recipes
 from openpail.records.stock.actions import Lot
 from openpail.web.edge import Page, dairy, db, house, known, needs, now, person_id, refuse
-from openpail.web.sheet.asked import TREATMENTS, Asked, Worked, read, work_out
+from openpail.web.sheet.asked import Asked, Worked, read, work_out
 from openpail.web.ui import draw, show
 
 blueprint = Blueprint("sheet", __name__, template_folder="templates")

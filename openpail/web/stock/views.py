@@ -61,15 +61,14 @@ def page() -> Page:
 def _page(form: LabelForm | None = None, kind: str = "", lot: Lot | None = None,
           **more: Any) -> Page:  # fmt: skip
     lots = _lots()
-    noticed = stock.noticed(db(), dairy(), lots, today(), house())
-    said = {each.row.id: notices for each, notices in noticed}
+    said = {each.row.id: stock.notices_of(each, today(), house()) for each in lots}
     shelves = [(words, [each for each in lots if each.row.kept == place])
                for place, words in _PLACES]  # fmt: skip
     return render_template(
         "stock/page.html",
         shelves=[(words, there) for words, there in shelves if there],
         said=said,
-        urgent=[(each, n) for each, notices in noticed for n in notices if n.grave != "note"],
+        urgent=[(each, n) for each in lots for n in said[each.row.id] if n.grave != "note"],
         form=form,
         kind=kind,
         kinds=[(key, KIND_WORDS[key]) for key in KINDS],
@@ -189,6 +188,14 @@ def end(lot_id: uuid.UUID) -> Page:
     """It is empty, or thrown away."""
     stock.end_bottle(db(), dairy(), lot_id, now())
     return redirect(url_for("stock.page"))
+
+
+@blueprint.post("/stock/<uuid:lot_id>/forget")
+@needs("dairy.write")
+def forget(lot_id: uuid.UUID) -> Page:
+    """What its makes taught of a bottle is forgotten: its label speaks again."""
+    old = stock.bottle(db(), dairy(), lot_id)
+    return redirect(url_for("stock.one", lot_id=stock.forget_lessons(db(), dairy(), old, now()).id))
 
 
 @blueprint.post("/stock/<uuid:lot_id>/feed")

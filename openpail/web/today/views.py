@@ -61,7 +61,7 @@ class CareGroup:
 
 def _stock_says() -> list[tuple[Lot, Notice]]:
     """What of the stock wants looking at: the gravest of each lot, notes left out."""
-    noticed = stock.noticed(db(), dairy(), _stock(), today(), house())
+    noticed = [(lot, stock.notices_of(lot, today(), house())) for lot in _stock()]
     said = [(lot, notices[0]) for lot, notices in noticed if notices and notices[0].grave != "note"]
     return sorted(said, key=lambda each: each[1].grave != "stop")
 

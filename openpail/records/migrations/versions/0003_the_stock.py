@@ -22,7 +22,8 @@ def upgrade() -> None:
         op.alter_column('bottle', name, server_default=None)
     for name, kind in (
         ('serves_l', sa.Double()), ('size_ml', sa.Double()), ('price', sa.Numeric(10, 2)),
-        ('bought', sa.Double()), ('left', sa.Double()), ('bought_on', sa.Date()),
+        ('bought', sa.Double()), ('left', sa.Double()),
+        ('usual', sa.Double()), ('bought_on', sa.Date()),
     ):
         op.add_column('bottle', sa.Column(name, kind, nullable=True))
     op.execute("update bottle set sort = 'acetic' where kind = 'acid'")
@@ -67,6 +68,6 @@ def downgrade() -> None:
     op.execute(f"delete from bottle where not ({_OLD})")
     op.drop_constraint(op.f('ck_bottle_kind'), 'bottle', type_='check')
     op.create_check_constraint(op.f('ck_bottle_kind'), 'bottle', _OLD)
-    for name in ('bought_on', 'left', 'bought', 'price', 'size_ml', 'serves_l', 'supplier_lot',
+    for name in ('bought_on', 'usual', 'left', 'bought', 'price', 'size_ml', 'serves_l', 'supplier_lot',
                  'place', 'raw', 'scale', 'form', 'sort'):
         op.drop_column('bottle', name)
