@@ -236,7 +236,7 @@ def _work_out(job: Job, milk: VatMilk, frame: _Frame) -> _Worked:
     salt = None
     if frame.salt and frame.calcium:
         salt = calcium_dose(job, frame.salt, milk, reference, frame.calcium)
-    g_per_kg = salt.active.value / milk.mass_kg if salt else 0.0
+    g_per_kg = salt.active_value / milk.mass_kg if salt else 0.0
     setting = _this_setting(job, milk, g_per_kg)
     doses: list[Dose] = []
     if salt and frame.salt not in job.recipe.ingredients:
@@ -265,7 +265,7 @@ def _with_set(
 ) -> _Worked:
     dose = next((dose for dose in doses if dose.ingredient.product.kind == "rennet"), None)
     multiplier = job.recipe.cut_multiplier
-    if not dose or not setting or multiplier is None or dose.active.value <= 0:
+    if not dose or not setting or multiplier is None or dose.active_value <= 0:
         return _Worked(doses, None, 0.0, None, cheese, setting)
     mass = setting.milk.mass_kg
     per_kg = dose.active.times(f"in {mass:.1f} kg of milk", 1 / mass, into="IMCU/kg")

@@ -38,12 +38,19 @@ class Dose:
         label = self.per_unit[0].label
         return self.figure.times(label, replay(self.per_unit), of=self.per_unit, into=self.stuff)
 
+    @property
+    def active_value(self) -> float:
+        """The number of `active`, without its because."""
+        return self.figure.value * (replay(self.per_unit) if self.per_unit else 1.0)
+
     def as_the_maker_wants(self, job: Job) -> Dose:
         """The dose with the factors left out and the amount that the maker gave instead.
 
         Raises: OutOfRange for an amount under nothing.
         """
         key, figure = self.ingredient.key, self.figure
+        if not job.own and not job.left_out:
+            return self
         left = {house_key for line, house_key in job.left_out if line == key}
         if left:
             figure = figure.without(left)
@@ -134,9 +141,9 @@ def calcium_dose(
     found = Dose(ingredient, bottle, as_written(ingredient), figure, (inside,), "g")
     found = found.as_the_maker_wants(job)
     most = job.house.number("calcium.ceiling")
-    if found.active.value / milk.mass_kg > most * 1.0001:
+    if found.active_value / milk.mass_kg > most * 1.0001:
         raise OutOfRange(
-            f"That is {found.active.value / milk.mass_kg:.2f} g of calcium chloride in each kg of "
+            f"That is {found.active_value / milk.mass_kg:.2f} g of calcium chloride in each kg of "
             f"milk; the usual legal ceiling is {most:g}, "
             f"{most * milk.mass_kg * _ml_per_g(bottle):.3g} {bottle.unit} here.", ingredient.key,
         )  # fmt: skip

@@ -57,6 +57,7 @@ SHOTS: tuple[tuple[str, Callable[[Page], object]], ...] = (
     ("herds", lambda page: page.goto("/milk/herds")),
     ("bench", _bench),
     ("sheet", _sheet),
+    ("stock", lambda page: page.goto("/stock")),
     ("vat", lambda page: page.goto("/vat")),
     ("cave", lambda page: page.goto("/cave")),
     ("table", _table),

@@ -16,6 +16,7 @@ from typing import Any, get_args
 from openpail.craft.errors import CraftError, Unknown
 from openpail.craft.products import FORMS, KINDS, SORTS, Kept, Per, Product, Salt, Scale
 from openpail.craft.units import parse_number
+from openpail.formats.milk_csv import guarded, unguarded
 
 COLUMNS = (
     "kind", "name", "sort", "form", "strength", "scale", "counts", "per", "g_per_tsp", "serves_l",
@@ -55,7 +56,8 @@ def write(rows: Iterable[Mapping[str, Any]]) -> str:
     writer = csv.DictWriter(out, COLUMNS, lineterminator="\r\n", extrasaction="ignore")
     writer.writeheader()
     for row in rows:
-        writer.writerow({**row, "raw": "yes" if row["raw"] else "no"})
+        told = {key: guarded(each) if isinstance(each, str) else each for key, each in row.items()}
+        writer.writerow({**told, "raw": "yes" if row["raw"] else "no"})
     return out.getvalue()
 
 
@@ -80,7 +82,11 @@ def read(text: str) -> tuple[list[Line], list[Refused]]:
     for number, cells in enumerate(table[1:], 2):
         if not any(cell.strip() for cell in cells):
             continue
-        told = {key: cell.strip() for key, cell in zip(header, cells, strict=False) if cell.strip()}
+        told = {
+            key: unguarded(cell.strip())
+            for key, cell in zip(header, cells, strict=False)
+            if cell.strip()
+        }
         try:
             good.append(_line(number, told))
         except CraftError as error:

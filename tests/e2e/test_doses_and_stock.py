@@ -136,7 +136,7 @@ def test_three_makes_teach_a_bottle_and_the_next_sheet_uses_it(page, later, demo
     page.goto("/stock")
     page.get_by_role("link", name=re.compile("strong new rennet")).click()
     expect(page.locator(".why")).to_contain_text("against its label, as 3 makes taught")
-    expect(page.locator(".log")).to_contain_text("used −")
+    expect(page.locator(".told")).to_contain_text("used −")
     sheet_of(page, "Goats, older", "larder-block")
     expect(why(page, "rennet")).to_contain_text("as the flocks of 3 makes taught")
 

@@ -259,3 +259,50 @@ def test_no_file_breaks_the_reader_and_every_line_is_a_lot_or_named(table, heade
     lines = [each.line for each in (*good, *refused)]
     assert len(lines) == len(set(lines)) <= len(table)
     assert all(each.words for each in refused)
+
+
+def test_the_paper_says_what_was_overruled_and_has_the_times_of_this_milk(client, post):
+    address = sheet_address(client).replace("/sheet?", "/sheet/print?")
+    plain = client.get(address).text
+    assert "Overruled" not in plain and "what-if" not in plain
+    slow = client.get(f"{address}&own-rennet=0,85").text
+    assert "A what-if, not the plan." in slow
+
+    def minutes(page, step):
+        return int(re.search(rf'{step}</td>\s*<td>[^<]*</td>\s*<td class="num">(\d+)', page)[1])
+
+    flocks = "Wait for the first flocks"
+    assert minutes(slow, flocks) > 1.6 * minutes(plain, flocks)
+    assert minutes(slow, "Cut to 13 mm") == minutes(plain, "Cut to 13 mm")
+    assert "Overruled:</b> by feel" in client.get(f"{address}&own-rennet=0,85&kept=by+feel").text
+
+
+def test_small_amounts_go_by_the_dairys_spoons_or_its_scale(client, post):
+    ways = {"ways-raw_calcium": "table", "ways-rennet": "keep_clock", "ways-raw_culture": "less"}
+    address = sheet_address(client)
+    assert "1/16 tsp" in client.get(address).text
+    post("/dairy/ways", {**ways, "ways-small": "scale", "ways-scale": "0,01"}, "/dairy")
+    assert "weigh 0.17 g" in client.get(address).text
+    few = {**ways, "ways-small": "spoons", "ways-spoons": ["1 tsp", "¼ tsp"], "ways-scale": ""}
+    post("/dairy/ways", few, "/dairy")
+    page = client.get(address).text
+    assert "1/16 tsp" not in page and "better weigh 0.17 g or dissolve 1 g in 100 mL" in page
+    dairy = client.get("/dairy").text
+    assert re.search(r'value="¼ tsp"\s+checked', dairy) and 'value="½ tsp" >' in dairy
+
+
+def test_an_empty_shelf_teaches_and_the_recipe_speaks_for_itself(client, post, rows):
+    for lot in rows.scalars(select(Bottle)).all():
+        stock.end_bottle(rows, rows.scalar(select(Dairy)), lot.id, NOW)
+    rows.commit()
+    assert "Bring in what is in the fridge, rennet first" in client.get("/stock").text
+    sheet = client.get(sheet_address(client)).text
+    assert sheet.count(", as the recipe has it") == 4 and "calf rennet, 200 IMCU/mL" in sheet
+    assert "In the stock" not in client.get("/").text
+
+
+def test_what_has_lost_its_strength_is_said_at_the_sheet(client, post):
+    old = address_of(client, "calf rennet, last year").split("/")[-1]
+    sheet = client.get(f"{sheet_address(client)}&use-rennet={old}").text
+    assert "calf rennet, last year’s: About 68 % of its strength is left" in sheet
+    assert "the recipe’s 200" in sheet

@@ -13,6 +13,7 @@ from openpail.craft.errors import CraftError
 from openpail.craft.figure import Figure, replay
 from openpail.craft.house import House
 from openpail.craft.milk import TREATMENTS
+from openpail.craft.plan import forwards
 from openpail.craft.products import KIND_WORDS
 from openpail.craft.safety import DEFERRAL
 from openpail.craft.swap import Swap, may_be_asked, stand_in
@@ -29,6 +30,7 @@ from openpail.records.stock.actions import Lot
 from openpail.web.edge import Page, dairy, db, house, known, needs, now, person_id, refuse
 from openpail.web.sheet.asked import Asked, Worked, read, work_out
 from openpail.web.ui import draw, show
+from openpail.web.vat.state import planned_of
 
 blueprint = Blueprint("sheet", __name__, template_folder="templates")
 
@@ -185,7 +187,14 @@ def print_page() -> Page:
     asked = _asked()
     if not asked.ready:
         return redirect(url_for("sheet.page"))
-    return render_template("sheet/print.html", **_shown(asked, work_out(asked)))
+    worked = work_out(asked)
+    times = worked.sheet.set if worked.sheet else None
+    planned = forwards(
+        worked.recipe,
+        times.flocculation.value if times else None,
+        times.cut.value if times else None,
+    )
+    return render_template("sheet/print.html", **_shown(asked, worked), planned=planned)
 
 
 @blueprint.post("/sheet/start")
@@ -237,6 +246,6 @@ def frozen(make_id: uuid.UUID) -> Page:
     return render_template(
         "sheet/frozen.html",
         make=make,
-        recipe=recipe_file.read(make.frozen["recipe"]),
+        planned=planned_of(make),
         deferral=DEFERRAL,
     )

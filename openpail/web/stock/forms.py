@@ -163,7 +163,7 @@ class SolutionForm(FlaskForm):
 
     counts = SelectField("The flakes are", choices=choices(*_COUNTS))
     purity = NumberField("Pure to, %")
-    wanted = NumberField("Solution wanted: g anhydrous in 100 mL")
+    wanted = NumberField("Wanted, g anhydrous in 100 mL")
     ml = NumberField("How much of it, mL")
 
 

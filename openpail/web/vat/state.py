@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from openpail.craft.figure import Figure
-from openpail.craft.plan import MakeDay, StepState, fold, forwards, hours_since
+from openpail.craft.plan import MakeDay, PlannedStep, StepState, fold, forwards, hours_since
 from openpail.craft.recipe import Recipe
 from openpail.craft.safety import AcidReading, Caution, slow_acid
 from openpail.craft.vat import level_cm
@@ -22,16 +22,19 @@ def recipe_of(make: Make) -> Recipe:
     return recipe_file.read(make.frozen["recipe"])
 
 
+def planned_of(make: Make) -> tuple[PlannedStep, ...]:
+    """The make's steps with their lengths, as its sheet worked them out."""
+    times = make.frozen["set"]
+    floc, cut = (times[key]["value"] for key in ("flocculation", "cut")) if times else (None, None)
+    return forwards(recipe_of(make), floc, cut)
+
+
 def state_of(make: Make) -> MakeDay:
     """The make's steps on the clock, from now."""
     times = make.frozen["set"]
-    floc, cut, multiplier = (
-        (times[key]["value"] for key in ("flocculation", "cut", "multiplier"))
-        if times
-        else (None, None, None)
-    )
-    planned = forwards(recipe_of(make), floc, cut)
-    return fold(planned, make.started_at, makes.events(db(), make), now(), multiplier)
+    multiplier = times["multiplier"]["value"] if times else None
+    events = makes.events(db(), make)
+    return fold(planned_of(make), make.started_at, events, now(), multiplier)
 
 
 @dataclass(frozen=True, slots=True)
