@@ -140,7 +140,6 @@ _PLAIN: Sequence[tuple[str, str, str]] = (
     ("rennet.per_salt", "less salt in the milk", "salt in the milk slows it"),
     ("rennet.species", "your milk sets faster", "your milk sets more slowly"),
     ("rennet.weaker", "", "your milk sets weaker"),
-    ("rennet.per_calcium", "", "heating and keeping made your milk slower"),
     ("culture.buffer", "your milk buffers less", "your milk buffers more"),
     ("culture.raw", "raw milk brings its own", "heated milk brings none of its own"),
     ("culture.", "", "it is past its date"),
@@ -150,11 +149,12 @@ _PLAIN: Sequence[tuple[str, str, str]] = (
 
 
 def _plain(step: Step) -> str:
+    if step.of and step.of[0].house_key == "rennet.per_calcium":  # the floor of the rennet's dose
+        calcium, kept = step.of[0].value, step.of[1].value
+        return "less calcium in it" if calcium > kept else "your milk was heated or kept longer"
     for start, under, over in _PLAIN:
         if step.house_key.startswith(start) or step.source == start:
             return under if step.value < 1 else over
-    if step.of and not step.source:
-        return _plain(step.of[0]._replace(value=step.value))
     return ""
 
 
