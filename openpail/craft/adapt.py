@@ -340,6 +340,7 @@ def _set_times(job: Job, frame: _Frame, worked: _Worked) -> SetTimes | None:
         _cut(written, usual),
         worked.imcu_per_kg,
         worked.cut,
+        coagulation.edge_words(setting, house) is None,
     )
 
 

@@ -36,7 +36,11 @@ class Line:
 
 @dataclass(frozen=True, slots=True)
 class SetTimes:
-    """When the milk flocks and when to cut, in minutes after the rennet."""
+    """When the milk flocks and when to cut, in minutes after the rennet.
+
+    holds: whether the model does; at a very low or high pH the break decides, and nothing is
+    learnt from the flocks.
+    """
 
     flocculation: Figure
     cut: Figure
@@ -45,6 +49,7 @@ class SetTimes:
     written_cut: Figure
     imcu_per_kg: Figure
     multiplier: Figure
+    holds: bool = True
 
 
 @dataclass(frozen=True, slots=True)

@@ -305,6 +305,7 @@ def test_the_makers_own_amount_and_a_factor_left_out_are_marked_and_carry_on():
         adapt(job_for(own={"calcium": 60.0}))
     with pytest.raises(OutOfRange, match="under nothing"):
         adapt(job_for(own={"rennet": -1.0}))
+    assert plan.set.holds and not adapt(job_for(renneting_ph=5.6)).set.holds
     sour = adapt(job_for(renneting_ph=6.2))
     assert sour.line("rennet").figure.value < plan.line("rennet").figure.value
     assert "Without culture no acid" in adapt(job_for(own={"culture": 0})).line("culture").notes[0]

@@ -241,7 +241,7 @@ def flocks_seen(make: Make, minutes: float | None, warmth_read: bool) -> Json:
     used, times = make.frozen.get("rennet"), make.frozen["set"]
     if minutes is None or minutes <= 0 or not warmth_read or not times or not used:
         return {}
-    if not used["bottle"]:
+    if not used["bottle"] or not times.get("holds", True):
         return {}
     most = max(make.frozen["milk"]["pours"], key=lambda pour: float(pour["mass_kg"]))
     expected = times["flocculation"]["value"] * used["learnt"]

@@ -33,6 +33,7 @@ def freeze(job: Job, sheet: Sheet, cautions: tuple[Caution, ...], document: Json
             "cut": times.cut.to_json(),
             "multiplier": times.multiplier.to_json(),
             "band": times.band,
+            "holds": times.holds,
         },
         "firm_words": sheet.firmness.words if sheet.firmness else "",
         "cheese": sheet.cheese.to_json(),
