@@ -50,11 +50,7 @@ def factors(setting: Setting, house: House) -> SetFactors:
     Source: house value, shaped on Berridge and coagulation-meter means.
     """
     milk = setting.milk
-    if any(share.treatment == "ultra_heated" for share in milk.shares):
-        raise NotPossible(
-            "Ultra-heated milk will not set with rennet and no culture mends it. "
-            "Use it for an acid-and-heat cheese."
-        )
+    refuse_ultra_heated(milk)
     if not 20 <= setting.celsius <= 45:
         raise OutOfRange(
             f"Rennet at {setting.celsius:g} °C: it works between 20 and 45 °C. "
@@ -69,6 +65,15 @@ def factors(setting: Setting, house: House) -> SetFactors:
         milk.mass_share(lambda share: _heat(share, house)),
         exp(house.number("rennet.per_salt") * milk.salt_pct),
     )
+
+
+def refuse_ultra_heated(milk: VatMilk) -> None:
+    """Refuse rennet in milk that will not set with it. Raises NotPossible. Source: house value."""
+    if any(share.treatment == "ultra_heated" for share in milk.shares):
+        raise NotPossible(
+            "Ultra-heated milk will not set with rennet and no culture mends it. "
+            "Use it for an acid-and-heat cheese."
+        )
 
 
 def _ph_factor(ph: float | None, shares: Mapping[Species, float], house: House) -> float:

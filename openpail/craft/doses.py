@@ -205,6 +205,7 @@ def rennet_dose(
     """
     bottle = job.bottle(ingredient)
     if job.recipe.family == "lactic":
+        coagulation.refuse_ultra_heated(setting.milk)
         steps = rennet.lactic_ratio_steps(setting.milk, reference.milk, job.house)
     elif job.ways.rennet == "keep_dose":
         coagulation.factors(setting, job.house)

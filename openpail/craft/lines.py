@@ -172,6 +172,8 @@ def _in_words(dose: Dose) -> str:
     steps = [step for step in figure.because[1:] if step.op == "times"
              and abs(step.value - 1) > _WORTH_SAYING]  # fmt: skip
     steps.sort(key=lambda step: -abs(log(step.value)) if step.value > 0 else 0.0)
+    if change is not None:  # what pulled the other way explains nothing
+        steps = [step for step in steps if (step.value < 1) == (change < 0)] or steps
     reasons = list(dict.fromkeys(filter(None, map(_plain, steps))))
     if kind == "calcium":
         reasons = ["what this milk lacks against the recipe’s", "the batch’s size"]
