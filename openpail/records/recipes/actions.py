@@ -100,10 +100,18 @@ def newest_versions(session: Session, dairy: Dairy) -> list[RecipeVersion]:
 
 def newest_of(session: Session, dairy: Dairy, key: str) -> RecipeVersion:
     """The newest version of the recipe of a key. Raises NotHere."""
-    row = session.scalar(
-        select(RecipeRow).where(RecipeRow.dairy_id == dairy.id, RecipeRow.key == key)
+    query = (
+        select(RecipeVersion)
+        .join(
+            RecipeRow,
+            (RecipeRow.dairy_id == RecipeVersion.dairy_id)
+            & (RecipeRow.id == RecipeVersion.recipe_id),
+        )
+        .where(RecipeRow.dairy_id == dairy.id, RecipeRow.key == key)
+        .order_by(RecipeVersion.number.desc())
+        .limit(1)
     )
-    version = _newest(session, row) if row else None
+    version = session.scalar(query)
     if not version:
         raise NotHere("no such recipe")
     return version
