@@ -154,6 +154,11 @@ class Recipe:
                 return step
         raise Unknown(f"{self.name} has no step “{key}”.")
 
+    def animals(self) -> tuple[str, ...]:
+        """The animals whose milk it was written for, the most first."""
+        parts = sorted(self.reference, key=lambda part: -part.volume_l)
+        return tuple(dict.fromkeys(species_of(part.breed) for part in parts))
+
     def steps_to_rennet(self) -> tuple[RecipeStep, ...]:
         """The steps before the rennet goes in; all of them when it takes none."""
         rennet = self.ingredient("rennet")

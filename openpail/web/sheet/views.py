@@ -60,6 +60,7 @@ def _choose(asked: Asked) -> Page:
         asked=asked,
         pails=pails,
         left_l=slips.left_l,
+        in_freezer=slips.in_freezer,
         recipes=[recipe_file.read(v.document) for v in recipes.newest_versions(db(), dairy())],
         vats=dairies.vats(db(), dairy()),
         tried=bool(request.args),
