@@ -21,7 +21,7 @@ class Ways:
     """The dairy's house ways, where makers disagree, and what it measures small amounts with.
 
     spoons: names of the spoons in the drawer, () for all; scale_g: the finest weight its scale
-    shows, 0 for none.
+    shows, 0 for none. rennet_diluted: or drop by drop, as it is.
     """
 
     raw_calcium: calcium.RawWay = "table"
@@ -30,6 +30,7 @@ class Ways:
     small: Small = "spoons"
     spoons: tuple[str, ...] = ()
     scale_g: float = 0.0
+    rennet_diluted: bool = True
 
 
 @dataclass(frozen=True, slots=True)

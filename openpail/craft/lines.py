@@ -8,7 +8,6 @@ from math import log
 from openpail.craft import culture, swap
 from openpail.craft.doses import Dose
 from openpail.craft.figure import Figure, Step, replay
-from openpail.craft.house import House
 from openpail.craft.job import Job
 from openpail.craft.manner import manner
 from openpail.craft.measures import Hand, in_hand
@@ -32,12 +31,17 @@ def line_of(job: Job, dose: Dose) -> Line:
         dose.written,
         figure,
         dose.active,
-        _water(dose, job.house),
+        _water(job, dose),
         hand,
         _in_words(dose),
         ingredient.words,
         bottle,
-        manner(bottle, job.recipe.family, ingredient.basis == "percent_of_curd"),
+        manner(
+            bottle,
+            job.recipe.family,
+            ingredient.basis == "percent_of_curd",
+            job.ways.rennet_diluted,
+        ),
         _notes(job, dose),
         _change(dose),
     )
@@ -46,10 +50,13 @@ def line_of(job: Job, dose: Dose) -> Line:
 _WATER_KEYS = {"rennet": "rennet.dilution", "calcium": "calcium.dilution"}
 
 
-def _water(dose: Dose, house: House) -> Figure | None:
+def _water(job: Job, dose: Dose) -> Figure | None:
     """The cool water a dose is stirred into first, mL; None for what goes in as it is."""
-    key = _WATER_KEYS.get(dose.ingredient.product.kind)
+    kind, house = dose.ingredient.product.kind, job.house
+    key = _WATER_KEYS.get(kind)
     if key is None or dose.figure.unit != "mL" or dose.figure.value <= 0:
+        return None
+    if kind == "rennet" and not job.ways.rennet_diluted:
         return None
     times = house.number(key)
     return dose.figure.times(

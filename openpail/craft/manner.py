@@ -18,10 +18,11 @@ class Manner:
     never: str = ""
 
 
-def manner(bottle: Product, family: str, in_curd: bool = False) -> Manner:
+def manner(bottle: Product, family: str, in_curd: bool = False, diluted: bool = True) -> Manner:
     """How a product goes in.
 
-    Parameters: bottle; family of the recipe; in_curd, when it is given by the weight of curd.
+    Parameters: bottle; family of the recipe; in_curd, when it is given by the weight of curd;
+    diluted, the house way with liquid rennet.
     Source: usual practice; house values for the dilutions.
     """
     if in_curd:
@@ -63,7 +64,7 @@ def manner(bottle: Product, family: str, in_curd: bool = False) -> Manner:
                 50, "5 min before the rennet", how, "Never in the same water as the rennet.",
             )  # fmt: skip
         case "rennet":
-            return _rennet(bottle)
+            return _rennet(bottle, diluted)
     return Manner(95, "As the recipe says", "")
 
 
@@ -80,7 +81,13 @@ def _culture(bottle: Product) -> Manner:
     )  # fmt: skip
 
 
-def _rennet(bottle: Product) -> Manner:
+def _rennet(bottle: Product, diluted: bool) -> Manner:
+    if not diluted and bottle.unit == "mL":
+        return Manner(
+            60, "Last, at the renneting warmth", "Drop by drop all over the vat, undiluted, while "
+            "stirring top to bottom 2 min; then the milk is brought to rest.",
+            "Never in one place: it sets there and nowhere else.",
+        )  # fmt: skip
     first = {
         "tablet": "Crushed and dissolved in its cool, unchlorinated water 10 min before",
         "powder": "Dissolved in its cool, unchlorinated water 10 min before",

@@ -117,10 +117,12 @@ def test_the_dairys_own_bottle_and_ways_change_the_next_sheet(client, post):
         "ways-rennet": "keep_dose",
         "ways-raw_culture": "same",
         "ways-small": "spoons",
+        "ways-diluted": "no",
     }
     assert post("/dairy/ways", ways, "/dairy").status_code == 302
     changed = sheet(client, lot)
     assert "house way: always a little in raw milk" in changed
+    assert "Drop by drop" in changed and "Drop by drop" not in stronger
     assert "raw milk brings its own" not in changed
 
 

@@ -278,7 +278,12 @@ def test_the_paper_says_what_was_overruled_and_has_the_times_of_this_milk(client
 
 
 def test_small_amounts_go_by_the_dairys_spoons_or_its_scale(client, post):
-    ways = {"ways-raw_calcium": "table", "ways-rennet": "keep_clock", "ways-raw_culture": "less"}
+    ways = {
+        "ways-raw_calcium": "table",
+        "ways-rennet": "keep_clock",
+        "ways-raw_culture": "less",
+        "ways-diluted": "yes",
+    }
     address = sheet_address(client)
     assert "1/16 tsp" in client.get(address).text
     post("/dairy/ways", {**ways, "ways-small": "scale", "ways-scale": "0,01"}, "/dairy")

@@ -91,6 +91,10 @@ class WaysForm(FlaskForm):
             ("keep_dose", "keep the dose, change the clock"),
         ),
     )
+    diluted = RadioField(
+        "Liquid rennet goes in",
+        choices=choices(("yes", "diluted in cool water"), ("no", "drop by drop, undiluted")),
+    )
     raw_culture = RadioField(
         "Culture in raw milk",
         choices=choices(
@@ -123,6 +127,7 @@ def _forms() -> dict[str, FlaskForm]:
             raw_calcium=ways.raw_calcium,
             rennet=ways.rennet,
             raw_culture="less" if ways.raw_culture_less else "same",
+            diluted="yes" if ways.rennet_diluted else "no",
             small=ways.small,
             spoons=list(ways.spoons),
             scale=f"{ways.scale_g:g}" if ways.scale_g else "",
@@ -270,5 +275,6 @@ def change_ways() -> Page:
     return _keep("ways_form", form, lambda: dairies.set_ways(
         db(), dairy(),
         Ways(form.raw_calcium.data, form.rennet.data, form.raw_culture.data == "less",
-             form.small.data, tuple(form.spoons.data or ()), form.scale.number or 0.0),
+             form.small.data, tuple(form.spoons.data or ()), form.scale.number or 0.0,
+             form.diluted.data == "yes"),
     ), "rennet")  # fmt: skip
