@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
 from decimal import Decimal
@@ -214,13 +214,15 @@ def moves(session: Session, lot: Bottle) -> list[tuple[StockMove, Make | None]]:
     return [(move, make) for move, make in session.execute(query)]
 
 
-def bottles(session: Session, dairy: Dairy) -> list[Bottle]:
-    """Lots not ended, the newest first."""
+def bottles(session: Session, dairy: Dairy, kinds: Collection[str] = ()) -> list[Bottle]:
+    """Lots not ended, or those of some kinds, the newest first."""
     query = (
         select(Bottle)
         .where(Bottle.dairy_id == dairy.id, Bottle.ended_at.is_(None))
         .order_by(Bottle.created_at.desc(), Bottle.name)
     )
+    if kinds:
+        query = query.where(Bottle.kind.in_(kinds))
     return list(session.scalars(query))
 
 
@@ -275,9 +277,16 @@ class Lot:
     fed: tuple[JarFeeding, ...] = ()
 
 
-def lots(session: Session, dairy: Dairy, now: datetime, today: date, house: House) -> list[Lot]:
-    """All lots not ended, the newest first, as they stand today."""
-    rows = bottles(session, dairy)
+def lots(
+    session: Session,
+    dairy: Dairy,
+    now: datetime,
+    today: date,
+    house: House,
+    kinds: Collection[str] = (),
+) -> list[Lot]:
+    """All lots not ended, or those of some kinds, the newest first, as they stand today."""
+    rows = bottles(session, dairy, kinds)
     fed = feedings(session, dairy) if any(row.form == "jar" for row in rows) else {}
     found = []
     for row in rows:

@@ -232,7 +232,8 @@ def work_out(asked: Asked) -> Worked:
     if what_if.treatment:
         pours = tuple(replace(each, treatment=what_if.treatment) for each in pours)  # type: ignore[arg-type]
     blend = pour(pours, house())
-    lots = tuple(stock.lots(db(), dairy(), now(), today(), house()))
+    kinds = {each.product.kind for each in recipe.ingredients} | {"calcium"}
+    lots = tuple(stock.lots(db(), dairy(), now(), today(), house(), kinds))
     bottles = stock.chosen(recipe, lots, house(), what_if.use)
     ways = replace(dairies.ways_of(dairy()), rennet=asked.school)  # type: ignore[arg-type]
     rennet = recipe.ingredient("rennet")
