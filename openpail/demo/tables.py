@@ -1,11 +1,12 @@
-"""The table of docs/doses-by-milk.md: one recipe, every milk, each dose and the times of its set.
+"""The tables of docs/: one recipe in every milk, and every shipped recipe in one line.
 
-What was checked in it is written by hand under the table, and kept when the table is made anew.
+What was checked in them is written by hand under each table, and kept when it is made anew.
 """
 
 from __future__ import annotations
 
 import sys
+from collections.abc import Callable
 from pathlib import Path
 
 from openpail.craft.adapt import adapt
@@ -14,11 +15,12 @@ from openpail.craft.density import mass_of
 from openpail.craft.house import House
 from openpail.craft.job import Job
 from openpail.craft.milk import Breed, MilkTest, Treatment
+from openpail.craft.plan import forwards
 from openpail.craft.recipe import Recipe
 from openpail.craft.slip import composition
 from openpail.formats.recipe_file import library
 
-FILE = Path(__file__).parents[2] / "docs" / "doses-by-milk.md"
+DOCS = Path(__file__).parents[2] / "docs"
 CHECKED = "## What was checked"
 RECIPE, LITRES = "larder-block", 20.0
 HEATED: tuple[tuple[str, Treatment, bool], ...] = (
@@ -67,17 +69,75 @@ def table() -> str:
     return "\n".join(lines)
 
 
-def page(before: str) -> str:
-    """The page anew, with what was written by hand under the table kept."""
-    checked = before[before.index(CHECKED):] if CHECKED in before else f"{CHECKED}\n"  # fmt: skip
+def _plain(value: float) -> str:
+    return f"{value:.2g}" if value < 99.5 else f"{value:.0f}"
+
+
+def library_row(recipe: Recipe, house: House) -> str:
+    """A shipped recipe in one line: milk, doses for 10 kg, set, warmest, salt, yield, cave."""
+    pours = []
+    for part in recipe.reference:
+        made_of = composition(part.breed, MilkTest(part.fat_pct, part.protein_pct), house)
+        mass = mass_of(part.volume_l, 20.0, made_of)
+        pours.append(Pour(part.breed, part.breed, part.treatment, mass, made_of, part.homogenised))
+    sheet = adapt(Job(recipe, pour(pours, house), house))
+    kg = sum(each.mass.value for each in pours)
+    for_10_kg = ", ".join(
+        f"{line.key} {_plain(line.figure.value * 10 / kg)} {line.figure.unit}"
+        for line in sheet.lines if line.figure.value > 0
+    )  # fmt: skip
+    times = sheet.set
+    floc, cut = (times.flocculation.value, times.cut.value) if times else (None, None)
+    hours = forwards(recipe, floc, cut)[-1].end_min / 60
+    set_ = f"{times.imcu_per_kg.value:.0f} · {floc:.0f} · {cut:.0f}" if times else "–"
+    sours = [f"{step.ph.target:g}" for step in recipe.steps if step.ph]
+    warm = [step.celsius.target for step in recipe.steps if step.celsius]
+    caves = "; ".join(f"{stage.days} d {stage.celsius.target:g} °C" for stage in recipe.stages)
+    milk = " + ".join(f"{part.volume_l:g} L {part.treatment} {part.breed.replace('_', ' ')}"
+                      for part in recipe.reference)  # fmt: skip
     return (
-        f"# Doses by milk\n\nThe shipped recipe *Larder Block* for {LITRES:g} L of untested milk, "
-        "with the recipe’s own bottles, the house values as shipped and the recipe’s clock kept. "
-        "Made by `./pail tables`; the recipe’s own milk is cow’s, flash-heated.\n\n"
-        f"{table()}\n\n{checked.rstrip()}\n"
+        f"| {recipe.name} | {recipe.family.replace('_', ' ')} | {milk} | {for_10_kg} | "
+        f"{'–' if recipe.renneting_c is None else f'{recipe.renneting_c:g}'} | {set_} | "
+        f"{max(warm):g} | {' → '.join(sours) or '–'} | {hours:.1f} | "
+        f"{100 * sheet.cheese.value / kg:.0f} | {caves} | {recipe.eat_by_days} |"
     )
 
 
+def library_table() -> str:
+    """Every shipped recipe, as Markdown."""
+    head = ("| recipe | family | written for | doses for 10 kg | rennet at °C | IMCU/kg · flocks · "
+            "cut, min | warmest °C | pH | hours | cheese, % | ripening | eat by, d |")  # fmt: skip
+    house = House()
+    rows = [library_row(recipe, house) for recipe, _ in library()]
+    return "\n".join((head, "|---|---|---|---|--:|---|--:|---|--:|--:|---|--:|", *rows))
+
+
+PAGES: tuple[tuple[str, str, Callable[[], str]], ...] = (
+    (
+        "doses-by-milk.md",
+        f"# Doses by milk\n\nThe shipped recipe *Larder Block* for {LITRES:g} L of untested milk, "
+        "with the recipe’s own bottles, the house values as shipped and the recipe’s clock kept. "
+        "Made by `./pail tables`; the recipe’s own milk is cow’s, flash-heated.",
+        table,
+    ),
+    (
+        "library.md",
+        "# The starter library\n\nEvery shipped recipe in its own milk, with its own bottles, as "
+        "the sheet works it out. Made by `./pail tables`.",
+        library_table,
+    ),
+)
+
+
+def page(head: str, made: str, before: str) -> str:
+    """A page anew, with what was written by hand under the table kept."""
+    checked = before[before.index(CHECKED) :] if CHECKED in before else f"{CHECKED}\n"
+    return f"{head}\n\n{made}\n\n{checked.rstrip()}\n"
+
+
 if __name__ == "__main__":
-    FILE.write_text(page(FILE.read_text("utf-8") if FILE.exists() else ""), "utf-8")
-    sys.stdout.write(f"· {FILE.relative_to(Path.cwd())}\n")
+    for name, head, make in PAGES:
+        file = DOCS / name
+        before = file.read_text("utf-8") if file.exists() else ""
+        file.write_text(page(head, make(), before), "utf-8")
+        sys.stdout.write(f"· docs/{name}\n")
