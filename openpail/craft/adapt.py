@@ -137,7 +137,11 @@ def _write_up(
     whey = Figure.start("milk", milk_kg, "kg").minus("cheese", cheese.value, "kg")
     unusual = rennet.unusual(times.imcu_per_kg, job.recipe.family, job.house) if times else None
     edge = coagulation.edge_words(worked.setting, job.house) if worked.setting else None
-    old = [culture.warning(line.bottle, job.house) for line in lines if line.kind in LIVE]
+    old = [
+        f"{line.name} {words}"
+        for line in lines
+        if line.kind in LIVE and (words := culture.lost(line.bottle, job.house))
+    ]
     return Sheet(
         lines,
         times,

@@ -13,6 +13,8 @@ from openpail.craft.figure import Figure
 from openpail.craft.house import House, along
 from openpail.craft.milk import Species, usual_ph
 
+COLDEST_C, HOTTEST_C = 20.0, 45.0  # the flocculation model knows no rennet outside
+
 
 @dataclass(frozen=True, slots=True)
 class Setting:
@@ -51,10 +53,10 @@ def factors(setting: Setting, house: House) -> SetFactors:
     """
     milk = setting.milk
     refuse_ultra_heated(milk)
-    if not 20 <= setting.celsius <= 45:
+    if not COLDEST_C <= setting.celsius <= HOTTEST_C:
         raise OutOfRange(
-            f"Rennet at {setting.celsius:g} °C: it works between 20 and 45 °C. "
-            "Bring the milk into that range."
+            f"Rennet at {setting.celsius:g} °C: it works between {COLDEST_C:g} and {HOTTEST_C:g} "
+            "°C. Bring the milk into that range."
         )
     shares = milk.casein_shares()
     return SetFactors(

@@ -117,8 +117,8 @@ def minutes_longer(share: float, bottle: Product, house: House) -> float:
     return house.number(key) * log2(1 / share)
 
 
-def warning(bottle: Product, house: House) -> str | None:
-    """Words when a culture has lost too much to be relied on, else None.
+def lost(bottle: Product, house: House) -> str | None:
+    """What a culture has lost, when it is too much to be relied on, to go after its name.
 
     Parameters: bottle of a live kind; house. Source: house value.
     """
@@ -130,5 +130,4 @@ def warning(bottle: Product, house: House) -> str | None:
         "mould": "the mould may come late or not at all",
         "protective": "do not count on its protection",
     }.get(bottle.kind, "acid may fail")
-    kept = f"has kept about {100 * left:.0f} % of its vigour"
-    return f"{bottle.name} {kept}: do not rely on it, {fails}."
+    return f"has kept about {100 * left:.0f} % of its vigour: do not rely on it, {fails}."

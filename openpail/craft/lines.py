@@ -12,7 +12,7 @@ from openpail.craft.job import Job
 from openpail.craft.manner import manner
 from openpail.craft.measures import Hand, in_hand
 from openpail.craft.milk import Species
-from openpail.craft.products import LIVE
+from openpail.craft.products import KIND_WORDS, LIVE
 from openpail.craft.sheet import Line
 
 _WORTH_SAYING = 0.005
@@ -44,6 +44,7 @@ def line_of(job: Job, dose: Dose) -> Line:
         ),
         _notes(job, dose),
         _change(dose),
+        replay(dose.per_unit) if dose.per_unit else 1.0,
     )
 
 
@@ -172,7 +173,7 @@ def _in_words(dose: Dose) -> str:
     if figure.value <= 0:
         last = figure.because[-1]
         own = last.op == "choose" and not last.house_key
-        return f"None: {last.label}." if own else f"No {kind} for this milk."
+        return f"None: {last.label}." if own else f"No {KIND_WORDS[kind]} for this milk."
     if not written.value:
         return "The recipe’s own milk needs none; this milk does."
     change = _change(dose)

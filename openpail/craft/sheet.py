@@ -15,7 +15,8 @@ class Line:
     """One dose: as written, for this milk, and in the hand.
 
     change: against what was written, −0.28 is 28 % less; None where the units differ. notes:
-    what to expect of this bottle, and what time could do instead.
+    what to expect of this bottle, and what time could do instead. per_unit: of the active
+    stuff in one unit of the bottle.
     """
 
     key: str
@@ -32,6 +33,7 @@ class Line:
     manner: Manner
     notes: tuple[str, ...] = ()
     change: float | None = 0.0
+    per_unit: float = 1.0
 
 
 @dataclass(frozen=True, slots=True)

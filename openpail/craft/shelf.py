@@ -25,10 +25,11 @@ Grave = Literal["stop", "caution", "note"]
 
 @dataclass(frozen=True, slots=True)
 class Notice:
-    """One thing to know of a lot: how grave, and the words."""
+    """One thing to know of a lot: how grave, the words, and whether they speak of its age."""
 
     grave: Grave
     words: str
+    of_age: bool = True
 
 
 def notices(
@@ -57,9 +58,9 @@ def notices(
 
 def _age(bottle: Product, best_before: date | None, today: date, house: House) -> list[Notice]:
     if bottle.kind in LIVE:
-        words = culture.warning(bottle, house)
+        words = culture.lost(bottle, house)
         if words:
-            return [Notice("stop", words.replace(bottle.name, "It", 1))]
+            return [Notice("stop", f"It {words}")]
         if bottle.months_past > 0:
             left = 100 * vigour(bottle, house)
             lost = f"about {left:.0f} % of its vigour left; the dose makes up for it"
@@ -86,14 +87,14 @@ def _amount(
     if left is None:
         return []
     if left <= 0:
-        return [Notice("stop", "None left, by the book: weigh it, or end it.")]
+        return [Notice("stop", "None left, by the book: weigh it, or end it.", False)]
     makes = left / usual if usual else None
     if makes is not None and makes < house.number("stock.low_makes"):
         plural = "s" if makes >= 1.5 else ""
         return [Notice("caution", f"Running out: {left:.3g} {unit} left, for about {makes:.1f} "
-                       f"make{plural}.")]  # fmt: skip
+                       f"make{plural}.", False)]  # fmt: skip
     if makes is None and bought and left / bought < house.number("stock.low_share"):
-        return [Notice("caution", f"Running out: {left:.3g} of {bought:.3g} {unit} left.")]
+        return [Notice("caution", f"Running out: {left:.3g} of {bought:.3g} {unit} left.", False)]
     return []
 
 

@@ -21,6 +21,7 @@ from openpail.craft.recipe import Band, Ingredient
 from openpail.craft.safety import for_sheet
 from openpail.craft.shelf import notices, own_solution, short_by
 from openpail.craft.swap import stand_in
+from openpail.craft.tries import ranges
 from tests.support import HOUSE, RECIPES, job_for, one_pour, vat_milk
 
 LARDER, CURD = RECIPES["larder-block"], RECIPES["bench-curd"]
@@ -309,6 +310,25 @@ def test_the_makers_own_amount_and_a_factor_left_out_are_marked_and_carry_on():
     sour = adapt(job_for(renneting_ph=6.2))
     assert sour.line("rennet").figure.value < plan.line("rennet").figure.value
     assert "Without culture no acid" in adapt(job_for(own={"culture": 0})).line("culture").notes[0]
+
+
+def test_a_what_if_slides_no_further_than_the_rules_reach():
+    job = job_for("larder-block", one_pour(test=MilkTest(ph=6.6)), own={"rennet": 1.0})
+    sheet = adapt(job)
+    found = ranges(job, sheet)
+    assert (found["at"].low, found["at"].high, found["at"].plan) == (20, 45, 32)
+    assert found["ph"].plan == pytest.approx(6.5)
+    rennet, calcium = found["own-rennet"], found["own-calcium"]
+    assert rennet.plan == pytest.approx(adapt(replace(job, own={})).line("rennet").figure.value)
+    assert rennet.high == pytest.approx(2 * rennet.plan, rel=0.03)
+    for share, passes in ((1.0, True), (1.03, False)):
+        tried = replace(job, own={"calcium": calcium.high * share})
+        if passes:
+            assert adapt(tried).line("calcium").active.value > 0
+        else:
+            with pytest.raises(OutOfRange, match="legal ceiling"):
+                adapt(tried)
+    assert ranges(job_for("bench-curd"), None) == {}
 
 
 def test_the_top_line_says_it_in_plain_words_and_the_order_is_the_vats():

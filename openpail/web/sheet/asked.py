@@ -265,14 +265,14 @@ def _notices(lots: tuple[Lot, ...], sheet: Sheet) -> tuple[Notice, ...]:
         line = lines.get(lot.product.lot)
         if line is None:
             continue
-        said = stock.notices_of(lot, today(), house())
         short = short_by(line.figure.value, lot.row.left, line.figure.unit, line.name)
         if short:
-            found.append(Notice("stop", short))
-            said = tuple(each for each in said if "left" not in each.words)
-        for each in said:  # what is gravest is a warning of the sheet's own already
-            if each.grave != "stop" or "left" in each.words:
-                found.append(Notice("caution", f"{line.name}: {each.words}"))
+            found.append(Notice("stop", short, of_age=False))
+        for each in stock.notices_of(lot, today(), house()):
+            if each.of_age and each.grave == "stop":
+                continue  # the sheet's own warnings say it already
+            if each.of_age or not short:
+                found.append(Notice("caution", f"{line.name}: {each.words}", each.of_age))
     return tuple(found)
 
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 import uuid
 from dataclasses import dataclass
 
@@ -10,13 +9,12 @@ from flask import Blueprint, abort, redirect, render_template, request, url_for
 from flask_wtf import FlaskForm
 
 from openpail.craft.errors import CraftError
-from openpail.craft.figure import Figure, replay
-from openpail.craft.house import House
 from openpail.craft.milk import TREATMENTS
 from openpail.craft.plan import forwards
 from openpail.craft.products import KIND_WORDS
 from openpail.craft.safety import DEFERRAL
 from openpail.craft.swap import Swap, may_be_asked, stand_in
+from openpail.craft.tries import ranges
 from openpail.formats import recipe_file
 from openpail.records.bench import actions as benches
 from openpail.records.dairy import actions as dairies
@@ -94,7 +92,7 @@ def _shown(asked: Asked, worked: Worked) -> dict[str, object]:
         "kind_words": KIND_WORDS,
         "treatments": TREATMENTS,
         "stands_in": _stands_in(worked),
-        "sliders": _sliders(worked, house()),
+        "sliders": _sliders(worked),
     }
 
 
@@ -128,47 +126,22 @@ class Slider:
     plan: str
 
 
-def _sliders(worked: Worked, house: House) -> dict[str, Slider]:
-    """Warmth and pH at renneting, rennet, calcium chloride: by what they move."""
-    recipe, sheet = worked.recipe, worked.sheet
-    if not recipe.renneting_c:
-        return {}
+def _sliders(worked: Worked) -> dict[str, Slider]:
+    """What may be tried, in the dairy's units."""
     found: dict[str, Slider] = {}
-    cold, hot, there_c = (
-        show.degrees(each, 1).split()[0] for each in (20.0, 45.0, recipe.renneting_c)
-    )
-    found["at"] = _slider("at", "Rennet at", show.degree_sign(), cold, hot, "0.5", there_c)
-    low, high = house.number("rennet.ph_low"), house.number("rennet.ph_high")
-    there = worked.job.milk.ph
-    ph = there.value - recipe.ripening_ph_drop if there else 6.55
-    found["ph"] = _slider("ph", "pH then", "", f"{low:g}", f"{high:g}", "0.01", f"{ph:.2f}")
-    for line in sheet.lines if sheet else ():
-        if line.kind in ("rennet", "calcium") and line.key in ("rennet", "calcium"):
-            plan = _planned(line.figure)
-            most = 2 * plan
-            if line.kind == "calcium":
-                per_unit = line.active.value / line.figure.value if line.figure.value else 0.0
-                most = house.number("calcium.ceiling") * worked.job.milk.numbers.mass_kg
-                most = most / per_unit if per_unit else 10.0
-            step = 10 ** round(math.log10(max(most, 0.01)) - 2)
-            words = KIND_WORDS[line.kind].capitalize()
-            most = math.floor(most / step) * step
-            found[line.key] = _slider(f"own-{line.key}", words, line.figure.unit, "0",
-                                      f"{most:.3g}", f"{step:g}", show.number(plan))  # fmt: skip
+    for name, each in ranges(worked.job, worked.sheet).items():
+        low, high = f"{each.low:g}", f"{each.high:.3g}"
+        plan, unit = show.number(each.plan), each.unit
+        if name == "at":
+            low, high, plan = (
+                show.degrees(celsius, 1).split()[0] for celsius in (each.low, each.high, each.plan)
+            )
+            unit = show.degree_sign()
+        elif name == "ph":
+            plan, unit = f"{each.plan:.2f}", ""
+        value = request.values.get(name, "").strip() or plan
+        found[name] = Slider(name, each.words, unit, low, high, f"{each.step:g}", value, plan)
     return found
-
-
-def _slider(name: str, words: str, unit: str, low: str, high: str, step: str,
-            plan: str) -> Slider:  # fmt: skip
-    value = request.values.get(name, "").strip() or plan
-    return Slider(name, words, unit, low, high, step, value, plan)
-
-
-def _planned(figure: Figure) -> float:
-    """What was worked out before the maker overruled it."""
-    last = figure.because[-1]
-    mine = last.op == "choose" and last.source == "the maker"
-    return replay(figure.because[:-1]) if mine else figure.value
 
 
 @blueprint.get("/sheet/figures")

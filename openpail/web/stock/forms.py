@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from decimal import Decimal
 from typing import Any
 
+from flask import g
 from flask_wtf import FlaskForm
 from wtforms import BooleanField, DateField, SelectField, StringField, TextAreaField
 from wtforms.validators import Length, Optional
@@ -124,9 +125,9 @@ def amount_in(text: str, unit: str) -> float | None:
     if not text:
         return None
     if unit == "mL":
-        return 1000 * parse_amount(text, "volume", default="mL").base
+        return 1000 * parse_amount(text, "volume", g.dairy.volume_system, "mL").base
     if unit == "g":
-        return 1000 * parse_amount(text, "mass", default="g").base
+        return 1000 * parse_amount(text, "mass", g.dairy.volume_system, "g").base
     return parse_number(text.lower().removesuffix(f"{unit}s").removesuffix(unit))
 
 
