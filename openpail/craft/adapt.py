@@ -24,6 +24,7 @@ from openpail.craft.doses import (
     salt_in_milk,
     salt_on_curd,
 )
+from openpail.craft.errors import NotPossible
 from openpail.craft.figure import Figure, Step, replay
 from openpail.craft.job import Job
 from openpail.craft.lines import colour_words, line_of, top_line
@@ -47,6 +48,7 @@ def adapt(job: Job) -> Sheet:
     Source: the rules of calcium, culture, rennet, acid, yields; spread by central differences.
     """
     check_bottles(job)
+    _check_whey(job)
     frame = _frame(job)
     worked = _work_out(job, job.milk.numbers, frame)
     about_usual = _with_usual_ph(job)
@@ -55,6 +57,18 @@ def adapt(job: Job) -> Sheet:
         _input_sds(job),
     )
     return _write_up(job, frame, worked, deviations, _most_useful(job, worked, parts))
+
+
+def _check_whey(job: Job) -> None:
+    """Whey for a whey cheese and milk for every other."""
+    whey = job.milk.numbers.casein_pct < job.house.number("whey.most_casein")
+    if job.recipe.family == "whey" and not whey:
+        raise NotPossible(
+            f"{job.recipe.name} is made from whey, and this is milk. Keep the whey of a make, at "
+            "the vat, and choose that."
+        )
+    if job.recipe.family != "whey" and whey:
+        raise NotPossible(f"This is whey: it holds no curd for {job.recipe.name}.")
 
 
 def _input_sds(job: Job) -> dict[str, float]:

@@ -13,6 +13,7 @@ from openpail.craft.figure import Figure, Step, replay
 from openpail.craft.job import Job
 from openpail.craft.products import Product, calcium_solution_ml, rennet_strength
 from openpail.craft.recipe import Ingredient
+from openpail.craft.yields import NO_RENNET_FAMILIES
 
 
 @dataclass(frozen=True, slots=True)
@@ -296,7 +297,7 @@ def salt_on_curd(job: Job, ingredient: Ingredient, cheese: Figure) -> Figure:
     """Grams for the curd that a cheese comes from. Parameters: cheese, kg. Source: house value."""
     house, key = job.house, "yield.curd_before_press"
     figure = Figure.start("cheese expected", cheese.value, "kg", rests_on_assumed=True)
-    if job.recipe.family not in yields.ACID_HEAT:
+    if job.recipe.family not in NO_RENNET_FAMILIES:
         figure = figure.times(
             "curd before the press", house.number(key), source=house.source(key), house_key=key
         )

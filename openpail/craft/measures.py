@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import cache
 from itertools import combinations_with_replacement
 
-from openpail.craft.errors import OutOfRange
+from openpail.craft.errors import OutOfRange, Unknown
 from openpail.craft.house import House
 from openpail.craft.job import Ways
 from openpail.craft.products import Product, g_per_tsp
-from openpail.craft.units import TEASPOON_ML
+from openpail.craft.units import TEASPOON_ML, System, parse_amount, parse_number
 
 SPOONS: tuple[tuple[str, float], ...] = (
     ("1 tbsp", 3.0),
@@ -173,3 +174,28 @@ def _words(spoons: Sequence[tuple[str, float]], chosen: tuple[int, ...], dropped
     if dropped:
         parts.append(f"{dropped} drop{'s' if dropped > 1 else ''}")
     return " + ".join(parts)
+
+
+def in_its_unit(text: str, bottle: Product, house: House, system: System = "metric") -> float:
+    """An amount of a product as typed, in the unit its doses are measured in.
+
+    Parameters: text like "1/4 tsp", "5 mL", "2 tablets", "0.6"; bottle; house, for what a level
+    teaspoon weighs; system, for bare cups and ounces.
+    Raises: Unknown for nonsense, and for spoons of what nobody has weighed. Source: house value.
+    """
+    words, unit = text.strip().lower(), bottle.unit
+    if bottle.in_pieces:
+        return parse_number(re.sub(rf"\s*{unit}s?$", "", words))
+    try:
+        volume = parse_amount(text, "volume", system, "mL" if unit == "mL" else "")
+    except Unknown as not_a_volume:
+        if unit == "mL":
+            raise Unknown(f"“{text.strip()}”: {bottle.name} is measured by volume, like 5 mL or "
+                          "1 tsp.") from not_a_volume  # fmt: skip
+        return round(1000 * parse_amount(text, "mass", system, "g").base, 9)
+    if unit == "mL":
+        return round(1000 * volume.base, 9)
+    per_tsp = g_per_tsp(bottle, house)
+    if per_tsp is None:
+        raise Unknown(f"“{text.strip()}”: {bottle.name} is weighed; nobody knows its spoon.")
+    return round(1000 * volume.base / TEASPOON_ML * per_tsp, 9)

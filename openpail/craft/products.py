@@ -9,7 +9,9 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Literal, get_args
+from typing import Annotated, Literal, get_args
+
+from annotated_types import Ge, Gt, Le
 
 from openpail.craft.errors import NotPossible, OutOfRange
 from openpail.craft.figure import Step
@@ -27,6 +29,9 @@ Salt = Literal["anhydrous", "dihydrate", "hexahydrate"]
 Per = Literal["w/v", "w/w", "dry"]
 Kept = Literal["fridge", "freezer", "room"]
 Scale = Literal["imcu", "soxhlet"]
+Strength = Annotated[float, Gt(0), Le(1_000_000)]
+Size = Annotated[float, Gt(0), Le(100_000)]
+Months = Annotated[float, Ge(0), Le(600)]
 
 KINDS: tuple[Kind, ...] = get_args(Kind)
 KIND_WORDS: Mapping[str, str] = {
@@ -103,20 +108,20 @@ class Product:
 
     kind: Kind
     name: str
-    strength: float | None = None
+    strength: Strength | None = None
     counts: Salt = "dihydrate"
     per: Per = "w/v"
-    g_per_tsp: float | None = None
+    g_per_tsp: Size | None = None
     kept: Kept = "fridge"
-    months_open: float = 0.0
-    months_past: float = 0.0
+    months_open: Months = 0.0
+    months_past: Months = 0.0
     bought: bool = True
     sort: str = ""
     form: Form = ""
     scale: Scale = "imcu"
-    serves_l: float | None = None
-    size_ml: float | None = None
-    months_shut: float = 0.0
+    serves_l: Size | None = None
+    size_ml: Size | None = None
+    months_shut: Months = 0.0
     unfit: str = ""
     raw: bool = False
     lot: str = ""

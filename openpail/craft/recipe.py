@@ -6,13 +6,15 @@ These dataclasses are the open format too: `formats.recipe_file` reads and write
 from __future__ import annotations
 
 from dataclasses import dataclass
-from typing import Literal
+from typing import Annotated, Literal
 
-from openpail.craft.blend import Share, VatMilk
+from annotated_types import Ge, Le, MinLen
+
+from openpail.craft.blend import Pour, VatMilk, pour
 from openpail.craft.density import mass_of
 from openpail.craft.errors import Unknown
 from openpail.craft.house import House
-from openpail.craft.milk import Breed, MilkTest, Treatment, species_of
+from openpail.craft.milk import Breed, MilkTest, Species, Treatment, species_of
 from openpail.craft.products import Product
 from openpail.craft.slip import composition
 
@@ -30,18 +32,33 @@ Basis = Literal["batch", "percent_of_curd", "percent_of_milk"]
 Clock = Literal["fixed", "flocculation", "cut"]
 RatioBy = Literal["volume", "mass", "casein"]
 Asks = Literal["temperature", "ph", "flocks", "weight"]
+Matters = Literal["daily", "weekly", "once"]
+
+# The ranges are what a recipe may say at all, so that no rule ever meets a number it was not made
+# for; what is usual is `sense`'s matter.
+Key = Annotated[str, MinLen(1)]
+Litres = Annotated[float, Ge(0.05), Le(10_000)]
+Amount = Annotated[float, Ge(0), Le(100_000)]
+Minutes = Annotated[float, Ge(0), Le(20_160)]
+Measured = Annotated[float, Ge(-30), Le(120)]
+Share01 = Annotated[float, Ge(0), Le(1)]
+Days = Annotated[int, Ge(0), Le(5_000)]
 
 
 @dataclass(frozen=True, slots=True)
 class ReferencePart:
-    """One milk the recipe was written for: litres at 20 °C, and its test if it says one."""
+    """One milk the recipe was written for: litres at 20 °C, and its test if it says one.
+
+    stream: "whey" for what ran off a make.
+    """
 
     breed: Breed
     treatment: Treatment
-    volume_l: float
+    volume_l: Litres
+    stream: Literal["milk", "whey"] = "milk"
     homogenised: bool = False
-    fat_pct: float | None = None
-    protein_pct: float | None = None
+    fat_pct: Annotated[float, Ge(0), Le(60)] | None = None
+    protein_pct: Annotated[float, Ge(0.5), Le(12)] | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,16 +66,16 @@ class RatioRule:
     """Shares the recipe holds to: species, least and most share (0–1), by what."""
 
     by: RatioBy
-    shares: tuple[tuple[str, float, float], ...]
+    shares: tuple[tuple[Species, Share01, Share01], ...]
 
 
 @dataclass(frozen=True, slots=True)
 class Ingredient:
     """What goes in, as written: an amount in a unit for the reference batch, or a per cent."""
 
-    key: str
+    key: Key
     product: Product
-    amount: float
+    amount: Amount
     unit: str
     basis: Basis = "batch"
     acid: str = ""
@@ -69,9 +86,9 @@ class Ingredient:
 class Band:
     """A target with its allowed band, in the unit that its place names (°C or pH)."""
 
-    target: float
-    low: float
-    high: float
+    target: Measured
+    low: Measured
+    high: Measured
 
 
 @dataclass(frozen=True, slots=True)
@@ -83,11 +100,11 @@ class RecipeStep:
     all); leave, how long it may be left and what happens then; sign, what to look for.
     """
 
-    key: str
+    key: Key
     kind: StepKind
     title: str
-    minutes: float
-    hands_on_minutes: float
+    minutes: Minutes
+    hands_on_minutes: Minutes
     words: str = ""
     clock: Clock = "fixed"
     celsius: Band | None = None
@@ -96,9 +113,9 @@ class RecipeStep:
     sign: str = ""
     goes_wrong: str = ""
     leave: str = ""
-    may_stretch_minutes: float = 0.0
-    cut_mm: float | None = None
-    load_kg: float | None = None
+    may_stretch_minutes: Minutes = 0.0
+    cut_mm: Annotated[float, Ge(1), Le(150)] | None = None
+    load_kg: Annotated[float, Ge(0), Le(1_000)] | None = None
     asks: tuple[Asks, ...] = ()
 
 
@@ -106,21 +123,21 @@ class RecipeStep:
 class Care:
     """A care during ripening: what, every so many days, from a day of its stage on."""
 
-    key: str
+    key: Key
     words: str
-    every_days: int
-    from_day: int = 0
-    matters: Literal["daily", "weekly", "once"] = "daily"
+    every_days: Annotated[int, Ge(1), Le(1_000)]
+    from_day: Days = 0
+    matters: Matters = "daily"
 
 
 @dataclass(frozen=True, slots=True)
 class Stage:
     """A stage of ripening: place, °C and humidity bands, days, cares, and its end sign."""
 
-    key: str
+    key: Key
     place: str
     celsius: Band
-    days: int
+    days: Days
     cares: tuple[Care, ...]
     ends_when: str
     humidity_pct: Band | None = None
@@ -130,19 +147,19 @@ class Stage:
 class Recipe:
     """A whole recipe, complete enough to make a cheese from and eat it."""
 
-    key: str
-    name: str
+    key: Key
+    name: Annotated[str, MinLen(1)]
     family: Family
     words: str
     reference: tuple[ReferencePart, ...]
     ingredients: tuple[Ingredient, ...]
     steps: tuple[RecipeStep, ...]
     stages: tuple[Stage, ...]
-    eat_by_days: int
-    renneting_c: float | None = None
-    ripening_ph_drop: float = 0.0
-    cut_multiplier: float | None = None
-    acid_target_ph: float | None = None
+    eat_by_days: Days
+    renneting_c: Annotated[float, Ge(10), Le(45)] | None = None
+    ripening_ph_drop: Annotated[float, Ge(0), Le(2.5)] = 0.0
+    cut_multiplier: Annotated[float, Ge(1), Le(10)] | None = None
+    acid_target_ph: Annotated[float, Ge(4), Le(6.6)] | None = None
     ratio: RatioRule | None = None
     ready_words: str = ""
     other_milks: str = ""
@@ -174,25 +191,23 @@ class Recipe:
         return next((each for each in self.ingredients if each.product.kind == kind), None)
 
 
+def reference_pours(recipe: Recipe, house: House) -> tuple[Pour, ...]:
+    """The milk that a recipe was written for, as if it were poured. Source: species table."""
+    return tuple(as_pour(part, house) for part in recipe.reference)
+
+
+def as_pour(part: ReferencePart, house: House) -> Pour:
+    """One part of a reference milk, as if it were poured. Source: species table."""
+    test = MilkTest(part.fat_pct, part.protein_pct, "true" if part.protein_pct else "unknown")
+    milk = composition(part.breed, test, house, kind=part.stream)
+    mass = mass_of(part.volume_l, 20.0, milk)
+    return Pour(part.breed, part.breed, part.treatment, mass, milk, part.homogenised,
+                litres=part.volume_l)  # fmt: skip
+
+
 def reference_milk(recipe: Recipe, house: House) -> VatMilk:
     """The milk a recipe was written for, in the numbers the dose rules read.
 
     Parameters: recipe; house, for what the recipe does not say. Source: species table.
     """
-    return VatMilk(tuple(_reference_share(part, house) for part in recipe.reference))
-
-
-def _reference_share(part: ReferencePart, house: House) -> Share:
-    test = MilkTest(part.fat_pct, part.protein_pct, "true" if part.protein_pct else "unknown")
-    milk = composition(part.breed, test, house)
-    return Share(
-        species_of(part.breed),
-        part.treatment,
-        part.homogenised,
-        False,
-        0.0,
-        mass_of(part.volume_l, 20.0, milk).value,
-        milk.fat.value,
-        milk.protein.value,
-        milk.casein.value,
-    )
+    return pour(reference_pours(recipe, house), house).numbers

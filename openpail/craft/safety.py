@@ -17,7 +17,7 @@ from openpail.craft.fitness import Fitness
 from openpail.craft.house import House, shipped
 from openpail.craft.products import Product
 from openpail.craft.recipe import Recipe
-from openpail.craft.yields import ACID_HEAT, family_mffb
+from openpail.craft.yields import ACID_HEAT, NO_RENNET_FAMILIES, family_mffb
 
 Level = Literal["stop", "strong caution", "caution", "note"]
 LEVELS: tuple[Level, ...] = ("stop", "strong caution", "caution", "note")
@@ -28,11 +28,11 @@ DEFERRAL = (
 )
 SOFT_MFFB = 67.0
 RAW_DAYS = 60
+HEATED_C = 72.0
 _FRESH_OR_SOFT = frozenset(
     {"bloomy", "blue", "washed_rind", "lactic", "whey", "acid_heat_soft", "acid_heat_pressed"}
 )
 _SOFT_WHEN_RAW = _FRESH_OR_SOFT - ACID_HEAT - {"blue"}
-NO_RENNET_FAMILIES = ACID_HEAT | {"whey"}
 
 
 @dataclass(frozen=True, slots=True)
@@ -102,7 +102,7 @@ def _raw(
     recipe: Recipe, milk: Blend, made_on: date, house: House, products: Iterable[Product]
 ) -> Iterable[Caution]:
     jar = next((product for product in products if product.raw), None)
-    if not (milk.numbers.is_raw or jar) or recipe.family in ACID_HEAT:
+    if not (milk.numbers.is_raw or jar) or _boiled(recipe):
         return
     if jar and not milk.numbers.is_raw:
         yield Caution(
@@ -137,6 +137,12 @@ def _raw(
         "status (brucellosis, tuberculosis, Q fever). "
         f"{RAW_DAYS} days at 1.7 °C or above: {day:%-d %b}, the date only.",
     )
+
+
+def _boiled(recipe: Recipe) -> bool:
+    """Acid and heat, and whey cheese, when the recipe heats it as milk is heated to be safe."""
+    hot = any(step.celsius and step.celsius.low >= HEATED_C for step in recipe.steps)
+    return recipe.family in ACID_HEAT or (recipe.family == "whey" and hot)
 
 
 _HELD_WARM = ("stretched_quick", "grilling")

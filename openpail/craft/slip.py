@@ -26,7 +26,10 @@ from openpail.craft.milk import (
 
 
 class HerdMean(NamedTuple):
-    """A herd's own running mean of one part, its spread, and of how many tests."""
+    """A herd's own running mean of one part, its spread, and of how many tests.
+
+    Of whey it is what its make left in it: a mean of no tests.
+    """
 
     value: float
     sd: float
@@ -96,7 +99,7 @@ def _check_sums(test: MilkTest) -> None:
 
 STREAMS: Mapping[str, str] = {
     "cream": "cream", "skim": "skim milk", "powder": "skim-milk powder",
-    "evaporated": "evaporated milk",
+    "evaporated": "evaporated milk", "whey": "whey",
 }  # fmt: skip
 
 
@@ -138,7 +141,7 @@ def _composition(
     breed: Breed, test: MilkTest, house: House, herd: tuple[tuple[str, HerdMean], ...], kind: str
 ) -> Composition:
     check_test(test, kind)
-    of = _Of(breed, house, dict(herd) if kind == "milk" else NO_HERD, kind)
+    of = _Of(breed, house, dict(herd) if kind in ("milk", "whey") else NO_HERD, kind)
     fat = _fat(of, test)
     protein = _protein(of, test)
     casein = _casein(of, test, protein)
@@ -166,6 +169,10 @@ def _both(a: Figure, b: Figure) -> float:
 def _usual(of: _Of, part: str, sd: float) -> Figure:
     """The herd's own mean, or the species table."""
     mean, house = of.herd.get(part), of.house
+    if mean and not mean.tests:
+        label = f"{part} that its make left in it"
+        return Figure.start(label, mean.value, "%", "worked out", sd=mean.sd,
+                            rests_on_assumed=True)  # fmt: skip
     if mean:
         label = f"{part}, the herd’s mean of {mean.tests} tests"
         return Figure.start(label, mean.value, "%", "assumed", source="the herd", sd=mean.sd)

@@ -217,6 +217,40 @@ def parse_amount(
     return Amount(shown, total / first.in_base, first)
 
 
+_LENGTHS = {"min": 1.0, "h": 60.0, "d": 1440.0, "w": 10080.0}
+_LENGTH = re.compile(
+    rf"({_NUMBER})\s*(minutes?|mins?|hours?|hrs?|h|days?|d|weeks?|wks?|w|months?|m)?(?![a-z])\s*(?:and\b|,)?\s*"
+)
+
+
+def parse_minutes(text: str, default: str = "min") -> float:
+    """Read a length of time as typed: "45", "1 h 20", "1 1/2 hours", "10 days", "2 months".
+
+    Parameters: text; default, what a bare first number means (min, h, d or w). After hours a
+    bare number is minutes, after days hours; a month is 30 days.
+    Returns: minutes. Raises: Unknown, Ambiguous as `parse_number`, OutOfRange under 0.
+    Source: derivation.
+    """
+    shown = text.strip()
+    plain, at, total, before = _spell_fractions(shown).lower(), 0, 0.0, ""
+    while at < len(plain):
+        match = _LENGTH.match(plain, at)
+        if not match:
+            raise Unknown(f"“{shown}” is not a length of time. Write it like 45 min or 1 h 20.")
+        word = match[2] or {"": default, "h": "min", "d": "h"}.get(before, "?")
+        if word == "?":
+            raise Unknown(f"“{shown}”: say what the second number counts.")
+        in_months = word.startswith("month")
+        unit = "min" if word in ("min", "m") or word[:3] == "min" else word[0]
+        total += _number(match[1], shown) * (43_200.0 if in_months else _LENGTHS[unit])
+        before, at = unit, match.end()
+    if not plain:
+        raise Unknown("Nothing is written here yet.")
+    if total < 0:
+        raise OutOfRange(f"“{shown}” is less than nothing.")
+    return total
+
+
 def _spell_fractions(text: str) -> str:
     plain = text.strip().replace("−", "-").replace("\u00a0", " ").replace("⁄", "/")
     for sign, spelt in _VULGAR.items():

@@ -8,6 +8,7 @@ from openpail.craft.house import House, shipped
 
 CHEDDAR_FORM = frozenset({"cheddared", "stirred_curd"})
 ACID_HEAT = frozenset({"acid_heat_soft", "acid_heat_pressed"})
+NO_RENNET_FAMILIES = ACID_HEAT | {"whey"}
 
 
 def check_family(family: str) -> None:
@@ -18,6 +19,8 @@ def check_family(family: str) -> None:
 
 def moisture(family: str, house: House) -> float:
     """Usual moisture of a family, a fraction. Raises Unknown. Source: house value."""
+    if family == "whey":
+        return house.number("whey.moisture")
     check_family(family)
     return house.number(f"yield.{family}.moisture")
 
@@ -53,10 +56,13 @@ def per_100kg(
     """Expected cheese from 100 kg of milk, kg.
 
     Parameters: family; fat and casein of the milk, % w/w; house; moisture_fraction 0.2–0.9,
-    None for the family's usual; whey_protein_pct of the milk for acid-and-heat families.
+    None for the family's usual; whey_protein_pct of the milk for acid-and-heat families, of the
+    whey for whey cheese.
     Returns: the yield with its spread. Raises: OutOfRange, Unknown.
     Source: Van Slyke & Price form; family factors, house value.
     """
+    if family == "whey":
+        return _of_whey(whey_protein_pct, fat, house)
     water = moisture(family, house) if moisture_fraction is None else moisture_fraction
     if not 0.2 <= water <= 0.9:
         raise OutOfRange(f"A cheese of {100 * water:.0f} % moisture is not one we know.")
@@ -111,6 +117,47 @@ def family_mffb(family: str, fat_pct: float, casein_pct: float, house: House) ->
     return moisture_on_fat_free(100 * water, 100 * fat)
 
 
+def _of_whey(whey_protein_pct: float, fat: Figure, house: House) -> Figure:
+    water = house.number("whey.moisture")
+    figure = Figure.start("protein of the whey", whey_protein_pct, "kg",
+                          rests_on_assumed=fat.rests_on_assumed)  # fmt: skip
+    key = "yield.whey_protein"
+    figure = figure.times("caught by acid and heat", house.number(key), source=house.source(key),
+                          house_key=key)  # fmt: skip
+    key = "whey.fat_counts"
+    figure = figure.plus("fat of the whey that comes with it", house.number(key) * fat.value, "kg",
+                         source=house.source(key), house_key=key)  # fmt: skip
+    key = "whey.others"
+    figure = figure.plus("other solids", house.number(key), "kg", source=house.source(key),
+                         house_key=key)  # fmt: skip
+    figure = figure.times(f"the cheese is {100 * water:.0f} % water", 1 / (1 - water),
+                          source=house.source("whey.moisture"), house_key="whey.moisture")  # fmt: skip
+    return figure.give_or_take(house.number("yield.band") * figure.value)
+
+
+def left_in_whey(
+    family: str, fat_pct: float, casein_pct: float, protein_pct: float, milk_kg: float,
+    cheese_kg: float, house: House,
+) -> tuple[float, float, float, float]:  # fmt: skip
+    """What a make leaves in its whey: kg of whey, and its fat, protein and casein, % w/w.
+
+    Parameters: family; the milk's fat, casein and true protein, % w/w; milk_kg and cheese_kg of
+    the make, the cheese lighter than the milk; house.
+    Raises: OutOfRange, Unknown. Source: mass balance; fat kept, house value.
+    """
+    whey_kg = milk_kg - cheese_kg
+    if whey_kg <= 0:
+        raise OutOfRange("There is no whey when the cheese weighs what the milk did.")
+    check_family(family)
+    each = milk_kg / whey_kg
+    fat = (1 - house.number(f"yield.{family}.rf")) * fat_pct * each
+    casein = house.number("stream.whey.casein")
+    protein = max(0.0, protein_pct - casein_pct) * each
+    if family in ACID_HEAT:
+        protein *= 1 - house.number("yield.whey_protein")
+    return whey_kg, fat, protein + casein, casein
+
+
 def whey_cheese_per_100kg(whey_protein_pct: float, whey_fat_pct: float, house: House) -> float:
     """Whey cheese to expect from 100 kg of whey, kg.
 
@@ -119,9 +166,4 @@ def whey_cheese_per_100kg(whey_protein_pct: float, whey_fat_pct: float, house: H
     """
     if not (0 <= whey_protein_pct <= 5 and 0 <= whey_fat_pct <= 5):
         raise OutOfRange("Whey holds 0 to 5 % protein and 0 to 5 % fat.")
-    solids = (
-        house.number("yield.whey_protein") * whey_protein_pct
-        + house.number("whey.fat_counts") * whey_fat_pct
-        + house.number("whey.others")
-    )
-    return solids / (1 - house.number("whey.moisture"))
+    return _of_whey(whey_protein_pct, Figure.start("fat", whey_fat_pct, "%"), house).value

@@ -16,7 +16,7 @@ from openpail.craft.house import House
 from openpail.craft.job import Job
 from openpail.craft.milk import Breed, MilkTest, Treatment
 from openpail.craft.plan import forwards
-from openpail.craft.recipe import Recipe
+from openpail.craft.recipe import Recipe, reference_pours
 from openpail.craft.slip import composition
 from openpail.formats.recipe_file import library
 
@@ -75,11 +75,7 @@ def _plain(value: float) -> str:
 
 def library_row(recipe: Recipe, house: House) -> str:
     """A shipped recipe in one line: milk, doses for 10 kg, set, warmest, salt, yield, cave."""
-    pours = []
-    for part in recipe.reference:
-        made_of = composition(part.breed, MilkTest(part.fat_pct, part.protein_pct), house)
-        mass = mass_of(part.volume_l, 20.0, made_of)
-        pours.append(Pour(part.breed, part.breed, part.treatment, mass, made_of, part.homogenised))
+    pours = reference_pours(recipe, house)
     sheet = adapt(Job(recipe, pour(pours, house), house))
     kg = sum(each.mass.value for each in pours)
     for_10_kg = ", ".join(
@@ -94,6 +90,7 @@ def library_row(recipe: Recipe, house: House) -> str:
     warm = [step.celsius.target for step in recipe.steps if step.celsius]
     caves = "; ".join(f"{stage.days} d {stage.celsius.target:g} °C" for stage in recipe.stages)
     milk = " + ".join(f"{part.volume_l:g} L {part.treatment} {part.breed.replace('_', ' ')}"
+                      f"{' whey' if part.stream == 'whey' else ''}"
                       for part in recipe.reference)  # fmt: skip
     return (
         f"| {recipe.name} | {recipe.family.replace('_', ' ')} | {milk} | {for_10_kg} | "

@@ -15,16 +15,18 @@ from openpail.craft.density import RICH_PCT, mass_of
 from openpail.craft.errors import NotPossible, OutOfRange
 from openpail.craft.fitness import Holding
 from openpail.craft.house import House
-from openpail.craft.milk import Breed, Composition, MilkTest, Treatment
+from openpail.craft.milk import RAW_CLASS, Breed, Composition, MilkTest, Treatment
 from openpail.craft.slip import composition
 from openpail.craft.units import Amount
 from openpail.records.dairy.actions import next_number
 from openpail.records.dairy.models import Dairy
 from openpail.records.errors import NotHere, RecordError
+from openpail.records.makes.models import Make, MakeMilk
 from openpail.records.milk.models import USES, Herd, MilkLot, MilkUse, Task
 from openpail.records.milk.slips import add_test, kg_of, left_l, means_of
 
 _NOTHING_KG = 0.01
+_WHEY_KG_PER_L = 1.025
 
 
 @dataclass(frozen=True, slots=True)
@@ -253,6 +255,52 @@ def keep_cream(
     session.add(cream)
     session.flush()
     return cream
+
+
+def keep_whey(
+    session: Session,
+    dairy: Dairy,
+    make: Make,
+    litres: float,
+    made_of: dict[str, float],
+    now: datetime,
+    person_id: uuid.UUID | None = None,
+) -> MilkLot:
+    """The whey of a make is a lot of its own, warm, aged from now.
+
+    Parameters: litres as measured; made_of, what the make left in it, % w/w by part.
+    Raises: RecordError for none, or for more than the make's milk with what was added.
+    """
+    poured = session.scalars(
+        select(MakeMilk).where(MakeMilk.dairy_id == dairy.id, MakeMilk.make_id == make.id)
+    ).all()
+    most = 2 * sum(part.volume_l for part in poured)
+    if not 0 < litres <= most:
+        raise RecordError(f"Write how much whey there is, up to {most:.0f} L.", "litres")
+    first = max(poured, key=lambda part: part.mass_kg)
+    milk = session.get_one(MilkLot, (dairy.id, first.lot_id))
+    lots = [session.get_one(MilkLot, (dairy.id, part.lot_id)) for part in poured]
+    raw = next((lot.treatment for lot in lots if lot.treatment in RAW_CLASS), milk.treatment)
+    weight = litres * _WHEY_KG_PER_L
+    whey = MilkLot(
+        dairy_id=dairy.id, id=uuid.uuid4(), number=next_number(session, dairy, "lot"),
+        name=f"Whey of make {make.number}", kind="whey", breed=milk.breed, treatment=raw,
+        homogenised=False, frozen=False, bought=False, stage="", container="",
+        typed=f"{litres:g} L", typed_unit="L", celsius=None, volume_l=litres, mass_kg=weight,
+        left_kg=weight, collected_at=now, holding="warm", off_smell=False,
+        colostrum_or_sick=any(lot.colostrum_or_sick for lot in lots),
+        withdrawal=any(lot.withdrawal for lot in lots), person_id=person_id, created_at=now,
+        make_id=make.id, made_of=made_of, tests=[], uses=[],
+    )  # fmt: skip
+    session.add(whey)
+    session.flush()
+    return whey
+
+
+def whey_of(session: Session, dairy: Dairy, make: Make) -> MilkLot | None:
+    """The whey that was kept of a make, None when none was."""
+    query = select(MilkLot).where(MilkLot.dairy_id == dairy.id, MilkLot.make_id == make.id)
+    return session.scalars(query.order_by(MilkLot.created_at)).first()
 
 
 def waiting(session: Session, dairy: Dairy) -> list[MilkLot]:

@@ -30,14 +30,18 @@ class Herd(Base, OfDairy):
 class MilkLot(Base, OfDairy):
     """A lot of milk: amounts in kg and L, and what was typed with its temperature.
 
-    mass_kg is left_kg and all that went into makes (make_milk) or elsewhere (milk_use).
+    mass_kg is left_kg and all that went into makes (make_milk) or elsewhere (milk_use). Whey is
+    a lot too: of the make it ran off, made_of what that make's milk left in it (%).
     """
 
     __tablename__ = "milk_lot"
     __table_args__ = (
         within_dairy("herd_id", "herd"),
         CheckConstraint("volume_l > 0 and mass_kg > 0 and left_kg >= -1e-9", name="amounts"),
-        CheckConstraint("kind in ('milk', 'cream', 'skim', 'powder', 'evaporated')", name="kind"),
+        CheckConstraint(
+            "kind in ('milk', 'cream', 'skim', 'powder', 'evaporated', 'whey')", name="kind"
+        ),
+        within_dairy("make_id", "make"),
         CheckConstraint("stage in ('', 'early', 'mid', 'late')", name="stage"),
         Index("ix_milk_lot_dairy_id_left", "dairy_id", "collected_at"),
     )
@@ -64,6 +68,8 @@ class MilkLot(Base, OfDairy):
     left_kg: Mapped[float]
     collected_at: Mapped[datetime]
     holding: Mapped[str] = mapped_column(default="cold")
+    make_id: Mapped[uuid.UUID | None]
+    made_of: Mapped[Json | None]
     off_smell: Mapped[bool] = mapped_column(default=False)
     colostrum_or_sick: Mapped[bool] = mapped_column(default=False)
     withdrawal: Mapped[bool] = mapped_column(default=False)

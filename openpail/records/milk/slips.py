@@ -20,7 +20,7 @@ from openpail.craft.herd import DatedTest, running_means
 from openpail.craft.house import House
 from openpail.craft.milk import BREEDS, Composition, MilkTest, species_of
 from openpail.craft.slip import Herd as Means
-from openpail.craft.slip import check_test, composition
+from openpail.craft.slip import HerdMean, check_test, composition
 from openpail.craft.standardise import Stream, skimmings
 from openpail.records.dairy.models import Dairy
 from openpail.records.errors import NotHere, RecordError
@@ -186,7 +186,12 @@ def known(session: Session, dairy: Dairy, now: datetime, house: House) -> Known:
 
 
 def composition_of(lot: MilkLot, house: House, herd_means: Means) -> Composition:
-    """What the lot is made of, as craft works it out."""
+    """What the lot is made of, as craft works it out; of whey, what its make left in it."""
+    if lot.made_of:
+        spread = house.number("stream.whey.protein_sd"), house.number("stream.whey.fat_sd")
+        herd_means = {
+            part: HerdMean(value, spread[part == "fat"], 0) for part, value in lot.made_of.items()
+        }
     return composition(lot.breed, slip_of(lot), house, herd_means, lot.kind)  # type: ignore[arg-type]
 
 

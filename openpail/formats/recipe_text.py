@@ -1,0 +1,538 @@
+"""A recipe in plain lines, as people write them down, read line by line.
+
+Nothing is guessed silently: each line comes back with what was understood of it, or with why it
+was not; what was taken for granted is told.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from dataclasses import dataclass, field, replace
+from typing import Any
+
+from openpail.craft.errors import CraftError, Unknown
+from openpail.craft.house import House, shipped
+from openpail.craft.measures import in_its_unit
+from openpail.craft.products import Product
+from openpail.craft.recipe import (
+    Band,
+    Care,
+    Family,
+    Ingredient,
+    Recipe,
+    RecipeStep,
+    ReferencePart,
+    Stage,
+)
+from openpail.craft.units import System, parse_amount, parse_minutes, parse_number, to_celsius
+from openpail.formats.recipe_words import (
+    BREED_WORDS,
+    FAMILIES,
+    SPIRITS,
+    TREATMENT_WORDS,
+    USUAL_MINUTES,
+    kind_of_step,
+    kind_of_thing,
+)
+
+MOST_LINES = 600
+_NUM = r"\d+\s+\d+/\d+|\d+/\d+|\d*[.,]\d+|\d+|[½¼¾⅛⅓⅔]"
+_LONG = r"(?:minutes?|mins?|hours?|hrs?|h|days?|d|weeks?|months?)"
+_TIME = re.compile(rf"((?:{_NUM})\s*{_LONG}\b(?:\s*(?:and\s*)?\d+(?:\s*min\w*)?(?![\d./]|\s*[°%a-z]))?)", re.I)
+_HANDS = re.compile(rf"((?:{_NUM})\s*(?:min\w*)?)\s*(?:of (?:it|them) )?by hand", re.I)
+_LONGER = re.compile(rf"may run ((?:{_NUM})\s*{_LONG}(?:\s*\d+)?) longer", re.I)
+_BAND = rf"(?:\s*\(\s*({_NUM})\s*(?:to|–|-)\s*({_NUM})[^)]*\))?"
+_WARM = re.compile(rf"(?<![\d.,/])({_NUM})\s*°?\s*([CF])\b{_BAND}", re.I)
+_SOUR = re.compile(rf"\bpH\s*({_NUM}){_BAND}", re.I)
+_DAMP = re.compile(rf"(?<![\d.,])({_NUM})\s*%{_BAND}")
+_SIZE = re.compile(rf"({_NUM})\s*(mm|cm|inch(?:es)?|in)\b", re.I)
+_LOAD = re.compile(rf"(?:{_NUM})\s*(?:kg|lbs?)\b", re.I)
+_BULLET = re.compile(r"^(?:[-*•]\s+|\d+[.)]\s+)")
+_PERCENT = re.compile(rf"^({_NUM})\s*%\s*(?:of (?:the )?(curd|milk)(?:’s weight)?\s*)?(.*)$", re.I)
+_STRENGTH = re.compile(r"([\d.,]+)\s*IMCU", re.I)
+_ONE_TO = re.compile(r"1\s*:\s*([\d ,.]+)")
+_SERVES = re.compile(r",? for ([\d.,]+) L a \w+")
+_LABEL = re.compile(r"([\d.,]+)\s*%")
+_SIZES = {"mm": 1.0, "cm": 10.0, "inch": 25.4, "inches": 25.4, "in": 25.4}
+
+
+@dataclass(frozen=True, slots=True)
+class Line:
+    """A line as written, what was understood of it, or why nothing was."""
+
+    number: int
+    text: str
+    understood: str = ""
+    why: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Written:
+    """What a text made: a recipe, perhaps with gaps; each line; what was taken for granted."""
+
+    recipe: Recipe
+    lines: tuple[Line, ...]
+    granted: tuple[str, ...]
+
+
+def read_lines(text: str, house: House, system: System = "metric") -> Written:
+    """Read a plainly written recipe.
+
+    Parameters: text, a thing a line; house, for what a spoon weighs and the usual cut; system,
+    what a bare gallon or spoon means.
+    Returns: the recipe so far; it may lack what the text lacks.
+    Raises: OutOfRange never; a line that cannot be read is told, not raised.
+    """
+    reading = _Reading(house, system)
+    lines = []
+    for number, raw in enumerate(text.splitlines()[:MOST_LINES], 1):
+        if raw.strip():
+            lines.append(reading.take(number, raw[:600]))
+    recipe, granted = reading.whole()
+    missed = {number: why for number, why in reading.missed}
+    return Written(
+        recipe,
+        tuple(
+            replace(line, understood="", why=missed[line.number])
+            if line.number in missed
+            else line
+            for line in lines
+        ),
+        granted,
+    )
+
+
+@dataclass
+class _Reading:
+    """What has been read so far."""
+
+    house: House
+    system: System
+    head: dict[str, Any] = field(default_factory=dict)
+    reference: list[ReferencePart] = field(default_factory=list)
+    ingredients: list[Ingredient] = field(default_factory=list)
+    steps: list[RecipeStep] = field(default_factory=list)
+    stages: list[Stage] = field(default_factory=list)
+    wanted: dict[str, tuple[int, str]] = field(default_factory=dict)
+    missed: list[tuple[int, str]] = field(default_factory=list)
+
+    def take(self, number: int, raw: str) -> Line:
+        """Read one line."""
+        text = raw.strip()
+        plain = re.sub(r"^(eat) (?:it )?within (?=\d)", "eat within: ", text, flags=re.I)
+        try:
+            understood = self._read(number, raw, plain)
+        except CraftError as why:
+            return Line(number, text, why=why.words)
+        if understood:
+            return Line(number, text, understood)
+        return Line(number, text, why="No word of this line is known here. "
+                                      "Begin it with an amount or with a verb of the dairy.")  # fmt: skip
+
+    def _read(self, number: int, raw: str, text: str) -> str:
+        if text.startswith("#"):
+            return self._heading(text)
+        for label, read in _LABELLED:
+            match = re.match(rf"(?:{label})\s*:\s*(.+)$", text, re.I)
+            if match:
+                return read(self, match[1].strip())
+        if raw[0].isspace() and self.steps and not self.stages and not _BULLET.match(text):
+            last = self.steps[-1]
+            self.steps[-1] = replace(last, words=f"{last.words} {text}".strip())
+            return f"how: {last.title}"
+        plain = _BULLET.sub("", text)
+        care = re.match(r"every (?:(\d+) )?days?(?: from day (\d+))?(?:, (daily|weekly|once))?\s*:\s*(.+)$",
+                        plain, re.I) or re.match(r"(once)(?: from|,? on) day (\d+)(, once)?\s*:\s*(.+)$",
+                                                 plain, re.I)  # fmt: skip
+        if care and self.stages:
+            return self._care(care)
+        stage = re.match(rf"(?:ripen|age|keep|mature|dry)?\s*(?:it )?(?:for )?((?:{_NUM})\s*(?:days?|weeks?|months?))\b(.*)$",
+                         plain, re.I)  # fmt: skip
+        if stage and not (raw[0].isspace() and self.stages):
+            return self._stage(stage[1], stage[2])
+        if re.match(rf"(?:{_NUM})", plain):
+            return self._goes_in(plain)
+        kind = kind_of_step(plain)
+        if kind:
+            return self._step(number, plain, kind)
+        if "name" not in self.head:
+            self.head["name"] = text[:80]
+            return "its name"
+        return ""
+
+    def _heading(self, text: str) -> str:
+        words = text.lstrip("#").strip()
+        if text.startswith("##") or not words or "name" in self.head:
+            return "a heading"
+        self.head["name"] = words[:80]
+        return "its name"
+
+    # ── what goes in ──
+
+    def _goes_in(self, text: str) -> str:
+        text, _, words = text.partition(": ")
+        percent = _PERCENT.match(text)
+        if percent:
+            return self._percent(percent, words)
+        said, rest = self._amount(text)
+        if re.search(r"\b(?:milk|whey)\b", rest, re.I) and kind_of_thing(rest) is None:
+            return self._milk(said, rest)
+        thing = kind_of_thing(rest)
+        if thing is None:
+            raise Unknown(f"“{rest}” is nothing we know to put into milk.")
+        product = _product(rest, thing[0], thing[1])
+        amount = in_its_unit(said, product, self.house, self.system)
+        self._add(product, amount, product.unit, "batch", words)
+        return f"{amount:.3g} {product.unit} of {product.name}"
+
+    def _amount(self, text: str) -> tuple[str, str]:
+        """The amount that a line begins with, as long as it can be read, and the rest."""
+        tokens = text.split()
+        for count in range(min(5, len(tokens)), 0, -1):
+            said = " ".join(tokens[:count])
+            for dimension in ("volume", "mass"):
+                try:
+                    parse_amount(said, dimension, self.system)  # type: ignore[arg-type]
+                except Unknown:
+                    continue
+                return said, " ".join(tokens[count:]).removeprefix("of ")
+        for count in (2, 1):
+            said = " ".join(tokens[:count])
+            try:
+                parse_number(said)
+            except CraftError:
+                continue
+            return said, re.sub(r"^pieces? (?:of )?", "", " ".join(tokens[count:]))
+        raise Unknown("The amount is not understood. Write it like 2 L, 1/4 tsp or 5 mL.")
+
+    def _milk(self, said: str, rest: str) -> str:
+        litres = parse_amount(said, "volume", self.system).base
+        breed = next(b for pattern, b in BREED_WORDS if re.search(rf"\b(?:{pattern})\b", rest, re.I))
+        found = [t for pattern, t in TREATMENT_WORDS if re.search(rf"\b(?:{pattern})\b", rest, re.I)]
+        part = ReferencePart(breed, found[0] if found else "raw", litres,
+                             "whey" if "whey" in rest.lower() else "milk",
+                             homogenised="homogenised" in rest.lower())  # fmt: skip
+        self.reference.append(part)
+        heat = part.treatment.replace("_", "-") + ("" if found else ", as nothing else is said")
+        return f"{litres:.3g} L of {breed.replace('_', ' ')} {part.stream}, {heat}"
+
+    def _percent(self, match: re.Match[str], words: str) -> str:
+        of = (match[2] or ("milk" if "milk" in match[3] else "curd")).lower()
+        name = re.sub(r"\s*(?:of|in|on) the (?:curd|milk)\b", "", match[3]).strip()
+        thing = kind_of_thing(name)
+        if thing is None:
+            raise Unknown(f"“{name}” is nothing we know to put into milk.")
+        amount = parse_number(match[1])
+        basis = "percent_of_milk" if of == "milk" else "percent_of_curd"
+        self._add(_product(name, thing[0], thing[1]), amount, "%", basis, words)
+        return f"{amount:g} % of the {of}’s weight of {name}"
+
+    def _add(self, product: Product, amount: float, unit: str, basis: Any, words: str) -> None:
+        key = free_key(product.kind, {each.key for each in self.ingredients})
+        self.ingredients.append(Ingredient(key, product, amount, unit, basis, words=words))
+
+    # ── the make ──
+
+    def _step(self, number: int, text: str, kind: Any) -> str:
+        head, _, title = text.partition(": ")
+        if not title or not re.search(r"\d", head):
+            head, title = text, ""
+        found = _Clauses(head)
+        rennet_in = any("rennet" in want for _, want in self.wanted.values())
+        if kind == "warm" and any(step.kind == "cut" for step in self.steps):
+            kind = "heat"
+        if kind == "wait" and self.steps and self.steps[-1].kind == "cut":
+            kind = "heal"
+        sign = re.search(r"\b(?:until|till) (.+)$", head, re.I)
+        usual, hands = USUAL_MINUTES[kind]
+        minutes = usual if found.minutes is None else found.minutes
+        if found.minutes is not None:
+            hands = min(minutes, hands * max(1.0, minutes / usual) if hands == usual else hands)
+        clock = "fixed"
+        if kind == "test" or "by the flocks" in head:
+            kind, clock = "test", "flocculation"
+        elif kind == "wait" and rennet_in and re.search(r"\bset|break|by the cut", head, re.I):
+            clock = "cut"
+        step = RecipeStep(
+            free_key(kind.replace(" ", "-"), {each.key for each in self.steps}), kind,
+            (title or head[:1].upper() + head[1:])[:120], minutes,
+            min(minutes, hands if found.hands is None else found.hands),
+            clock=clock, celsius=found.celsius, ph=found.ph,  # type: ignore[arg-type]
+            sign=sign[1][:1].upper() + sign[1][1:] if sign else "",
+            cut_mm=found.cut_mm if kind == "cut" else None,
+            load_kg=found.load_kg if kind == "press" else None,
+            may_stretch_minutes=found.longer,
+            asks=("flocks",) if clock == "flocculation" else ("weight",) if "weigh" in head.lower() else (),
+        )  # fmt: skip
+        self.steps.append(step)
+        adds = re.search(r"(?:^|\b)(?:adds?|sprinkle|stir in|mix in|pour in)\s+(.+)$", head, re.I)
+        if kind == "salt" and not adds:
+            self.wanted[step.key] = (number, "salt")
+        elif adds and kind != "add water":
+            self.wanted[step.key] = (number, adds[1].lower())
+        taken = "" if found.minutes is not None else ", as nothing else is said"
+        warm = f", {found.celsius.target:.3g} °C" if found.celsius else ""
+        return f"{kind}, {minutes:g} min{taken}{warm}"
+
+    def _of_step(self, part: str) -> Callable[[str], str]:
+        def put(words: str) -> str:
+            if not self.steps:
+                raise Unknown("This belongs to a step, and none stands before it.")
+            self.steps[-1] = replace(self.steps[-1], **{part: words})
+            return f"of the step before: {self.steps[-1].title}"
+
+        return put
+
+    def _asks(self, words: str) -> str:
+        known = ("temperature", "ph", "flocks", "weight")
+        asks = tuple(each for each in re.split(r"[\s,]+", words.lower()) if each in known)
+        return self._of_step("asks")(asks)  # type: ignore[arg-type]
+
+    # ── the cave ──
+
+    def _stage(self, length: str, rest: str) -> str:
+        found = _Clauses(rest)
+        if found.celsius is None:
+            raise Unknown("How warm? Write it like ripen 60 days at 12 C, 85 %, in the cave.")
+        days = round(parse_minutes(length) / 1440)
+        place, _, ends = found.left.partition("until ")
+        place = re.sub(r"^(?:(?:at|in|on|the)\b|[\s,:])+", "", place).rstrip(" ,:")[:80] or "cave"
+        key = free_key("stage", {each.key for each in self.stages})
+        self.stages.append(
+            Stage(key, place, found.celsius, days, (), ends.strip() or "as it is asked for", found.humidity)
+        )  # fmt: skip
+        return f"ripening, {days} days at {found.celsius.target:.3g} °C, {place}"
+
+    def _care(self, match: re.Match[str]) -> str:
+        stage = self.stages[-1]
+        once = match[1] == "once"
+        care = Care(
+            free_key("care", {each.key for each in stage.cares}), match[4].strip(),
+            1 if once else int(match[1] or 1), int(match[2] or 0),
+            "once" if once or match[3] == "once" else match[3] or "daily",  # type: ignore[arg-type]
+        )  # fmt: skip
+        self.stages[-1] = replace(stage, cares=(*stage.cares, care))
+        return f"a care: {care.words}"
+
+    # ── what stands over it all ──
+
+    def _family(self, words: str) -> str:
+        plain = re.sub(r"[^a-z]+", " ", words.lower()).strip()
+        for key, name in FAMILIES.items():
+            if plain in (key.replace("_", " "), re.sub(r"[^a-z]+", " ", name).strip()):
+                self.head["family"] = key
+                return f"family: {name}"
+        raise Unknown(f"“{words}” is no family we know: {', '.join(FAMILIES.values())}.")
+
+    def _number_of(self, part: str, words: str) -> str:
+        match = re.search(_NUM, words)
+        if not match:
+            raise Unknown(f"There is no number in “{words}”.")
+        self.head[part] = parse_number(match[0])
+        return f"{part.replace('_', ' ')}: {self.head[part]:g}"
+
+    def _rennet_at(self, words: str) -> str:
+        warm = _Clauses(words).celsius
+        if warm is None:
+            raise Unknown("Write it like Rennet at: 31 C.")
+        self.head["renneting_c"] = warm.target
+        return f"rennet goes in at {warm.target:.3g} °C"
+
+    def _eat_by(self, words: str) -> str:
+        self.head["eat_by_days"] = round(parse_minutes(words, "d") / 1440)
+        return f"to be eaten within {self.head['eat_by_days']} days"
+
+    def _put(self, part: str) -> Callable[[str], str]:
+        def put(words: str) -> str:
+            self.head[part] = words
+            return part.replace("_", " ")
+
+        return put
+
+    # ── the whole ──
+
+    def whole(self) -> tuple[Recipe, tuple[str, ...]]:
+        """The recipe that the lines make, and what was taken for granted."""
+        granted = []
+        for key, (number, want) in self.wanted.items():
+            self._put_in(key, number, want)
+        family = self.head.get("family")
+        if family is None:
+            family = _guess(self.reference, self.ingredients, self.steps)
+            granted.append(f"Family: {FAMILIES[family]}, by what goes in and what is done.")
+        head = {"name": "A recipe without a name", "words": "", "eat_by_days": 0, **self.head}
+        head["family"] = family
+        renneted = any(each.product.kind == "rennet" for each in self.ingredients)
+        if renneted and "renneting_c" not in head:
+            head["renneting_c"] = self._warmth_at_rennet()
+            if head["renneting_c"] is not None:
+                granted.append(f"Rennet at {head['renneting_c']:.3g} °C, the warmth before it.")
+        usual = f"cut.usual_{family}"
+        if renneted and "cut_multiplier" not in head and usual in shipped():
+            head["cut_multiplier"] = self.house.number(usual)
+            granted.append(f"Cut at {head['cut_multiplier']:g} times the flocks, usual of its family.")
+        recipe = Recipe(
+            key=slug(head["name"]), reference=tuple(self.reference),
+            ingredients=tuple(self.ingredients), steps=tuple(self.steps),
+            stages=tuple(self.stages), **head,
+        )  # fmt: skip
+        return recipe, tuple(granted)
+
+    def _put_in(self, step_key: str, number: int, want: str) -> None:
+        at = next(i for i, step in enumerate(self.steps) if step.key == step_key)
+        before = {key for step in self.steps for key in step.adds}
+        named = [e.key for e in self.ingredients if e.key not in before
+                 and e.product.name.lower() in want]  # fmt: skip
+        adds = named
+        for each in () if named else re.split(r",? and (?:the )?|, ", want):
+            found = _among(each, [one for one in self.ingredients if one.key not in before])
+            if found and found not in adds:
+                adds.append(found)
+        self.steps[at] = replace(self.steps[at], adds=tuple(adds))
+        if not adds and self.steps[at].kind == "add":
+            self.missed.append((number, f"“{want}” is not among what goes in: write its amount "
+                                        "on a line of its own."))  # fmt: skip
+
+    def _warmth_at_rennet(self) -> float | None:
+        warm = None
+        rennets = {each.key for each in self.ingredients if each.product.kind == "rennet"}
+        for step in self.steps:
+            warm = step.celsius.target if step.celsius else warm
+            if rennets & set(step.adds):
+                break
+        return warm if warm is not None and 10 <= warm <= 45 else None
+
+
+_LABELLED: tuple[tuple[str, Callable[[_Reading, str], str]], ...] = (
+    ("name", lambda reading, words: reading._put("name")(words[:80])),
+    ("family", _Reading._family),
+    ("about", lambda reading, words: reading._put("words")(words)),
+    ("rennet at", _Reading._rennet_at),
+    ("cut at", lambda reading, words: reading._number_of("cut_multiplier", words)),
+    ("ripened by", lambda reading, words: reading._number_of("ripening_ph_drop", words)),
+    ("acid to", lambda reading, words: reading._number_of("acid_target_ph", words)),
+    ("eat within", _Reading._eat_by),
+    ("ready", lambda reading, words: reading._put("ready_words")(words)),
+    ("other milks", lambda reading, words: reading._put("other_milks")(words)),
+    ("look for", lambda reading, words: reading._of_step("sign")(words)),
+    ("if it goes wrong", lambda reading, words: reading._of_step("goes_wrong")(words)),
+    ("may be left", lambda reading, words: reading._of_step("leave")(words)),
+    ("asks", _Reading._asks),
+)
+
+
+class _Clauses:
+    """The measures that stand in a line of a step or a stage; `left` is the rest."""
+
+    def __init__(self, text: str) -> None:
+        self.left = text
+        hands = self._cut(_HANDS)
+        self.hands = parse_minutes(hands[1]) if hands else None
+        longer = self._cut(_LONGER)
+        self.longer = parse_minutes(longer[1]) if longer else 0.0
+        warm = self._cut(_WARM)
+        self.celsius = _band(warm, 1.0, warm[2].upper(), (3, 4)) if warm else None
+        sour = self._cut(_SOUR)
+        self.ph = _band(sour, 0.05, "", (2, 3)) if sour else None
+        damp = self._cut(_DAMP)
+        self.humidity = _band(damp, 5.0, "", (2, 3)) if damp else None
+        size = self._cut(_SIZE)
+        self.cut_mm = parse_number(size[1]) * _SIZES[size[2].lower()] if size else None
+        load = self._cut(_LOAD)
+        self.load_kg = parse_amount(load[0], "mass").base if load else None
+        time = self._cut(_TIME)
+        self.minutes = parse_minutes(time[1]) if time else None
+
+    def _cut(self, pattern: re.Pattern[str]) -> re.Match[str] | None:
+        match = pattern.search(self.left)
+        if match:
+            self.left = f"{self.left[: match.start()].rstrip()} {self.left[match.end() :].lstrip()}"
+        return match
+
+
+def _band(match: re.Match[str], usual: float, unit: str, groups: tuple[int, int]) -> Band:
+    def read(text: str) -> float:
+        return round(to_celsius(parse_number(text), unit), 2)
+
+    target, low, high = match[1], match[groups[0]], match[groups[1]]
+    at = read(target)
+    return Band(at, read(low) if low else at - usual, read(high) if high else at + usual)
+
+
+def _product(words: str, kind: Any, sort: str) -> Product:
+    """A product by the words of its line."""
+    more: dict[str, Any] = {}
+    serves = _SERVES.search(words)
+    if serves:
+        more["serves_l"] = parse_number(serves[1])
+        words = _SERVES.sub("", words)
+    form = next((f for f in ("tablet", "packet", "paste", "liquid", "powder", "cubes", "freeze-dried")
+                 if re.search(rf"\b{f}s?\b", words, re.I)), "")  # fmt: skip
+    imcu, one_to, label = _STRENGTH.search(words), _ONE_TO.search(words), _LABEL.search(words)
+    if kind == "rennet":
+        if imcu:
+            more["strength"] = parse_number(imcu[1])
+        elif one_to:
+            digits = re.sub(r"\D", "", one_to[1])
+            more |= {"strength": float(digits), "scale": "soxhlet"} if digits else {}
+        if "strength" not in more:
+            raise Unknown("How strong is it? Write it like calf rennet, 200 IMCU or rennet 1:10000.")
+        more["form"] = form if form in ("tablet", "powder", "paste") else "liquid"
+    elif label and kind in ("acid", "calcium"):
+        more["strength"] = parse_number(label[1])
+    if kind == "calcium" and "anhydrous" in words.lower():
+        more["counts"] = "anhydrous"
+    if kind == "herb" and re.search(rf"\b(?:{SPIRITS})\b", words, re.I):
+        more["form"] = "liquid"
+    if kind == "ware":
+        more |= {"form": "packet", "kept": "room"}
+    if kind in ("culture", "mould", "propionic", "protective"):
+        more |= {"kept": "freezer", "form": form if form in ("packet", "cubes") else "freeze-dried"}
+    return Product(kind, words.strip()[:120], sort=sort, **more)
+
+
+def _among(words: str, ingredients: list[Ingredient]) -> str:
+    """The ingredient that some words mean: by its name, else by its kind."""
+    words = re.sub(r"^(?:the|in|all|of)\s+", "", words.strip(" ."))
+    named = [e.key for e in ingredients if words and words in e.product.name.lower()]
+    if named:
+        return named[0]
+    thing = kind_of_thing(words)
+    kinds = [e.key for e in ingredients if thing and e.product.kind == thing[0]]
+    return kinds[0] if kinds else ""
+
+
+def _guess(
+    reference: list[ReferencePart], ingredients: list[Ingredient], steps: list[RecipeStep]
+) -> Family:
+    kinds = {each.product.kind for each in ingredients}
+    sorts = {each.product.sort for each in ingredients}
+    done = {step.kind for step in steps}
+    guesses: tuple[tuple[bool, Family], ...] = (
+        (any(part.stream == "whey" for part in reference), "whey"),
+        ("acid" in kinds and "rennet" not in kinds, "acid_heat_pressed" if "press" in done else "acid_heat_soft"),
+        ("stretch" in done, "stretched_quick" if "acid" in kinds else "stretched"),
+        ("cook in whey" in done, "grilling"), ("propionic" in kinds, "small_eyed"),
+        ("blue" in sorts, "blue"), ("white" in sorts, "bloomy"), ("smear" in sorts, "washed_rind"),
+        ("cheddar" in done, "cheddared"), ("mill" in done, "stirred_curd"),
+        ("add water" in done, "washed_curd"),
+        ("hot" in sorts and "press" in done, "alpine"),
+        ("press" not in done and "cut" not in done, "lactic"),
+        ("brine" in done and "press" not in done, "white_brined"),
+    )  # fmt: skip
+    return next((family for fits, family in guesses if fits), "tomme")
+
+
+def slug(name: str) -> str:
+    """A key made of a name: small letters, digits and hyphens."""
+    return re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:60] or "recipe"
+
+
+def free_key(wish: str, taken: set[str]) -> str:
+    """The key wished for, or with the next free number behind it."""
+    key, number = slug(wish), 1
+    while key in taken:
+        number += 1
+        key = f"{slug(wish)}-{number}"
+    return key
