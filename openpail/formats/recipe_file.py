@@ -271,13 +271,25 @@ def read_file(text: str, find: Find = lambda _key: None) -> list[Found]:
 def _found(document: Body, find: Find) -> Found:
     body = document.get("recipe")
     name = str(body.get("name", "")) if isinstance(body, dict) else ""
-    name = name[:80] or "without a name"
+    name = name[:80].encode("utf-8", "replace").decode() or "without a name"
     try:
+        _check_signs(document)
         whole = completed(document, find)
         recipe = read(whole)
     except CraftError as why:
         return Found(name, document, refused=why.words, newer=isinstance(why, Newer))
     return Found(recipe.name, whole, recipe, unknown=tuple(unknown_parts(whole, recipe)))
+
+
+def _check_signs(document: Body) -> None:
+    """Refuse what no database and no other program can take: half signs, noughts, no-numbers."""
+    try:
+        plain = json.dumps(document, allow_nan=False, ensure_ascii=False)
+        plain.encode()
+    except (ValueError, RecursionError) as wrong:
+        raise NotPossible("It holds signs or numbers that cannot be kept.") from wrong
+    if "\\u0000" in plain:
+        raise NotPossible("It holds signs or numbers that cannot be kept.")
 
 
 def read_text(text: str) -> tuple[Recipe, Body]:

@@ -25,7 +25,9 @@ from openpail.web.cave.views import blueprint as cave
 from openpail.web.config import Config, from_environment
 from openpail.web.milk.book import blueprint as book
 from openpail.web.milk.views import blueprint as milk
+from openpail.web.recipes.bringing import blueprint as bringing
 from openpail.web.recipes.views import blueprint as recipes
+from openpail.web.recipes.writing import blueprint as writing
 from openpail.web.settings.house import blueprint as house
 from openpail.web.settings.strength import blueprint as strength
 from openpail.web.settings.views import blueprint as settings
@@ -58,6 +60,7 @@ def create_app(config: Config | None = None) -> Flask:
         SESSION_COOKIE_NAME=f"openpail_{config.mode}",
         PERMANENT_SESSION_LIFETIME=timedelta(days=30),
         MAX_CONTENT_LENGTH=6 * 1024 * 1024,
+        MAX_FORM_PARTS=6000,  # a long recipe is one form
         COMPRESS_MIN_SIZE=400,
     )
     logging.basicConfig(level=logging.INFO, format="%(asctime)s %(levelname)s %(message)s")
@@ -82,6 +85,8 @@ def create_app(config: Config | None = None) -> Flask:
         cave,
         table,
         recipes,
+        writing,
+        bringing,
         settings,
         house,
         strength,

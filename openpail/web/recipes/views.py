@@ -1,26 +1,62 @@
-"""Recipes, to read and to take away."""
+"""Recipes, to read, to compare, to turn to other milks, and to take away."""
 
 from __future__ import annotations
 
-import json
+from dataclasses import dataclass
 
-from flask import Blueprint, Response, render_template
+from flask import Blueprint, Response, abort, redirect, render_template, request, url_for
 
+from openpail.craft.errors import CraftError
+from openpail.craft.other_milk import side_by_side
 from openpail.craft.plan import forwards
+from openpail.craft.recipe import Recipe
+from openpail.craft.sense import remarks
+from openpail.craft.sheet import Line
 from openpail.formats import recipe_file
+from openpail.formats.changes import applied, between, both_changed
+from openpail.formats.recipe_print import markdown
+from openpail.formats.recipe_words import FAMILIES
+from openpail.records.base import Json
+from openpail.records.dairy import actions as dairies
+from openpail.records.errors import NotHere
+from openpail.records.milk import actions as milk
+from openpail.records.milk.slips import pour_of
 from openpail.records.recipes import actions as recipes
-from openpail.web.edge import Page, dairy, db, needs
+from openpail.records.recipes.models import RecipeVersion
+from openpail.web.edge import Page, dairy, db, house, known, needs, now, person_id, today
+from openpail.web.recipes.words import Told, told
+from openpail.web.ui.path import make_path
 
 blueprint = Blueprint("recipes", __name__, template_folder="templates")
+
+
+@dataclass(frozen=True)
+class OnShelf:
+    """A recipe on its family's shelf: its mother's key, "" for none, and the minutes it takes."""
+
+    recipe: Recipe
+    mother: str
+    minutes: float
 
 
 @blueprint.get("/recipes")
 @needs("dairy.read")
 def page() -> Page:
-    """The dairy's recipes."""
-    found = [recipe_file.read(v.document) for v in recipes.newest_versions(db(), dairy())]
-    rows = [(recipe, sum(p.minutes for p in forwards(recipe))) for recipe in found]
-    return render_template("recipes/page.html", rows=rows)
+    """The dairy's recipes, by family; what is being written; what was put away."""
+    shelves: dict[str, list[OnShelf]] = {family: [] for family in FAMILIES}
+    for version in recipes.newest_versions(db(), dairy()):
+        recipe = recipe_file.read(version.document)
+        mother = version.document.get("parent", {}).get("key", "")
+        shelves[recipe.family].append(OnShelf(recipe, mother, forwards(recipe)[-1].end_min))
+    for rows in shelves.values():  # a daughter right behind her mother, when both lie here
+        here = {row.recipe.key for row in rows}
+        rows.sort(key=lambda row: (row.mother if row.mother in here else row.recipe.key,
+                                   row.mother in here))  # fmt: skip
+    return render_template(
+        "recipes/page.html",
+        shelves={FAMILIES[family]: rows for family, rows in shelves.items() if rows}, drafts=recipes.drafts(db(), dairy()),
+        away=recipes.newest_versions(db(), dairy(), put_away=True),
+    )  # fmt: skip
 
 
 @blueprint.get("/recipes/<key>")
@@ -29,8 +65,23 @@ def one(key: str) -> Page:
     """One recipe, whole."""
     version = recipes.newest_of(db(), dairy(), key)
     recipe = recipe_file.read(version.document)
+    planned = forwards(recipe)
+    parent = version.document.get("parent")
     return render_template(
-        "recipes/one.html", recipe=recipe, version=version, planned=forwards(recipe)
+        "recipes/one.html",
+        recipe=recipe,
+        version=version,
+        planned=planned,
+        path=make_path(planned, recipe.ingredients),
+        families=FAMILIES,
+        remarks=remarks(recipe, house()),
+        parent=parent,
+        news=_news(version),
+        daughters=[
+            each.document["recipe"]
+            for each in recipes.newest_versions(db(), dairy())
+            if each.document.get("parent", {}).get("key") == key
+        ],
     )
 
 
@@ -39,9 +90,149 @@ def one(key: str) -> Page:
 def download(key: str) -> Page:
     """The recipe as its open file."""
     version = recipes.newest_of(db(), dairy(), key)
-    body = json.dumps(version.document, ensure_ascii=False, indent=1)
-    response = Response(body + "\n", mimetype="application/json")
-    response.headers["Content-Disposition"] = (
-        f"attachment; filename={version.document['recipe']['key']}.json"
-    )
+    return _file(recipe_file.write_many([version.document]), f"{key}.json", "application/json")
+
+
+@blueprint.get("/recipes/all.json")
+@needs("dairy.read")
+def download_all() -> Page:
+    """Every recipe in use, in one file."""
+    found = [version.document for version in recipes.newest_versions(db(), dairy())]
+    if not found:
+        raise NotHere("no recipes")
+    return _file(recipe_file.write_many(found), "recipes.json", "application/json")
+
+
+@blueprint.get("/recipes/<key>.md")
+@needs("dairy.read")
+def paper(key: str) -> Page:
+    """The recipe as plain text that prints well and reads back."""
+    version = recipes.newest_of(db(), dairy(), key)
+    return _file(markdown(recipe_file.read(version.document)), f"{key}.md", "text/markdown")
+
+
+def _file(body: str, name: str, kind: str) -> Response:
+    response = Response(body, mimetype=kind)
+    response.headers["Content-Disposition"] = f"attachment; filename={name}"
     return response
+
+
+@blueprint.get("/recipes/<key>/milks")
+@needs("dairy.read")
+def milks(key: str) -> Page:
+    """What other milk does to this recipe, side by side."""
+    version = recipes.newest_of(db(), dairy(), key)
+    recipe = recipe_file.read(version.document)
+    waiting = [lot for lot in milk.waiting(db(), dairy()) if lot.kind == "milk"]
+    chosen = request.args.getlist("lot")
+    mine = [lot for lot in waiting if str(lot.id) in chosen] if chosen else waiting
+    pours = [pour_of(lot, known()) for lot in mine]
+    columns = side_by_side(recipe, house(), dairies.ways_of(dairy()), today(), pours)
+    names: dict[str, str] = {}
+    cells: list[dict[str, Line]] = []
+    for column in columns:
+        lines = {line.key: line for line in column.sheet.lines} if column.sheet else {}
+        names |= {key: line.bottle.name for key, line in lines.items() if key not in names}
+        cells.append(lines)
+    doses = [(name, [lines.get(key) for lines in cells]) for key, name in names.items()]
+    return render_template("recipes/milks.html", recipe=recipe, columns=columns, waiting=waiting,
+                           mine=mine, doses=doses)  # fmt: skip
+
+
+# ── versions ──
+
+
+@dataclass(frozen=True)
+class News:
+    """What a parent's newer version would bring its daughter."""
+
+    parent: RecipeVersion
+    changes: list[Told]
+    both: list[Told]
+    missed: list[str]
+    document: Json | None
+    refusal: str = ""
+
+
+def _news(version: RecipeVersion) -> News | None:
+    """The parent's newer version with what it means for a daughter, None when there is none."""
+    stated = version.document.get("parent")
+    if not stated:
+        return None
+    found = recipes.versions_of(db(), dairy(), stated["key"], newest=True)
+    if not found or found[0].checksum == stated.get("checksum"):
+        return None
+    parent, mine = found[0], recipe_file.changes_of(version.document)
+    before = recipes.by_checksum(db(), dairy(), str(stated.get("checksum")))
+    theirs, after = [], parent.document["recipe"]
+    if before:
+        theirs = between(before.document["recipe"], after)
+    made = applied(after, mine)
+    both = told(both_changed(mine, theirs), after, made.body)
+    brought = told(theirs, before.document["recipe"], after) if before else []
+    missed = [words for _, words in made.missed]
+    whole = {**version.document, "recipe": made.body}
+    try:
+        document = recipe_file.daughter(recipe_file.read(whole), parent.document, whole)
+    except CraftError as why:
+        return News(parent, brought, both, missed, None, why.words)
+    return News(parent, brought, both, missed, document)
+
+
+@blueprint.get("/recipes/<key>/versions")
+@needs("dairy.read")
+def versions(key: str) -> Page:
+    """Every version with its why; two of them beside each other."""
+    found = recipes.versions_of(db(), dairy(), key)
+    if not found:
+        raise NotHere("no such recipe")
+    by_number = {each.number: each for each in found}
+    new = by_number.get(request.args.get("new", type=int) or 0, found[0])
+    old = by_number.get(request.args.get("old", type=int) or 0) or by_number.get(new.number - 1)
+    changes = []
+    if old:
+        before, after = old.document["recipe"], new.document["recipe"]
+        changes = told(between(before, after), before, after)
+    return render_template(
+        "recipes/versions.html", name=found[0].document["recipe"]["name"], key=key, found=found,
+        old=old, new=new, changes=changes, news=_news(found[0]),
+    )  # fmt: skip
+
+
+@blueprint.post("/recipes/<key>/follow")
+@needs("dairy.write")
+def follow(key: str) -> Page:
+    """A daughter takes over what its parent has changed, and keeps what is its own."""
+    version = recipes.newest_of(db(), dairy(), key)
+    news = _news(version)
+    if news is None:
+        return redirect(url_for("recipes.one", key=key))
+    if news.document is None:
+        abort(422, news.refusal)
+    recipe = recipe_file.read(news.document)
+    why = f"follows {news.parent.document['recipe']['name']}, version {news.parent.number}"
+    recipes.keep(db(), dairy(), recipe, news.document, recipe_file.checksum(news.document), now(),
+                 why, person_id())  # fmt: skip
+    return redirect(url_for("recipes.versions", key=key))
+
+
+@blueprint.post("/recipes/<key>/back")
+@needs("dairy.write")
+def back(key: str) -> Page:
+    """An older version is the newest again; nothing is deleted."""
+    wanted = request.form.get("number", type=int)
+    found = [v for v in recipes.versions_of(db(), dairy(), key) if v.number == wanted]
+    if not found:
+        raise NotHere("no such version")
+    recipe = recipe_file.read(found[0].document)
+    recipes.keep(db(), dairy(), recipe, found[0].document, found[0].checksum, now(),
+                 f"back to version {wanted}", person_id())  # fmt: skip
+    return redirect(url_for("recipes.versions", key=key))
+
+
+@blueprint.post("/recipes/<key>/away")
+@needs("dairy.write")
+def away(key: str) -> Page:
+    """A recipe is put away, or brought back."""
+    recipes.put_away(db(), dairy(), key, "away" in request.form)
+    return redirect(url_for("recipes.page"))

@@ -10,7 +10,13 @@ from wtforms.fields.choices import SelectChoice
 from wtforms.validators import StopValidation
 
 from openpail.craft.errors import CraftError
-from openpail.craft.units import Amount, Dimension, parse_amount, parse_number
+from openpail.craft.units import (
+    Amount,
+    Dimension,
+    parse_amount,
+    parse_minutes,
+    parse_number,
+)
 from openpail.web.edge import jars
 
 
@@ -85,6 +91,24 @@ class NumberField(_Typed):
     def understand(self, text: str) -> None:
         """Read the number."""
         self.number = parse_number(text.strip().rstrip("%").strip())
+
+
+class LengthField(_Typed):
+    """A length of time: "45", "1 h 20", "10 days". `minutes` after validation."""
+
+    def __init__(self, label: str, default_unit: str = "min", **more: Any) -> None:
+        super().__init__(label, **more)
+        self.default_unit = default_unit
+        self.minutes: float | None = None
+
+    def understand(self, text: str) -> None:
+        """Read the length."""
+        self.minutes = parse_minutes(text, self.default_unit)
+
+    @property
+    def days(self) -> int | None:
+        """The length in whole days; None when blank."""
+        return None if self.minutes is None else round(self.minutes / 1440)
 
 
 def default_unit(dimension: Dimension) -> str:

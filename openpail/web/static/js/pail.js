@@ -131,8 +131,8 @@
       };
     });
 
-    // Every change at the bench goes to the server, which answers with the bench anew.
-    Alpine.data("bench", function () {
+    // Every change goes to the server, which answers with the form anew.
+    function live() {
       return {
         failed: false,
         last: 0,
@@ -172,6 +172,53 @@
           if (again) again.focus();
         },
       };
+    }
+    Alpine.data("bench", live);
+
+    // The desk: a recipe being written, one part of it shown at a time.
+    Alpine.data("desk", function () {
+      const form = live();
+      return Object.assign({}, form, {
+        shown: "head",
+        init() {
+          const wanted = window.location.hash.slice(1);
+          this.shown = document.getElementById(wanted) ? wanted : this.asked();
+        },
+        asked() {
+          return this.$refs.bench.querySelector("[data-shown]").dataset.shown;
+        },
+        pick(event) {
+          const part = event.target.closest("[data-part]");
+          if (!part) return;
+          event.preventDefault();
+          this.shown = part.dataset.part;
+          const pane = this.pane(".part-shown");
+          pane.scrollTop = 0;
+          if (pane.getBoundingClientRect().top > window.innerHeight) pane.scrollIntoView();
+        },
+        changed(event) {
+          if (event.target.name !== "kind-new") form.changed.call(this, event);
+        },
+        send(event) {
+          const button = event.submitter;
+          if (!button || button.value !== "keep") form.send.call(this, event);
+        },
+        pane(name) {
+          return this.$refs.bench.querySelector(name);
+        },
+        // Anew, and yet where the eyes were.
+        show(html) {
+          const before = this.shown;
+          const scrolled = [".desk-nav", ".part-shown"].map((name) => [name, this.pane(name).scrollTop]);
+          form.show.call(this, html);
+          this.shown = this.asked();
+          this.$nextTick(() => {
+            scrolled.forEach(([name, top]) => {
+              if (name === ".desk-nav" || before === this.shown) this.pane(name).scrollTop = top;
+            });
+          });
+        },
+      });
     });
 
     Alpine.data("sheet", function () {

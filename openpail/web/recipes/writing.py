@@ -1,0 +1,223 @@
+"""A recipe being written: a draft that keeps every field as typed until it is kept as a version."""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from flask import Blueprint, redirect, render_template, request, url_for
+
+from openpail.craft.adapt import adapt
+from openpail.craft.blend import pour
+from openpail.craft.errors import CraftError
+from openpail.craft.job import Job
+from openpail.craft.plan import forwards
+from openpail.craft.products import KIND_WORDS, KINDS
+from openpail.craft.recipe import Recipe, reference_pours
+from openpail.craft.sense import Remark, remarks
+from openpail.craft.sheet import Sheet
+from openpail.formats import recipe_file
+from openpail.formats.recipe_words import STEP_WORDS
+from openpail.records.base import Json
+from openpail.records.dairy import actions as dairies
+from openpail.records.errors import RecordError
+from openpail.records.recipes import actions as recipes
+from openpail.records.recipes.models import RecipeDraft
+from openpail.web.edge import Page, dairy, db, house, needs, now, person_id
+from openpail.web.recipes.forms import (
+    Flat,
+    RecipeForm,
+    changed,
+    faults,
+    numbered,
+    recipe_of,
+    typed,
+)
+from openpail.web.ui.fields import blame
+from openpail.web.ui.path import make_path
+
+blueprint = Blueprint("writing", __name__, template_folder="templates")
+
+_NOT_FIELDS = frozenset({"csrf_token", "do", "shown", "kind-new"})
+
+
+@dataclass(frozen=True)
+class Written:
+    """A draft as it stands: the recipe it makes so far, what is not understood, what is odd."""
+
+    form: RecipeForm
+    recipe: Recipe
+    faults: list[tuple[str, str]]
+    remarks: list[tuple[Remark, str]]
+    sheet: Sheet | None
+    refusal: str
+
+
+@blueprint.post("/recipes/new")
+@needs("dairy.write")
+def new() -> Page:
+    """Begin a recipe from an empty page."""
+    blank: Flat = {"reference-0-volume": [""], "reference-0-breed": ["cow_lowland"]}
+    return _begun(recipes.begin_draft(db(), dairy(), blank, now()))
+
+
+@blueprint.post("/recipes/<key>/change")
+@needs("dairy.write")
+def change(key: str) -> Page:
+    """Begin the next version of a recipe."""
+    version = recipes.newest_of(db(), dairy(), key)
+    recipe = recipe_file.read(version.document)
+    parent = _parent_of(version.document)
+    return _begun(recipes.begin_draft(db(), dairy(), typed(recipe), now(), version, parent))
+
+
+def _parent_of(document: Json) -> Json | None:
+    """The parent's document that a daughter was made from, as far as it is still here."""
+    stated = document.get("parent") or {}
+    found = recipes.by_checksum(db(), dairy(), str(stated.get("checksum")))
+    return found.document if found else None
+
+
+@blueprint.post("/recipes/<key>/daughter")
+@needs("dairy.write")
+def daughter(key: str) -> Page:
+    """Begin a daughter: the same recipe, of which only what is changed will be its own."""
+    version = recipes.newest_of(db(), dairy(), key)
+    fields = typed(recipe_file.read(version.document))
+    fields["name"] = [f"{fields['name'][0]}, a daughter"]
+    return _begun(recipes.begin_draft(db(), dairy(), fields, now(), parent=version.document))
+
+
+def _begun(draft: RecipeDraft) -> Page:
+    return redirect(url_for("writing.page", draft_id=draft.id))
+
+
+@blueprint.get("/recipes/draft/<uuid:draft_id>")
+@needs("dairy.write")
+def page(draft_id: uuid.UUID) -> Page:
+    """The recipe on the desk."""
+    draft = recipes.draft(db(), dairy(), draft_id)
+    return _page(draft, _written(draft), request.args.get("shown", "head"))
+
+
+@blueprint.post("/recipes/draft/<uuid:draft_id>")
+@needs("dairy.write")
+def write(draft_id: uuid.UUID) -> Page:
+    """What was typed is kept; a part is added, moved, taken out; or the whole becomes a version."""
+    draft = recipes.draft(db(), dairy(), draft_id)
+    fields = {k: request.form.getlist(k) for k in request.form if k not in _NOT_FIELDS}
+    do, shown = request.form.get("do", ""), request.form.get("shown", "head")
+    fields = numbered(fields)
+    if do == "take back":
+        if draft.before:
+            *draft.before, draft.fields = draft.before
+    elif do in ("", "keep"):
+        recipes.change_draft(draft, fields, now(), can_go_back=False)
+    else:
+        recipes.change_draft(draft, fields, now(), can_go_back=False)
+        fields, shown = changed(fields, do, request.form.get("kind-new", ""))
+        recipes.change_draft(draft, fields, now(), can_go_back=True)
+    db().flush()
+    written = _written(draft)
+    if do == "keep":
+        key = _keep(draft, written)
+        if key:
+            return redirect(url_for("recipes.one", key=key))
+    if "X-Fragment" in request.headers or do == "keep":
+        return _page(draft, written, shown, whole="X-Fragment" not in request.headers)
+    return redirect(url_for("writing.page", draft_id=draft.id, shown=shown, _anchor=shown))
+
+
+def _keep(draft: RecipeDraft, written: Written) -> str:
+    """Keep the draft as a version; the key of its recipe, "" when something stands against it."""
+    if written.faults or written.refusal:
+        blame(written.form.why, "First mend what is named here.")
+        return ""
+    document = _document(draft, written.recipe)
+    why = written.form.why.data or ""
+    try:
+        version = recipes.keep_draft(
+            db(), dairy(), draft, written.recipe, document, recipe_file.checksum(document), now(),
+            why, person_id(),
+        )  # fmt: skip
+    except RecordError as error:
+        if error.field == "why" and why.strip():  # seen now: the next press comes after it
+            newest = recipes.newest_of(db(), dairy(), written.recipe.key)
+            draft.over_number = newest.number
+        blame(written.form[error.field], error.words)
+        return ""
+    return str(version.document["recipe"]["key"])
+
+
+def _document(draft: RecipeDraft, recipe: Recipe) -> Json:
+    if draft.parent:
+        return recipe_file.daughter(recipe, draft.parent, draft.over)
+    return recipe_file.write(recipe, draft.over)
+
+
+@blueprint.post("/recipes/draft/<uuid:draft_id>/drop")
+@needs("dairy.write")
+def drop(draft_id: uuid.UUID) -> Page:
+    """The draft goes; what was kept before stays."""
+    db().delete(recipes.draft(db(), dairy(), draft_id))
+    return redirect(url_for("recipes.page"))
+
+
+def _written(draft: RecipeDraft) -> Written:
+    base = draft.over or draft.parent
+    over = recipe_file.read(base) if base and "recipe" in base else None
+    key = over.key if over and draft.recipe_id else None
+    form = RecipeForm.of(draft.fields)
+    form.validate()
+    recipe = recipe_of(form, over, key, house())
+    wrong = faults(form)
+    refusal, sheet = "", None
+    try:
+        recipe_file.read(recipe_file.write(recipe))
+        milk = pour(reference_pours(recipe, house()), house())
+        sheet = adapt(Job(recipe, milk, house(), ways=dairies.ways_of(dairy())))
+    except CraftError as error:
+        refusal = error.words
+    said = [] if wrong else [(each, _part(each, recipe)) for each in remarks(recipe, house())]
+    return Written(form, recipe, wrong, said, sheet, refusal)
+
+
+def _part(remark: Remark, recipe: Recipe) -> str:
+    """The part of the form that a remark speaks of: steps/heat is the panel steps-9."""
+    name, _, key = remark.place.partition("/")
+    if name in ("ingredients", "steps", "stages"):
+        keys = [each.key for each in getattr(recipe, name)]
+        return f"{name}-{keys.index(key)}" if key in keys else name
+    return "head"
+
+
+def _names(written: Written) -> Iterator[tuple[str, str]]:
+    """Every part of the recipe with its panel and its name."""
+    for number, each in enumerate(written.recipe.ingredients):
+        yield f"ingredients-{number}", each.product.name
+    for number, step in enumerate(written.recipe.steps):
+        yield f"steps-{number}", step.title
+    for number, stage in enumerate(written.recipe.stages):
+        yield f"stages-{number}", stage.place
+
+
+def _page(draft: RecipeDraft, written: Written, shown: str, whole: bool = True) -> Page:
+    names = dict(_names(written))
+    if shown not in names and shown not in ("head", "ingredients", "steps", "stages"):
+        shown = "head"
+    planned = forwards(written.recipe)
+    return render_template(
+        "recipes/edit.html" if whole else "recipes/_edit.html",
+        draft=draft,
+        form=written.form,
+        written=written,
+        recipe=written.recipe,
+        planned=planned,
+        path=make_path(planned, written.recipe.ingredients) if planned else None,
+        names=names,
+        shown=shown,
+        step_words=STEP_WORDS,
+        kinds=[(kind, KIND_WORDS[kind]) for kind in KINDS],
+        unread=[line for line in draft.lines if line.get("why")],
+    )
