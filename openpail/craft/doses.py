@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from openpail.craft import acid, calcium, coagulation, culture, rennet, swap, yields
+from openpail.craft import acid, calcium, coagulation, culture, rennet, swap
 from openpail.craft.blend import VatMilk
 from openpail.craft.coagulation import Setting
 from openpail.craft.errors import NotPossible, OutOfRange

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from openpail.craft.products import Product
-from openpail.craft.yields import ACID_HEAT
+from openpail.craft.yields import NO_RENNET_FAMILIES
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,7 +28,7 @@ def manner(bottle: Product, family: str, in_curd: bool = False, diluted: bool = 
     if in_curd:
         return Manner(90, "On the drained curd", "In two or three parts, a few minutes between.")
     match bottle.kind:
-        case "acid" if family in ACID_HEAT:
+        case "acid" if family in NO_RENNET_FAMILIES:
             return Manner(
                 80, "When the milk is hot", "Three quarters in a thin stream round the pot, then "
                 "by tenths until the whey runs clear and greenish; hardly stirring.",

@@ -19,7 +19,7 @@ from openpail.craft.sheet import Sheet
 
 @dataclass(frozen=True, slots=True)
 class Turned:
-    """A recipe turned to one milk: its sheet with the cautions of that milk, or why it cannot be."""
+    """A recipe turned to one milk: its sheet with that milk's cautions, or why it cannot be."""
 
     name: str
     pours: tuple[Pour, ...]
@@ -64,9 +64,7 @@ def turned(
     """
     milk = pour(pours, house)
     cautions = tuple(
-        each
-        for each in for_sheet(recipe, milk, (), (), day, house)
-        if each.level != "note"
+        each for each in for_sheet(recipe, milk, (), (), day, house) if each.level != "note"
     )
     try:
         return Turned(name, pours, adapt(Job(recipe, milk, house, ways=ways)), cautions)
@@ -83,11 +81,12 @@ def side_by_side(
 ) -> tuple[Turned, ...]:
     """A recipe as written and in each other milk: heats first, then animals, then the dairy's own.
 
-    Parameters: recipe; house; ways; day of the make; own, the dairy's own mix, none for no such column.
+    Parameters: recipe; house; ways; day of the make; own, the dairy's own mix, may be none.
     Source: the sheet's rules.
     """
     milks = [("as written", reference_pours(recipe, house))]
-    milks += [(heat, as_if(recipe, house, treatment=heat)) for heat in HEATS]
+    own_heats = {part.treatment for part in recipe.reference}
+    milks += [(heat, as_if(recipe, house, treatment=heat)) for heat in HEATS if own_heats != {heat}]
     alone = recipe.animals() if len(recipe.animals()) == 1 else ()
     milks += [
         (animal, as_if(recipe, house, breed=table_breed(animal)))

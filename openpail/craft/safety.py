@@ -90,7 +90,8 @@ def is_soft(recipe: Recipe, milk: Blend, house: House) -> bool:
 
     Parameters: recipe; milk; house. Source: Codex CXS 283; house value.
     """
-    if recipe.family in _SOFT_WHEN_RAW:
+    whey = milk.casein.value < house.number("whey.most_casein")
+    if recipe.family in _SOFT_WHEN_RAW or whey:
         return True
     return (
         recipe.family not in NO_RENNET_FAMILIES

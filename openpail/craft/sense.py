@@ -65,7 +65,9 @@ def _goes_in(recipe: Recipe) -> Iterator[Remark]:
     in_packet = any(each.product.form == "one-packet" for each in recipe.ingredients)
     if recipe.family in NO_RENNET_FAMILIES:
         if "acid" not in kinds and recipe.family in ACID_HEAT:
-            yield Remark("ingredients", "Acid and heat make this cheese, and no acid goes in.", True)
+            yield Remark(
+                "ingredients", "Acid and heat make this cheese, and no acid goes in.", True
+            )
         if "rennet" in kinds:
             yield Remark("ingredients/rennet", "This family sets without rennet.")
     elif "rennet" not in kinds and not in_packet:
@@ -96,8 +98,8 @@ def _in_order(recipe: Recipe) -> Iterator[Remark]:
     step = recipe.steps[rennet]
     for kind in ("culture", "calcium", "acid"):
         if first.get(kind, -1) > rennet:
-            yield Remark(f"steps/{recipe.steps[first[kind]].key}",
-                         f"{kind.capitalize()} after the rennet: it belongs before it.", True)  # fmt: skip
+            words = f"{kind.capitalize()} after the rennet: it belongs before it."
+            yield Remark(f"steps/{recipe.steps[first[kind]].key}", words, True)
     warm = step.celsius.target if step.celsius else None
     if warm is not None and recipe.renneting_c is not None and abs(warm - recipe.renneting_c) > 1.5:
         words = f"Rennet goes in at {warm:g} °C here; the recipe says {recipe.renneting_c:g} °C."
@@ -178,8 +180,8 @@ def _warmth(recipe: Recipe, house: House) -> Iterator[Remark]:
             after.celsius.target if after.celsius else 0
         )
         if fall > 4:
-            yield Remark(f"steps/{after.key}",
-                         f"{fall:.0f} °C colder than the step before, and nothing cools it.")  # fmt: skip
+            words = f"{fall:.0f} °C colder than the step before, and nothing cools it."
+            yield Remark(f"steps/{after.key}", words)
 
 
 def _acid(recipe: Recipe) -> Iterator[Remark]:
@@ -256,12 +258,16 @@ def _ripening(recipe: Recipe, house: House) -> Iterator[Remark]:
         yield Remark("stages", words, True)
     eyes = house.number("sense.eyes_from_c")
     if recipe.ingredient("propionic") and warmest < eyes:
-        words = f"The eye-making culture asks for a room of {eyes:g} °C; the warmest is {warmest:g}."
+        words = (
+            f"The eye-making culture asks for a room of {eyes:g} °C; the warmest is {warmest:g}."
+        )
         yield Remark("stages", words, True)
     cold, soon = house.number("sense.fresh_to_c"), house.number("sense.fresh_days")
     if recipe.family in FRESH:
         if recipe.eat_by_days > soon:
-            words = f"A fresh cheese, kept {recipe.eat_by_days} days: {soon:g} at most is safe to plan."
+            words = (
+                f"A fresh cheese, kept {recipe.eat_by_days} days: {soon:g} at most is safe to plan."
+            )
             yield Remark("eat_by_days", words)
         if recipe.stages[-1].celsius.high > cold:
             words = f"A fresh cheese is kept at {cold:g} °C or under."

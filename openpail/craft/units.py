@@ -115,6 +115,7 @@ _VULGAR = {
 }  # fmt: skip
 
 _NUMBER = r"[+-]?(?:\d+\s+\d+\s*/\s*\d+|\d+\s*/\s*\d+|\d*[.,]\d+|\d+)"
+_LONGEST_NUMBER = 24
 _PART = re.compile(rf"\s*({_NUMBER})\s*([^\d+,.;/-]*?)\s*(?=$|[\d+,;]|-\d)\s*[,;+]?")
 
 
@@ -263,6 +264,8 @@ def _number(plain: str, shown: str) -> float:
     if thousand and thousand[1].lstrip("+-") != "0":
         a, b = thousand[1] + thousand[2], f"{thousand[1]}.{thousand[2]}"
         raise Ambiguous(f"“{shown}” could be {a} or {b}. Write {a} or {b}.", (a, b))
+    if len(plain) > _LONGEST_NUMBER:
+        raise OutOfRange(f"“{shown[:20]}…” is more than anybody has.")
     if "/" not in plain:
         return float(plain.replace(",", "."))
     try:

@@ -8,6 +8,7 @@ from openpail.craft.house import House, shipped
 
 CHEDDAR_FORM = frozenset({"cheddared", "stirred_curd"})
 ACID_HEAT = frozenset({"acid_heat_soft", "acid_heat_pressed"})
+WHEY_KG_PER_L = 1.025
 NO_RENNET_FAMILIES = ACID_HEAT | {"whey"}
 
 
@@ -130,8 +131,9 @@ def _of_whey(whey_protein_pct: float, fat: Figure, house: House) -> Figure:
     key = "whey.others"
     figure = figure.plus("other solids", house.number(key), "kg", source=house.source(key),
                          house_key=key)  # fmt: skip
+    key = "whey.moisture"
     figure = figure.times(f"the cheese is {100 * water:.0f} % water", 1 / (1 - water),
-                          source=house.source("whey.moisture"), house_key="whey.moisture")  # fmt: skip
+                          source=house.source(key), house_key=key)  # fmt: skip
     return figure.give_or_take(house.number("yield.band") * figure.value)
 
 

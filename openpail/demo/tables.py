@@ -1,10 +1,11 @@
-"""The tables of docs/: one recipe in every milk, and every shipped recipe in one line.
+"""The tables of docs/: one recipe in every milk, every shipped recipe in one line, the schema.
 
 What was checked in them is written by hand under each table, and kept when it is made anew.
 """
 
 from __future__ import annotations
 
+import json
 import sys
 from collections.abc import Callable
 from pathlib import Path
@@ -18,7 +19,7 @@ from openpail.craft.milk import Breed, MilkTest, Treatment
 from openpail.craft.plan import forwards
 from openpail.craft.recipe import Recipe, reference_pours
 from openpail.craft.slip import composition
-from openpail.formats.recipe_file import library
+from openpail.formats.recipe_file import library, schema
 
 DOCS = Path(__file__).parents[2] / "docs"
 CHECKED = "## What was checked"
@@ -132,9 +133,13 @@ def page(head: str, made: str, before: str) -> str:
     return f"{head}\n\n{made}\n\n{checked.rstrip()}\n"
 
 
+SCHEMA = "recipe.schema.json"
+
 if __name__ == "__main__":
     for name, head, make in PAGES:
         file = DOCS / name
         before = file.read_text("utf-8") if file.exists() else ""
         file.write_text(page(head, make(), before), "utf-8")
         sys.stdout.write(f"· docs/{name}\n")
+    (DOCS / SCHEMA).write_text(json.dumps(schema(), indent=1) + "\n", "utf-8")
+    sys.stdout.write(f"· docs/{SCHEMA}\n")

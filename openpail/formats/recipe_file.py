@@ -48,7 +48,7 @@ def read(document: Mapping[str, Any]) -> Recipe:
         raise Newer(f"This recipe file is of version {version}; version {VERSION} is read here.")
     if version != VERSION:
         raise Unknown(f"This recipe file is of version {version}; version {VERSION} is read here.")
-    recipe = _validated(_adapter, document.get("recipe"))
+    recipe: Recipe = _validated(_adapter, document.get("recipe"))
     check(recipe)
     return recipe
 
@@ -70,8 +70,8 @@ def check(recipe: Recipe) -> None:
         wrong.append("a recipe needs the milk it was written for, and steps")
     if recipe.ingredient("rennet") and recipe.renneting_c is None:
         wrong.append("rennet without a renneting temperature")
-    bands = [each.celsius for each in (*recipe.steps, *recipe.stages)]
-    bands += [each.ph for each in recipe.steps] + [each.humidity_pct for each in recipe.stages]
+    bands = [band for step in recipe.steps for band in (step.celsius, step.ph)]
+    bands += [band for stage in recipe.stages for band in (stage.celsius, stage.humidity_pct)]
     if any(band and not band.low <= band.target <= band.high for band in bands):
         wrong.append("a target lies outside its own band")
     if any(not 2 <= step.ph.low <= step.ph.high <= 8 for step in recipe.steps if step.ph):
@@ -164,6 +164,12 @@ def _carried(old: Any, new: Any, known: Any) -> Any:
     return new
 
 
+def plain(document: Mapping[str, Any]) -> Body:
+    """The recipe's body of a document, without what only repeats what is usual: to compare by."""
+    body: Body = write(read(document), document)["recipe"]
+    return body
+
+
 def write_many(documents: Iterable[Mapping[str, Any]]) -> str:
     """Documents as the text of one file: one as itself, several as a list."""
     whole = list(documents)
@@ -185,8 +191,7 @@ def daughter(recipe: Recipe, parent: Mapping[str, Any], over: Mapping[str, Any] 
     Parameters: recipe; parent, the document of the parent's version it follows; over, the
     daughter's document before, for its unknown parts.
     """
-    document = write(recipe, over)
-    theirs = parent["recipe"]
+    document, theirs = write(recipe, over), plain(parent)
     document["parent"] = {"key": theirs["key"], "name": theirs["name"],
                           "checksum": checksum(parent)}  # fmt: skip
     return {**document, "changes": [

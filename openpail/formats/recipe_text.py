@@ -11,50 +11,44 @@ from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-from openpail.craft.errors import CraftError, Unknown
+from openpail.craft.errors import CraftError, OutOfRange, Unknown
 from openpail.craft.house import House, shipped
 from openpail.craft.measures import in_its_unit
 from openpail.craft.products import Product
-from openpail.craft.recipe import (
-    Band,
-    Care,
-    Family,
-    Ingredient,
-    Recipe,
-    RecipeStep,
-    ReferencePart,
-    Stage,
+from openpail.craft.recipe import Care, Ingredient, Recipe, RecipeStep, ReferencePart, Stage
+from openpail.craft.units import System, parse_amount, parse_minutes, parse_number
+from openpail.formats.line_parts import (
+    NUM,
+    PERCENT,
+    Clauses,
+    among,
+    guess_family,
+    product_of,
 )
-from openpail.craft.units import System, parse_amount, parse_minutes, parse_number, to_celsius
 from openpail.formats.recipe_words import (
     BREED_WORDS,
     FAMILIES,
-    SPIRITS,
     TREATMENT_WORDS,
     USUAL_MINUTES,
+    free_key,
     kind_of_step,
     kind_of_thing,
+    slug,
 )
 
 MOST_LINES = 600
-_NUM = r"\d+\s+\d+/\d+|\d+/\d+|\d*[.,]\d+|\d+|[½¼¾⅛⅓⅔]"
-_LONG = r"(?:minutes?|mins?|hours?|hrs?|h|days?|d|weeks?|months?)"
-_TIME = re.compile(rf"((?:{_NUM})\s*{_LONG}\b(?:\s*(?:and\s*)?\d+(?:\s*min\w*)?(?![\d./]|\s*[°%a-z]))?)", re.I)
-_HANDS = re.compile(rf"((?:{_NUM})\s*(?:min\w*)?)\s*(?:of (?:it|them) )?by hand", re.I)
-_LONGER = re.compile(rf"may run ((?:{_NUM})\s*{_LONG}(?:\s*\d+)?) longer", re.I)
-_BAND = rf"(?:\s*\(\s*({_NUM})\s*(?:to|–|-)\s*({_NUM})[^)]*\))?"
-_WARM = re.compile(rf"(?<![\d.,/])({_NUM})\s*°?\s*([CF])\b{_BAND}", re.I)
-_SOUR = re.compile(rf"\bpH\s*({_NUM}){_BAND}", re.I)
-_DAMP = re.compile(rf"(?<![\d.,])({_NUM})\s*%{_BAND}")
-_SIZE = re.compile(rf"({_NUM})\s*(mm|cm|inch(?:es)?|in)\b", re.I)
-_LOAD = re.compile(rf"(?:{_NUM})\s*(?:kg|lbs?)\b", re.I)
 _BULLET = re.compile(r"^(?:[-*•]\s+|\d+[.)]\s+)")
-_PERCENT = re.compile(rf"^({_NUM})\s*%\s*(?:of (?:the )?(curd|milk)(?:’s weight)?\s*)?(.*)$", re.I)
-_STRENGTH = re.compile(r"([\d.,]+)\s*IMCU", re.I)
-_ONE_TO = re.compile(r"1\s*:\s*([\d ,.]+)")
-_SERVES = re.compile(r",? for ([\d.,]+) L a \w+")
-_LABEL = re.compile(r"([\d.,]+)\s*%")
-_SIZES = {"mm": 1.0, "cm": 10.0, "inch": 25.4, "inches": 25.4, "in": 25.4}
+_CARE = re.compile(
+    r"every (?:(\d+) )?days?(?: from day (\d+))?(?:, (daily|weekly|once))?\s*:\s*(.+)$", re.I
+)
+_ONCE = re.compile(r"(once)(?: from|,? on) day (\d+)(, once)?\s*:\s*(.+)$", re.I)
+_STAGE = re.compile(
+    rf"(?:ripen|age|keep|mature|dry)?\s*(?:it )?(?:for )?((?:{NUM})\s*(?:days?|weeks?|months?))\b"
+    r"(.*)$",
+    re.I,
+)
+_MOST_DAYS = 5000
+_NOT_KNOWN = "No word of this line is known here. Begin it with an amount or a verb of the dairy."
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,13 +84,11 @@ def read_lines(text: str, house: House, system: System = "metric") -> Written:
         if raw.strip():
             lines.append(reading.take(number, raw[:600]))
     recipe, granted = reading.whole()
-    missed = {number: why for number, why in reading.missed}
+    missed = dict(reading.missed)
     return Written(
         recipe,
         tuple(
-            replace(line, understood="", why=missed[line.number])
-            if line.number in missed
-            else line
+            replace(line, understood="", why=missed[line.number]) if line.number in missed else line
             for line in lines
         ),
         granted,
@@ -127,8 +119,7 @@ class _Reading:
             return Line(number, text, why=why.words)
         if understood:
             return Line(number, text, understood)
-        return Line(number, text, why="No word of this line is known here. "
-                                      "Begin it with an amount or with a verb of the dairy.")  # fmt: skip
+        return Line(number, text, why=_NOT_KNOWN)
 
     def _read(self, number: int, raw: str, text: str) -> str:
         if text.startswith("#"):
@@ -137,29 +128,31 @@ class _Reading:
             match = re.match(rf"(?:{label})\s*:\s*(.+)$", text, re.I)
             if match:
                 return read(self, match[1].strip())
+        if not self.head and not self.begun and not re.search(r"\d", text):
+            self.head["name"] = text[:80]
+            return "its name"
         if raw[0].isspace() and self.steps and not self.stages and not _BULLET.match(text):
             last = self.steps[-1]
             self.steps[-1] = replace(last, words=f"{last.words} {text}".strip())
             return f"how: {last.title}"
         plain = _BULLET.sub("", text)
-        care = re.match(r"every (?:(\d+) )?days?(?: from day (\d+))?(?:, (daily|weekly|once))?\s*:\s*(.+)$",
-                        plain, re.I) or re.match(r"(once)(?: from|,? on) day (\d+)(, once)?\s*:\s*(.+)$",
-                                                 plain, re.I)  # fmt: skip
+        care = _CARE.match(plain) or _ONCE.match(plain)
         if care and self.stages:
             return self._care(care)
-        stage = re.match(rf"(?:ripen|age|keep|mature|dry)?\s*(?:it )?(?:for )?((?:{_NUM})\s*(?:days?|weeks?|months?))\b(.*)$",
-                         plain, re.I)  # fmt: skip
+        stage = _STAGE.match(plain)
         if stage and not (raw[0].isspace() and self.stages):
             return self._stage(stage[1], stage[2])
-        if re.match(rf"(?:{_NUM})", plain):
+        if re.match(rf"(?:{NUM})", plain):
             return self._goes_in(plain)
         kind = kind_of_step(plain)
         if kind:
             return self._step(number, plain, kind)
-        if "name" not in self.head:
-            self.head["name"] = text[:80]
-            return "its name"
         return ""
+
+    @property
+    def begun(self) -> bool:
+        """Whether anything of the recipe itself was read."""
+        return bool(self.reference or self.ingredients or self.steps)
 
     def _heading(self, text: str) -> str:
         words = text.lstrip("#").strip()
@@ -172,7 +165,7 @@ class _Reading:
 
     def _goes_in(self, text: str) -> str:
         text, _, words = text.partition(": ")
-        percent = _PERCENT.match(text)
+        percent = PERCENT.match(text)
         if percent:
             return self._percent(percent, words)
         said, rest = self._amount(text)
@@ -181,7 +174,7 @@ class _Reading:
         thing = kind_of_thing(rest)
         if thing is None:
             raise Unknown(f"“{rest}” is nothing we know to put into milk.")
-        product = _product(rest, thing[0], thing[1])
+        product = product_of(rest, thing[0], thing[1])
         amount = in_its_unit(said, product, self.house, self.system)
         self._add(product, amount, product.unit, "batch", words)
         return f"{amount:.3g} {product.unit} of {product.name}"
@@ -193,7 +186,7 @@ class _Reading:
             said = " ".join(tokens[:count])
             for dimension in ("volume", "mass"):
                 try:
-                    parse_amount(said, dimension, self.system)  # type: ignore[arg-type]
+                    parse_amount(said, dimension, self.system)
                 except Unknown:
                     continue
                 return said, " ".join(tokens[count:]).removeprefix("of ")
@@ -208,8 +201,12 @@ class _Reading:
 
     def _milk(self, said: str, rest: str) -> str:
         litres = parse_amount(said, "volume", self.system).base
-        breed = next(b for pattern, b in BREED_WORDS if re.search(rf"\b(?:{pattern})\b", rest, re.I))
-        found = [t for pattern, t in TREATMENT_WORDS if re.search(rf"\b(?:{pattern})\b", rest, re.I)]
+        breed = next(
+            b for pattern, b in BREED_WORDS if re.search(rf"\b(?:{pattern})\b", rest, re.I)
+        )
+        found = [
+            t for pattern, t in TREATMENT_WORDS if re.search(rf"\b(?:{pattern})\b", rest, re.I)
+        ]
         part = ReferencePart(breed, found[0] if found else "raw", litres,
                              "whey" if "whey" in rest.lower() else "milk",
                              homogenised="homogenised" in rest.lower())  # fmt: skip
@@ -225,7 +222,7 @@ class _Reading:
             raise Unknown(f"“{name}” is nothing we know to put into milk.")
         amount = parse_number(match[1])
         basis = "percent_of_milk" if of == "milk" else "percent_of_curd"
-        self._add(_product(name, thing[0], thing[1]), amount, "%", basis, words)
+        self._add(product_of(name, thing[0], thing[1]), amount, "%", basis, words)
         return f"{amount:g} % of the {of}’s weight of {name}"
 
     def _add(self, product: Product, amount: float, unit: str, basis: Any, words: str) -> None:
@@ -238,20 +235,19 @@ class _Reading:
         head, _, title = text.partition(": ")
         if not title or not re.search(r"\d", head):
             head, title = text, ""
-        found = _Clauses(head)
+        found = Clauses(head)
         rennet_in = any("rennet" in want for _, want in self.wanted.values())
         if kind == "warm" and any(step.kind == "cut" for step in self.steps):
             kind = "heat"
         if kind == "wait" and self.steps and self.steps[-1].kind == "cut":
             kind = "heal"
         sign = re.search(r"\b(?:until|till) (.+)$", head, re.I)
-        usual, hands = USUAL_MINUTES[kind]
+        usual, by_hand = USUAL_MINUTES[kind]
         minutes = usual if found.minutes is None else found.minutes
-        if found.minutes is not None:
-            hands = min(minutes, hands * max(1.0, minutes / usual) if hands == usual else hands)
-        clock = "fixed"
+        hands = minutes if by_hand == usual else by_hand
+        clock, asks = "fixed", ("weight",) if "weigh" in head.lower() else ()
         if kind == "test" or "by the flocks" in head:
-            kind, clock = "test", "flocculation"
+            kind, clock, asks = "test", "flocculation", ("flocks",)
         elif kind == "wait" and rennet_in and re.search(r"\bset|break|by the cut", head, re.I):
             clock = "cut"
         step = RecipeStep(
@@ -263,7 +259,7 @@ class _Reading:
             cut_mm=found.cut_mm if kind == "cut" else None,
             load_kg=found.load_kg if kind == "press" else None,
             may_stretch_minutes=found.longer,
-            asks=("flocks",) if clock == "flocculation" else ("weight",) if "weigh" in head.lower() else (),
+            asks=asks,  # type: ignore[arg-type]
         )  # fmt: skip
         self.steps.append(step)
         adds = re.search(r"(?:^|\b)(?:adds?|sprinkle|stir in|mix in|pour in)\s+(.+)$", head, re.I)
@@ -279,7 +275,7 @@ class _Reading:
         def put(words: str) -> str:
             if not self.steps:
                 raise Unknown("This belongs to a step, and none stands before it.")
-            self.steps[-1] = replace(self.steps[-1], **{part: words})
+            self.steps[-1] = replace(self.steps[-1], **{part: words})  # type: ignore[arg-type]
             return f"of the step before: {self.steps[-1].title}"
 
         return put
@@ -292,16 +288,16 @@ class _Reading:
     # ── the cave ──
 
     def _stage(self, length: str, rest: str) -> str:
-        found = _Clauses(rest)
+        found = Clauses(rest)
         if found.celsius is None:
             raise Unknown("How warm? Write it like ripen 60 days at 12 C, 85 %, in the cave.")
-        days = round(parse_minutes(length) / 1440)
+        days = _days(length)
         place, _, ends = found.left.partition("until ")
         place = re.sub(r"^(?:(?:at|in|on|the)\b|[\s,:])+", "", place).rstrip(" ,:")[:80] or "cave"
         key = free_key("stage", {each.key for each in self.stages})
         self.stages.append(
-            Stage(key, place, found.celsius, days, (), ends.strip() or "as it is asked for", found.humidity)
-        )  # fmt: skip
+            Stage(key, place, found.celsius, days, (), ends.strip() or "asked for", found.humidity)
+        )
         return f"ripening, {days} days at {found.celsius.target:.3g} °C, {place}"
 
     def _care(self, match: re.Match[str]) -> str:
@@ -309,7 +305,7 @@ class _Reading:
         once = match[1] == "once"
         care = Care(
             free_key("care", {each.key for each in stage.cares}), match[4].strip(),
-            1 if once else int(match[1] or 1), int(match[2] or 0),
+            1 if once else max(1, _days(match[1] or "1")), _days(match[2] or "0"),
             "once" if once or match[3] == "once" else match[3] or "daily",  # type: ignore[arg-type]
         )  # fmt: skip
         self.stages[-1] = replace(stage, cares=(*stage.cares, care))
@@ -326,21 +322,21 @@ class _Reading:
         raise Unknown(f"“{words}” is no family we know: {', '.join(FAMILIES.values())}.")
 
     def _number_of(self, part: str, words: str) -> str:
-        match = re.search(_NUM, words)
+        match = re.search(NUM, words)
         if not match:
             raise Unknown(f"There is no number in “{words}”.")
         self.head[part] = parse_number(match[0])
         return f"{part.replace('_', ' ')}: {self.head[part]:g}"
 
     def _rennet_at(self, words: str) -> str:
-        warm = _Clauses(words).celsius
+        warm = Clauses(words).celsius
         if warm is None:
             raise Unknown("Write it like Rennet at: 31 C.")
         self.head["renneting_c"] = warm.target
         return f"rennet goes in at {warm.target:.3g} °C"
 
     def _eat_by(self, words: str) -> str:
-        self.head["eat_by_days"] = round(parse_minutes(words, "d") / 1440)
+        self.head["eat_by_days"] = _days(words)
         return f"to be eaten within {self.head['eat_by_days']} days"
 
     def _put(self, part: str) -> Callable[[str], str]:
@@ -359,7 +355,7 @@ class _Reading:
             self._put_in(key, number, want)
         family = self.head.get("family")
         if family is None:
-            family = _guess(self.reference, self.ingredients, self.steps)
+            family = guess_family(self.reference, self.ingredients, self.steps)
             granted.append(f"Family: {FAMILIES[family]}, by what goes in and what is done.")
         head = {"name": "A recipe without a name", "words": "", "eat_by_days": 0, **self.head}
         head["family"] = family
@@ -371,7 +367,9 @@ class _Reading:
         usual = f"cut.usual_{family}"
         if renneted and "cut_multiplier" not in head and usual in shipped():
             head["cut_multiplier"] = self.house.number(usual)
-            granted.append(f"Cut at {head['cut_multiplier']:g} times the flocks, usual of its family.")
+            granted.append(
+                f"Cut at {head['cut_multiplier']:g} times the flocks, usual of its family."
+            )
         recipe = Recipe(
             key=slug(head["name"]), reference=tuple(self.reference),
             ingredients=tuple(self.ingredients), steps=tuple(self.steps),
@@ -386,7 +384,7 @@ class _Reading:
                  and e.product.name.lower() in want]  # fmt: skip
         adds = named
         for each in () if named else re.split(r",? and (?:the )?|, ", want):
-            found = _among(each, [one for one in self.ingredients if one.key not in before])
+            found = among(each, [one for one in self.ingredients if one.key not in before])
             if found and found not in adds:
                 adds.append(found)
         self.steps[at] = replace(self.steps[at], adds=tuple(adds))
@@ -402,6 +400,13 @@ class _Reading:
             if rennets & set(step.adds):
                 break
         return warm if warm is not None and 10 <= warm <= 45 else None
+
+
+def _days(words: str) -> int:
+    days = round(parse_minutes(words, "d") / 1440)
+    if days > _MOST_DAYS:
+        raise OutOfRange(f"{days} days is longer than anybody waits.")
+    return days
 
 
 _LABELLED: tuple[tuple[str, Callable[[_Reading, str], str]], ...] = (
@@ -420,119 +425,3 @@ _LABELLED: tuple[tuple[str, Callable[[_Reading, str], str]], ...] = (
     ("may be left", lambda reading, words: reading._of_step("leave")(words)),
     ("asks", _Reading._asks),
 )
-
-
-class _Clauses:
-    """The measures that stand in a line of a step or a stage; `left` is the rest."""
-
-    def __init__(self, text: str) -> None:
-        self.left = text
-        hands = self._cut(_HANDS)
-        self.hands = parse_minutes(hands[1]) if hands else None
-        longer = self._cut(_LONGER)
-        self.longer = parse_minutes(longer[1]) if longer else 0.0
-        warm = self._cut(_WARM)
-        self.celsius = _band(warm, 1.0, warm[2].upper(), (3, 4)) if warm else None
-        sour = self._cut(_SOUR)
-        self.ph = _band(sour, 0.05, "", (2, 3)) if sour else None
-        damp = self._cut(_DAMP)
-        self.humidity = _band(damp, 5.0, "", (2, 3)) if damp else None
-        size = self._cut(_SIZE)
-        self.cut_mm = parse_number(size[1]) * _SIZES[size[2].lower()] if size else None
-        load = self._cut(_LOAD)
-        self.load_kg = parse_amount(load[0], "mass").base if load else None
-        time = self._cut(_TIME)
-        self.minutes = parse_minutes(time[1]) if time else None
-
-    def _cut(self, pattern: re.Pattern[str]) -> re.Match[str] | None:
-        match = pattern.search(self.left)
-        if match:
-            self.left = f"{self.left[: match.start()].rstrip()} {self.left[match.end() :].lstrip()}"
-        return match
-
-
-def _band(match: re.Match[str], usual: float, unit: str, groups: tuple[int, int]) -> Band:
-    def read(text: str) -> float:
-        return round(to_celsius(parse_number(text), unit), 2)
-
-    target, low, high = match[1], match[groups[0]], match[groups[1]]
-    at = read(target)
-    return Band(at, read(low) if low else at - usual, read(high) if high else at + usual)
-
-
-def _product(words: str, kind: Any, sort: str) -> Product:
-    """A product by the words of its line."""
-    more: dict[str, Any] = {}
-    serves = _SERVES.search(words)
-    if serves:
-        more["serves_l"] = parse_number(serves[1])
-        words = _SERVES.sub("", words)
-    form = next((f for f in ("tablet", "packet", "paste", "liquid", "powder", "cubes", "freeze-dried")
-                 if re.search(rf"\b{f}s?\b", words, re.I)), "")  # fmt: skip
-    imcu, one_to, label = _STRENGTH.search(words), _ONE_TO.search(words), _LABEL.search(words)
-    if kind == "rennet":
-        if imcu:
-            more["strength"] = parse_number(imcu[1])
-        elif one_to:
-            digits = re.sub(r"\D", "", one_to[1])
-            more |= {"strength": float(digits), "scale": "soxhlet"} if digits else {}
-        if "strength" not in more:
-            raise Unknown("How strong is it? Write it like calf rennet, 200 IMCU or rennet 1:10000.")
-        more["form"] = form if form in ("tablet", "powder", "paste") else "liquid"
-    elif label and kind in ("acid", "calcium"):
-        more["strength"] = parse_number(label[1])
-    if kind == "calcium" and "anhydrous" in words.lower():
-        more["counts"] = "anhydrous"
-    if kind == "herb" and re.search(rf"\b(?:{SPIRITS})\b", words, re.I):
-        more["form"] = "liquid"
-    if kind == "ware":
-        more |= {"form": "packet", "kept": "room"}
-    if kind in ("culture", "mould", "propionic", "protective"):
-        more |= {"kept": "freezer", "form": form if form in ("packet", "cubes") else "freeze-dried"}
-    return Product(kind, words.strip()[:120], sort=sort, **more)
-
-
-def _among(words: str, ingredients: list[Ingredient]) -> str:
-    """The ingredient that some words mean: by its name, else by its kind."""
-    words = re.sub(r"^(?:the|in|all|of)\s+", "", words.strip(" ."))
-    named = [e.key for e in ingredients if words and words in e.product.name.lower()]
-    if named:
-        return named[0]
-    thing = kind_of_thing(words)
-    kinds = [e.key for e in ingredients if thing and e.product.kind == thing[0]]
-    return kinds[0] if kinds else ""
-
-
-def _guess(
-    reference: list[ReferencePart], ingredients: list[Ingredient], steps: list[RecipeStep]
-) -> Family:
-    kinds = {each.product.kind for each in ingredients}
-    sorts = {each.product.sort for each in ingredients}
-    done = {step.kind for step in steps}
-    guesses: tuple[tuple[bool, Family], ...] = (
-        (any(part.stream == "whey" for part in reference), "whey"),
-        ("acid" in kinds and "rennet" not in kinds, "acid_heat_pressed" if "press" in done else "acid_heat_soft"),
-        ("stretch" in done, "stretched_quick" if "acid" in kinds else "stretched"),
-        ("cook in whey" in done, "grilling"), ("propionic" in kinds, "small_eyed"),
-        ("blue" in sorts, "blue"), ("white" in sorts, "bloomy"), ("smear" in sorts, "washed_rind"),
-        ("cheddar" in done, "cheddared"), ("mill" in done, "stirred_curd"),
-        ("add water" in done, "washed_curd"),
-        ("hot" in sorts and "press" in done, "alpine"),
-        ("press" not in done and "cut" not in done, "lactic"),
-        ("brine" in done and "press" not in done, "white_brined"),
-    )  # fmt: skip
-    return next((family for fits, family in guesses if fits), "tomme")
-
-
-def slug(name: str) -> str:
-    """A key made of a name: small letters, digits and hyphens."""
-    return re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:60] or "recipe"
-
-
-def free_key(wish: str, taken: set[str]) -> str:
-    """The key wished for, or with the next free number behind it."""
-    key, number = slug(wish), 1
-    while key in taken:
-        number += 1
-        key = f"{slug(wish)}-{number}"
-    return key

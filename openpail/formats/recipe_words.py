@@ -23,7 +23,7 @@ FAMILIES: Mapping[Family, str] = {
 # The verb a line begins with, and the kind of step that it is; the first that fits speaks.
 VERBS: tuple[tuple[str, StepKind], ...] = (
     (r"take (?:the )?whey off|take off|draw off|remove", "take whey off"),
-    (r"add (?:the )?(?:hot |warm |cold |boiled )*water|wash|pour in (?:hot |warm )?water", "add water"),
+    (r"add (?:the )?(?:hot |warm |cold |boiled )*water|wash", "add water"),
     (r"add(?: water)? \d[\d.,/ ]*\w+ (?:of )?(?:hot |warm |cold )*water", "add water"),
     (r"cook in whey|boil in whey|cook .* in (?:its own |the )?whey", "cook in whey"),
     (r"add|sprinkle|stir in|mix in|pour in", "add"),
@@ -84,7 +84,8 @@ THINGS: tuple[tuple[str, Kind, str], ...] = (
     (r"coarse.*salt", "salt", "coarse"), (r"flak\w+.*salt", "salt", "flaked"),
     (r"pickling salt", "salt", "pickling"), (r"fine.*salt|table salt", "salt", "fine"),
     (r"salt", "salt", ""),
-    (r"cloth|cotton|muslin|bandage|wax|foil|bag", "ware", ""), (r"lard|fat|butter|oil", "other", ""),
+    (r"cloth|cotton|muslin|bandage|wax|foil|bag", "ware", ""),
+    (r"lard|fat|butter|oil", "other", ""),
     (r"herbs?|chives?|pepper(?:corns?)?|caraway|cumin|fenugreek|nettles?|garlic|thyme|sage|dill|"
      rf"rosemary|ash|paprika|seeds?|mint|{SPIRITS}", "herb", ""),
 )  # fmt: skip
@@ -95,7 +96,8 @@ BREED_WORDS: tuple[tuple[str, Breed], ...] = (
     (r"cows?|whole|shop|milk|whey", "cow_lowland"),
 )  # fmt: skip
 TREATMENT_WORDS: tuple[tuple[str, Treatment], ...] = (
-    (r"thermised|thermized", "thermised"), (r"batch", "batch"), (r"flash|shop|pasteuri[sz]ed", "flash"),
+    (r"thermised|thermized", "thermised"), (r"batch", "batch"),
+    (r"flash|shop|pasteuri[sz]ed", "flash"),
     (r"high[- ]heat", "high_heat"), (r"ultra[- ]heated|long[- ]life|uht", "ultra_heated"),
     (r"high[- ]pressure", "high_pressure"), (r"raw", "raw"),
 )  # fmt: skip
@@ -117,3 +119,17 @@ def kind_of_step(words: str) -> StepKind | None:
         if re.match(rf"(?:{pattern})\b", plain):
             return kind
     return None
+
+
+def slug(name: str) -> str:
+    """A key made of a name: small letters, digits and hyphens."""
+    return re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:60] or "recipe"
+
+
+def free_key(wish: str, taken: set[str]) -> str:
+    """The key wished for, or with the next free number behind it."""
+    key, number = slug(wish), 1
+    while key in taken:
+        number += 1
+        key = f"{slug(wish)}-{number}"
+    return key

@@ -17,7 +17,7 @@ from openpail.craft.house import House
 from openpail.craft.job import Ways
 from openpail.craft.milk import BREEDS, MilkTest
 from openpail.craft.products import Product
-from tests.support import HOUSE, RECIPES, job_for, one_pour, vat_milk
+from tests.support import HOUSE, MILK_RECIPES, job_for, one_pour, vat_milk
 
 heated = st.sampled_from(["raw", "thermised", "batch", "flash", "high_heat", "high_pressure"])
 slips = st.builds(
@@ -56,7 +56,7 @@ def figures_of(job):
 
 
 @settings(max_examples=80)
-@given(st.lists(pours, min_size=1, max_size=3), ways, st.sampled_from(sorted(RECIPES)))
+@given(st.lists(pours, min_size=1, max_size=3), ways, st.sampled_from(sorted(MILK_RECIPES)))
 def test_every_because_replays_to_its_value_and_survives_json(lots, house_ways, recipe):
     for figure in figures_of(job_for(recipe, *lots, ways=house_ways)):
         assert replay(figure.because) == pytest.approx(figure.value, rel=1e-9, abs=1e-12)

@@ -10,6 +10,7 @@ from openpail.formats.recipe_file import library
 
 HOUSE = House()
 RECIPES = {recipe.key: recipe for recipe, _ in library()}
+MILK_RECIPES = {key: recipe for key, recipe in RECIPES.items() if recipe.family != "whey"}
 
 
 def one_pour(breed="goat", treatment="raw", litres=21.5, test=None, celsius=20.0, **marks):

@@ -13,15 +13,17 @@ MAKER_ONLY = {
     "settings.change", "settings.add_vat", "settings.measure_fills", "settings.add_jar",
     "settings.drop_jar", "settings.set_analyser", "settings.set_quiet", "settings.change_ways",
     "house.change", "strength.work_out", "stock.add", "stock.mend", "stock.end",
-    "stock.make_solution", "stock.read_file", "stock.forget",
+    "stock.make_solution", "stock.read_file", "stock.forget", "recipes.follow", "recipes.back",
+    "recipes.away", "writing.new", "writing.change", "writing.daughter", "writing.write",
+    "writing.drop", "bringing.look", "bringing.starters", "bringing.drop",
 }  # fmt: skip
 HELPER_TOO = {
     "milk.new", "milk.add_test", "milk.from_analyser", "milk.away", "milk.thaw", "book.add_herd",
     "book.preview", "bench.take", "bench.pour", "bench.recipe", "bench.targets", "bench.plan",
     "bench.mend", "bench.poured", "bench.back", "bench.accept", "bench.clear", "bench.save_mix",
     "bench.take_mix", "sheet.start", "vat.done", "vat.flocks", "vat.reading", "vat.undo",
-    "table.weigh", "cave.ended", "today.care_done", "stock.weigh", "stock.open_lot", "stock.feed",
-    "stock.seen",
+    "vat.keep_whey", "table.weigh", "cave.ended", "today.care_done", "stock.weigh",
+    "stock.open_lot", "stock.feed", "stock.seen",
 }  # fmt: skip
 ANYBODY = {"account.sign_in", "account.sign_out", "account.demo", "account.set_up"}
 NOBODY_YET = "00000000-0000-4000-8000-000000000000"
@@ -69,7 +71,8 @@ def test_a_role_may_do_what_it_may_and_nothing_else(app, signed_in, role):
 
 def test_a_reader_sees_no_button_that_would_be_refused(signed_in):
     reader, maker = signed_in("reader"), signed_in("maker")
-    for address in ("/milk", "/milk/herds", "/bench", "/dairy"):
+    recipe = "/recipes/threshing-cheddar"
+    for address in ("/milk", "/milk/herds", "/bench", "/dairy", "/recipes", recipe):
         told = re.compile(r"<button(?! type=.button)[^>]*>(?!Leave|Close)")
         assert told.search(maker.get(address, follow_redirects=True).text), address
         assert not told.search(reader.get(address, follow_redirects=True).text), address

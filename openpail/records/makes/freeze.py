@@ -54,6 +54,7 @@ def _milk(job: Job) -> dict[str, Any]:
         "mass": milk.mass.to_json(),
         "fat": milk.fat.to_json(),
         "casein": milk.casein.to_json(),
+        "protein": milk.protein.to_json(),
         "ph": milk.ph.to_json() if milk.ph else None,
         "pours": [
             {

@@ -18,6 +18,7 @@ from openpail.craft.house import House
 from openpail.craft.milk import RAW_CLASS, Breed, Composition, MilkTest, Treatment
 from openpail.craft.slip import composition
 from openpail.craft.units import Amount
+from openpail.craft.yields import WHEY_KG_PER_L
 from openpail.records.dairy.actions import next_number
 from openpail.records.dairy.models import Dairy
 from openpail.records.errors import NotHere, RecordError
@@ -26,7 +27,6 @@ from openpail.records.milk.models import USES, Herd, MilkLot, MilkUse, Task
 from openpail.records.milk.slips import add_test, kg_of, left_l, means_of
 
 _NOTHING_KG = 0.01
-_WHEY_KG_PER_L = 1.025
 
 
 @dataclass(frozen=True, slots=True)
@@ -281,7 +281,7 @@ def keep_whey(
     milk = session.get_one(MilkLot, (dairy.id, first.lot_id))
     lots = [session.get_one(MilkLot, (dairy.id, part.lot_id)) for part in poured]
     raw = next((lot.treatment for lot in lots if lot.treatment in RAW_CLASS), milk.treatment)
-    weight = litres * _WHEY_KG_PER_L
+    weight = litres * WHEY_KG_PER_L
     whey = MilkLot(
         dairy_id=dairy.id, id=uuid.uuid4(), number=next_number(session, dairy, "lot"),
         name=f"Whey of make {make.number}", kind="whey", breed=milk.breed, treatment=raw,

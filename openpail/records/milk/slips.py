@@ -188,9 +188,9 @@ def known(session: Session, dairy: Dairy, now: datetime, house: House) -> Known:
 def composition_of(lot: MilkLot, house: House, herd_means: Means) -> Composition:
     """What the lot is made of, as craft works it out; of whey, what its make left in it."""
     if lot.made_of:
-        spread = house.number("stream.whey.protein_sd"), house.number("stream.whey.fat_sd")
         herd_means = {
-            part: HerdMean(value, spread[part == "fat"], 0) for part, value in lot.made_of.items()
+            part: HerdMean(value, house.number(f"stream.whey.{part}_sd"), 0)
+            for part, value in lot.made_of.items()
         }
     return composition(lot.breed, slip_of(lot), house, herd_means, lot.kind)  # type: ignore[arg-type]
 

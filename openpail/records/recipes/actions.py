@@ -79,9 +79,7 @@ def _newest(session: Session, row: RecipeRow) -> RecipeVersion | None:
     return session.scalar(query)
 
 
-def newest_versions(
-    session: Session, dairy: Dairy, put_away: bool = False
-) -> list[RecipeVersion]:
+def newest_versions(session: Session, dairy: Dairy, put_away: bool = False) -> list[RecipeVersion]:
     """The newest version of each recipe in use, or of those put away, by the recipe's name."""
     newest = (
         select(RecipeVersion.recipe_id, func.max(RecipeVersion.number).label("number"))
@@ -161,9 +159,11 @@ def put_away(session: Session, dairy: Dairy, key: str, away: bool) -> None:
 # ── drafts ──
 
 
-def draft(session: Session, dairy: Dairy, draft_id: uuid.UUID) -> RecipeDraft:
-    """A recipe being written. Raises NotHere."""
-    found = session.get(RecipeDraft, (dairy.id, draft_id))
+def draft(
+    session: Session, dairy: Dairy, draft_id: uuid.UUID, to_change: bool = False
+) -> RecipeDraft:
+    """A recipe being written, to look at or to change, one hand at a time. Raises NotHere."""
+    found = session.get(RecipeDraft, (dairy.id, draft_id), with_for_update=to_change)
     if found is None:
         raise NotHere("no such draft")
     return found
@@ -254,8 +254,15 @@ def keep_file(
     query = select(KeptFile).where(KeptFile.dairy_id == dairy.id, KeptFile.checksum == checksum)
     if session.scalar(query) is None:
         session.add(
-            KeptFile(dairy_id=dairy.id, id=uuid.uuid4(), name=name, document=document,
-                     checksum=checksum, why=why, came_at=now)  # fmt: skip
+            KeptFile(
+                dairy_id=dairy.id,
+                id=uuid.uuid4(),
+                name=name,
+                document=document,
+                checksum=checksum,
+                why=why,
+                came_at=now,
+            )
         )
         session.flush()
 

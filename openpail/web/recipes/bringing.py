@@ -15,7 +15,7 @@ from openpail.formats.recipe_text import read_lines
 from openpail.records.errors import NotHere
 from openpail.records.recipes import actions as recipes
 from openpail.web.edge import Page, dairy, db, house, needs, now, person_id
-from openpail.web.recipes.forms import typed
+from openpail.web.recipes.typed import typed
 from openpail.web.recipes.words import Told, told
 
 blueprint = Blueprint("bringing", __name__, template_folder="templates")
@@ -87,7 +87,7 @@ def _brought(found: Found) -> Brought:
         return Brought(found, "new", [])
     if here[0].checksum == recipe_file.checksum(found.document):
         return Brought(found, "same", [])
-    old, new = here[0].document["recipe"], found.document["recipe"]
+    old, new = recipe_file.plain(here[0].document), recipe_file.plain(found.document)
     return Brought(found, f"version {here[0].number + 1}", told(between(old, new), old, new))
 
 

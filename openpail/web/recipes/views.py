@@ -9,9 +9,9 @@ from flask import Blueprint, Response, abort, redirect, render_template, request
 from openpail.craft.errors import CraftError
 from openpail.craft.other_milk import side_by_side
 from openpail.craft.plan import forwards
-from openpail.craft.recipe import Recipe
+from openpail.craft.products import KIND_WORDS
+from openpail.craft.recipe import Family, Recipe
 from openpail.craft.sense import remarks
-from openpail.craft.sheet import Line
 from openpail.formats import recipe_file
 from openpail.formats.changes import applied, between, both_changed
 from openpail.formats.recipe_print import markdown
@@ -43,7 +43,7 @@ class OnShelf:
 @needs("dairy.read")
 def page() -> Page:
     """The dairy's recipes, by family; what is being written; what was put away."""
-    shelves: dict[str, list[OnShelf]] = {family: [] for family in FAMILIES}
+    shelves: dict[Family, list[OnShelf]] = {family: [] for family in FAMILIES}
     for version in recipes.newest_versions(db(), dairy()):
         recipe = recipe_file.read(version.document)
         mother = version.document.get("parent", {}).get("key", "")
@@ -54,9 +54,10 @@ def page() -> Page:
                                    row.mother in here))  # fmt: skip
     return render_template(
         "recipes/page.html",
-        shelves={FAMILIES[family]: rows for family, rows in shelves.items() if rows}, drafts=recipes.drafts(db(), dairy()),
+        shelves={FAMILIES[family]: rows for family, rows in shelves.items() if rows},
+        drafts=recipes.drafts(db(), dairy()),
         away=recipes.newest_versions(db(), dairy(), put_away=True),
-    )  # fmt: skip
+    )
 
 
 @blueprint.get("/recipes/<key>")
@@ -128,12 +129,8 @@ def milks(key: str) -> Page:
     mine = [lot for lot in waiting if str(lot.id) in chosen] if chosen else waiting
     pours = [pour_of(lot, known()) for lot in mine]
     columns = side_by_side(recipe, house(), dairies.ways_of(dairy()), today(), pours)
-    names: dict[str, str] = {}
-    cells: list[dict[str, Line]] = []
-    for column in columns:
-        lines = {line.key: line for line in column.sheet.lines} if column.sheet else {}
-        names |= {key: line.bottle.name for key, line in lines.items() if key not in names}
-        cells.append(lines)
+    cells = [{line.key: line for line in c.sheet.lines} if c.sheet else {} for c in columns]
+    names = {key: KIND_WORDS[line.kind] for lines in cells for key, line in lines.items()}
     doses = [(name, [lines.get(key) for lines in cells]) for key, name in names.items()]
     return render_template("recipes/milks.html", recipe=recipe, columns=columns, waiting=waiting,
                            mine=mine, doses=doses)  # fmt: skip
@@ -164,12 +161,12 @@ def _news(version: RecipeVersion) -> News | None:
         return None
     parent, mine = found[0], recipe_file.changes_of(version.document)
     before = recipes.by_checksum(db(), dairy(), str(stated.get("checksum")))
-    theirs, after = [], parent.document["recipe"]
-    if before:
-        theirs = between(before.document["recipe"], after)
+    after = recipe_file.plain(parent.document)
+    was = recipe_file.plain(before.document) if before else after
+    theirs = between(was, after)
     made = applied(after, mine)
     both = told(both_changed(mine, theirs), after, made.body)
-    brought = told(theirs, before.document["recipe"], after) if before else []
+    brought = told(theirs, was, after)
     missed = [words for _, words in made.missed]
     whole = {**version.document, "recipe": made.body}
     try:
@@ -191,7 +188,7 @@ def versions(key: str) -> Page:
     old = by_number.get(request.args.get("old", type=int) or 0) or by_number.get(new.number - 1)
     changes = []
     if old:
-        before, after = old.document["recipe"], new.document["recipe"]
+        before, after = recipe_file.plain(old.document), recipe_file.plain(new.document)
         changes = told(between(before, after), before, after)
     return render_template(
         "recipes/versions.html", name=found[0].document["recipe"]["name"], key=key, found=found,

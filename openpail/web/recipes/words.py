@@ -100,10 +100,10 @@ def _say(path: str, value: Any) -> str:
         return f"{say(value['target'], 1)} ({say(value['low'], 1)} to {say(value['high'], 1)})"
     if isinstance(value, Mapping):
         return _part_name(value) or str(value.get("name", "")) or "changed"
+    if isinstance(value, list):
+        return ", ".join(map(str, value))
     if isinstance(value, bool) or not isinstance(value, (int, float)):
-        if isinstance(value, list):
-            return ", ".join(map(str, value))
-        return FAMILIES.get(value, str(value)) if field == "family" else str(value)  # type: ignore[call-overload]
+        return next((words for key, words in FAMILIES.items() if key == value), str(value))
     if field.endswith("minutes"):
         return span(value)
     if field == "load_kg":

@@ -25,15 +25,10 @@ from openpail.records.errors import RecordError
 from openpail.records.recipes import actions as recipes
 from openpail.records.recipes.models import RecipeDraft
 from openpail.web.edge import Page, dairy, db, house, needs, now, person_id
-from openpail.web.recipes.forms import (
-    Flat,
-    RecipeForm,
-    changed,
-    faults,
-    numbered,
-    recipe_of,
-    typed,
-)
+from openpail.web.recipes.forms import Flat, RecipeForm, faults
+from openpail.web.recipes.parts import changed, numbered
+from openpail.web.recipes.typed import typed
+from openpail.web.recipes.understood import recipe_of
 from openpail.web.ui.fields import blame
 from openpail.web.ui.path import make_path
 
@@ -58,7 +53,8 @@ class Written:
 @needs("dairy.write")
 def new() -> Page:
     """Begin a recipe from an empty page."""
-    blank: Flat = {"reference-0-volume": [""], "reference-0-breed": ["cow_lowland"]}
+    blank: Flat = {"family": ["tomme"], "reference-0-breed": ["cow_lowland"],
+                   "reference-0-treatment": ["raw"], "reference-0-stream": ["milk"]}  # fmt: skip
     return _begun(recipes.begin_draft(db(), dairy(), blank, now()))
 
 
@@ -105,7 +101,7 @@ def page(draft_id: uuid.UUID) -> Page:
 @needs("dairy.write")
 def write(draft_id: uuid.UUID) -> Page:
     """What was typed is kept; a part is added, moved, taken out; or the whole becomes a version."""
-    draft = recipes.draft(db(), dairy(), draft_id)
+    draft = recipes.draft(db(), dairy(), draft_id, to_change=True)
     fields = {k: request.form.getlist(k) for k in request.form if k not in _NOT_FIELDS}
     do, shown = request.form.get("do", ""), request.form.get("shown", "head")
     fields = numbered(fields)
@@ -160,7 +156,7 @@ def _document(draft: RecipeDraft, recipe: Recipe) -> Json:
 @needs("dairy.write")
 def drop(draft_id: uuid.UUID) -> Page:
     """The draft goes; what was kept before stays."""
-    db().delete(recipes.draft(db(), dairy(), draft_id))
+    db().delete(recipes.draft(db(), dairy(), draft_id, to_change=True))
     return redirect(url_for("recipes.page"))
 
 

@@ -18,12 +18,13 @@ from openpail.web.edge import Page, dairy, db, house, may, needs, now, person_id
 blueprint = Blueprint("house", __name__, template_folder="templates")
 
 _GROUPS = {
-    "milk": "Milk of each animal", "stream": "Cream, skim, powder, evaporated",
+    "milk": "Milk of each animal", "stream": "Cream, skim, powder, evaporated, whey",
     "fitness": "Too old, too warm, souring", "ratio": "Ratios", "standard": "Standardising",
     "calcium": "Calcium chloride", "rennet": "Rennet", "cut": "The cut", "firm": "Firmness",
     "culture": "Culture", "acid": "Acid", "lipase": "Lipase", "stock": "The stock",
     "measure": "Spoons and drops", "vat": "Vats",
     "yield": "Yield", "whey": "Whey", "ripen": "Ripening", "slow_acid": "Slow acid",
+    "sense": "What a recipe is looked over for",
 }  # fmt: skip
 
 

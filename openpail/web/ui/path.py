@@ -62,12 +62,18 @@ def make_path(planned: Sequence[PlannedStep], ingredients: Sequence[Ingredient])
         return round(_BOTTOM - (celsius - low) / (high - low) * (_BOTTOM - _TOP), 1)
 
     kinds = {each.key: KIND_WORDS[each.product.kind].split(" ")[0] for each in ingredients}
-    told, untold, steps = [], [], []
-    x, at, last_warm, lane = _LEFT, None, None, 0
+    told: list[str] = []
+    untold: list[str] = []
+    steps = []
+    x, lane = _LEFT, 0
+    at: float | None = None
+    last_warm: float | None = None
     for number, (each, width) in enumerate(zip(planned, widths, strict=True)):
         step = each.step
         to = step.celsius.target if step.celsius else at
-        if to is not None:
+        if to is not None and at is None and step.kind in _RAMPS:
+            untold.append(f"M{x:.1f},{_BOTTOM} L{x + width:.1f},{y(to)}")
+        elif to is not None:
             begins = to if at is None else at
             turn = x + (width if step.kind in _RAMPS else min(width, 16.0))
             points = f"M{x:.1f},{y(begins)} L{turn:.1f},{y(to)} L{x + width:.1f},{y(to)}"
@@ -104,7 +110,9 @@ def _widths(minutes: Sequence[float]) -> list[float]:
     return [each / over for each in wide]
 
 
-def _clock(planned: Sequence[PlannedStep], widths: Sequence[float]) -> tuple[tuple[float, str], ...]:
+def _clock(
+    planned: Sequence[PlannedStep], widths: Sequence[float]
+) -> tuple[tuple[float, str], ...]:
     """The time since the start at the steps' edges, where there is room to write it."""
     marks, x, free = [], _LEFT, _LEFT
     for each, width in zip(planned, widths, strict=True):

@@ -9,11 +9,15 @@ from openpail.craft.plan import MakeDay, PlannedStep, StepState, fold, forwards,
 from openpail.craft.recipe import Recipe
 from openpail.craft.safety import AcidReading, Caution, slow_acid
 from openpail.craft.vat import level_cm
+from openpail.craft.yields import WHEY_KG_PER_L, left_in_whey
 from openpail.formats import recipe_file
 from openpail.records.dairy.models import Vat
 from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
-from openpail.web.edge import db, house, now
+from openpail.records.milk import actions as milk_actions
+from openpail.records.milk.models import MilkLot
+from openpail.records.recipes import actions as recipes
+from openpail.web.edge import dairy, db, house, now
 from openpail.web.ui import draw, show
 
 
@@ -112,6 +116,50 @@ def vessel(make: Make, vat: Vat) -> Vessel:
     section = draw.vat_section(litres, vat.brim_l, house().number("vat.head_room"))
     species = most["breed"].split("_")[0]
     return Vessel(section, species, level, inside, f"{inside}, {level} deep")
+
+
+_WHEY_RUNS = frozenset({"take whey off", "drain", "hang", "mould", "press"})
+
+
+@dataclass(frozen=True, slots=True)
+class Whey:
+    """The whey of a make: how much to expect, what is in it (% by part), and where it was put."""
+
+    litres: float
+    made_of: dict[str, float]
+    kept: MilkLot | None
+    recipes: tuple[str, ...]
+
+
+def _protein(make: Make, casein_pct: float) -> float:
+    """True protein of the milk in a make, %; by its casein in the makes that did not keep it."""
+    milk = make.frozen["milk"]
+    if "protein" in milk:
+        return Figure.from_json(milk["protein"]).value
+    most = max(milk["pours"], key=lambda each: each["mass_kg"])
+    return casein_pct / house().number(f"milk.{most['breed']}.casein_of_protein")
+
+
+def whey(make: Make, state: MakeDay) -> Whey | None:
+    """What there is of whey once it runs, None before, and of a whey cheese."""
+    recipe = recipe_of(make)
+    reached = [each.planned.step.kind for each in state.steps if each.done_at]
+    if state.current:
+        reached.append(state.current.planned.step.kind)
+    if recipe.family == "whey" or not _WHEY_RUNS & set(reached):
+        return None
+    milk, cheese = make.frozen["milk"], Figure.from_json(make.frozen["cheese"])
+    fat, casein, mass = (Figure.from_json(milk[each]).value for each in ("fat", "casein", "mass"))
+    kg, *left = left_in_whey(recipe.family, fat, casein, _protein(make, casein), mass,
+                             cheese.value, house())  # fmt: skip
+    made_of = dict(zip(("fat", "protein", "casein"), left, strict=True))
+    offered = [
+        version.document["recipe"]["key"]
+        for version in recipes.newest_versions(db(), dairy())
+        if version.document["recipe"]["family"] == "whey"
+    ]
+    return Whey(kg / WHEY_KG_PER_L, made_of, milk_actions.whey_of(db(), dairy(), make),
+                tuple(offered))  # fmt: skip
 
 
 def ramp(state: MakeDay, step: StepState) -> draw.Ramp | None:

@@ -16,6 +16,7 @@ from openpail.records.errors import RecordError
 from openpail.records.makes import actions as makes
 from openpail.records.makes.actions import Report
 from openpail.records.makes.models import Make
+from openpail.records.milk import actions as milk
 from openpail.web.edge import Page, dairy, db, form_id, local, needs, now, person_id, refuse, zone
 from openpail.web.ui.fields import AmountField, NumberField, blame
 from openpail.web.vat import state as vat
@@ -70,6 +71,12 @@ class ReadingForm(FlaskForm):
         return moment.astimezone(UTC)
 
 
+class WheyForm(FlaskForm):
+    """How much whey there is."""
+
+    litres = AmountField("How much whey", "volume", blank="Write how much whey there is.")
+
+
 @blueprint.get("/vat")
 @needs("dairy.read")
 def index() -> Page:
@@ -87,7 +94,9 @@ def page(make_id: uuid.UUID) -> Page:
     return _page(makes.make(db(), dairy(), make_id), ReadingForm())
 
 
-def _page(make: Make, form: ReadingForm, error: str = "") -> Page:
+def _page(
+    make: Make, form: ReadingForm, error: str = "", whey_form: WheyForm | None = None
+) -> Page:
     state = vat.state_of(make)
     current = state.current
     lines = {line["key"]: line for line in make.frozen["lines"]}
@@ -104,6 +113,8 @@ def _page(make: Make, form: ReadingForm, error: str = "") -> Page:
         unwritten=vat.unwritten(make, current) if current else [],
         vessel=vat.vessel(make, dairies.vat(db(), dairy(), make.vat_id)),
         acid=vat.acid_warning(make, state),
+        whey=vat.whey(make, state),
+        whey_form=whey_form or WheyForm(formdata=None),
         lines=lines,
         form=form,
         reading_open=bool(form.errors),
@@ -173,6 +184,25 @@ def reading(make_id: uuid.UUID) -> Page:
         refuse()
         return _page(make, form, error.words)
     return _then(make)
+
+
+@blueprint.post("/vat/<uuid:make_id>/whey")
+@needs("milk.write")
+def keep_whey(make_id: uuid.UUID) -> Page:
+    """The whey is kept: a pail on the shelf of milk, for a whey cheese today."""
+    make = makes.make(db(), dairy(), make_id)
+    whey, form = vat.whey(make, vat.state_of(make)), WheyForm()
+    if not whey or whey.kept:
+        return _then(make)
+    if form.validate_on_submit():
+        try:
+            milk.keep_whey(db(), dairy(), make, form.litres.base or 0.0, whey.made_of, now(),
+                           person_id())  # fmt: skip
+            return _then(make)
+        except RecordError as error:
+            blame(form.litres, error.words)
+    refuse()
+    return _page(make, ReadingForm(formdata=None), whey_form=form)
 
 
 @blueprint.post("/vat/<uuid:make_id>/undo")

@@ -154,6 +154,7 @@
           form.querySelectorAll("input").forEach((field) => { field.defaultValue = field.value; });
           const address = form.action;
           const mine = ++this.last;
+          this.$root.setAttribute("aria-busy", "true");
           this.queue = this.queue
             .then(() => fetch(address, { method: "POST", body: body, headers: { "X-Fragment": "1" } }))
             .then((answer) => {
@@ -161,7 +162,8 @@
               return answer.text();
             })
             .then((html) => { if (mine === this.last && !beingTyped()) this.show(html); })
-            .catch(() => { this.failed = true; });
+            .catch(() => { this.failed = true; })
+            .finally(() => { if (mine === this.last) this.$root.setAttribute("aria-busy", "false"); });
         },
         show(html) {
           const focus = document.activeElement.id;
@@ -180,6 +182,7 @@
       const form = live();
       return Object.assign({}, form, {
         shown: "head",
+        follow: false,
         init() {
           const wanted = window.location.hash.slice(1);
           this.shown = document.getElementById(wanted) ? wanted : this.asked();
@@ -201,7 +204,28 @@
         },
         send(event) {
           const button = event.submitter;
-          if (!button || button.value !== "keep") form.send.call(this, event);
+          if (!button || button.value !== "keep") return form.send.call(this, event);
+          event.preventDefault();
+          this.queue.finally(() => {
+            const last = this.pane("form.desk");
+            last.append(Object.assign(document.createElement("input"), { type: "hidden", name: "do", value: "keep" }));
+            HTMLFormElement.prototype.submit.call(last);
+          });
+        },
+        // Only a button sends the eyes elsewhere; who typed may be at another part by now. Until it
+        // is answered nothing can be typed, as it would be typed into what was before.
+        post(sent, button) {
+          this.follow = Boolean(button && button.name);
+          this.$refs.bench.inert = this.follow;
+          form.post.call(this, sent, button);
+          this.queue.finally(() => { this.$refs.bench.inert = false; });
+        },
+        turnTo(part) {
+          this.shown = part;
+          this.$nextTick(() => {
+            const first = document.querySelector("#" + part + " :is(input:not([type=hidden]), select)");
+            if (first) first.focus({ preventScroll: true });
+          });
         },
         pane(name) {
           return this.$refs.bench.querySelector(name);
@@ -210,8 +234,15 @@
         show(html) {
           const before = this.shown;
           const scrolled = [".desk-nav", ".part-shown"].map((name) => [name, this.pane(name).scrollTop]);
+          const picked = Array.from(this.$refs.bench.querySelectorAll("[name=kind-new]"), (each) => [each.id, each.value]);
           form.show.call(this, html);
-          this.shown = this.asked();
+          picked.forEach(([id, value]) => {
+            const again = document.getElementById(id);
+            if (again) again.value = value;
+          });
+          this.$refs.bench.inert = false;
+          if (this.follow) this.turnTo(this.asked());
+          this.follow = false;
           this.$nextTick(() => {
             scrolled.forEach(([name, top]) => {
               if (name === ".desk-nav" || before === this.shown) this.pane(name).scrollTop = top;

@@ -1,0 +1,215 @@
+"""The recipe that the fields of its form make; what is not understood is said by its field."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any, get_args
+
+from flask import g
+from wtforms import Field, Form, SelectField
+
+from openpail.craft.errors import CraftError
+from openpail.craft.house import House
+from openpail.craft.measures import in_its_unit
+from openpail.craft.milk import Species
+from openpail.craft.products import FORMS, SORTS, Kind, Product
+from openpail.craft.recipe import (
+    Band,
+    Basis,
+    Care,
+    Ingredient,
+    RatioRule,
+    Recipe,
+    RecipeStep,
+    ReferencePart,
+    Stage,
+)
+from openpail.craft.units import parse_number
+from openpail.formats.recipe_words import FAMILIES, STEP_WORDS, slug
+from openpail.web.recipes.forms import RecipeForm
+from openpail.web.ui import show
+from openpail.web.ui.fields import AmountField, LengthField, blame
+
+_SPECIES: tuple[Species, ...] = get_args(Species)
+
+
+def recipe_of(form: RecipeForm, over: Recipe | None, key: str | None, house: House) -> Recipe:
+    """The recipe that the fields make, with a stand-in where one is not understood.
+
+    Parameters: form, validated; over, the recipe it changes or comes from; key, None to make one
+    of the name; house. A field that is not understood carries its words in `errors`: see `faults`.
+    """
+    if not (form.name.data or "").strip():
+        blame(form.name, "Give it a name.")
+    name = (form.name.data or "").strip() or "A recipe without a name"
+    if form.eat_by.days is not None and form.eat_by.days > 5000:
+        blame(form.eat_by, "That is longer than anybody waits.")
+    return Recipe(
+        key=key or slug(name),
+        name=name,
+        family=form.family.data if form.family.data in FAMILIES else "tomme",
+        words=_text(form.words),
+        reference=tuple(_reference(each.form) for each in form.reference),
+        ingredients=tuple(_ingredient(each.form, over, house) for each in form.ingredients),
+        steps=tuple(_step(each.form) for each in form.steps),
+        stages=tuple(_stage(each.form) for each in form.stages),
+        eat_by_days=min(5000, form.eat_by.days or 0),
+        renneting_c=_within(form.renneting, _exact(form.renneting.base), 10, 45, show.degrees),
+        ripening_ph_drop=_within(form.ph_drop, form.ph_drop.number, 0, 2.5) or 0.0,
+        cut_multiplier=_within(form.cut_multiplier, form.cut_multiplier.number, 1, 10),
+        acid_target_ph=_within(form.acid_target_ph, form.acid_target_ph.number, 4, 6.6),
+        ratio=_ratio(form, over.ratio if over else None),
+        ready_words=_text(form.ready_words),
+        other_milks=_text(form.other_milks),
+    )
+
+
+def _text(field: Field) -> str:
+    return (field.data or "").strip().replace("\r\n", "\n")
+
+
+def _exact(value: float | None) -> float | None:
+    """A measure read back from another unit, as it was: a gallon’s last digit is no change."""
+    return None if value is None else round(value, 3)
+
+
+def _within(field: Field, value: float | None, low: float, high: float, say: Any = None
+            ) -> float | None:  # fmt: skip
+    """The value when it lies within what a recipe may say, else None with words by the field."""
+    if value is None or low <= value <= high:
+        return value
+    say = say or (lambda number: f"{number:g}")
+    blame(field, f"This lies between {say(low)} and {say(high)}.")
+    return None
+
+
+def _band(form: Form, name: str, usual: float, low: float, high: float) -> Band | None:
+    def read(part: str) -> float | None:
+        field = form[part]
+        value = field.base if isinstance(field, AmountField) else field.number
+        warm = isinstance(field, AmountField)
+        return _within(field, value, low, high, show.degrees if warm else None)
+
+    target, least, most = read(name), read(f"{name}_low"), read(f"{name}_high")
+    if target is None:
+        return None
+    band = Band(round(target, 3), round(target - usual if least is None else least, 3),
+                round(target + usual if most is None else most, 3))  # fmt: skip
+    if not band.low <= band.target <= band.high:
+        blame(form[name], "It lies outside its own band.")
+        return Band(band.target, min(band.low, band.target), max(band.high, band.target))
+    return band
+
+
+def _reference(form: Any) -> ReferencePart:
+    litres = _within(form.volume, _exact(form.volume.base), 0.05, 10_000, show.volume)
+    return ReferencePart(form.breed.data, form.treatment.data, litres or 1.0,
+                         form.stream.data or "milk", bool(form.homogenised.data),
+                         _within(form.fat, form.fat.number, 0, 60),
+                         _within(form.protein, form.protein.number, 0.5, 12))  # fmt: skip
+
+
+_ASKED = {"serves_l": "serves"}
+
+
+def _one_of(field: SelectField) -> Any:
+    values = [choice.value for choice in field.choices or ()]
+    return field.data if field.data in values else values[0]
+
+
+def _ingredient(form: Any, over: Recipe | None, house: House) -> Ingredient:
+    kind: Kind = _one_of(form.kind)
+    key = form.key.data or "part"
+    before = next((e for e in over.ingredients if e.key == key), None) if over else None
+    base = before.product if before and before.product.kind == kind else Product(kind, "")
+    label = _text(form.label)
+    if not label:
+        blame(form.label, "Write what its label says.")
+    asked = {  # what is not asked of a kind stays as it was
+        "sort": form.sort.data if form.sort.data in SORTS.get(kind, {}) else "",
+        "form": form.form.data if form.form.data in FORMS[kind] else "",
+        "strength": _within(form.strength, form.strength.number, 1e-6, 1e6),
+        "scale": _one_of(form.scale), "counts": _one_of(form.counts), "per": _one_of(form.per),
+        "serves_l": _within(form.serves, form.serves.number, 1e-6, 1e5),
+    }  # fmt: skip
+    product = replace(
+        base, name=label or kind,
+        **{part: value for part, value in asked.items() if form[_ASKED.get(part, part)].raw_data},
+    )  # fmt: skip
+    if kind == "rennet" and not product.strength and not form.strength.errors:
+        blame(form.strength, "Write the strength on its label.")
+    basis: Basis = form.basis.data or "batch"
+    amount, unit = 0.0, "%"
+    try:
+        if basis == "batch":
+            unit = product.unit
+            amount = in_its_unit(form.amount.data or "", product, house, g.dairy.volume_system)
+        else:
+            amount = parse_number((form.amount.data or "").strip().rstrip("%").strip())
+    except CraftError as why:
+        blame(form.amount, why.words if form.amount.data else "Write how much.")
+    acid = before.acid if before and before.product.sort == product.sort else ""
+    return Ingredient(key, product, _within(form.amount, amount, 0, 100_000) or 0.0, unit, basis,
+                      acid, _text(form.words))  # fmt: skip
+
+
+def _step(form: Any) -> RecipeStep:
+    title = _text(form.title)
+    if not title:
+        blame(form.title, "Say in a line what is done.")
+    return RecipeStep(
+        form.key.data or "step", _one_of(form.kind), title or STEP_WORDS[_one_of(form.kind)],
+        _minutes(form.minutes), _minutes(form.hands), _text(form.words), form.clock.data or "fixed",
+        _band(form, "celsius", 1.0, -30, 110), _band(form, "ph", 0.05, 2, 8),
+        tuple(e.value for e in form.adds.choices or () if e.value in (form.adds.data or ())),
+        _text(form.sign), _text(form.goes_wrong), _text(form.leave), _minutes(form.stretch),
+        _within(form.cut_mm, form.cut_mm.number, 1, 150),
+        _within(form.load, _exact(form.load.base), 0, 1000, show.mass),
+        tuple(form.asks.data or ()),
+    )  # fmt: skip
+
+
+def _minutes(field: LengthField) -> float:
+    return _within(field, field.minutes, 0, 20_160, show.span) or 0.0
+
+
+def _days(field: LengthField, low: int, high: int) -> int:
+    return int(_within(field, field.days, low, high) or low)
+
+
+def _stage(form: Any) -> Stage:
+    cares = tuple(
+        Care(each.form.key.data or "care", _text(each.form.words),
+             _days(each.form.every, 1, 1000), _days(each.form.begins, 0, 5000),
+             each.form.matters.data or "daily")
+        for each in form.cares
+    )  # fmt: skip
+    return Stage(
+        form.key.data or "stage", _text(form.place) or "cave",
+        _band(form, "celsius", 1.0, -30, 110) or Band(12.0, 11.0, 13.0),
+        _days(form.days, 0, 5000), cares, _text(form.ends_when),
+        _band(form, "humidity", 5.0, 0, 100),
+    )  # fmt: skip
+
+
+def _ratio(form: RecipeForm, over: RatioRule | None) -> RatioRule | None:
+    if not form.ratio_by.data:
+        return None
+    shares = []
+    before = [species for species, _, _ in over.shares] if over else []
+    for species in (*before, *(each for each in _SPECIES if each not in before)):
+        field = form[f"ratio_{species}"]
+        text = (field.data or "").replace("%", "").strip()
+        if not text:
+            continue
+        try:
+            low, _, high = (part.strip() for part in text.replace("–", "to").partition("to"))
+            part = [round(parse_number(each) / 100, 6) for each in (low, high or low)]
+        except CraftError:
+            blame(field, "Write it like 65 or 63 to 67.")
+            continue
+        if not 0 <= part[0] <= part[1] <= 1:
+            blame(field, "Between 0 and 100 %, the smaller first.")
+            continue
+        shares.append((species, part[0], part[1]))
+    return RatioRule(form.ratio_by.data, tuple(shares)) if shares else None
