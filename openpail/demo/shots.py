@@ -51,6 +51,12 @@ def _table(page: Page) -> None:
     page.get_by_role("link", name="Look make 8").click()
 
 
+def _desk(page: Page) -> None:
+    page.goto("/recipes/threshing-cheddar")
+    page.get_by_role("button", name="Change it").click()
+    page.locator(".desk-nav").get_by_role("link", name="Warm the curd").click()
+
+
 SHOTS: tuple[tuple[str, Callable[[Page], object]], ...] = (
     ("today", lambda page: page.goto("/")),
     ("milk", _goats),
@@ -61,7 +67,9 @@ SHOTS: tuple[tuple[str, Callable[[Page], object]], ...] = (
     ("vat", lambda page: page.goto("/vat")),
     ("cave", lambda page: page.goto("/cave")),
     ("table", _table),
-    ("recipe", lambda page: page.goto("/recipes/larder-block")),
+    ("recipe", lambda page: page.goto("/recipes/threshing-cheddar")),
+    ("desk", _desk),
+    ("milks", lambda page: page.goto("/recipes/steading-wheel/milks")),
     ("dairy", lambda page: page.goto("/dairy")),
 )
 

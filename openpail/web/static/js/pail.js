@@ -197,7 +197,7 @@
           this.shown = part.dataset.part;
           const pane = this.pane(".part-shown");
           pane.scrollTop = 0;
-          if (pane.getBoundingClientRect().top > window.innerHeight) pane.scrollIntoView();
+          if (pane.getBoundingClientRect().top > 0.6 * window.innerHeight) pane.scrollIntoView();
         },
         changed(event) {
           if (event.target.name !== "kind-new") form.changed.call(this, event);
