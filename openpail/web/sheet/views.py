@@ -27,6 +27,7 @@ from openpail.records.recipes import actions as recipes
 from openpail.records.stock.actions import Lot
 from openpail.web.edge import Page, dairy, db, house, known, needs, now, person_id, refuse
 from openpail.web.sheet.asked import Asked, Worked, read, work_out
+from openpail.web.sheet.when import when
 from openpail.web.ui import draw, show
 from openpail.web.vat.state import planned_of
 
@@ -73,6 +74,7 @@ def _page(asked: Asked, error: str = "") -> Page:
         vats=dairies.vats(db(), dairy()),
         recipes=recipes.newest_versions(db(), dairy()),
         start_error=error,
+        when=when(worked, asked.vat) if worked.sheet and asked.vat else None,
     )
 
 
