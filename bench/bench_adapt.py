@@ -4,12 +4,12 @@ import pytest
 
 from openpail.craft.adapt import adapt
 from openpail.craft.milk import MilkTest
-from tests.support import RECIPES, job_for, one_pour
+from tests.support import MILK_RECIPES, job_for, one_pour
 
 TESTED = MilkTest(4.1, 3.3, "true", None, 6.58)
 
 
-@pytest.mark.parametrize("recipe", sorted(RECIPES))
+@pytest.mark.parametrize("recipe", sorted(MILK_RECIPES))
 def bench_one_milk(benchmark, recipe):
     benchmark(adapt, job_for(recipe, one_pour(test=TESTED)))
 

@@ -8,6 +8,7 @@ import pytest
 from sqlalchemy import func, select
 
 from openpail.craft.errors import NotPossible
+from openpail.formats import recipe_file
 from openpail.records.bench import actions as benches
 from openpail.records.dairy import actions as dairies
 from openpail.records.errors import NotHere, RecordError
@@ -200,3 +201,29 @@ def test_milk_in_a_make_adds_up_with_what_is_left(demo_url):
                 assert part.mass_kg + went + lot.left_kg == pytest.approx(lot.mass_kg)
                 poured = make.frozen["milk"]["mass"]["value"]
                 assert part.mass_kg == pytest.approx(poured, rel=1e-6)
+
+
+def test_a_draft_kept_by_six_hands_at_once_is_one_version(demo_url):
+    with sessions(demo_url).begin() as session:
+        dairy = session.scalar(select(dairies.Dairy))
+        version = recipes.newest_of(session, dairy, "bench-curd")
+        draft = recipes.begin_draft(session, dairy, {"name": ["x"]}, NOW, version).id
+        document = {**version.document, "recipe": {**version.document["recipe"], "words": "New."}}
+
+    def keep():
+        with sessions(demo_url).begin() as session:
+            dairy = session.scalar(select(dairies.Dairy))
+            try:
+                mine = recipes.draft(session, dairy, draft, to_change=True)
+            except NotHere:
+                return None
+            recipe, checksum = recipe_file.read(document), recipe_file.checksum(document)
+            return recipes.keep_draft(
+                session, dairy, mine, recipe, document, checksum, NOW, "once", None
+            ).number
+
+    assert sorted(at_once(keep), key=str) == [2, None, None, None, None, None]
+    with sessions(demo_url)() as session:
+        dairy = session.scalar(select(dairies.Dairy))
+        assert len(recipes.versions_of(session, dairy, "bench-curd")) == 2
+        assert recipes.drafts(session, dairy) == []

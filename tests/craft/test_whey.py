@@ -1,0 +1,100 @@
+"""Whey: what a make leaves in it, what comes of it, and what it must not be taken for."""
+
+from dataclasses import replace
+from datetime import date
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from openpail.craft.adapt import adapt
+from openpail.craft.errors import NotPossible, OutOfRange, Unknown
+from openpail.craft.figure import Figure, replay
+from openpail.craft.manner import manner
+from openpail.craft.milk import MilkTest
+from openpail.craft.recipe import Band, as_pour, reference_pours
+from openpail.craft.safety import for_sheet, is_soft
+from openpail.craft.slip import HerdMean, composition
+from openpail.craft.yields import ACID_HEAT, left_in_whey, per_100kg, whey_cheese_per_100kg
+from tests.support import HOUSE, RECIPES, job_for, one_pour
+
+POT = RECIPES["second-pot"]
+FAMILIES = ("cheddared", "bloomy", "alpine", "white_brined", "acid_heat_soft", "washed_curd")
+fats, caseins, wheys = st.floats(1, 9), st.floats(1.8, 5.5), st.floats(0.3, 1.6)
+
+
+@given(st.sampled_from(FAMILIES), fats, caseins, wheys, st.floats(5, 200))
+def test_what_the_cheese_does_not_keep_runs_off_with_the_whey(family, fat, casein, whey, milk_kg):
+    made_of = [Figure.start(name, value, "%") for name, value in (("fat", fat), ("casein", casein))]
+    cheese = per_100kg(family, *made_of, HOUSE, whey_protein_pct=whey).value * milk_kg / 100
+    if cheese >= milk_kg:
+        with pytest.raises(OutOfRange, match="no whey"):
+            left_in_whey(family, fat, casein, casein + whey, milk_kg, cheese, HOUSE)
+        return
+    kg, fat_in, protein_in, casein_in = left_in_whey(
+        family, fat, casein, casein + whey, milk_kg, cheese, HOUSE
+    )
+    assert kg + cheese == pytest.approx(milk_kg)
+    kept = HOUSE.number(f"yield.{family}.rf")
+    assert fat_in * kg == pytest.approx((1 - kept) * fat * milk_kg)
+    caught = HOUSE.number("yield.whey_protein") if family in ACID_HEAT else 0.0
+    assert (protein_in - casein_in) * kg == pytest.approx((1 - caught) * whey * milk_kg)
+
+
+def test_a_family_without_a_yield_leaves_nothing_known():
+    with pytest.raises(Unknown, match="“whey”"):
+        left_in_whey("whey", 4, 2.7, 3.3, 20, 2, HOUSE)
+
+
+@given(st.floats(0, 3), st.floats(0, 2))
+def test_whey_cheese_grows_with_protein_and_fat_and_tells_why(protein, fat):
+    figure = per_100kg("whey", Figure.start("fat", fat, "%"), Figure.start("casein", 0.05, "%"),
+                       HOUSE, whey_protein_pct=protein)  # fmt: skip
+    assert replay(figure.because) == pytest.approx(figure.value)
+    assert figure.value == pytest.approx(whey_cheese_per_100kg(protein, fat, HOUSE))
+    more = whey_cheese_per_100kg(protein + 0.5, fat + 0.1, HOUSE)
+    assert more > figure.value > 0
+
+
+def kept_whey(breed, fat, protein):
+    """A pail of whey whose make was known."""
+    made_of = composition(
+        breed, MilkTest(), HOUSE,
+        {"fat": HerdMean(fat, 0.1, 0), "protein": HerdMean(protein, 0.1, 0),
+         "casein": HerdMean(0.05, 0.02, 0)}, "whey",
+    )  # fmt: skip
+    part = replace(POT.reference[0], breed=breed)
+    return replace(as_pour(part, HOUSE), milk=made_of)
+
+
+def test_the_whey_of_ewes_gives_twice_that_of_cows():
+    cow, ewe = kept_whey("cow_lowland", 0.3, 0.75), kept_whey("sheep", 0.6, 1.6)
+    assert cow.milk.fat.known == "worked out" and cow.milk.fat.rests_on_assumed
+    assert "its make left in it" in cow.milk.protein.because[0].label
+    ours, theirs = (adapt(job_for("second-pot", each)) for each in (ewe, cow))
+    assert 1.6 < ours.cheese.value / theirs.cheese.value < 3
+    assert 3 < 100 * theirs.cheese.value / cow.mass.value < 7
+    for line in ours.lines:
+        assert replay(line.figure.because) == pytest.approx(line.figure.value)
+
+
+def test_milk_is_not_taken_for_whey_nor_whey_for_milk():
+    with pytest.raises(NotPossible, match="this is milk"):
+        adapt(job_for("second-pot", one_pour()))
+    for key in ("larder-block", "bench-curd", "wrenfold-log"):
+        with pytest.raises(NotPossible, match="holds no curd"):
+            adapt(job_for(key, kept_whey("goat", 0.4, 0.9)))
+
+
+def test_raw_whey_is_safe_by_its_heat_only_and_its_acid_goes_into_it_hot():
+    milk = job_for("second-pot", *reference_pours(POT, HOUSE)).milk
+    assert milk.numbers.is_raw and is_soft(POT, milk, HOUSE)
+    day = date(2026, 5, 4)
+    told = [each.key for each in for_sheet(POT, milk, (), (), day, HOUSE)]
+    assert "fresh" in told and not {"raw", "raw-soft"} & set(told)
+    lukewarm = replace(POT, steps=tuple(replace(s, celsius=s.celsius and Band(60, 58, 62))
+                                        for s in POT.steps))  # fmt: skip
+    told = [each.key for each in for_sheet(lukewarm, milk, (), (), day, HOUSE)]
+    assert "raw-soft" in told
+    acid = POT.ingredient("acid").product
+    assert "hot" in manner(acid, "whey").when and "12 °C" in manner(acid, "stretched_quick").when
