@@ -25,9 +25,15 @@ def bench_sheet_what_if(benchmark, client, sheet_address):
     benchmark.extra_info["p95_ms"] = round(1000 * times[int(0.95 * len(times))], 1)
 
 
-@pytest.mark.parametrize("page", ["/", "/milk", "/milk/herds", "/stock", "/cave", "/table"])
+@pytest.mark.parametrize("page", ["/", "/milk", "/milk/herds", "/stock", "/cave", "/table", "/recipes"])
 def bench_page(benchmark, client, post, page):
     benchmark(client.get, page)
+
+
+def bench_which_can_i_make(benchmark, client, post):
+    """At most 150 ms for the whole library."""
+    assert "It all fits" in client.get("/which").text
+    benchmark(client.get, "/which")
 
 
 def bench_bare_flask_page(benchmark):

@@ -38,6 +38,7 @@ from openpail.web.today.views import blueprint as today
 from openpail.web.ui import shell, show
 from openpail.web.ui.shell import blueprint as ui
 from openpail.web.vat.views import blueprint as vat
+from openpail.web.which.views import blueprint as which
 
 POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; "
@@ -87,6 +88,7 @@ def create_app(config: Config | None = None) -> Flask:
         recipes,
         writing,
         bringing,
+        which,
         settings,
         house,
         strength,

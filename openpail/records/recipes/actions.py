@@ -105,6 +105,16 @@ def newest_versions(session: Session, dairy: Dairy, put_away: bool = False) -> l
     return list(session.scalars(query))
 
 
+def in_use(session: Session, dairy: Dairy) -> list[RecipeRow]:
+    """The recipes in use by their names, without what they say: to choose from."""
+    query = (
+        select(RecipeRow)
+        .where(RecipeRow.dairy_id == dairy.id, RecipeRow.put_away.is_(False))
+        .order_by(RecipeRow.name)
+    )
+    return list(session.scalars(query))
+
+
 def newest_of(session: Session, dairy: Dairy, key: str) -> RecipeVersion:
     """The newest version of the recipe of a key. Raises NotHere."""
     found = versions_of(session, dairy, key, newest=True)

@@ -23,6 +23,7 @@ _GROUPS = {
     "calcium": "Calcium chloride", "rennet": "Rennet", "cut": "The cut", "firm": "Firmness",
     "culture": "Culture", "acid": "Acid", "lipase": "Lipase", "stock": "The stock",
     "measure": "Spoons and drops", "vat": "Vats",
+    "plan": "The plan of a day",
     "yield": "Yield", "whey": "Whey", "ripen": "Ripening", "slow_acid": "Slow acid",
     "sense": "What a recipe is looked over for",
 }  # fmt: skip

@@ -72,7 +72,7 @@ def _page(asked: Asked, error: str = "") -> Page:
         "sheet/page.html",
         **_shown(asked, worked),
         vats=dairies.vats(db(), dairy()),
-        recipes=recipes.newest_versions(db(), dairy()),
+        recipes=recipes.in_use(db(), dairy()),
         start_error=error,
         when=when(worked, asked.vat) if worked.sheet and asked.vat else None,
     )

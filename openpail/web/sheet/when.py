@@ -51,7 +51,7 @@ def when(worked: Worked, vat: Vat) -> When:
     straight = as_it_comes(course, begin)
     days = (straight.ends - begin) // 1440 + 4
     quiet = quiet_spans(today(), days, dairy().quiet_from, dairy().quiet_until, zone())
-    others = [(make, _under_way(make, begin)) for make in makes.under_way(db(), dairy())]
+    others = [(make, under_way(make, begin)) for make in makes.under_way(db(), dairy())]
     taken: dict[str, list[Span]] = {HANDS: list(quiet)}
     for _, placed in others:
         for thing, spans in placed.taken().items():
@@ -65,8 +65,8 @@ def when(worked: Worked, vat: Vat) -> When:
     return When(moment_of(straight.ends), against, tuple(starts[:_MOST_STARTS]))
 
 
-def _under_way(make: Make, at: int) -> Placed:
-    """A make under way as it stands on the clock now."""
+def under_way(make: Make, at: int) -> Placed:
+    """A make under way as it stands on the clock; `at` is now, in the clock's minutes."""
     steps = state_of(make).steps
     vat = dairies.vat(db(), dairy(), make.vat_id).name
     course = course_of(planned_of(make), at, vat)

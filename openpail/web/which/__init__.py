@@ -1,0 +1,1 @@
+"""Which can I make? The recipes held against what there is today."""

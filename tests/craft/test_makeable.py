@@ -1,0 +1,119 @@
+"""Which can I make? What fits, what nearly does and why, with the oldest milk first."""
+
+from dataclasses import replace
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from openpail.craft.clock import HANDS, first_from
+from openpail.craft.job import Ways
+from openpail.craft.makeable import Dairy, OnHand, choose, in_order
+from openpail.craft.products import Product
+from openpail.craft.ratio import check
+from tests.support import HOUSE, RECIPES, one_pour
+
+THERE = Dairy((("pot", 14.0), ("vat", 110.0)), {}, {}, 0, 960, HOUSE, Ways())
+CHEDDAR, WHEEL, CURD = (RECIPES[k] for k in ("larder-block", "steading-wheel", "bench-curd"))
+
+
+def at_home(recipe):
+    """A lot of the stock for all that a recipe asks."""
+    return {each.key: replace(each.product, lot=each.key) for each in recipe.ingredients}
+
+
+def on_hand(breed, litres, hours=4.0, treatment="raw", **more):
+    verdict, kind = more.get("verdict", "fit"), more.get("kind", "milk")
+    return OnHand(one_pour(breed, treatment, litres), kind, hours, verdict)
+
+
+def asked(recipe, *milks, bottles=None, **more):
+    return choose(recipe, milks, at_home(recipe) if bottles is None else bottles,
+                  replace(THERE, **more))  # fmt: skip
+
+
+def test_what_fits_uses_its_own_animals_milk_the_oldest_first():
+    milks = (on_hand("cow_lowland", 20, 3), on_hand("goat", 30, 50), on_hand("cow_lowland", 15, 40))
+    found = asked(CHEDDAR, *milks)
+    assert (found.answer, found.against) == ("fits", ())
+    assert found.litres == (20, 0, 15) and found.oldest_h == 40
+    assert found.vat == "vat" and first_from(found.starts, 0) == 0
+    small = asked(CHEDDAR, *milks, vats=(("kettle", 36.0),))
+    assert small.litres[2] == 15 and sum(small.litres) == pytest.approx(0.85 * 36)
+    assert asked(CURD, on_hand("cow_lowland", 9)).vat == "pot"
+
+
+@pytest.mark.parametrize(
+    ("milks", "more", "answer", "words"),
+    [
+        ((), {}, "not", "Choose the milk"),
+        ((on_hand("cow_lowland", 30, verdict="not for cheese"),), {}, "not", "Choose the milk"),
+        ((on_hand("cow_lowland", 30, kind="cream"),), {}, "not", "Choose the milk"),
+        ((on_hand("goat", 30),), {}, "nearly", "written for cow; the shelf has goat’s"),
+        ((on_hand("cow_lowland", 4),), {}, "nearly", "4.0 L is little: it is written for 25 L"),
+        ((on_hand("cow_lowland", 30),), {"bottles": {}}, "nearly", "no rennet of its sort"),
+        ((on_hand("cow_lowland", 30),), {"left": {"rennet": 0.5}}, "nearly", "0.5 left"),
+        ((on_hand("cow_lowland", 30),), {"taken": {HANDS: [(0, 960)]}}, "nearly", "no start"),
+        ((on_hand("cow_lowland", 30),), {"taken": {"vat": [(0, 2000)]}}, "nearly", "no start"),
+        ((on_hand("cow_lowland", 30),), {"vats": ()}, "not", ""),
+    ],
+)  # fmt: skip
+def test_what_does_not_fit_says_what_is_missing(milks, more, answer, words):
+    found = asked(CHEDDAR, *milks, **more)
+    assert found.answer == answer
+    assert any(words in each for each in found.against)
+
+
+def test_ultra_heated_milk_is_left_to_acid_and_heat():
+    carton = on_hand("cow_lowland", 12, treatment="ultra_heated", verdict="not for rennet cheese")
+    assert asked(CHEDDAR, carton).answer == "not"
+    assert asked(CURD, carton).answer == "fits"
+
+
+def test_a_ratio_is_kept_and_an_animal_that_is_missing_is_named():
+    milks = (on_hand("cow_lowland", 40, 3), on_hand("goat", 9, 30), on_hand("sheep", 10, 60))
+    found = asked(WHEEL, *milks)
+    assert found.answer == "fits" and found.litres[2] == 0
+    parts = zip(milks, found.litres, strict=True)
+    pours = [one_pour(milk.pour.breed, "raw", part) for milk, part in parts if part]
+    assert check(WHEEL.ratio, pours, (), HOUSE).ok
+    missing = asked(WHEEL, milks[0])
+    assert missing.answer == "not" and "goat" in missing.against[0]
+
+
+def test_a_free_vat_is_taken_before_one_that_is_busy():
+    milk = on_hand("cow_lowland", 10)
+    vats = (("pot", 14.0), ("vat", 110.0))
+    assert asked(CURD, milk, vats=vats).vat == "pot"
+    assert asked(CURD, milk, vats=vats, taken={"pot": [(0, 300)]}).vat == "vat"
+
+
+def test_whey_is_for_whey_cheese_and_colour_is_not_missed():
+    whey = on_hand("cow_lowland", 20, kind="whey")
+    assert asked(CHEDDAR, whey).answer == "not"
+    without = {k: v for k, v in at_home(RECIPES["threshing-cheddar"]).items() if k != "colour"}
+    assert asked(RECIPES["threshing-cheddar"], on_hand("cow_lowland", 30), bottles=without
+                 ).answer == "fits"  # fmt: skip
+    none = Product("rennet", "none", 200, lot="rennet")
+    assert asked(CHEDDAR, on_hand("cow_lowland", 30), bottles={"rennet": none}).answer == "nearly"
+
+
+litres, ages = st.floats(0.5, 60), st.floats(0, 90)
+shelves = st.lists(
+    st.builds(on_hand, st.sampled_from(["cow_lowland", "goat", "sheep", "buffalo"]), litres, ages),
+    max_size=4,
+)
+
+
+@given(shelves)
+def test_no_more_is_poured_than_there_is_and_the_order_is_kept(milks):
+    found = in_order([asked(recipe, *milks) for recipe in (CHEDDAR, WHEEL, CURD)])
+    ranks = [("fits", "nearly", "not").index(each.answer) for each in found]
+    assert ranks == sorted(ranks)
+    fits = [each for each in found if each.answer == "fits"]
+    assert [each.oldest_h for each in fits] == sorted((e.oldest_h for e in fits), reverse=True)
+    for each in found:
+        assert bool(each.sheet) == (each.answer != "not")
+        for milk, part in zip(milks, each.litres, strict=False):
+            assert 0 <= part <= milk.pour.volume_l + 1e-6
+        assert sum(each.litres) <= 0.85 * 110 + 1e-6
