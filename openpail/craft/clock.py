@@ -138,27 +138,21 @@ def good_begins(course: Course, taken: Taken = NOTHING_TAKEN) -> tuple[Spans, ..
     Returns: spans of moments, both ends in; the first is every good start of the make.
     Source: derivation, exact.
     """
-    begins: list[Spans] = [((-_FAR, course.latest_end),)]
+    begins: list[Spans] = [((course.earliest, course.latest_end),)]
+    free = gaps(taken.get(HANDS, ()), course.earliest)
     for part in reversed(course.parts):
-        free = [_fits(taken.get(HANDS, ()), part.hands)] if part.hands else []
-        before: Sequence[Span] = _held(part, begins[0], taken)
-        for each in free:
-            before = _both(before, each)
-        begins.insert(0, tuple(before))
-    begins[0] = _both(begins[0], ((course.earliest, _FAR),))
-    return tuple(begins)
+        before = _held(part, begins[-1], taken, course.earliest)
+        if part.hands:  # moments from which the hands have so many minutes
+            before = _both(before, [(a, b - part.hands) for a, b in free if b - a >= part.hands])
+        begins.append(before)
+    return tuple(reversed(begins))
 
 
-def _fits(taken: Sequence[Span], minutes: int) -> Spans:
-    """Moments from which so many minutes are free."""
-    return tuple((a, b - minutes) for a, b in gaps(taken) if b - a >= minutes)
-
-
-def _held(part: Part, after: Spans, taken: Taken) -> Spans:
+def _held(part: Part, after: Spans, taken: Taken, earliest: int) -> Spans:
     """Moments at which a part may begin for its end to lie in `after`, with all it holds free."""
-    busy = sorted(span for thing in part.holds for span in taken.get(thing, ()))
+    busy = [span for thing in part.holds for span in taken.get(thing, ())]
     found = []
-    for a, b in gaps(busy):
+    for a, b in gaps(busy, earliest) if busy else ((earliest, _FAR),):
         for x, y in _both(after, ((a, b),)):
             first = max(a, x - part.minutes - part.stretch)
             found.append((first, min(b, y) - part.minutes))

@@ -88,7 +88,7 @@ def choose(
             against.append(f"{total:.1f} L is little: it is written for {written:.0f} L")
         pours = [_part(each.pour, part) for each, part in zip(on_hand, litres, strict=True) if part]
         blend = pour(pours, dairy.house)
-        sheet = adapt(Job(recipe, blend, dairy.house, bottles, dairy.ways))
+        sheet = adapt(Job(recipe, blend, dairy.house, bottles, dairy.ways), roughly=True)
     except CraftError as why:
         return Choice(recipe, "not", (why.words,))
     against += _stock(recipe, bottles, sheet, dairy)
@@ -174,11 +174,22 @@ def _vat(recipe: Recipe, sheet: Sheet, litres: float, dairy: Dairy) -> tuple[str
     times = sheet.set
     floc, cut = (times.flocculation.value, times.cut.value) if times else (None, None)
     planned = forwards(recipe, floc, cut)
-    found = []
-    for name, brim in dairy.vats:
-        if brim * dairy.house.number("vat.head_room") >= litres - 1e-6:
-            starts = good_begins(course_of(planned, dairy.begin, name), dairy.taken)[0]
-            first = first_from(starts, dairy.begin)
-            found.append((first is None, first or 0, brim, name, starts))
+    room = dairy.house.number("vat.head_room")
+    fitting = sorted((brim, name) for name, brim in dairy.vats if brim * room >= litres - 1e-6)
+    # None begins sooner than one that nobody has taken: another is looked at only when it is
+    # free at that moment too, and smaller.
+    fitting.sort(key=lambda vat: vat[1] in dairy.taken)
+    found: list[tuple[bool, int, float, str, Spans]] = []
+    for brim, name in fitting:
+        best = min(found, default=None)
+        if best and not best[0] and (brim > best[2] or _busy(name, best[1], dairy)):
+            continue
+        starts = good_begins(course_of(planned, dairy.begin, name), dairy.taken)[0]
+        first = first_from(starts, dairy.begin)
+        found.append((first is None, first or 0, brim, name, starts))
     *_, name, starts = min(found)
     return name, starts
+
+
+def _busy(vat: str, moment: int, dairy: Dairy) -> bool:
+    return any(a <= moment < b for a, b in dairy.taken.get(vat, ()))

@@ -22,7 +22,7 @@ from openpail.web.sheet.when import under_way
 
 blueprint = Blueprint("which", __name__, template_folder="templates")
 
-_DAYS_AHEAD = 6
+_DAYS_AHEAD = 4
 
 
 @dataclass(frozen=True, slots=True)
