@@ -164,9 +164,13 @@ def _stock(recipe: Recipe, bottles: Mapping[str, Product], sheet: Sheet, dairy: 
             continue
         short = short_by(line.figure.value, dairy.left.get(bottle.lot), bottle.unit, bottle.name)
         if short:
-            found.append(f"too little {KIND_WORDS[kind]}: {line.figure.value:.2g} {bottle.unit} "
-                         f"wanted, {dairy.left[bottle.lot]:.2g} left")  # fmt: skip
+            found.append(f"too little {KIND_WORDS[kind]}: {_plain(line.figure.value)} {bottle.unit}"
+                         f" wanted, {_plain(dairy.left[bottle.lot] or 0.0)} left")  # fmt: skip
     return found
+
+
+def _plain(value: float) -> str:
+    return f"{value:.0f}" if value >= 10 else f"{value:.2g}"
 
 
 def _vat(recipe: Recipe, sheet: Sheet, litres: float, dairy: Dairy) -> tuple[str, Spans]:

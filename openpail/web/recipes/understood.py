@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any, get_args
 
@@ -51,7 +52,7 @@ def recipe_of(form: RecipeForm, over: Recipe | None, key: str | None, house: Hou
         words=_text(form.words),
         reference=tuple(_reference(each.form) for each in form.reference),
         ingredients=tuple(_ingredient(each.form, over, house) for each in form.ingredients),
-        steps=tuple(_step(each.form) for each in form.steps),
+        steps=tuple(_step(each.form, over) for each in form.steps),
         stages=tuple(_stage(each.form) for each in form.stages),
         eat_by_days=min(5000, form.eat_by.days or 0),
         renneting_c=_within(form.renneting, _exact(form.renneting.base), 10, 45, show.degrees),
@@ -153,19 +154,29 @@ def _ingredient(form: Any, over: Recipe | None, house: House) -> Ingredient:
                       acid, _text(form.words))  # fmt: skip
 
 
-def _step(form: Any) -> RecipeStep:
+def _as_before(before: Sequence[str], ticked: Sequence[str]) -> tuple[str, ...]:
+    """What is ticked, in the order it stood in: the browser’s own order is no change."""
+    kept = [each for each in before if each in ticked]
+    return (*kept, *(each for each in ticked if each not in kept))
+
+
+def _step(form: Any, over: Recipe | None) -> RecipeStep:
+    key = form.key.data or "step"
+    before = next((step for step in over.steps if step.key == key), None) if over else None
+    there = [choice.value for choice in form.adds.choices or ()]
+    adds = [each for each in form.adds.data or () if each in there]
     title = _text(form.title)
     if not title:
         blame(form.title, "Say in a line what is done.")
     return RecipeStep(
-        form.key.data or "step", _one_of(form.kind), title or STEP_WORDS[_one_of(form.kind)],
+        key, _one_of(form.kind), title or STEP_WORDS[_one_of(form.kind)],
         _minutes(form.minutes), _minutes(form.hands), _text(form.words), form.clock.data or "fixed",
         _band(form, "celsius", 1.0, -30, 110), _band(form, "ph", 0.05, 2, 8),
-        tuple(e.value for e in form.adds.choices or () if e.value in (form.adds.data or ())),
+        _as_before(before.adds if before else (), adds),
         _text(form.sign), _text(form.goes_wrong), _text(form.leave), _minutes(form.stretch),
         _within(form.cut_mm, form.cut_mm.number, 1, 150),
         _within(form.load, _exact(form.load.base), 0, 1000, show.mass),
-        tuple(form.asks.data or ()),
+        _as_before(before.asks if before else (), form.asks.data or ()),  # type: ignore[arg-type]
     )  # fmt: skip
 
 
