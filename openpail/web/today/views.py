@@ -5,9 +5,11 @@ from __future__ import annotations
 import uuid
 from dataclasses import dataclass, field
 from datetime import UTC, date, datetime, time, timedelta
+from itertools import pairwise
 
 from flask import Blueprint, abort, g, redirect, render_template, request, url_for
 
+from openpail.craft.clock import moment_of
 from openpail.craft.plan import MakeDay, StepState
 from openpail.craft.shelf import Notice
 from openpail.records.makes import actions as makes
@@ -16,6 +18,8 @@ from openpail.records.milk import actions as milk
 from openpail.records.milk import slips
 from openpail.records.pieces import actions as pieces
 from openpail.records.pieces.models import Care, Piece
+from openpail.records.plans import actions as plans
+from openpail.records.plans.actions import Planned
 from openpail.records.stock import actions as stock
 from openpail.records.stock.actions import Lot
 from openpail.web.edge import (
@@ -31,6 +35,7 @@ from openpail.web.edge import (
     today,
     zone,
 )
+from openpail.web.plan.busy import placed
 from openpail.web.ui import draw
 from openpail.web.vat.state import state_of
 
@@ -84,6 +89,7 @@ def _stock() -> list[Lot]:
 def page() -> Page:
     """The next thing, the day, the cares, the milk waiting."""
     days = [(make, state_of(make)) for make in makes.under_way(db(), dairy())]
+    planned = plans.planned(db(), dairy())
     moment = now()
     waiting = [
         (lot, slips.fitness_of(lot, known()), slips.hours_old(lot, moment))
@@ -92,7 +98,11 @@ def page() -> Page:
     return render_template(
         "today/page.html",
         next=_next(days),
-        lanes=[(make, _blocks(state)) for make, state in days],
+        lanes=[
+            *((make, _blocks(state)) for make, state in days),
+            *((each, _planned_blocks(each)) for each in planned if each.row.day == today()),
+        ],
+        planned=planned,
         now_x=draw.ribbon_x(moment, zone(), moment),
         moment=moment,
         quiet=_quiet(moment),
@@ -141,6 +151,18 @@ def _blocks(state: MakeDay) -> list[draw.Block]:
         if x1 > x0:
             done = step.done_at is not None
             blocks.append(draw.Block(x0, x1 - x0, hands, step.planned.step.kind, done))
+    return draw.merged(blocks)
+
+
+def _planned_blocks(each: Planned) -> list[draw.Block]:
+    steps, made = placed(each)
+    edges = [draw.ribbon_x(moment_of(at), zone(), now()) for at in (*made.begins, made.ends)]
+    blocks = [
+        draw.Block(x0, x1 - x0, one.step.hands_on_minutes >= 0.5 * max(1.0, one.minutes),
+                   one.step.kind, False)
+        for one, (x0, x1) in zip(steps, pairwise(edges), strict=True)
+        if x1 > x0
+    ]  # fmt: skip
     return draw.merged(blocks)
 
 

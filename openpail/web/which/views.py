@@ -7,18 +7,17 @@ from datetime import datetime, timedelta
 
 from flask import Blueprint, render_template
 
-from openpail.craft.clock import HANDS, Span, first_from, minute_of, moment_of, quiet_spans
+from openpail.craft.clock import first_from, minute_of, moment_of
 from openpail.craft.makeable import Choice, Dairy, OnHand, choose, in_order
 from openpail.formats import recipe_file
 from openpail.records.dairy import actions as dairies
-from openpail.records.makes import actions as makes
 from openpail.records.milk import actions as milk
 from openpail.records.milk import slips
 from openpail.records.milk.models import MilkLot
 from openpail.records.recipes import actions as recipes
 from openpail.records.stock import actions as stock
-from openpail.web.edge import Page, dairy, db, house, known, local, needs, now, today, zone
-from openpail.web.sheet.when import under_way
+from openpail.web.edge import Page, dairy, db, house, known, local, needs, now, today
+from openpail.web.plan.busy import busy
 
 blueprint = Blueprint("which", __name__, template_folder="templates")
 
@@ -65,15 +64,10 @@ def page() -> Page:
 
 
 def _dairy(left: dict[str, float | None]) -> Dairy:
-    begin = minute_of(now())
     midnight = local(now()).replace(hour=0, minute=0, second=0, microsecond=0)
-    quiet = quiet_spans(today(), _DAYS_AHEAD, dairy().quiet_from, dairy().quiet_until, zone())
-    taken: dict[str, list[Span]] = {HANDS: list(quiet)}
-    for make in makes.under_way(db(), dairy()):
-        for thing, spans in under_way(make, begin).taken().items():
-            taken.setdefault(thing, []).extend(spans)
     vats = tuple((vat.name, vat.brim_l) for vat in dairies.vats(db(), dairy()))
-    return Dairy(vats, left, taken, begin, minute_of(midnight + timedelta(days=1)), house(),
+    day_ends = minute_of(midnight + timedelta(days=1))
+    return Dairy(vats, left, busy(_DAYS_AHEAD).taken(), minute_of(now()), day_ends, house(),
                  dairies.ways_of(dairy()))  # fmt: skip
 
 

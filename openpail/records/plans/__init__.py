@@ -1,0 +1,1 @@
+"""Makes that are planned."""

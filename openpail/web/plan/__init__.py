@@ -1,0 +1,1 @@
+"""Planned makes, and the clock of the dairy that they share."""

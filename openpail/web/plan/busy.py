@@ -1,0 +1,93 @@
+"""What the dairy's clock has taken: quiet hours, the makes under way, the makes planned."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from openpail.craft.clock import (
+    HANDS,
+    Placed,
+    Span,
+    as_it_comes,
+    course_of,
+    hands_in,
+    minute_of,
+    moment_of,
+    quiet_spans,
+)
+from openpail.craft.plan import PlannedStep, forwards
+from openpail.formats import recipe_file
+from openpail.records.dairy import actions as dairies
+from openpail.records.makes import actions as makes
+from openpail.records.plans import actions as plans
+from openpail.records.plans.actions import Planned
+from openpail.web.edge import dairy, db, now, today, zone
+from openpail.web.ui.show import clock
+from openpail.web.vat.state import planned_of, state_of
+
+
+@dataclass(frozen=True, slots=True)
+class Busy:
+    """Quiet hours, and every other make with what it takes, by its name."""
+
+    quiet: list[Span]
+    others: list[tuple[str, Placed]]
+
+    def taken(self) -> dict[str, list[Span]]:
+        """All of it together, as the planner takes it."""
+        found: dict[str, list[Span]] = {HANDS: list(self.quiet)}
+        for _, placed in self.others:
+            for thing, spans in placed.taken().items():
+                found.setdefault(thing, []).extend(spans)
+        return found
+
+    def against(self, planned: Sequence[PlannedStep], made: Placed) -> tuple[str, ...]:
+        """What stands against a make placed so, in words."""
+        return (*self._at_night(planned, made), *self._clashes(made))
+
+    def _at_night(self, planned: Sequence[PlannedStep], made: Placed) -> list[str]:
+        wanted = hands_in(made, self.quiet)
+        if not wanted:
+            return []
+        number, at = wanted[0]
+        more = f", and {len(wanted) - 1} more" if len(wanted) > 1 else ""
+        title = planned[number].step.title
+        return [f"hands are wanted {clock(moment_of(at))}, in quiet hours: “{title}”{more}"]
+
+    def _clashes(self, made: Placed) -> list[str]:
+        """Another make that wants the hands or the vat at the same time."""
+        found = []
+        mine = made.taken()
+        for name, other in self.others:
+            theirs = other.taken()
+            for thing, spans in mine.items():
+                both = [max(a, x) for a, b in spans for x, y in theirs.get(thing, ())
+                        if a < y and x < b]  # fmt: skip
+                if both:
+                    what = "hands are wanted" if thing == HANDS else f"the {thing} is wanted"
+                    found.append(f"{what} {clock(moment_of(min(both)))} by {name} too")
+        return found
+
+
+def busy(days: int, without: Planned | None = None) -> Busy:
+    """The clock for so many days from today, as it stands; a plan may be left out of it."""
+    quiet = quiet_spans(today(), days, dairy().quiet_from, dairy().quiet_until, zone())
+    others = []
+    for make in makes.under_way(db(), dairy()):
+        steps = state_of(make).steps
+        vat = dairies.vat(db(), dairy(), make.vat_id).name
+        course = course_of(planned_of(make), minute_of(now()), vat)
+        begins = tuple(minute_of(step.begins) for step in steps)
+        others.append((make.name, Placed(course, begins, minute_of(steps[-1].ends))))
+    for each in plans.planned(db(), dairy()):
+        if without is None or each.row.id != without.row.id:
+            others.append((each.name, placed(each)[1]))
+    return Busy(quiet, others)
+
+
+def placed(each: Planned) -> tuple[tuple[PlannedStep, ...], Placed]:
+    """A planned make on the clock, by its recipe's own lengths."""
+    steps = forwards(recipe_file.read(each.document))
+    begin = minute_of(each.begins)
+    return steps, as_it_comes(course_of(steps, begin, each.vat.name), begin)

@@ -1,0 +1,103 @@
+"""A planned make: from an answer to Today in two touches, moved, met by others, begun, dropped."""
+
+import html
+import re
+from datetime import date, datetime, time, timedelta
+from zoneinfo import ZoneInfo
+
+import pytest
+from sqlalchemy import select
+
+from openpail.records.dairy import actions as dairies
+from openpail.records.dairy.models import Dairy
+from openpail.records.milk.models import MilkLot, Task
+from openpail.records.plans import actions as plans
+from openpail.records.session import sessions
+from tests.conftest import NOW
+from tests.support import HOUSE
+from tests.web.test_forms import start
+from tests.web.test_when import begin_when
+
+
+@pytest.fixture
+def rows(client):
+    with sessions(client.application.extensions["config"].database_url)() as session:
+        yield session
+
+
+def offered(client, name):
+    """What the button “Plan it” of a recipe sends."""
+    page = client.get("/which").text
+    row = next(each for each in page.split('<article class="which-row">') if f">{name}<" in each)
+    form = row.split('action="/plan"')[1].split("</form>")[0]
+    sent = re.findall(r'name="(recipe|vat|begins|lot)" value="([^"]*)"', html.unescape(form))
+    return {name: [v for n, v in sent if n == name] for name, _ in sent}
+
+
+def plan(client, post, name="Skillet", **more):
+    return post("/plan", {**offered(client, name), **more}, page="/which").headers["Location"]
+
+
+def test_an_answer_is_planned_and_stands_on_today_and_on_its_own_clock(client, post):
+    where = plan(client, post)
+    page = client.get(where).text
+    assert "No hand is wanted in quiet hours" in page and "Good starts" in page
+    assert page.count("<tr>") == 14  # a head, and every step
+    today = client.get("/").text
+    assert "Planned" in today and where in today
+    assert re.search(r'class="lane"[^>]*>Skillet<', today)
+    again = html.unescape(re.search(r'href="(/sheet\?recipe=skillet[^"]+)"', page)[1])
+    assert "Start the make" in client.get(again).text
+
+
+def test_a_planned_make_is_in_the_way_of_the_next_and_moving_it_clears_it(client, post, rows):
+    where = plan(client, post)
+    dairy = rows.scalar(select(Dairy))
+    begins = plans.planned(rows, dairy)[0].begins
+    other = plan(client, post, "Bench Curd", begins=begins.isoformat())  # fmt: skip
+    told = client.get(other).text
+    assert "by Skillet too" in told
+    assert "by Bench Curd too" in client.get(where).text
+    refused = post(f"{other}/move", {"begins": "after tea"}, page="/which").text
+    assert "Write the day and the time" in refused and 'value="after tea"' in refused
+    post(f"{other}/move", {"begins": "2026-05-06T09:00"}, page="/which")
+    told = client.get(other).text
+    assert "6 May 09:00" in told and "by Skillet too" not in told
+    post(f"{other}/move", {"begins": "2026-05-05T02:00"}, page="/which")
+    assert "in quiet hours: “Heat the milk to 90 °C”" in client.get(other).text
+    assert "Larder Block too" in begin_when(client, "larder-block")
+    post(f"{where}/drop", {}, page="/which")
+    assert client.get(where).status_code == 404
+    assert where not in client.get("/").text
+
+
+def test_a_make_that_was_begun_is_planned_no_more(client, post, rows):
+    where = plan(client, post)
+    lot = re.search(r"lot=([\w-]+)", client.get(where).text)[1]
+    started = start(client, post, lot, "skillet")
+    assert "/vat/" in started.headers["Location"]
+    assert client.get(where).status_code == 404
+    assert plans.planned(rows, rows.scalar(select(Dairy))) == []
+
+
+def test_frozen_milk_that_is_planned_is_thawed_on_its_day(client, rows):
+    dairy = rows.scalar(select(Dairy))
+    frozen = rows.scalar(select(MilkLot).where(MilkLot.frozen, MilkLot.thawed_at.is_(None)))
+    vat = dairies.vats(rows, dairy)[0]
+    begins = (NOW + timedelta(days=4)).replace(hour=8)
+    row = plans.plan(rows, dairy, "tarrow-blue", vat, [frozen], begins, NOW, HOUSE)
+    assert (row.day, row.at) == (date(2026, 5, 8), time(9, 30))
+    task = rows.scalars(select(Task).where(Task.lot_id == frozen.id)).all()[-1]
+    assert task.due == row.day - timedelta(days=round(HOUSE.number("milk.thaw_days")))
+    assert "wanted on 8 May" in task.words
+
+
+def test_a_plan_keeps_its_local_time_through_the_change_of_the_clocks(rows, client):
+    dairy = rows.scalar(select(Dairy))
+    vat = dairies.vats(rows, dairy)[0]
+    for day, offset in ((date(2026, 10, 24), 1), (date(2026, 10, 25), 0)):
+        begins = datetime.combine(day, time(7, 0), ZoneInfo("Europe/Dublin"))
+        plans.plan(rows, dairy, "skillet", vat, [], begins, NOW, HOUSE)
+        found = plans.planned(rows, dairy)[-1].begins
+        assert (found.date(), found.time()) == (day, time(7, 0))
+        assert found.utcoffset() == timedelta(hours=offset)
