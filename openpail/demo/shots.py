@@ -69,6 +69,7 @@ SHOTS: tuple[tuple[str, Callable[[Page], object]], ...] = (
     ("table", _table),
     ("recipe", lambda page: page.goto("/recipes/threshing-cheddar")),
     ("desk", _desk),
+    ("which", lambda page: page.goto("/which")),
     ("milks", lambda page: page.goto("/recipes/steading-wheel/milks")),
     ("dairy", lambda page: page.goto("/dairy")),
 )
