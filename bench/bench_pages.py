@@ -25,7 +25,9 @@ def bench_sheet_what_if(benchmark, client, sheet_address):
     benchmark.extra_info["p95_ms"] = round(1000 * times[int(0.95 * len(times))], 1)
 
 
-@pytest.mark.parametrize("page", ["/", "/milk", "/milk/herds", "/stock", "/cave", "/table", "/recipes"])
+@pytest.mark.parametrize(
+    "page", ["/", "/milk", "/milk/herds", "/stock", "/cave", "/table", "/recipes"]
+)
 def bench_page(benchmark, client, post, page):
     benchmark(client.get, page)
 

@@ -208,3 +208,22 @@ def test_quiet_hours_follow_the_dairys_clock_and_waits_keep_their_length(night, 
     assert quiet_spans(night, 1, time(6, 0), time(6, 0), DUBLIN) == []
     noon = quiet_spans(night, 0, time(12, 0), time(13, 30), DUBLIN)
     assert {b - a for a, b in noon} == {90}
+
+
+@given(st.sampled_from(sorted(RECIPES)), st.integers(0, 7 * 1440), st.integers(0, 20))
+def test_a_recipe_is_stretched_within_its_bounds_and_no_more_than_it_must(key, later, opens):
+    now = minute_of(datetime(2026, 3, 25, 0, 0, tzinfo=UTC)) + later
+    quiet = quiet_spans(date(2026, 3, 24), 18, time(20, 0), time(6, opens), DUBLIN)
+    course = course_of(planned_of(RECIPES[key]), now, "vat")
+    found = forwards(course, {HANDS: quiet})
+    if found is None:
+        assert good_begins(course, {HANDS: quiet})[0] == ()
+        return
+    assert found.begins[0] >= now and hands_in(found, quiet) == []
+    edges = [*found.begins, found.ends]
+    for number, (part, (a, b)) in enumerate(zip(course.parts, pairwise(edges), strict=True)):
+        longer = b - a - part.minutes
+        assert 0 <= longer <= part.stretch
+        if longer:  # a minute less and some later pair of hands would be wanted at night
+            shorter = Course(course.parts[number + 1 :], b - 1, b - 1 + 10 * 1440)
+            assert begun_at(shorter, b - 1, {HANDS: quiet}) is None

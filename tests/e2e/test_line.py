@@ -154,7 +154,8 @@ def test_axe_finds_nothing_serious_on_any_screen(page, address):
     make = page.goto("/vat").url.removeprefix(address)
     paper = f"/sheet/print?lot={lot}&recipe=larder-block"
     places = ["/", "/cave", "/table", "/recipes", "/recipes/larder-block", "/dairy",
-              "/recipes/bring", "/recipes/lantern/milks", "/recipes/lantern/versions", "/which"]  # fmt: skip
+              "/recipes/bring", "/recipes/lantern/milks",
+              "/recipes/lantern/versions", "/which"]  # fmt: skip
     for path in (*places, "/milk", pail, "/sheet", sheet, make, paper):
         page.goto(path)
         page.evaluate(AXE)

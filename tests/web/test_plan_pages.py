@@ -10,6 +10,7 @@ from sqlalchemy import select
 
 from openpail.records.dairy import actions as dairies
 from openpail.records.dairy.models import Dairy
+from openpail.records.errors import NotHere
 from openpail.records.milk.models import MilkLot, Task
 from openpail.records.plans import actions as plans
 from openpail.records.session import sessions
@@ -101,3 +102,18 @@ def test_a_plan_keeps_its_local_time_through_the_change_of_the_clocks(rows, clie
         found = plans.planned(rows, dairy)[-1].begins
         assert (found.date(), found.time()) == (day, time(7, 0))
         assert found.utcoffset() == timedelta(hours=offset)
+
+
+def test_plans_of_another_dairy_are_nobodys_here(client, post, rows):
+    plan(client, post)
+    other = dairies.found(rows, "The next hill", "Europe/Dublin", NOW)
+    assert plans.planned(rows, other) == []
+    with pytest.raises(NotHere):
+        plans.plan(rows, other, "skillet", dairies.vats(rows, rows.scalar(select(Dairy)))[0],
+                   [], NOW, NOW, HOUSE)  # fmt: skip
+    for sent in ({"recipe": "nothing"}, {"vat": "tub"}, {"lot": "x"}):
+        refused = post("/plan", {**offered(client, "Bench Curd"), **sent}, page="/which")
+        assert refused.status_code == 404
+    late = post("/plan", {**offered(client, "Bench Curd"), "begins": "soon"}, page="/which")
+    assert late.status_code == 422 and "Write the day and the time" in late.text
+    assert len(plans.planned(rows, rows.scalar(select(Dairy)))) == 1
