@@ -18,7 +18,7 @@ MAKER_ONLY = {
     "writing.drop", "bringing.look", "bringing.starters", "bringing.drop",
 }  # fmt: skip
 HELPER_TOO = {
-    "plan.new", "plan.move", "plan.drop",
+    "plan.new", "plan.move", "plan.drop", "plan.together",
     "milk.new", "milk.add_test", "milk.from_analyser", "milk.away", "milk.thaw", "book.add_herd",
     "book.preview", "bench.take", "bench.pour", "bench.recipe", "bench.targets", "bench.plan",
     "bench.mend", "bench.poured", "bench.back", "bench.accept", "bench.clear", "bench.save_mix",

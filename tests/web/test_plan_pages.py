@@ -117,3 +117,32 @@ def test_plans_of_another_dairy_are_nobodys_here(client, post, rows):
     late = post("/plan", {**offered(client, "Bench Curd"), "begins": "soon"}, page="/which")
     assert late.status_code == 422 and "Write the day and the time" in late.text
     assert len(plans.planned(rows, rows.scalar(select(Dairy)))) == 1
+
+
+def test_two_makes_are_laid_out_together_so_that_nobody_is_wanted_twice(client, post, rows):
+    first, second = plan(client, post), plan(client, post, "Bench Curd")
+    dairy = rows.scalar(select(Dairy))
+    begins = plans.planned(rows, dairy)[0].begins
+    for where in (first, second):
+        post(f"{where}/move", {"begins": begins.isoformat()}, page="/which")
+    assert "Lay them out together" in client.get("/").text
+    assert "too" in client.get(first).text
+    post("/plan/together", {}, page="/which")
+    for where in (first, second):
+        assert "No hand is wanted in quiet hours, and nothing twice" in client.get(where).text
+    rows.rollback()
+    found = plans.planned(rows, dairy)
+    assert found[0].begins < found[1].begins < found[0].begins + timedelta(hours=14)
+
+
+def test_a_make_is_planned_backwards_from_when_it_is_to_be_at_rest(client, post, rows):
+    where = plan(client, post)
+    post(f"{where}/move", {"begins": "2026-05-05T18:00", "by": "1"}, page="/which")
+    rows.rollback()
+    each = plans.planned(rows, rows.scalar(select(Dairy)))[0]
+    page = client.get(where).text
+    assert each.begins.date() == date(2026, 5, 5) and each.begins.hour >= 14
+    ends = re.search(r"goes to rest (\d+ May \d\d:\d\d)", page)[1]
+    assert "5 May 17:30" <= ends <= "5 May 18:00" and "nothing twice" in page
+    refused = post(f"{where}/move", {"begins": "2026-05-04T11:00", "by": "1"}, page="/which").text
+    assert "No start from now on" in refused and "2026-05-04T11:00" in refused

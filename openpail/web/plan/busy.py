@@ -70,8 +70,8 @@ class Busy:
         return found
 
 
-def busy(days: int, without: Planned | None = None) -> Busy:
-    """The clock for so many days from today, as it stands; a plan may be left out of it."""
+def busy(days: int, without: Planned | None = None, *, only_under_way: bool = False) -> Busy:
+    """The clock for so many days from today, as it stands; a plan, or all, may be left out."""
     quiet = quiet_spans(today(), days, dairy().quiet_from, dairy().quiet_until, zone())
     others = []
     for make in makes.under_way(db(), dairy()):
@@ -80,7 +80,7 @@ def busy(days: int, without: Planned | None = None) -> Busy:
         course = course_of(planned_of(make), minute_of(now()), vat)
         begins = tuple(minute_of(step.begins) for step in steps)
         others.append((make.name, Placed(course, begins, minute_of(steps[-1].ends))))
-    for each in plans.planned(db(), dairy()):
+    for each in () if only_under_way else plans.planned(db(), dairy()):
         if without is None or each.row.id != without.row.id:
             others.append((each.name, placed(each)[1]))
     return Busy(quiet, others)

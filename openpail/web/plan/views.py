@@ -3,11 +3,20 @@
 from __future__ import annotations
 
 import uuid
+from dataclasses import replace
 from datetime import datetime
 
 from flask import Blueprint, redirect, render_template, request, url_for
 
-from openpail.craft.clock import course_of, good_begins, minute_of, moment_of
+from openpail.craft.clock import (
+    Course,
+    backwards,
+    course_of,
+    good_begins,
+    minute_of,
+    moment_of,
+    place,
+)
 from openpail.records.dairy import actions as dairies
 from openpail.records.errors import NotHere, RecordError
 from openpail.records.milk import actions as milk
@@ -19,6 +28,8 @@ from openpail.web.plan.busy import busy, placed
 blueprint = Blueprint("plan", __name__, template_folder="templates")
 
 _MOST_STARTS = 6
+_STEP_MIN = 5
+_EFFORT = 1_500  # a few seconds at the most
 
 
 @blueprint.post("/plan")
@@ -59,8 +70,8 @@ def page(plan_id: uuid.UUID) -> Page:
 
 def _page(each: Planned, error: str = "", typed: str = "") -> Page:
     steps, made = placed(each)
-    there = busy((made.ends - minute_of(now())) // 1440 + 4, without=each)
-    course = course_of(steps, minute_of(now()), each.vat.name)
+    there = busy(_days_until(made.ends), without=each)
+    course = _course(each)
     starts = [(moment_of(a), moment_of(b)) for a, b in good_begins(course, there.taken())[0]]
     lots = [lot for lot in milk.waiting(db(), dairy()) if str(lot.id) in each.row.lots]
     return render_template(
@@ -83,10 +94,45 @@ def move(plan_id: uuid.UUID) -> Page:
     each = plans.planned_one(db(), dairy(), plan_id)
     typed = request.form.get("begins", "")
     try:
-        plans.move(db(), dairy(), each.row, _moment(typed))
+        moment = _moment(typed)
+        if "by" in request.form:
+            moment = _to_end_by(each, moment)
+        plans.move(db(), dairy(), each.row, moment)
     except RecordError as error:
         return _page(each, error.words, typed)
     return redirect(url_for("plan.page", plan_id=plan_id))
+
+
+def _to_end_by(each: Planned, end: datetime) -> datetime:
+    """The last good start that has it at rest by a moment. Raises RecordError for none."""
+    course = replace(_course(each), latest_end=minute_of(end))
+    found = backwards(course, busy(_days_until(course.latest_end), without=each).taken())
+    if found is None:
+        raise RecordError("No start from now on has it at rest by then with the night left alone.")
+    return moment_of(found.begins[0])
+
+
+def _course(each: Planned) -> Course:
+    return course_of(placed(each)[0], minute_of(now()), each.vat.name)
+
+
+def _days_until(minute: int) -> int:
+    return max(0, minute - minute_of(now())) // 1440 + 4
+
+
+@blueprint.post("/plan/together")
+@needs("make.write")
+def together() -> Page:
+    """All that is planned is laid out anew: each as early as it can be, the first one first."""
+    found = plans.planned(db(), dairy())
+    last = max((placed(each)[1].ends for each in found), default=0)
+    without = busy(_days_until(last), only_under_way=True)
+    day = place([_course(each) for each in found], without.taken(), step=_STEP_MIN, effort=_EFFORT)
+    if day is None:
+        raise RecordError("They find no place beside each other: drop one, or move it by hand.")
+    for each, made in zip(found, day.makes, strict=True):
+        plans.move(db(), dairy(), each.row, moment_of(made.begins[0]))
+    return redirect(url_for("today.page"))
 
 
 @blueprint.post("/plan/<uuid:plan_id>/drop")
