@@ -25,6 +25,7 @@ from openpail.formats.changes import Body, Change, applied, between
 
 FORMAT = "open-pail-recipe"
 VERSION = 1
+MOST_RECIPES = 500
 
 _adapter: TypeAdapter[Recipe] = TypeAdapter(Recipe)
 _changes: TypeAdapter[list[Change]] = TypeAdapter(list[Change])
@@ -259,6 +260,8 @@ def read_file(text: str, find: Find = lambda _key: None) -> list[Found]:
     documents = whole if isinstance(whole, list) else [whole]
     if not documents or not all(isinstance(each, dict) for each in documents):
         raise NotPossible("This file holds no recipe.")
+    if len(documents) > MOST_RECIPES:
+        raise NotPossible(f"More than {MOST_RECIPES} recipes in one file: bring them in parts.")
     here: dict[str, Body] = {}
     found: dict[int, Found] = {}
     more = True

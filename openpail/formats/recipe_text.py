@@ -37,6 +37,7 @@ from openpail.formats.recipe_words import (
 )
 
 MOST_LINES = 600
+MOST_SIGNS = 600
 _BULLET = re.compile(r"^(?:[-*•]\s+|\d+[.)]\s+)")
 _CARE = re.compile(
     r"every (?:(\d+) )?days?(?: from day (\d+))?(?:, (daily|weekly|once))?\s*:\s*(.+)$", re.I
@@ -48,6 +49,7 @@ _STAGE = re.compile(
     re.I,
 )
 _MOST_DAYS = 5000
+_TOO_LONG = f"No recipe is longer than {MOST_LINES} lines: this one was not read."
 _NOT_KNOWN = "No word of this line is known here. Begin it with an amount or a verb of the dairy."
 
 
@@ -76,13 +78,15 @@ def read_lines(text: str, house: House, system: System = "metric") -> Written:
     Parameters: text, a thing a line; house, for what a spoon weighs and the usual cut; system,
     what a bare gallon or spoon means.
     Returns: the recipe so far; it may lack what the text lacks.
-    Raises: OutOfRange never; a line that cannot be read is told, not raised.
+    Raises nothing: a line that cannot be read is told.
     """
     reading = _Reading(house, system)
     lines = []
-    for number, raw in enumerate(text.splitlines()[:MOST_LINES], 1):
-        if raw.strip():
-            lines.append(reading.take(number, raw[:600]))
+    for number, raw in enumerate(text.splitlines(), 1):
+        if raw.strip() and number <= MOST_LINES:
+            lines.append(reading.take(number, raw[:MOST_SIGNS]))
+        elif raw.strip():
+            lines.append(Line(number, raw.strip()[:MOST_SIGNS], why=_TOO_LONG))
     recipe, granted = reading.whole()
     missed = dict(reading.missed)
     return Written(

@@ -128,7 +128,8 @@ def test_several_in_one_file_stand_or_fall_each_by_itself():
     assert "“nobody”, which is not here" in lost.refused
     astray = {**child, "changes": [{"at": "steps/flying", "gone": True}]}
     assert "no “flying”" in read_file(json.dumps(astray), DOCUMENTS.get)[0].refused
-    for text in ("", "[]", "[1]", "7", "{", "[" * 100_000):
+    many = json.dumps([good] * (recipe_file.MOST_RECIPES + 1))
+    for text in (many, "", "[]", "[1]", "7", "{", "[" * 100_000):
         with pytest.raises(NotPossible):
             read_file(text)
 
