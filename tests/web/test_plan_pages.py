@@ -8,6 +8,17 @@ from zoneinfo import ZoneInfo
 import pytest
 from sqlalchemy import select
 
+from openpail.craft.clock import (
+    HANDS,
+    as_it_comes,
+    course_of,
+    good_begins,
+    hands_in,
+    minute_of,
+    moment_of,
+    quiet_spans,
+)
+from openpail.craft.plan import forwards as planned_of
 from openpail.records.dairy import actions as dairies
 from openpail.records.dairy.models import Dairy
 from openpail.records.errors import NotHere
@@ -15,7 +26,7 @@ from openpail.records.milk.models import MilkLot, Task
 from openpail.records.plans import actions as plans
 from openpail.records.session import sessions
 from tests.conftest import NOW
-from tests.support import HOUSE
+from tests.support import HOUSE, RECIPES
 from tests.web.test_forms import start
 from tests.web.test_when import begin_when
 
@@ -146,3 +157,17 @@ def test_a_make_is_planned_backwards_from_when_it_is_to_be_at_rest(client, post,
     assert "5 May 17:30" <= ends <= "5 May 18:00" and "nothing twice" in page
     refused = post(f"{where}/move", {"begins": "2026-05-04T11:00", "by": "1"}, page="/which").text
     assert "No start from now on" in refused and "2026-05-04T11:00" in refused
+
+
+def test_a_good_start_that_asks_for_a_stretch_is_shown_stretched(client, post, rows):
+    quiet = quiet_spans(date(2026, 5, 5), 6, time(22, 30), time(6, 30), ZoneInfo("Europe/Dublin"))
+    begin = minute_of(NOW + timedelta(days=1))
+    for key in ("threshing-cheddar", "bench-curd", "swaddle", "stile-block", "drystone"):
+        course = course_of(planned_of(RECIPES[key]), begin, "jacketed vat")
+        spans = good_begins(course, {HANDS: quiet})[0]
+        starts = (t for a, b in spans for t in range(max(a, begin), min(b, begin + 2880) + 1))
+        asks = next((t for t in starts if hands_in(as_it_comes(course, t), quiet)), None)
+        if asks is not None:
+            break
+    where = plan(client, post, recipe=key, vat="jacketed vat", begins=moment_of(asks).isoformat())
+    assert "No hand is wanted in quiet hours" in client.get(where).text

@@ -9,7 +9,9 @@ from openpail.craft.clock import (
     HANDS,
     Placed,
     Span,
+    Taken,
     as_it_comes,
+    begun_at,
     course_of,
     hands_in,
     minute_of,
@@ -86,8 +88,17 @@ def busy(days: int, without: Planned | None = None, *, only_under_way: bool = Fa
     return Busy(quiet, others)
 
 
-def placed(each: Planned) -> tuple[tuple[PlannedStep, ...], Placed]:
-    """A planned make on the clock, by its recipe's own lengths."""
+def placed(each: Planned, taken: Taken | None = None) -> tuple[tuple[PlannedStep, ...], Placed]:
+    """A planned make on the clock, by its recipe's own lengths.
+
+    It is stretched where that keeps it clear of what is taken (None: of quiet hours); where
+    nothing does, it stands as it comes.
+    """
     steps = forwards(recipe_file.read(each.document))
     begin = minute_of(each.begins)
-    return steps, as_it_comes(course_of(steps, begin, each.vat.name), begin)
+    course = course_of(steps, begin, each.vat.name)
+    if taken is None:
+        days = int(steps[-1].end_min // 1440) + 2
+        taken = {HANDS: quiet_spans(each.row.day, days, dairy().quiet_from, dairy().quiet_until,
+                                    zone())}  # fmt: skip
+    return steps, begun_at(course, begin, taken) or as_it_comes(course, begin)

@@ -69,8 +69,8 @@ def page(plan_id: uuid.UUID) -> Page:
 
 
 def _page(each: Planned, error: str = "", typed: str = "") -> Page:
-    steps, made = placed(each)
-    there = busy(_days_until(made.ends), without=each)
+    there = busy(_days_until(placed(each)[1].ends), without=each)
+    steps, made = placed(each, there.taken())
     course = _course(each)
     starts = [(moment_of(a), moment_of(b)) for a, b in good_begins(course, there.taken())[0]]
     lots = [lot for lot in milk.waiting(db(), dairy()) if str(lot.id) in each.row.lots]
