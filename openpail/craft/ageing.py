@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 
 from openpail.craft.house import House
-from openpail.craft.recipe import Recipe
+from openpail.craft.recipe import Recipe, Stage
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,11 +39,9 @@ def care_plan(recipe: Recipe, made_on: date, house: House, raw: bool = False) ->
     Returns: cares by date; the ready window is the recipe's days × 0.9 to 1.15.
     Source: the recipe's stages; house value.
     """
-    faster = house.number("ripen.raw_soft") if raw and recipe.family == "bloomy" else 1.0
     cares: list[DueCare] = []
     begins = made_on
-    for stage in recipe.stages:
-        days = max(1, round(stage.days * faster))
+    for stage, days in stage_days(recipe, house, raw):
         for care in stage.cares:
             first = min(care.from_day, days)
             for day in range(first, days + 1, max(1, care.every_days)):
@@ -69,3 +67,9 @@ def care_plan(recipe: Recipe, made_on: date, house: House, raw: bool = False) ->
         made_on + timedelta(days=round(total * 1.15)),
         made_on + timedelta(days=max(recipe.eat_by_days, total)),
     )
+
+
+def stage_days(recipe: Recipe, house: House, raw: bool = False) -> list[tuple[Stage, int]]:
+    """Each stage with its days, at least 1; a raw bloomy cheese is faster. Source: house value."""
+    faster = house.number("ripen.raw_soft") if raw and recipe.family == "bloomy" else 1.0
+    return [(stage, max(1, round(stage.days * faster))) for stage in recipe.stages]

@@ -15,13 +15,13 @@ from itertools import pairwise
 from zoneinfo import ZoneInfo
 
 from openpail.craft.errors import OutOfRange
+from openpail.craft.gear import Outfit, needs
 from openpail.craft.plan import PlannedStep
 
 Span = tuple[int, int]
 Spans = tuple[Span, ...]
 HANDS = "hands"
 _FAR = 10**9
-_OUT_OF_VAT = frozenset({"mould", "hang", "press", "brine", "dry", "cool", "stretch", "turn"})
 
 
 @dataclass(frozen=True, slots=True)
@@ -69,20 +69,22 @@ NOTHING_TAKEN: Taken = {}
 
 
 def course_of(
-    planned: Sequence[PlannedStep], earliest: int, vat: str, latest_end: int = _FAR
+    planned: Sequence[PlannedStep], earliest: int, given: Outfit, latest_end: int = _FAR
 ) -> Course:
-    """A recipe's steps as a course that holds its vat until the curd leaves it.
+    """A recipe's steps as a course that holds its vat, press and moulds while it wants them.
 
-    Parameters: planned, at least one; earliest and latest_end, minutes of the epoch; vat, what
-    it is called. Source: derivation.
+    Parameters: planned, at least one; earliest and latest_end, minutes of the epoch; given, what
+    the make is given, by name. Source: derivation.
     """
-    parts, in_vat = [], True
-    for each in planned:
-        in_vat = in_vat and each.step.kind not in _OUT_OF_VAT
-        holds = frozenset({vat} if in_vat or each.step.kind == "cook in whey" else ())
+    wants = needs(planned)
+    parts = []
+    for each, vat, press, mould in zip(planned, wants.vat, wants.press, wants.mould, strict=True):
+        held = {given.vat} if vat else set()
+        held |= {given.press} if press and given.press else set()
+        held |= set(given.moulds) if mould else set()
         minutes = max(1, round(each.minutes))
         hands = min(minutes, round(each.step.hands_on_minutes))
-        parts.append(Part(minutes, hands, round(each.step.may_stretch_minutes), holds))
+        parts.append(Part(minutes, hands, round(each.step.may_stretch_minutes), frozenset(held)))
     return Course(tuple(parts), earliest, latest_end)
 
 
@@ -162,6 +164,18 @@ def _held(part: Part, after: Spans, taken: Taken, earliest: int) -> Spans:
 def first_from(spans: Sequence[Span], moment: int) -> int | None:
     """The first of the moments not before one, None when there is none. Source: derivation."""
     return next((max(a, moment) for a, b in spans if b >= moment), None)
+
+
+def handy(spans: Sequence[Span], moment: int, every: int = 5) -> int | None:
+    """The first good start at or after a moment that a clock shows plainly, else any, else None.
+
+    Parameters: spans, from `good_begins`; every, minutes. Source: derivation.
+    """
+    for a, b in spans:
+        plain = -(-max(a, moment) // every) * every
+        if plain <= b:
+            return plain
+    return first_from(spans, moment)
 
 
 def last_until(spans: Sequence[Span], moment: int) -> int | None:
@@ -297,6 +311,40 @@ def _moments(spans: Sequence[Span], low: int, high: int, step: int) -> Iterator[
     """Moments between two, ends in: the first of each span, then every so many minutes."""
     for a, b in _both(spans, ((low, high),)):
         yield from range(a, min(b, a + 14 * 1440) + 1, step)
+
+
+def make_way(
+    courses: Sequence[tuple[Course, int]], taken: Taken, quiet: Sequence[Span]
+) -> list[Placed]:
+    """Makes that were to begin at a moment each, moved where something stands in their way.
+
+    Parameters: courses with their starts, the one that comes first first; taken, by what goes
+    before them; quiet hours. Returns: each at its own start where that is still good, or wants
+    hands at night and nothing else is in its way; else at the next good one; at its own again
+    where there is none. Source: derivation.
+    """
+    things = {thing: list(spans) for thing, spans in taken.items()}
+    found = []
+    for course, start in courses:
+        begins = good_begins(course, {**things, HANDS: [*things.get(HANDS, ()), *quiet]})
+        moved = first_from(begins[0], max(start, course.earliest))
+        placed = as_it_comes(course, start)
+        in_its_way = start < course.earliest or _meets(placed, things)
+        if moved is not None and (moved == start or in_its_way):
+            placed = _from(course, moved, begins)
+        found.append(placed)
+        for thing, spans in placed.taken().items():
+            things.setdefault(thing, []).extend(spans)
+    return found
+
+
+def _meets(placed: Placed, things: Taken) -> bool:
+    return any(
+        a < y and x < b
+        for thing, spans in placed.taken().items()
+        for a, b in spans
+        for x, y in things.get(thing, ())
+    )
 
 
 # ── the day at the dairy ──

@@ -4,100 +4,132 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
+from datetime import date
 from typing import Literal
 
 from openpail.craft.adapt import adapt
+from openpail.craft.before import missing
 from openpail.craft.blend import Pour, pour
 from openpail.craft.clock import Spans, Taken, course_of, first_from, good_begins
-from openpail.craft.errors import CraftError
+from openpail.craft.errors import CraftError, NotPossible
+from openpail.craft.figure import Figure
 from openpail.craft.fitness import Verdict
+from openpail.craft.gear import NO_OUTFIT, Gear, Outfit, outfit
 from openpail.craft.house import House
 from openpail.craft.job import Job, Ways
-from openpail.craft.plan import forwards
-from openpail.craft.products import KIND_WORDS, Product
+from openpail.craft.lengths import InVat, steps_in, warmings
+from openpail.craft.products import Product
 from openpail.craft.ratio import largest
 from openpail.craft.recipe import Recipe
+from openpail.craft.rooms import Room, Stay, stays, without_room
 from openpail.craft.sheet import Sheet
-from openpail.craft.shelf import short_by
 from openpail.craft.yields import NO_RENNET_FAMILIES
 
 Answer = Literal["fits", "nearly", "not"]
-_OPTIONAL = frozenset({"colour", "herb", "ware", "other", "salt"})
 
 
 @dataclass(frozen=True, slots=True)
 class OnHand:
-    """Milk on the shelf: all that is left of a lot, its age in hours, what it is fit for."""
+    """Milk on the shelf: all that is left of a lot, its age in hours, what it is fit for, and how
+    warm it will go into the vat (°C)."""
 
     pour: Pour
     kind: str
     hours: float
     verdict: Verdict
+    celsius: float = 6.0
+
+
+@dataclass(frozen=True, slots=True)
+class VatAt:
+    """A vat: its name, its brim in L, the kW that go into its milk (None unknown)."""
+
+    name: str
+    brim_l: float
+    power: Figure | None = None
 
 
 @dataclass(frozen=True, slots=True)
 class Dairy:
     """What a dairy has to make with, beside milk.
 
-    vats: name and brim in L. left: what is left of a lot, in its unit, None unknown. taken: hands
-    and vats taken; begin and day_ends, minutes of the clock's epoch.
+    gear: its presses and moulds, () when it lists none. left: what is left of a lot of the stock,
+    in its unit, None unknown. taken: hands, vats and gear that are; begin and day_ends, minutes of
+    the clock's epoch; day, its date. rooms to ripen in, stays of what is and will be in them.
     """
 
-    vats: tuple[tuple[str, float], ...]
+    vats: tuple[VatAt, ...]
     left: Mapping[str, float | None]
     taken: Taken
     begin: int
     day_ends: int
     house: House
     ways: Ways
+    day: date
+    gear: tuple[Gear, ...] = ()
+    rooms: tuple[Room, ...] = ()
+    stays: tuple[Stay, ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
 class Choice:
     """A recipe held against it all.
 
-    litres: of each milk on hand, in its order; vat, the one that is free first; against: what
-    stands against it, in words; starts: the good ones, spans of minutes; oldest_h: of its milk.
+    litres: of each milk on hand, in its order; given, the vat that is free first, with a press and
+    moulds; against: what stands against it, in words; starts: the good ones, spans of minutes;
+    oldest_h: of its milk.
     """
 
     recipe: Recipe
     answer: Answer
     against: tuple[str, ...]
     litres: tuple[float, ...] = ()
-    vat: str = ""
+    given: Outfit = NO_OUTFIT
     sheet: Sheet | None = None
     starts: Spans = ()
     oldest_h: float = 0.0
+
+    @property
+    def vat(self) -> str:
+        """The vat's name."""
+        return self.given.vat
 
 
 def choose(
     recipe: Recipe, on_hand: Sequence[OnHand], bottles: Mapping[str, Product], dairy: Dairy
 ) -> Choice:
-    """Can this be made today, of what, and what stands against it?
+    """Can this be made on the day, of what, and what stands against it?
 
     Parameters: recipe; on_hand, all milk on the shelf; bottles, the lot at home for each
     ingredient that has one; dairy. Source: derivation; the smallest batch, house value.
     """
-    most_l = dairy.house.number("vat.head_room") * max((b for _, b in dairy.vats), default=0.0)
+    room = dairy.house.number("vat.head_room")
+    most_l = room * max((vat.brim_l for vat in dairy.vats), default=0.0)
     against: list[str] = []
     try:
         litres = _milk(recipe, on_hand, most_l, against)
         total = sum(litres)
+        if total <= 0:
+            kind = "whey" if recipe.family == "whey" else "milk"
+            raise NotPossible(f"there is no {kind} for it on the shelf")
         written = sum(part.volume_l for part in recipe.reference)
         if total < dairy.house.number("plan.least_batch") * written:
             against.append(f"{total:.1f} L is little: it is written for {written:.0f} L")
-        pours = [_part(each.pour, part) for each, part in zip(on_hand, litres, strict=True) if part]
-        blend = pour(pours, dairy.house)
-        sheet = adapt(Job(recipe, blend, dairy.house, bottles, dairy.ways), roughly=True)
+        used = [(each, part) for each, part in zip(on_hand, litres, strict=True) if part]
+        blend = pour([_part(each.pour, part) for each, part in used], dairy.house)
+        job = Job(recipe, blend, dairy.house, bottles, dairy.ways)
+        sheet = adapt(job, roughly=True)
     except CraftError as why:
         return Choice(recipe, "not", (why.words,))
-    against += _stock(recipe, bottles, sheet, dairy)
-    vat, starts = _vat(recipe, sheet, total, dairy)
+    against += [each.words for each in missing(recipe, sheet, bottles, dairy.left)]
+    milk_c = sum(each.celsius * part for each, part in used) / total
+    given, starts = _given(recipe, sheet, total, InVat(blend.mass, milk_c), dairy, against)
+    against += _room(recipe, job, given, dairy)
     first = first_from(starts, dairy.begin)
     if first is None or first >= dairy.day_ends:
-        against.append("no start of today leaves the night and the other makes alone")
-    oldest = max(each.hours for each, part in zip(on_hand, litres, strict=True) if part)
-    return Choice(recipe, "nearly" if against else "fits", tuple(against), tuple(litres), vat,
+        against.append("no start of the day leaves the night and the other makes alone")
+    oldest = max(each.hours for each, _ in used)
+    return Choice(recipe, "nearly" if against else "fits", tuple(against), tuple(litres), given,
                   sheet, starts, oldest)  # fmt: skip
 
 
@@ -149,50 +181,42 @@ def _part(whole: Pour, litres: float) -> Pour:
     return replace(whole, mass=whole.mass.times("part of the lot", share), litres=litres)
 
 
-def _stock(recipe: Recipe, bottles: Mapping[str, Product], sheet: Sheet, dairy: Dairy) -> list[str]:
-    """What is not in the stock, or not enough of it."""
-    found = []
-    for each in recipe.ingredients:
-        kind = each.product.kind
-        line = next((line for line in sheet.lines if line.key == each.key), None)
-        if line is None or line.figure.value <= 0:
-            continue
-        bottle = bottles.get(each.key)
-        if bottle is None:
-            if kind not in _OPTIONAL:
-                found.append(f"no {KIND_WORDS[kind]} of its sort in the stock")
-            continue
-        short = short_by(line.figure.value, dairy.left.get(bottle.lot), bottle.unit, bottle.name)
-        if short:
-            found.append(f"too little {KIND_WORDS[kind]}: {_plain(line.figure.value)} {bottle.unit}"
-                         f" wanted, {_plain(dairy.left[bottle.lot] or 0.0)} left")  # fmt: skip
-    return found
+def _room(recipe: Recipe, job: Job, given: Outfit, dairy: Dairy) -> list[str]:
+    """Whether each room it is to ripen in has a place for it."""
+    mine = stays(recipe, dairy.day, dairy.house, job.is_raw(), max(1, len(given.moulds)))
+    full = without_room(mine, dairy.stays, dairy.rooms)
+    if full is None:
+        return []
+    room, day, taken = full
+    return [f"no room in the {room.name} on {day:%-d %b}: {taken} of {room.holds} places are taken"]
 
 
-def _plain(value: float) -> str:
-    return f"{value:.0f}" if value >= 10 else f"{value:.2g}"
-
-
-def _vat(recipe: Recipe, sheet: Sheet, litres: float, dairy: Dairy) -> tuple[str, Spans]:
+def _given(
+    recipe: Recipe, sheet: Sheet, litres: float, milk: InVat, dairy: Dairy, against: list[str]
+) -> tuple[Outfit, Spans]:
     """Of the vats that take so much, the one that lets it begin first, with its good starts."""
-    times = sheet.set
-    floc, cut = (times.flocculation.value, times.cut.value) if times else (None, None)
-    planned = forwards(recipe, floc, cut)
     room = dairy.house.number("vat.head_room")
-    fitting = sorted((brim, name) for name, brim in dairy.vats if brim * room >= litres - 1e-6)
+    fitting = [vat for vat in dairy.vats if vat.brim_l * room >= litres - 1e-6]
     # None begins sooner than one that nobody has taken: another is looked at only when it is
     # free at that moment too, and smaller.
-    fitting.sort(key=lambda vat: vat[1] in dairy.taken)
-    found: list[tuple[bool, int, float, str, Spans]] = []
-    for brim, name in fitting:
-        best = min(found, default=None)
-        if best and not best[0] and (brim > best[2] or _busy(name, best[1], dairy)):
+    fitting.sort(key=lambda vat: (vat.name in dairy.taken, vat.brim_l, vat.name))
+    found: list[tuple[bool, int, float, str, Outfit, Spans]] = []
+    unfit = ""
+    for vat in fitting:
+        best = min(found, key=lambda each: each[:4], default=None)
+        if best and not best[0] and (vat.brim_l > best[2] or _busy(vat.name, best[1], dairy)):
             continue
-        starts = good_begins(course_of(planned, dairy.begin, name), dairy.taken)[0]
+        planned = steps_in(recipe, sheet.set, warmings(recipe, replace(milk, power=vat.power)))
+        try:
+            given = outfit(planned, sheet.cheese.value, vat.name, dairy.gear, dairy.taken)
+        except NotPossible as why:
+            unfit, given = why.words, Outfit(vat.name)
+        starts = good_begins(course_of(planned, dairy.begin, given), dairy.taken)[0]
         first = first_from(starts, dairy.begin)
-        found.append((first is None, first or 0, brim, name, starts))
-    *_, name, starts = min(found)
-    return name, starts
+        found.append((first is None, first or 0, vat.brim_l, vat.name, given, starts))
+    against += [unfit] if unfit else []
+    *_, given, starts = min(found, key=lambda each: each[:4])
+    return given, starts
 
 
 def _busy(vat: str, moment: int, dairy: Dairy) -> bool:

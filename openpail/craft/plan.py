@@ -12,6 +12,8 @@ from typing import Any
 
 from openpail.craft.recipe import Recipe, RecipeStep
 
+NO_OWN: Mapping[str, float] = {}
+
 
 @dataclass(frozen=True, slots=True)
 class PlannedStep:
@@ -28,18 +30,22 @@ class PlannedStep:
 
 
 def forwards(
-    recipe: Recipe, flocculation_min: float | None = None, cut_min: float | None = None
+    recipe: Recipe,
+    flocculation_min: float | None = None,
+    cut_min: float | None = None,
+    own: Mapping[str, float] = NO_OWN,
 ) -> tuple[PlannedStep, ...]:
     """Lay a recipe's steps end to end from the start.
 
     Parameters: recipe; flocculation_min and cut_min after the rennet, for the steps whose
-    clock they are (None keeps the recipe's minutes).
+    clock they are (None keeps the recipe's minutes); own, minutes of steps by their key, of a
+    warming that this vat does at its own rate.
     Returns: the steps in order. Source: derivation.
     """
     planned = []
     at = 0.0
     for step in recipe.steps:
-        minutes = _length(step, flocculation_min, cut_min)
+        minutes = own.get(step.key, _length(step, flocculation_min, cut_min))
         planned.append(PlannedStep(step, at, minutes))
         at += minutes
     return tuple(planned)

@@ -4,11 +4,26 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from openpail.craft.gear import Gear
 from openpail.craft.products import Form, Product
 
 NAME = "Wrenfold Steading"
 ZONE = "Europe/Dublin"
 VATS = (("stove pot", 14.0, 26.0), ("water-bath kettle", 36.0, 36.0), ("jacketed vat", 110.0, 56.0))
+
+
+HEATERS = {"stove pot": ("gas", 3.5), "jacketed vat": ("immersed", 9.0)}
+GEAR = (
+    Gear("press", "two-lever press"),
+    Gear("press", "screw press"),
+    Gear("press", "brick-and-jug press"),
+    Gear("mould", "small mould", 4, 0.6),
+    Gear("mould", "tall mould", 2, 1.9),
+    Gear("mould", "wide mould", 2, 4.5),
+    Gear("mould", "open hoop", 8, 0.3, follower=False),
+    Gear("mould", "draining basket", 2, 2.2, follower=False),
+)
+ROOMS = (("cave", 24), ("cool room", 8), ("fridge", 14), ("warm cupboard", 3))
 
 
 @dataclass(frozen=True, slots=True)

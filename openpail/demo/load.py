@@ -14,6 +14,7 @@ from sqlalchemy.orm import Session
 
 from openpail.craft.adapt import adapt
 from openpail.craft.blend import pour
+from openpail.craft.gear import NO_OUTFIT, Outfit
 from openpail.craft.job import Job
 from openpail.craft.learning import NOTHING_LEARNT
 from openpail.craft.milk import MilkTest
@@ -25,12 +26,15 @@ from openpail.demo.farm import (
     FEEDINGS,
     FILLS,
     FROZEN,
+    GEAR,
+    HEATERS,
     HERDS,
     JARS,
     MONTHS,
     NAME,
     PAST,
     POURED,
+    ROOMS,
     STOCK,
     UNDER_WAY,
     VATS,
@@ -42,6 +46,7 @@ from openpail.demo.farm import (
 from openpail.formats import recipe_file
 from openpail.records.bench import actions as benches
 from openpail.records.dairy import actions as dairies
+from openpail.records.dairy import gear as gears
 from openpail.records.dairy.models import Dairy, Vat
 from openpail.records.makes import actions as makes
 from openpail.records.makes.actions import Report
@@ -61,6 +66,7 @@ from openpail.records.stock import actions as stock
 DATABASES = ("openpail_demo", "openpail_shots")
 FOUNDED_BEFORE = timedelta(days=60)
 _UNDER_WAY_MIN = 118
+_COLD_C = 6.0
 
 
 def drop(url: str) -> None:
@@ -117,7 +123,13 @@ def load(session: Session, now: datetime) -> Dairy:
             founded + timedelta(seconds=len(login)),
         )  # fmt: skip
     for name, brim, diameter in VATS:
-        dairies.add_vat(session, dairy, name, brim, diameter)
+        vat = dairies.add_vat(session, dairy, name, brim, diameter)
+        if name in HEATERS:
+            gears.set_heater(session, vat, *HEATERS[name])
+    for gear in GEAR:
+        gears.add_gear(session, dairy, gear)
+    for name, holds in ROOMS:
+        gears.set_room(session, dairy, name, holds)
     library = [(r, d, recipe_file.checksum(d)) for r, d in recipe_file.library()]
     recipes.keep_library(session, dairy, library, founded)
     _bottles(session, dairy, founded)
@@ -200,7 +212,13 @@ def _lot(
 
 
 def _start(
-    session: Session, dairy: Dairy, recipe_key: str, vat: Vat, lot: MilkLot, now: datetime
+    session: Session,
+    dairy: Dairy,
+    recipe_key: str,
+    vat: Vat,
+    lot: MilkLot,
+    now: datetime,
+    given: Outfit = NO_OUTFIT,
 ) -> tuple[Make, Recipe]:
     house = dairies.house_of(session, dairy)
     version = recipes.newest_of(session, dairy, recipe_key)
@@ -214,7 +232,7 @@ def _start(
     job = Job(recipe, blend, house, bottles, dairies.ways_of(dairy), None, learnt)
     fitness = [(lot.name, slips.fitness_of(lot, at), True)]
     cautions = for_sheet(recipe, blend, fitness, bottles.values(), now.date(), house)
-    frozen = freeze(job, adapt(job), cautions, version.document)
+    frozen = freeze(job, adapt(job), cautions, version.document, given)
     return makes.start(session, dairy, version, vat, [milk.all_of(lot)], frozen, house, now), recipe
 
 
@@ -243,18 +261,26 @@ def _play(
         if ends > until:
             break
         if what.celsius and "temperature" in what.asks:
-            target = what.celsius.target
-            for share, celsius in ((0.3, target - 4), (0.65, target - 1.4), (0.98, target + 0.2)):
+            for share, celsius in _read(what.kind, what.celsius.target):
                 at = step.begins + lag + (step.ends - step.begins) * share
-                steady = celsius if what.kind in ("warm", "heat") else target
-                _say(session, dairy, make, "reading", {"celsius": round(steady, 1)}, at)
+                _say(session, dairy, make, "reading", {"celsius": round(celsius, 1)}, at)
         if what.ph and "ph" in what.asks:
             _say(session, dairy, make, "reading", {"ph": what.ph.target}, ends)
         if "flocks" in what.asks:
             took = step.planned.minutes * flocks_share
             seen = makes.flocks_seen(make, took, warmth_read=True)
             _say(session, dairy, make, "flocks", seen, ends)
-        _say(session, dairy, make, "step_done", {"step": what.key}, ends)
+        learnt = makes.warming_seen(session, make, ends) if what.kind == "warm" else {}
+        _say(session, dairy, make, "step_done", {"step": what.key, **learnt}, ends)
+
+
+def _read(kind: str, target: float) -> tuple[tuple[float, float], ...]:
+    """When in a step its temperature is read (a share of its time), and what was read."""
+    if kind == "warm":  # milk from the cold, as steadily as the stove can
+        return tuple((s, _COLD_C + (target - _COLD_C) * s + 0.2) for s in (0.3, 0.65, 0.99))
+    if kind == "heat":
+        return ((0.3, target - 4), (0.65, target - 1.4), (0.98, target + 0.2))
+    return ((0.3, target), (0.65, target), (0.98, target))
 
 
 def _say(
@@ -312,5 +338,6 @@ def _care(session: Session, dairy: Dairy, now: datetime) -> None:
 def _under_way(session: Session, dairy: Dairy, vat: Vat, now: datetime) -> None:
     began = now - timedelta(minutes=_UNDER_WAY_MIN)
     lot = _lot(session, dairy, UNDER_WAY, began)
-    make, recipe = _start(session, dairy, "larder-block", vat, lot, began)
+    given = Outfit(vat.name, "two-lever press", ("wide mould 1",))
+    make, recipe = _start(session, dairy, "larder-block", vat, lot, began, given)
     _play(session, dairy, make, recipe, now, 1.04)

@@ -25,6 +25,7 @@ from openpail.web.cave.views import blueprint as cave
 from openpail.web.config import Config, from_environment
 from openpail.web.milk.book import blueprint as book
 from openpail.web.milk.views import blueprint as milk
+from openpail.web.plan.calendar import blueprint as calendar
 from openpail.web.plan.views import blueprint as plan
 from openpail.web.recipes.bringing import blueprint as bringing
 from openpail.web.recipes.views import blueprint as recipes
@@ -91,6 +92,7 @@ def create_app(config: Config | None = None) -> Flask:
         bringing,
         which,
         plan,
+        calendar,
         settings,
         house,
         strength,

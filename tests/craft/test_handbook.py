@@ -25,6 +25,7 @@ NUMBERS = {
     "milk.other_solids": 0.2,
     "milk.ph_per_degree": 0.01,
     "vat.head_room": 0.85,
+    "heat.plate": 0.65, "heat.gas": 0.40, "heat.immersed": 0.80,
     # when a milk is too old, too warm, too full of cells
     "fitness.cold_caution_h": 48, "fitness.cold_caution_soft_h": 24, "fitness.cold_stop_h": 96,
     "fitness.cellar_stop_h": 12, "fitness.warm_caution_h": 4, "fitness.warm_stop_h": 6,

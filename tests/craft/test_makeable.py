@@ -1,20 +1,28 @@
 """Which can I make? What fits, what nearly does and why, with the oldest milk first."""
 
 from dataclasses import replace
+from datetime import date
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
 from openpail.craft.clock import HANDS, first_from
+from openpail.craft.gear import Gear
 from openpail.craft.job import Ways
-from openpail.craft.makeable import Dairy, OnHand, choose, in_order
+from openpail.craft.makeable import Dairy, OnHand, VatAt, choose, in_order
 from openpail.craft.products import Product
 from openpail.craft.ratio import check
+from openpail.craft.rooms import Room, Stay
 from tests.support import HOUSE, RECIPES, one_pour
 
-THERE = Dairy((("pot", 14.0), ("vat", 110.0)), {}, {}, 0, 960, HOUSE, Ways())
+POT, VAT = VatAt("pot", 14.0), VatAt("vat", 110.0)
+THERE = Dairy((POT, VAT), {}, {}, 0, 960, HOUSE, Ways(), date(2026, 5, 4))
 CHEDDAR, WHEEL, CURD = (RECIPES[k] for k in ("larder-block", "steading-wheel", "bench-curd"))
+
+
+PRESS, BASKET = Gear("press", "lever"), Gear("mould", "basket", 4, 2.0, follower=False)
+FULL = Stay("cave, the damp end", date(2026, 4, 1), None, 3)
 
 
 def at_home(recipe):
@@ -38,7 +46,7 @@ def test_what_fits_uses_its_own_animals_milk_the_oldest_first():
     assert (found.answer, found.against) == ("fits", ())
     assert found.litres == (20, 0, 15) and found.oldest_h == 40
     assert found.vat == "vat" and first_from(found.starts, 0) == 0
-    small = asked(CHEDDAR, *milks, vats=(("kettle", 36.0),))
+    small = asked(CHEDDAR, *milks, vats=(VatAt("kettle", 36.0),))
     assert small.litres[2] == 15 and sum(small.litres) == pytest.approx(0.85 * 36)
     assert asked(CURD, on_hand("cow_lowland", 9)).vat == "pot"
 
@@ -46,15 +54,19 @@ def test_what_fits_uses_its_own_animals_milk_the_oldest_first():
 @pytest.mark.parametrize(
     ("milks", "more", "answer", "words"),
     [
-        ((), {}, "not", "Choose the milk"),
-        ((on_hand("cow_lowland", 30, verdict="not for cheese"),), {}, "not", "Choose the milk"),
-        ((on_hand("cow_lowland", 30, kind="cream"),), {}, "not", "Choose the milk"),
+        ((), {}, "not", "no milk for it"),
+        ((on_hand("cow_lowland", 30, verdict="not for cheese"),), {}, "not", "no milk for it"),
+        ((on_hand("cow_lowland", 30, kind="cream"),), {}, "not", "no milk for it"),
         ((on_hand("goat", 30),), {}, "nearly", "written for cow; the shelf has goat’s"),
         ((on_hand("cow_lowland", 4),), {}, "nearly", "4.0 L is little: it is written for 25 L"),
         ((on_hand("cow_lowland", 30),), {"bottles": {}}, "nearly", "no rennet of its sort"),
         ((on_hand("cow_lowland", 30),), {"left": {"rennet": 0.5}}, "nearly", "0.5 left"),
         ((on_hand("cow_lowland", 30),), {"taken": {HANDS: [(0, 960)]}}, "nearly", "no start"),
         ((on_hand("cow_lowland", 30),), {"taken": {"vat": [(0, 2000)]}}, "nearly", "no start"),
+        ((on_hand("cow_lowland", 30),), {"gear": (BASKET,)}, "nearly", "the dairy lists none"),
+        ((on_hand("cow_lowland", 30),), {"gear": (PRESS, BASKET)}, "nearly", "with a follower"),
+        ((on_hand("cow_lowland", 30),), {"rooms": (Room("cave", 3),), "stays": (FULL,)}, "nearly",
+         "no room in the cave on 8 May: 3 of 3 places"),
         ((on_hand("cow_lowland", 30),), {"vats": ()}, "not", ""),
     ],
 )  # fmt: skip
@@ -83,7 +95,7 @@ def test_a_ratio_is_kept_and_an_animal_that_is_missing_is_named():
 
 def test_a_free_vat_is_taken_before_one_that_is_busy():
     milk = on_hand("cow_lowland", 10)
-    vats = (("pot", 14.0), ("vat", 110.0))
+    vats = (POT, VAT)
     assert asked(CURD, milk, vats=vats).vat == "pot"
     assert asked(CURD, milk, vats=vats, taken={"pot": [(0, 300)]}).vat == "vat"
 

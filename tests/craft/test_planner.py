@@ -21,12 +21,15 @@ from openpail.craft.clock import (
     gaps,
     good_begins,
     hands_in,
+    handy,
+    make_way,
     minute_of,
     moment_of,
     place,
     quiet_spans,
 )
 from openpail.craft.errors import OutOfRange
+from openpail.craft.gear import Outfit
 from openpail.craft.plan import forwards as planned_of
 from tests.support import RECIPES
 
@@ -149,9 +152,9 @@ def test_a_whole_recipe_finds_a_start_that_leaves_the_night_alone(key):
     recipe = RECIPES[key]
     now = minute_of(datetime(2026, 5, 4, 9, 30, tzinfo=UTC))
     quiet = quiet_spans(date(2026, 5, 4), 6, time(22, 30), time(6, 30), DUBLIN)
-    course = course_of(planned_of(recipe), now, "vat")
+    course = course_of(planned_of(recipe), now, Outfit("vat"))
     assert len(course.parts) == len(recipe.steps)
-    assert course.parts[0].holds == {"vat"} and "vat" not in course.parts[-1].holds
+    assert course.parts[0].holds == {"vat"} and not course.parts[-1].holds
     found = forwards(course, {HANDS: quiet})
     assert found, "some start within a week must do"
     assert hands_in(found, quiet) == []
@@ -167,7 +170,7 @@ def test_two_makes_share_one_pair_of_hands_a_vat_and_a_press():
     now = minute_of(datetime(2026, 5, 4, 7, 0, tzinfo=UTC))
     quiet = quiet_spans(date(2026, 5, 4), 5, time(22, 30), time(6, 30), DUBLIN)
     wheel, skillet, curd = (
-        course_of(planned_of(RECIPES[key]), now, vat)
+        course_of(planned_of(RECIPES[key]), now, Outfit(vat, "press"))
         for key, vat in (("thatch", "kettle"), ("skillet", "pot"), ("bench-curd", "pot"))
     )
     day = place([wheel, skillet, curd], {HANDS: quiet}, step=5)
@@ -214,7 +217,7 @@ def test_quiet_hours_follow_the_dairys_clock_and_waits_keep_their_length(night, 
 def test_a_recipe_is_stretched_within_its_bounds_and_no_more_than_it_must(key, later, opens):
     now = minute_of(datetime(2026, 3, 25, 0, 0, tzinfo=UTC)) + later
     quiet = quiet_spans(date(2026, 3, 24), 18, time(20, 0), time(6, opens), DUBLIN)
-    course = course_of(planned_of(RECIPES[key]), now, "vat")
+    course = course_of(planned_of(RECIPES[key]), now, Outfit("vat"))
     found = forwards(course, {HANDS: quiet})
     if found is None:
         assert good_begins(course, {HANDS: quiet})[0] == ()
@@ -227,3 +230,54 @@ def test_a_recipe_is_stretched_within_its_bounds_and_no_more_than_it_must(key, l
         if longer:  # a minute less and some later pair of hands would be wanted at night
             shorter = Course(course.parts[number + 1 :], b - 1, b - 1 + 10 * 1440)
             assert begun_at(shorter, b - 1, {HANDS: quiet}) is None
+
+
+@given(spans, st.integers(-80, 80), st.sampled_from([1, 5, 15]))
+def test_a_handy_start_is_a_good_one_and_on_the_mark_when_any_is(taken, moment, every):
+    good = [(a, b - 1) for a, b in gaps(taken, -80, 81)]
+    starts = [t for a, b in good for t in range(max(a, moment), b + 1)]
+    found = handy(good, moment, every)
+    plain = [t for t in starts if t % every == 0]
+    assert found == (min(plain) if plain else min(starts, default=None))
+
+
+def test_makes_in_the_way_of_one_that_was_begun_move_on_and_no_other_does():
+    dice = random.Random(31)
+    moved_at_all = kept_at_all = 0
+    for number in range(300):
+        quiet = [(20, 28)]
+        wanted = [
+            (Course(tuple(random_part(dice) for _ in range(3)), 0), dice.randint(0, 16))
+            for _ in range(dice.randint(1, 3))
+        ]
+        begun = as_it_comes(Course((Part(dice.randint(1, 6), 2, 0, frozenset({"vat"})),), 0), 0)
+        there = begun.taken()
+        found = make_way(wanted, there, quiet)
+        for (course, start), made in zip(wanted, found, strict=True):
+            before = as_it_comes(course, start).taken()
+            clear = all(free(there.get(t, ()), a, b) for t, s in before.items() for a, b in s)
+            if clear:
+                assert made.begins[0] == start, number
+                kept_at_all += 1
+            else:
+                moved_at_all += 1
+                assert made.begins[0] > start or made.ends > start, number
+                for thing, spans in made.taken().items():
+                    assert all(free(there.get(thing, ()), a, b) for a, b in spans), number
+                assert hands_in(made, quiet) == []
+            for thing, spans in made.taken().items():
+                there.setdefault(thing, []).extend(spans)
+    assert moved_at_all > 100 and kept_at_all > 100
+
+
+def test_two_makes_of_one_press_and_mould_wait_for_each_other():
+    now = minute_of(datetime(2026, 5, 4, 7, 0, tzinfo=UTC))
+    given_ = (Outfit("pot", "press", ("mould 1",)), Outfit("kettle", "press", ("mould 2",)))
+    courses = [course_of(planned_of(RECIPES["thatch"]), now, each) for each in given_]
+    day = place(courses, {}, step=5)
+    one, other = (make.taken()["press"] for make in day.makes)
+    assert one[-1][1] <= other[0][0] or other[-1][1] <= one[0][0]
+    shared = [course_of(planned_of(RECIPES["thatch"]), now, Outfit(vat, press, ("mould",)))
+              for vat, press in (("pot", "press 1"), ("kettle", "press 2"))]  # fmt: skip
+    one, other = (make.taken()["mould"] for make in place(shared, {}, step=5).makes)
+    assert one[-1][1] <= other[0][0]

@@ -13,6 +13,7 @@ from openpail.craft.blend import Share, VatMilk, mean
 from openpail.craft.coagulation import Setting
 from openpail.craft.density import density, lactometer
 from openpail.craft.figure import Figure
+from openpail.craft.heat import heating_minutes
 from openpail.craft.house import House
 from openpail.craft.products import calcium_solution_ml, strength_left
 from openpail.craft.slip import added_water_pct
@@ -157,13 +158,16 @@ CALCULATIONS: dict[str, Callable[[Row], float | dict[str, float]]] = {
     "added_water": lambda r: added_water_pct(r["freezing_point_c"], r["base_c"]),
     "lactometer": read_lactometer,
     "standardise_two_streams": two_streams,
+    "heating_minutes": lambda r: heating_minutes(
+        r["mass_kg"], r["rise_c"], r["power_kw"], r["efficiency"]
+    ),
     "whey_cheese_yield": lambda r: yields.whey_cheese_per_100kg(
         r["whey_protein_pct"], r["whey_fat_pct"], HOUSE
     ),
 }
 
 STILL_TO_COME = {
-    *("hot_water", "heating_minutes", "drain_hours", "pasteurisation"),
+    *("hot_water", "drain_hours", "pasteurisation"),
     *("press", "brine_density", "brine_make", "brine_freshen", "brine_after_batch"),
     *("brine_equilibrium", "brine_hours", "brine_hours_rule", "weight_loss"),
 }

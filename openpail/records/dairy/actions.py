@@ -167,6 +167,17 @@ def set_analyser(session: Session, dairy: Dairy, address: str) -> None:
     session.flush()
 
 
+def set_calendar_key(session: Session, dairy: Dairy, key: str) -> None:
+    """The secret part of the calendar's own address; "" ends it."""
+    dairy.calendar_key = key
+    session.flush()
+
+
+def by_calendar_key(session: Session, key: str) -> Dairy | None:
+    """The dairy whose calendar has this key, None when none has."""
+    return session.scalar(select(Dairy).where(Dairy.calendar_key == key)) if key else None
+
+
 def vats(session: Session, dairy: Dairy) -> list[Vat]:
     """The dairy's vats, smallest first."""
     query = select(Vat).where(Vat.dairy_id == dairy.id).order_by(Vat.brim_l, Vat.name)

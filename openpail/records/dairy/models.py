@@ -32,6 +32,7 @@ class Dairy(Base):
     quiet_until: Mapped[time] = mapped_column(default=time(6, 30))
     ways: Mapped[Json] = mapped_column(default=dict)
     analyser: Mapped[str] = mapped_column(default="")
+    calendar_key: Mapped[str] = mapped_column(default="")
     created_at: Mapped[datetime]
 
 
@@ -46,23 +47,56 @@ class Counter(Base, OfDairy):
 
 
 class Vat(Base, OfDairy):
-    """A vat: its brim in L, its inner diameter in cm, and measured fills (cm, L) if any."""
+    """A vat: its brim in L, inner diameter in cm, measured fills (cm, L), and what heats it."""
 
     __tablename__ = "vat"
     __table_args__ = (
         UniqueConstraint("dairy_id", "name"),
         CheckConstraint("brim_l > 0 and diameter_cm > 0", name="sizes"),
+        CheckConstraint("heater in ('', 'plate', 'gas', 'immersed')", name="heater"),
     )
 
     name: Mapped[str]
     brim_l: Mapped[float]
     diameter_cm: Mapped[float]
     fills: Mapped[list[list[float]]] = mapped_column(JSONB, default=list)
+    heater: Mapped[str] = mapped_column(default="")
+    power_kw: Mapped[float | None]
 
     @property
     def measured(self) -> tuple[tuple[float, float], ...]:
         """The measured fills, pairs of cm and L."""
         return tuple((cm, litres) for cm, litres in self.fills)
+
+
+class GearRow(Base, OfDairy):
+    """Presses, or moulds, of one sort: how many, and what cheese one mould holds, kg."""
+
+    __tablename__ = "gear"
+    __table_args__ = (
+        UniqueConstraint("dairy_id", "name"),
+        CheckConstraint("kind in ('press', 'mould')", name="kind"),
+        CheckConstraint("count > 0 and (kind = 'press' or holds_kg > 0)", name="amounts"),
+    )
+
+    kind: Mapped[str]
+    name: Mapped[str]
+    count: Mapped[int] = mapped_column(default=1)
+    holds_kg: Mapped[float] = mapped_column(default=0.0)
+    follower: Mapped[bool] = mapped_column(default=True)
+
+
+class RoomRow(Base, OfDairy):
+    """A place to ripen, as recipes call it, and how many pieces it holds."""
+
+    __tablename__ = "room"
+    __table_args__ = (
+        UniqueConstraint("dairy_id", "name"),
+        CheckConstraint("holds > 0", name="holds"),
+    )
+
+    name: Mapped[str]
+    holds: Mapped[int]
 
 
 class OwnMeasure(Base, OfDairy):

@@ -12,8 +12,9 @@ from sqlalchemy import select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
+from openpail.craft.heat import Seen
 from openpail.craft.house import House
-from openpail.craft.plan import Event
+from openpail.craft.plan import Event, effective
 from openpail.craft.vat import check_room
 from openpail.records.base import Json
 from openpail.records.dairy.actions import next_number
@@ -247,3 +248,46 @@ def flocks_seen(make: Make, minutes: float | None, warmth_read: bool) -> Json:
     expected = times["flocculation"]["value"] * used["learnt"]
     return {"bottle": used["bottle"], "animals": most["breed"], "observed_min": minutes,
             "expected_min": expected}  # fmt: skip
+
+
+def warming_seen(session: Session, make: Make, happened: datetime) -> Json:
+    """What a warming that ends at a moment is kept with: the vat learns its rate from it.
+
+    It runs from the step before; {} with fewer than two readings of the temperature in it.
+    """
+    standing = [event for event in effective(events(session, make)) if event.happened <= happened]
+    since = max((e.happened for e in standing if e.kind == "step_done"), default=make.started_at)
+    read = [
+        (event.happened, event.payload["celsius"])
+        for event in standing
+        if event.kind == "reading" and event.happened >= since and "celsius" in event.payload
+    ]
+    if len(read) < 2:
+        return {}
+    (first_at, first), (last_at, last) = read[0], read[-1]
+    return {"warmed": {
+        "mass_kg": sum(part.mass_kg for part in milk_of(session, make)), "from_c": first,
+        "to_c": last, "minutes": (last_at - first_at).total_seconds() / 60,
+    }}  # fmt: skip
+
+
+def warmings(session: Session, dairy: Dairy) -> dict[uuid.UUID, list[Seen]]:
+    """What the warmings of all makes showed of each vat, the newest first."""
+    undone = select(MakeEvent.amends).where(
+        MakeEvent.dairy_id == dairy.id, MakeEvent.kind == "undo"
+    )
+    query = (
+        select(Make.vat_id, MakeEvent.payload)
+        .join(Make, (Make.dairy_id == MakeEvent.dairy_id) & (Make.id == MakeEvent.make_id))
+        .where(
+            MakeEvent.dairy_id == dairy.id,
+            MakeEvent.kind == "step_done",
+            MakeEvent.payload.has_key("warmed"),
+            MakeEvent.id.not_in(undone),
+        )
+        .order_by(MakeEvent.happened.desc())
+    )
+    found: dict[uuid.UUID, list[Seen]] = {}
+    for vat_id, payload in session.execute(query):
+        found.setdefault(vat_id, []).append(Seen(**payload["warmed"]))
+    return found

@@ -2,17 +2,30 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import asdict
 from typing import Any
 
+from openpail.craft.figure import Figure
+from openpail.craft.gear import NO_OUTFIT, Outfit
 from openpail.craft.job import Job
 from openpail.craft.safety import Caution
 from openpail.craft.sheet import Line, Sheet
 from openpail.records.base import Json
 
 
-def freeze(job: Job, sheet: Sheet, cautions: tuple[Caution, ...], document: Json) -> Json:
-    """Everything a sheet was worked out from, and what it said, so that it prints the same."""
+def freeze(
+    job: Job,
+    sheet: Sheet,
+    cautions: tuple[Caution, ...],
+    document: Json,
+    given: Outfit = NO_OUTFIT,
+    warm: Mapping[str, Figure] = {},
+) -> Json:
+    """Everything a sheet was worked out from, and what it said, so that it prints the same.
+
+    given: its press and moulds; warm, minutes of its warmings by this vat's own rate.
+    """
     times = sheet.set
     return {
         "recipe": document,
@@ -22,6 +35,8 @@ def freeze(job: Job, sheet: Sheet, cautions: tuple[Caution, ...], document: Json
         "renneting_ph": job.renneting_ph,
         "own": dict(job.own),
         "left_out": sorted(job.left_out),
+        "given": {"press": given.press, "moulds": list(given.moulds)},
+        "warm": {key: figure.to_json() for key, figure in warm.items()},
         "rennet": {"bottle": _rennet_lot(job), "learnt": job.learnt.factor},
         "bottles": {key: asdict(bottle) for key, bottle in job.bottles.items()},
         "milk": _milk(job),

@@ -5,6 +5,7 @@ from __future__ import annotations
 import uuid
 from collections.abc import Iterable, Sequence
 from datetime import date, datetime
+from typing import Any
 
 from sqlalchemy import func, select
 from sqlalchemy.dialects.postgresql import distinct_on
@@ -17,6 +18,7 @@ from openpail.records.dairy.models import Dairy
 from openpail.records.errors import NotHere, RecordError
 from openpail.records.makes.models import Make
 from openpail.records.pieces.models import Care, Piece
+from openpail.records.recipes.models import RecipeVersion
 
 
 def lay_down(
@@ -82,6 +84,22 @@ def resting(session: Session, dairy: Dairy) -> list[Piece]:
         .order_by(Piece.made_on.desc(), Piece.label)
     )
     return list(session.scalars(query))
+
+
+def resting_by_recipe(
+    session: Session, dairy: Dairy
+) -> list[tuple[date, bool, dict[str, Any], int]]:
+    """How many pieces rest, by the day they were made, raw or not, and their recipe's document."""
+    query = (
+        select(Piece.made_on, Piece.raw, Make.recipe_version_id, func.count())
+        .join(Make, (Make.dairy_id == Piece.dairy_id) & (Make.id == Piece.make_id))
+        .where(Piece.dairy_id == dairy.id, Piece.ended_at.is_(None))
+        .group_by(Piece.made_on, Piece.raw, Make.recipe_version_id)
+    )
+    return [
+        (made_on, raw, session.get_one(RecipeVersion, (dairy.id, version)).document, count)
+        for made_on, raw, version, count in session.execute(query)
+    ]
 
 
 def count_resting(session: Session, dairy: Dairy) -> int:

@@ -1,24 +1,23 @@
-"""A make is planned, moved, dropped; one that was begun is planned no more."""
+"""A make is planned, made ready for, moved, dropped; one that was begun is planned no more."""
 
 from __future__ import annotations
 
 import uuid
-from collections.abc import Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
 from zoneinfo import ZoneInfo
 
-from sqlalchemy import exists, select
+from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from openpail.craft.house import House
+from openpail.craft.gear import NO_OUTFIT, Outfit
 from openpail.records.base import Json
 from openpail.records.dairy.models import Dairy, Vat
 from openpail.records.errors import NotHere
+from openpail.records.makes.actions import milk_of
 from openpail.records.makes.models import Make
-from openpail.records.milk.actions import thaw_for
 from openpail.records.milk.models import MilkLot
-from openpail.records.milk.slips import in_freezer
 from openpail.records.plans.models import PlannedMake
 from openpail.records.recipes.actions import newest_of
 from openpail.records.recipes.models import RecipeRow, RecipeVersion
@@ -38,52 +37,55 @@ class Planned:
         """The recipe's name."""
         return str(self.document["recipe"]["name"])
 
+    @property
+    def given(self) -> Outfit:
+        """Its vat, press and moulds."""
+        return Outfit(
+            self.vat.name, self.row.given.get("press", ""), tuple(self.row.given.get("moulds", ()))
+        )
+
 
 def plan(
     session: Session,
     dairy: Dairy,
     recipe_key: str,
     vat: Vat,
-    lots: Sequence[MilkLot],
+    lots: Mapping[MilkLot, float | None],
     begins: datetime,
     now: datetime,
-    house: House,
+    given: Outfit = NO_OUTFIT,
 ) -> PlannedMake:
-    """Plan a make; frozen milk gets its thaw-by task. Raises NotHere for a recipe not here.
+    """Plan a make. Raises NotHere for a recipe not here.
 
-    Parameters: begins, with its zone; kept as the dairy's own day and time.
+    Parameters: lots, litres of each, None for all that is left; begins, with its zone; kept as the
+    dairy's own day and time; given, its press and moulds.
     """
-    local = begins.astimezone(ZoneInfo(dairy.zone))
     row = PlannedMake(
         dairy_id=dairy.id, id=uuid.uuid4(),
         recipe_id=newest_of(session, dairy, recipe_key).recipe_id, vat_id=vat.id,
-        lots=[str(lot.id) for lot in lots], day=local.date(),
-        at=local.time(), created_at=now,
+        lots={str(lot.id): litres for lot, litres in lots.items()}, created_at=now, ready={},
     )  # fmt: skip
+    _set(row, dairy, begins, given)
     session.add(row)
-    for lot in lots:
-        if in_freezer(lot):
-            thaw_for(session, lot, local.date(), house)
     session.flush()
     return row
 
 
+def _set(row: PlannedMake, dairy: Dairy, begins: datetime, given: Outfit) -> None:
+    local = begins.astimezone(ZoneInfo(dairy.zone))
+    row.day, row.at = local.date(), local.time()
+    row.given = {"press": given.press, "moulds": list(given.moulds)}
+
+
 def planned(session: Session, dairy: Dairy) -> list[Planned]:
-    """All that is planned and not begun since, the first first."""
-    begun = exists().where(
-        Make.dairy_id == PlannedMake.dairy_id,
-        Make.started_at >= PlannedMake.created_at,
-        RecipeVersion.dairy_id == Make.dairy_id,
-        RecipeVersion.id == Make.recipe_version_id,
-        RecipeVersion.recipe_id == PlannedMake.recipe_id,
-    )
+    """All that is planned and not begun, the first first."""
     query = (
         select(PlannedMake, RecipeRow.key, Vat)
         .join(RecipeRow, (RecipeRow.dairy_id == PlannedMake.dairy_id)
               & (RecipeRow.id == PlannedMake.recipe_id))
         .join(Vat, (Vat.dairy_id == PlannedMake.dairy_id) & (Vat.id == PlannedMake.vat_id))
-        .where(PlannedMake.dairy_id == dairy.id, ~begun)
-        .order_by(PlannedMake.day, PlannedMake.at)
+        .where(PlannedMake.dairy_id == dairy.id, PlannedMake.make_id.is_(None))
+        .order_by(PlannedMake.day, PlannedMake.at, PlannedMake.created_at)
     )  # fmt: skip
     zone = ZoneInfo(dairy.zone)
     return [
@@ -101,14 +103,49 @@ def planned_one(session: Session, dairy: Dairy, plan_id: uuid.UUID) -> Planned:
     raise NotHere("no such plan")
 
 
-def move(session: Session, dairy: Dairy, row: PlannedMake, begins: datetime) -> None:
-    """A planned make begins at another moment (with its zone), kept as local day and time."""
-    local = begins.astimezone(ZoneInfo(dairy.zone))
-    row.day, row.at = local.date(), local.time()
+def move(
+    session: Session,
+    dairy: Dairy,
+    row: PlannedMake,
+    begins: datetime,
+    given: Outfit,
+    *,
+    pushed: bool = False,
+) -> None:
+    """A planned make begins at another moment; all it wants ready moves with it.
+
+    Parameters: begins, with its zone; given, its press and moulds there; pushed, by another make
+    that stood in its way, so that it is told where it stood.
+    """
+    stood = datetime.combine(row.day, row.at, ZoneInfo(dairy.zone))
+    row.moved_from = (row.moved_from or stood) if pushed else None
+    _set(row, dairy, begins, given)
+    session.flush()
+
+
+def made_ready(session: Session, row: PlannedMake, key: str, now: datetime, *, done: bool) -> None:
+    """One of the things it wants ready is ready, or is not after all."""
+    row.ready = {name: at for name, at in row.ready.items() if name != key}
+    if done:
+        row.ready = {**row.ready, key: now.isoformat()}
+    session.flush()
+
+
+def begun(session: Session, dairy: Dairy, make: Make, plan_id: uuid.UUID | None) -> None:
+    """A make was begun: the plan it was begun from is over, or the first of its recipe and milk."""
+    version = session.get_one(RecipeVersion, (dairy.id, make.recipe_version_id))
+    poured = {str(part.lot_id) for part in milk_of(session, make)}
+    for each in planned(session, dairy):
+        mine = each.row.recipe_id == version.recipe_id and (
+            poured & each.row.lots.keys() or not each.row.lots
+        )
+        if each.row.id == plan_id or (plan_id is None and mine):
+            each.row.make_id = make.id
+            break
     session.flush()
 
 
 def drop(session: Session, row: PlannedMake) -> None:
-    """It is planned no more."""
+    """It is planned no more; what it wants ready goes with it."""
     session.delete(row)
     session.flush()

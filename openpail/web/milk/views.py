@@ -19,6 +19,7 @@ from openpail.web.edge import (
     Page,
     dairy,
     db,
+    form_id,
     house,
     jars,
     known,
@@ -203,4 +204,6 @@ def thaw(lot_id: uuid.UUID) -> Page:
     milk.thaw(db(), dairy(), lot, now())
     if request.form.get("from") == "today":
         return redirect(url_for("today.page"))
+    if request.form.get("plan"):
+        return redirect(url_for("plan.page", plan_id=form_id("plan")))
     return redirect(url_for("milk.one", lot_id=lot_id))

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 
 from openpail.craft.clock import (
     HANDS,
+    Course,
     Placed,
     Span,
     Taken,
@@ -18,13 +19,16 @@ from openpail.craft.clock import (
     moment_of,
     quiet_spans,
 )
-from openpail.craft.plan import PlannedStep, forwards
-from openpail.formats import recipe_file
+from openpail.craft.errors import NotPossible
+from openpail.craft.gear import Outfit, outfit
+from openpail.craft.plan import PlannedStep
 from openpail.records.dairy import actions as dairies
 from openpail.records.makes import actions as makes
+from openpail.records.makes.models import Make
 from openpail.records.plans import actions as plans
 from openpail.records.plans.actions import Planned
 from openpail.web.edge import dairy, db, now, today, zone
+from openpail.web.plan.worked import gear, worked
 from openpail.web.ui.show import clock
 from openpail.web.vat.state import planned_of, state_of
 
@@ -38,7 +42,11 @@ class Busy:
 
     def taken(self) -> dict[str, list[Span]]:
         """All of it together, as the planner takes it."""
-        found: dict[str, list[Span]] = {HANDS: list(self.quiet)}
+        return {**self.by_others(), HANDS: [*self.quiet, *self.by_others().get(HANDS, ())]}
+
+    def by_others(self) -> dict[str, list[Span]]:
+        """What the other makes take, quiet hours left out."""
+        found: dict[str, list[Span]] = {}
         for _, placed in self.others:
             for thing, spans in placed.taken().items():
                 found.setdefault(thing, []).extend(spans)
@@ -58,7 +66,7 @@ class Busy:
         return [f"hands are wanted {clock(moment_of(at))}, in quiet hours: “{title}”{more}"]
 
     def _clashes(self, made: Placed) -> list[str]:
-        """Another make that wants the hands or the vat at the same time."""
+        """Another make that wants the hands, the vat, the press or a mould at the same time."""
         found = []
         mine = made.taken()
         for name, other in self.others:
@@ -74,31 +82,50 @@ class Busy:
 
 def busy(days: int, without: Planned | None = None, *, only_under_way: bool = False) -> Busy:
     """The clock for so many days from today, as it stands; a plan, or all, may be left out."""
-    quiet = quiet_spans(today(), days, dairy().quiet_from, dairy().quiet_until, zone())
-    others = []
-    for make in makes.under_way(db(), dairy()):
-        steps = state_of(make).steps
-        vat = dairies.vat(db(), dairy(), make.vat_id).name
-        course = course_of(planned_of(make), minute_of(now()), vat)
-        begins = tuple(minute_of(step.begins) for step in steps)
-        others.append((make.name, Placed(course, begins, minute_of(steps[-1].ends))))
+    others = [(make.name, on_the_clock(make)) for make in makes.under_way(db(), dairy())]
     for each in () if only_under_way else plans.planned(db(), dairy()):
         if without is None or each.row.id != without.row.id:
-            others.append((each.name, placed(each)[1]))
+            others.append((each.name, placed(each)))
+    quiet = quiet_spans(today(), days, dairy().quiet_from, dairy().quiet_until, zone())
     return Busy(quiet, others)
 
 
-def placed(each: Planned, taken: Taken | None = None) -> tuple[tuple[PlannedStep, ...], Placed]:
-    """A planned make on the clock, by its recipe's own lengths.
+def on_the_clock(make: Make) -> Placed:
+    """A make under way as it stands, its later steps from now on."""
+    steps = state_of(make).steps
+    given = make.frozen.get("given", {})
+    vat = dairies.vat(db(), dairy(), make.vat_id).name
+    outfit_of = Outfit(vat, given.get("press", ""), tuple(given.get("moulds", ())))
+    course = course_of(planned_of(make), minute_of(now()), outfit_of)
+    begins = tuple(minute_of(step.begins) for step in steps)
+    return Placed(course, begins, minute_of(steps[-1].ends))
+
+
+def course_for(each: Planned, earliest: int, given: Outfit | None = None) -> Course:
+    """A planned make as a course, with the lengths its own milk and vat give it."""
+    return course_of(worked(each).steps, earliest, given or each.given)
+
+
+def placed(each: Planned, taken: Taken | None = None) -> Placed:
+    """A planned make on the clock.
 
     It is stretched where that keeps it clear of what is taken (None: of quiet hours); where
     nothing does, it stands as it comes.
     """
-    steps = forwards(recipe_file.read(each.document))
     begin = minute_of(each.begins)
-    course = course_of(steps, begin, each.vat.name)
+    course = course_for(each, begin)
     if taken is None:
-        days = int(steps[-1].end_min // 1440) + 2
+        days = int(worked(each).steps[-1].end_min // 1440) + 2
         taken = {HANDS: quiet_spans(each.row.day, days, dairy().quiet_from, dairy().quiet_until,
                                     zone())}  # fmt: skip
-    return steps, begun_at(course, begin, taken) or as_it_comes(course, begin)
+    return begun_at(course, begin, taken) or as_it_comes(course, begin)
+
+
+def fit_out(each: Planned, taken: Taken) -> Outfit:
+    """A press and moulds for a planned make, those that others want least; what it has when the
+    dairy lists none that will do."""
+    made = worked(each)
+    try:
+        return outfit(made.steps, made.cheese_kg, each.vat.name, gear(), taken)
+    except NotPossible:
+        return each.given

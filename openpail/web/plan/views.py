@@ -1,55 +1,66 @@
-"""A planned make: its day drawn, moved with what stands against it, begun, dropped."""
+"""A planned make: its days drawn, moved with what stands against it, made ready, begun, dropped."""
 
 from __future__ import annotations
 
 import uuid
-from dataclasses import replace
+from collections.abc import Mapping
 from datetime import datetime
+from itertools import groupby
 
 from flask import Blueprint, redirect, render_template, request, url_for
 
-from openpail.craft.clock import (
-    Course,
-    backwards,
-    course_of,
-    good_begins,
-    minute_of,
-    moment_of,
-    place,
-)
+from openpail.craft.clock import good_begins, handy, minute_of, moment_of
+from openpail.craft.errors import CraftError
+from openpail.craft.gear import Outfit
+from openpail.records.bench import actions as benches
 from openpail.records.dairy import actions as dairies
+from openpail.records.dairy.models import Vat
 from openpail.records.errors import NotHere, RecordError
 from openpail.records.milk import actions as milk
+from openpail.records.milk import slips
+from openpail.records.milk.models import MilkLot
 from openpail.records.plans import actions as plans
 from openpail.records.plans.actions import Planned
-from openpail.web.edge import Page, dairy, db, house, needs, now, zone
-from openpail.web.plan.busy import busy, placed
+from openpail.web.edge import Page, dairy, db, needs, now, refuse, zone
+from openpail.web.plan import moving
+from openpail.web.plan.busy import busy, course_for, placed
+from openpail.web.plan.ribbon import of_plan, ribbons
+from openpail.web.plan.worked import due, promised_twice, worked
 
 blueprint = Blueprint("plan", __name__, template_folder="templates")
 
-_MOST_STARTS = 6
-_STEP_MIN = 5
-_EFFORT = 1_500  # a few seconds at the most
+_MOST_STARTS = 5
+_LEAST_SPAN = 10  # minutes; a shorter one is hardly met
 
 
 @blueprint.post("/plan")
 @needs("make.write")
 def new() -> Page:
     """Plan a make of these lots, in a vat, at a time."""
-    lots = [milk.lot(db(), dairy(), _id(each)) for each in request.form.getlist("lot")]
     vat = next((v for v in dairies.vats(db(), dairy()) if v.name == request.form.get("vat")), None)
     if vat is None:
         raise NotHere("no such vat")
-    row = plans.plan(db(), dairy(), request.form.get("recipe", ""), vat, lots,
-                     _moment(request.form.get("begins", "")), now(), house())  # fmt: skip
+    row = plans.plan(db(), dairy(), request.form.get("recipe", ""), vat, _lots(),
+                     _moment(request.form.get("begins", "")), now(), _given(vat))  # fmt: skip
     return redirect(url_for("plan.page", plan_id=row.id))
 
 
-def _id(text: str) -> uuid.UUID:
+def _lots() -> Mapping[MilkLot, float | None]:
+    """The lots of the form, with litres where only a part is wanted."""
+    ids = request.form.getlist("lot")
+    litres = request.form.getlist("litres") or [""] * len(ids)
     try:
-        return uuid.UUID(text)
+        return {
+            milk.lot(db(), dairy(), uuid.UUID(each)): float(part) if part else None
+            for each, part in zip(ids, litres, strict=True)
+        }
     except ValueError:
         raise NotHere("no such lot") from None
+
+
+def _given(vat: Vat) -> Outfit:
+    form = request.form
+    return Outfit(vat.name, form.get("press", ""), tuple(form.getlist("mould")))
 
 
 def _moment(text: str) -> datetime:
@@ -69,19 +80,27 @@ def page(plan_id: uuid.UUID) -> Page:
 
 
 def _page(each: Planned, error: str = "", typed: str = "") -> Page:
-    there = busy(_days_until(placed(each)[1].ends), without=each)
-    steps, made = placed(each, there.taken())
-    course = _course(each)
-    starts = [(moment_of(a), moment_of(b)) for a, b in good_begins(course, there.taken())[0]]
-    lots = [lot for lot in milk.waiting(db(), dairy()) if str(lot.id) in each.row.lots]
+    there = busy(moving.days_until(placed(each).ends), without=each)
+    made = placed(each, there.taken())
+    work = worked(each)
+    course = course_for(each, minute_of(now()))
+    spans = good_begins(course, there.taken())[0]
+    found = ((handy(((a, b),), a), b) for a, b in spans if b - a >= _LEAST_SPAN or len(spans) < 3)
+    starts = [(moment_of(a), moment_of(b)) for a, b in found if a is not None]
     return render_template(
         "plan/page.html",
         plan=each,
-        steps=list(zip(steps, map(moment_of, made.begins), strict=True)),
+        work=work,
+        ribbons=ribbons([of_plan(each, made)], moment_of(made.begins[0]), moment_of(made.ends)),
+        steps=list(zip(work.steps, map(moment_of, made.begins), strict=True)),
         ends=moment_of(made.ends),
-        against=there.against(steps, made),
-        starts=starts[:_MOST_STARTS],
-        lots=lots,
+        against=there.against(work.steps, made),
+        starts=[span for span in starts if span[0] != each.begins][:_MOST_STARTS],
+        ready=[(day, list(those)) for day, those in groupby(due([each]), lambda one: one.day)],
+        twice=promised_twice(each, plans.planned(db(), dairy())),
+        whole=all(part is None for part in each.row.lots.values()),
+        thawed=not any(slips.in_freezer(lot) for lot, _ in work.lots),
+        vats=dairies.vats(db(), dairy()),
         error=error,
         typed=typed or f"{each.begins:%Y-%m-%dT%H:%M}",
     )
@@ -96,43 +115,58 @@ def move(plan_id: uuid.UUID) -> Page:
     try:
         moment = _moment(typed)
         if "by" in request.form:
-            moment = _to_end_by(each, moment)
-        plans.move(db(), dairy(), each.row, moment)
+            moment = moving.back_from(each, moment)
+        moving.to(each, moment)
     except RecordError as error:
+        refuse()
         return _page(each, error.words, typed)
     return redirect(url_for("plan.page", plan_id=plan_id))
 
 
-def _to_end_by(each: Planned, end: datetime) -> datetime:
-    """The last good start that has it at rest by a moment. Raises RecordError for none."""
-    course = replace(_course(each), latest_end=minute_of(end))
-    found = backwards(course, busy(_days_until(course.latest_end), without=each).taken())
-    if found is None:
-        raise RecordError("No start from now on has it at rest by then with the night left alone.")
-    return moment_of(found.begins[0])
-
-
-def _course(each: Planned) -> Course:
-    return course_of(placed(each)[0], minute_of(now()), each.vat.name)
-
-
-def _days_until(minute: int) -> int:
-    return max(0, minute - minute_of(now())) // 1440 + 4
+@blueprint.post("/plan/<uuid:plan_id>/now")
+@needs("make.write")
+def start_now(plan_id: uuid.UUID) -> Page:
+    """It is begun now: from its sheet when it takes whole lots, else from the Bench, filled."""
+    each = plans.planned_one(db(), dairy(), plan_id)
+    lots = worked(each).lots
+    if all(part is None for part in each.row.lots.values()):
+        return redirect(url_for("sheet.page", plan=plan_id, recipe=each.document["recipe"]["key"],
+                                vat=each.vat.id, lot=[lot.id for lot, _ in lots]))  # fmt: skip
+    try:
+        bench = benches.bench_of(db(), dairy(), each.vat, now())
+        if bench.pours and bench.recipe_key != each.document["recipe"]["key"]:
+            raise RecordError(f"The Bench of the {each.vat.name} holds other milk: clear it first.")
+        benches.plan_all(db(), bench, {lot.id: lot for lot, _ in lots},
+                         {str(lot.id): litres for lot, litres in lots})  # fmt: skip
+        benches.choose_recipe(db(), bench, each.document["recipe"]["key"])
+    except (CraftError, RecordError) as error:
+        refuse()
+        return _page(plans.planned_one(db(), dairy(), plan_id), error.words)
+    return redirect(url_for("bench.vat", vat_id=each.vat.id))
 
 
 @blueprint.post("/plan/together")
 @needs("make.write")
 def together() -> Page:
-    """All that is planned is laid out anew: each as early as it can be, the first one first."""
-    found = plans.planned(db(), dairy())
-    last = max((placed(each)[1].ends for each in found), default=0)
-    without = busy(_days_until(last), only_under_way=True)
-    day = place([_course(each) for each in found], without.taken(), step=_STEP_MIN, effort=_EFFORT)
-    if day is None:
-        raise RecordError("They find no place beside each other: drop one, or move it by hand.")
-    for each, made in zip(found, day.makes, strict=True):
-        plans.move(db(), dairy(), each.row, moment_of(made.begins[0]))
-    return redirect(url_for("today.page"))
+    """All that is planned is laid out anew, so that nothing is wanted twice."""
+    moving.beside_each_other()
+    return redirect(url_for("calendar.page"))
+
+
+@blueprint.post("/plan/<uuid:plan_id>/ready")
+@needs("care.write")
+def made_ready(plan_id: uuid.UUID) -> Page:
+    """Something that it wants ready is ready; “kit” stands for all that is set out."""
+    each = plans.planned_one(db(), dairy(), plan_id)
+    key = request.form.get("key", "")
+    wanted = [what for what in worked(each).ready if key in (what.key, what.sort)]
+    if not wanted:
+        raise NotHere("it wants no such thing")
+    for what in wanted:
+        plans.made_ready(db(), each.row, what.key, now(), done="not" not in request.form)
+    if request.form.get("from") == "today":
+        return redirect(url_for("today.page"))
+    return redirect(url_for("plan.page", plan_id=plan_id, _anchor="ready"))
 
 
 @blueprint.post("/plan/<uuid:plan_id>/drop")

@@ -8,19 +8,31 @@ from collections.abc import Callable
 
 from flask import Blueprint, redirect, render_template, request, url_for
 from flask_wtf import FlaskForm
-from wtforms import RadioField, SelectMultipleField, StringField, TextAreaField, TimeField
+from wtforms import (
+    BooleanField,
+    RadioField,
+    SelectField,
+    SelectMultipleField,
+    StringField,
+    TextAreaField,
+    TimeField,
+)
 from wtforms.validators import InputRequired
 
 from openpail.craft import vat as craft_vat
 from openpail.craft.errors import CraftError, Unknown
+from openpail.craft.gear import Gear, Kind
+from openpail.craft.heat import HEATERS
 from openpail.craft.job import Ways
 from openpail.craft.measures import SPOONS
 from openpail.craft.units import parse_number
 from openpail.records.dairy import actions as dairies
+from openpail.records.dairy import gear as gears
 from openpail.records.dairy.models import Vat
 from openpail.records.errors import RecordError
 from openpail.web.account.forms import DairyForm, zones
 from openpail.web.edge import Page, dairy, db, house, jars, may, needs, refuse
+from openpail.web.plan.worked import power
 from openpail.web.ui.fields import AmountField, NumberField, blame, choices
 
 blueprint = Blueprint("settings", __name__, template_folder="templates")
@@ -57,6 +69,38 @@ class FillsForm(FlaskForm):
                 raise Unknown(f"“{line.strip()}”: write cm and litres, like 15 14.6.")
             found.append((parse_number(parts[0]), parse_number(parts[1])))
         return found
+
+
+class GearForm(FlaskForm):
+    """Presses, or moulds, of one sort."""
+
+    kind = RadioField("What it is", choices=choices(("mould", "mould"), ("press", "press")),
+                      default="mould")  # fmt: skip
+    name = StringField("Name")
+    count = NumberField("How many")
+    holds = AmountField("Cheese out of one mould", "mass", required=False)
+    follower = BooleanField("With a follower, so that it can be pressed", default=True)
+
+    def gear(self) -> Gear:
+        """What was written."""
+        kind: Kind = "press" if self.kind.data == "press" else "mould"
+        count = self.count.number or 0
+        return Gear(kind, self.name.data or "", int(count) if count == int(count) else 0,
+                    self.holds.base or 0.0, bool(self.follower.data))  # fmt: skip
+
+
+class RoomForm(FlaskForm):
+    """A place to ripen."""
+
+    name = StringField("Place, as recipes call it")
+    holds = NumberField("Pieces it holds; 0 forgets it")
+
+
+class HeaterForm(FlaskForm):
+    """What heats a vat."""
+
+    heater = SelectField("What heats it", choices=[("", "nobody has said"), *HEATERS.items()])
+    power = NumberField("Its power, kW", required=False)
 
 
 class AnalyserForm(FlaskForm):
@@ -120,6 +164,8 @@ def _forms() -> dict[str, FlaskForm]:
         "dairy_form": DairyForm(obj=dairy(), prefix="dairy"),
         "vat_form": VatForm(prefix="vat"),
         "jar_form": JarForm(prefix="jar"),
+        "gear_form": GearForm(prefix="gear"),
+        "room_form": RoomForm(prefix="room"),
         "analyser_form": AnalyserForm(prefix="analyser", analyser=dairy().analyser),
         "quiet_form": QuietForm(obj=dairy(), prefix="quiet"),
         "ways_form": WaysForm(
@@ -141,6 +187,8 @@ def _page(**changed: FlaskForm) -> Page:
         **(_forms() | changed),
         vats=dairies.vats(db(), dairy()),
         jars=jars(),
+        gear=gears.gear_of(db(), dairy()),
+        rooms=gears.rooms_of(db(), dairy()),
         zones=zones(),
         editable=may("dairy.write"),
     )
@@ -200,7 +248,7 @@ def dip_stick(vat_id: uuid.UUID) -> Page:
     return _dip_stick(vat, FillsForm(fills=lines))
 
 
-def _dip_stick(vat: Vat, form: FillsForm) -> Page:
+def _dip_stick(vat: Vat, form: FillsForm, heater_form: HeaterForm | None = None) -> Page:
     every = 1.0 if vat.brim_l <= 60 else 2.0
     table = craft_vat.dip_stick(vat.brim_l, vat.diameter_cm, vat.measured, every)
     return render_template(
@@ -209,6 +257,14 @@ def _dip_stick(vat: Vat, form: FillsForm) -> Page:
         form=form,
         table=table,
         most=craft_vat.most_l(vat.brim_l, house()),
+        heater_form=heater_form
+        or HeaterForm(
+            formdata=None,
+            prefix="heater",
+            heater=vat.heater,
+            power=f"{vat.power_kw:g}" if vat.power_kw else "",
+        ),
+        power=power(vat),
         editable=may("dairy.write"),
     )
 
@@ -226,6 +282,50 @@ def measure_fills(vat_id: uuid.UUID) -> Page:
         blame(form.fills, error.words)
         return _dip_stick(vat, form)
     return redirect(url_for("settings.dip_stick", vat_id=vat_id))
+
+
+@blueprint.post("/dairy/vats/<uuid:vat_id>/heater")
+@needs("dairy.write")
+def set_heater(vat_id: uuid.UUID) -> Page:
+    """What heats it."""
+    vat = dairies.vat(db(), dairy(), vat_id)
+    form = HeaterForm(prefix="heater")
+    if form.validate_on_submit():
+        try:
+            gears.set_heater(db(), vat, form.heater.data or "", form.power.number)
+        except RecordError as error:
+            refuse()
+            blame(form[error.field], error.words)
+        else:
+            return redirect(url_for("settings.dip_stick", vat_id=vat_id))
+    lines = "\n".join(f"{cm:g} {litres:g}" for cm, litres in vat.measured)
+    return _dip_stick(vat, FillsForm(formdata=None, fills=lines), form)
+
+
+@blueprint.post("/dairy/gear")
+@needs("dairy.write")
+def add_gear() -> Page:
+    """Presses or moulds come in."""
+    form = GearForm(prefix="gear")
+    return _keep("gear_form", form, lambda: gears.add_gear(db(), dairy(), form.gear()))
+
+
+@blueprint.post("/dairy/gear/drop")
+@needs("dairy.write")
+def drop_gear() -> Page:
+    """A press or mould is gone."""
+    gears.drop_gear(db(), dairy(), request.form.get("name", ""))
+    return redirect(url_for("settings.page"))
+
+
+@blueprint.post("/dairy/rooms")
+@needs("dairy.write")
+def set_room() -> Page:
+    """A place to ripen and what it holds."""
+    form = RoomForm(prefix="room")
+    return _keep("room_form", form, lambda: gears.set_room(
+        db(), dairy(), form.name.data or "", int(form.holds.number or 0)
+    ))  # fmt: skip
 
 
 @blueprint.post("/dairy/jars")

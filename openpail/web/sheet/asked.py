@@ -31,6 +31,8 @@ from openpail.records.milk import actions as milk
 from openpail.records.milk import slips
 from openpail.records.milk.actions import Draw
 from openpail.records.milk.models import MilkLot
+from openpail.records.plans import actions as plans
+from openpail.records.plans.actions import Planned
 from openpail.records.recipes import actions as recipes
 from openpail.records.recipes.models import RecipeVersion
 from openpail.records.stock import actions as stock
@@ -67,7 +69,7 @@ class WhatIf:
 
 @dataclass(frozen=True)
 class Asked:
-    """The choices of a sheet: lots, recipe, vat, and the what-ifs."""
+    """The choices of a sheet: lots, recipe, vat, the what-ifs, and the plan it is made from."""
 
     lots: tuple[MilkLot, ...]
     bench: Bench | None
@@ -76,6 +78,7 @@ class Asked:
     school: str
     what_if: WhatIf
     errors: dict[str, str]
+    planned: Planned | None = None
 
     @property
     def ready(self) -> bool:
@@ -89,6 +92,7 @@ class Asked:
             "lot": [] if self.bench else [str(lot.id) for lot in self.lots],
             "recipe": self.version.document["recipe"]["key"] if self.version else None,
             "vat": str(self.vat.id) if self.vat else None,
+            "plan": str(self.planned.row.id) if self.planned else None,
         }
 
     def query(self) -> dict[str, Any]:
@@ -127,7 +131,15 @@ def read() -> Asked:
         values.get("school") or dairies.ways_of(dairy()).rennet,
         _what_if(errors),
         errors,
+        _planned(),
     )
+
+
+def _planned() -> Planned | None:
+    """The plan in the address; none when it was begun or dropped meanwhile."""
+    text = request.values.get("plan")
+    found = plans.planned(db(), dairy()) if text else []
+    return next((each for each in found if str(each.row.id) == text), None)
 
 
 def _largest_vat() -> Vat | None:

@@ -10,7 +10,6 @@ from flask_wtf import FlaskForm
 
 from openpail.craft.errors import CraftError
 from openpail.craft.milk import TREATMENTS
-from openpail.craft.plan import forwards
 from openpail.craft.products import KIND_WORDS
 from openpail.craft.safety import DEFERRAL
 from openpail.craft.swap import Swap, may_be_asked, stand_in
@@ -23,11 +22,13 @@ from openpail.records.makes import actions as makes
 from openpail.records.makes.freeze import freeze
 from openpail.records.milk import actions as milk
 from openpail.records.milk import slips
+from openpail.records.plans import actions as plans
 from openpail.records.recipes import actions as recipes
 from openpail.records.stock.actions import Lot
 from openpail.web.edge import Page, dairy, db, house, known, needs, now, person_id, refuse
+from openpail.web.plan.moving import out_of_the_way
 from openpail.web.sheet.asked import Asked, Worked, read, work_out
-from openpail.web.sheet.when import when
+from openpail.web.sheet.when import steps_of, when
 from openpail.web.ui import draw, show
 from openpail.web.vat.state import planned_of
 
@@ -74,7 +75,7 @@ def _page(asked: Asked, error: str = "") -> Page:
         vats=dairies.vats(db(), dairy()),
         recipes=recipes.in_use(db(), dairy()),
         start_error=error,
-        when=when(worked, asked.vat) if worked.sheet and asked.vat else None,
+        when=when(worked, asked.vat, asked.planned) if worked.sheet and asked.vat else None,
     )
 
 
@@ -164,13 +165,8 @@ def print_page() -> Page:
     if not asked.ready:
         return redirect(url_for("sheet.page"))
     worked = work_out(asked)
-    times = worked.sheet.set if worked.sheet else None
-    planned = forwards(
-        worked.recipe,
-        times.flocculation.value if times else None,
-        times.cut.value if times else None,
-    )
-    return render_template("sheet/print.html", **_shown(asked, worked), planned=planned)
+    return render_template("sheet/print.html", **_shown(asked, worked),
+                           planned=steps_of(worked, asked.vat)[0])  # fmt: skip
 
 
 @blueprint.post("/sheet/start")
@@ -189,7 +185,9 @@ def start() -> Page:
         refuse()
         return _page(asked, error)
     assert worked.sheet and asked.version and asked.vat
-    frozen = freeze(worked.job, worked.sheet, worked.cautions, asked.version.document)
+    clock = when(worked, asked.vat, asked.planned)
+    frozen = freeze(worked.job, worked.sheet, worked.cautions, asked.version.document,
+                    clock.given, clock.warm)  # fmt: skip
     try:
         make = makes.start(
             db(), dairy(), asked.version, asked.vat, worked.draws, frozen, house(), now(), why,
@@ -200,6 +198,8 @@ def start() -> Page:
         return _page(asked, refused.words)
     if asked.bench:
         benches.used(db(), asked.bench)
+    plans.begun(db(), dairy(), make, asked.planned.row.id if asked.planned else None)
+    out_of_the_way()
     return redirect(url_for("vat.page", make_id=make.id))
 
 

@@ -4,18 +4,17 @@ from __future__ import annotations
 
 import uuid
 from dataclasses import dataclass, field
-from datetime import UTC, date, datetime, time, timedelta
-from itertools import pairwise
+from datetime import date, timedelta
 
-from flask import Blueprint, abort, g, redirect, render_template, request, url_for
+from flask import Blueprint, abort, redirect, render_template, request, url_for
 
-from openpail.craft.clock import moment_of
 from openpail.craft.plan import MakeDay, StepState
 from openpail.craft.shelf import Notice
 from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
 from openpail.records.milk import actions as milk
 from openpail.records.milk import slips
+from openpail.records.milk.models import Task
 from openpail.records.pieces import actions as pieces
 from openpail.records.pieces.models import Care, Piece
 from openpail.records.plans import actions as plans
@@ -33,10 +32,10 @@ from openpail.web.edge import (
     now,
     person_id,
     today,
-    zone,
 )
 from openpail.web.plan.busy import placed
-from openpail.web.ui import draw
+from openpail.web.plan.ribbon import of_make, of_plan, ribbon
+from openpail.web.plan.worked import Due, due, shelf
 from openpail.web.vat.state import state_of
 
 blueprint = Blueprint("today", __name__, template_folder="templates")
@@ -66,22 +65,52 @@ class CareGroup:
 
 def _stock_says() -> list[tuple[Lot, Notice]]:
     """What of the stock wants looking at: the gravest of each lot, notes left out."""
-    noticed = [(lot, stock.notices_of(lot, today(), house())) for lot in _stock()]
+    noticed = [(lot, stock.notices_of(lot, today(), house())) for lot in shelf()]
     said = [(lot, notices[0]) for lot, notices in noticed if notices and notices[0].grave != "note"]
     return sorted(said, key=lambda each: each[1].grave != "stop")
 
 
 def _hungry() -> list[Lot]:
     """Jars that want feeding today."""
-    return [lot for lot in _stock() if lot.jar and local(lot.jar.feed_by).date() <= today()]
+    return [lot for lot in shelf() if lot.jar and local(lot.jar.feed_by).date() <= today()]
 
 
-def _stock() -> list[Lot]:
-    """The lots as they stand, read once a request."""
-    if "stock" not in g:
-        g.stock = stock.lots(db(), dairy(), now(), today(), house())
-    found: list[Lot] = g.stock
+def _wanted(planned: list[Planned]) -> list[Wanted]:
+    """What the planned makes want ready by tomorrow and is not; what is set out, as one."""
+    found: list[Wanted] = []
+    for each in due(planned):
+        if each.done or each.day > today() + timedelta(days=1):
+            continue
+        last = found[-1] if found else None
+        if each.what.sort == "kit" and last and last.is_kit_of(each):
+            last.things.append(each)
+        else:
+            found.append(Wanted([each]))
     return found
+
+
+@dataclass
+class Wanted:
+    """Things that one planned make wants ready on a day: all its kit, or one product or milk."""
+
+    things: list[Due]
+
+    def is_kit_of(self, other: Due) -> bool:
+        """Whether it is the kit of the same make."""
+        first = self.things[0]
+        return first.what.sort == "kit" and first.plan.row.id == other.plan.row.id
+
+    @property
+    def first(self) -> Due:
+        """The first of them."""
+        return self.things[0]
+
+
+def _tasks(planned: list[Planned]) -> list[Task]:
+    """Thawings of the next days; a plan that wants the same milk says so itself."""
+    told = {lot for each in planned for lot in each.row.lots}
+    found = milk.tasks(db(), dairy(), today() + timedelta(days=7))
+    return [task for task in found if str(task.lot_id) not in told]
 
 
 @blueprint.get("/")
@@ -98,14 +127,16 @@ def page() -> Page:
     return render_template(
         "today/page.html",
         next=_next(days),
-        lanes=[
-            *((make, _blocks(state)) for make, state in days),
-            *((each, _planned_blocks(each)) for each in planned if each.row.day == today()),
-        ],
+        ribbon=ribbon(
+            today(),
+            [
+                *(of_make(make, state) for make, state in days),
+                *(of_plan(each, placed(each)) for each in planned),
+            ],
+        ),
         planned=planned,
-        now_x=draw.ribbon_x(moment, zone(), moment),
+        wanted=_wanted(planned),
         moment=moment,
-        quiet=_quiet(moment),
         cares=_grouped(pieces.due_by(db(), dairy(), today())),
         coming=_grouped(_coming()),
         waiting=waiting,
@@ -113,7 +144,7 @@ def page() -> Page:
         in_freezer=slips.in_freezer,
         stock_says=_stock_says(),
         hungry=_hungry(),
-        tasks=milk.tasks(db(), dairy(), today() + timedelta(days=7)),
+        tasks=_tasks(planned),
     )
 
 
@@ -137,44 +168,6 @@ def _grouped(due: list[tuple[Care, Piece]]) -> list[CareGroup]:
         if piece.id not in {each.id for _, each in group.items}:
             group.items.append((care, piece))
     return list(groups.values())
-
-
-def _blocks(state: MakeDay) -> list[draw.Block]:
-    blocks = []
-    moment = now()
-    for step in state.steps:
-        begins, ends = step.begins, step.done_at or step.ends
-        if step is state.current:
-            ends = max(ends, moment)
-        hands = step.planned.step.hands_on_minutes >= 0.5 * max(1.0, step.planned.minutes)
-        x0, x1 = draw.ribbon_x(begins, zone(), moment), draw.ribbon_x(ends, zone(), moment)
-        if x1 > x0:
-            done = step.done_at is not None
-            blocks.append(draw.Block(x0, x1 - x0, hands, step.planned.step.kind, done))
-    return draw.merged(blocks)
-
-
-def _planned_blocks(each: Planned) -> list[draw.Block]:
-    steps, made = placed(each)
-    edges = [draw.ribbon_x(moment_of(at), zone(), now()) for at in (*made.begins, made.ends)]
-    blocks = [
-        draw.Block(x0, x1 - x0, one.step.hands_on_minutes >= 0.5 * max(1.0, one.minutes),
-                   one.step.kind, False)
-        for one, (x0, x1) in zip(steps, pairwise(edges), strict=True)
-        if x1 > x0
-    ]  # fmt: skip
-    return draw.merged(blocks)
-
-
-def _quiet(moment: datetime) -> list[tuple[float, float]]:
-    day = today()
-
-    def x(at: time, plus: int = 0) -> float:
-        local = datetime.combine(day + timedelta(days=plus), at, zone())
-        return draw.ribbon_x(local.astimezone(UTC), zone(), moment)
-
-    until, since = dairy().quiet_until, dairy().quiet_from
-    return [(0.0, x(until)), (x(since), draw.RIBBON_WIDTH - x(since))]
 
 
 @blueprint.post("/cares/done")

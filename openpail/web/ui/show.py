@@ -20,7 +20,7 @@ def install(app: Flask) -> None:
         volume=volume, mass=mass, degrees=degrees, clock=clock, day=day, ago=ago, span=span,
         until=until, change=change, parts=parts, ledger=ledger, figure_from=Figure.from_json,
         number=number, lot_amount=lot_amount, stamp=stamp, degree_sign=degree_sign, hours=hours,
-        plus_minus=plus_minus,
+        plus_minus=plus_minus, near=near,
         now_=now, today_=today, hours_ago=hours_ago, hours_on=hours_on,
     )  # fmt: skip
 
@@ -143,6 +143,11 @@ def clock(moment: datetime) -> str:
 def stamp(moment: datetime) -> str:
     """Day and time at the dairy."""
     return f"{local(moment):%-d %b %H:%M}"
+
+
+def near(moment: datetime) -> str:
+    """Day and time at the dairy in words near today: tomorrow 06:30."""
+    return f"{day(local(moment).date())} {local(moment):%H:%M}"
 
 
 def day(when: date) -> str:

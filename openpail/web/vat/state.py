@@ -30,7 +30,8 @@ def planned_of(make: Make) -> tuple[PlannedStep, ...]:
     """The make's steps with their lengths, as its sheet worked them out."""
     times = make.frozen["set"]
     floc, cut = (times[key]["value"] for key in ("flocculation", "cut")) if times else (None, None)
-    return forwards(recipe_of(make), floc, cut)
+    warm = {key: told["value"] for key, told in make.frozen.get("warm", {}).items()}
+    return forwards(recipe_of(make), floc, cut, warm)
 
 
 def state_of(make: Make) -> MakeDay:

@@ -147,7 +147,8 @@ def done(make_id: uuid.UUID) -> Page:
     """The step is done."""
     make = makes.make(db(), dairy(), make_id)
     step = vat.recipe_of(make).step(request.form.get("step", ""))
-    _report(make, "step_done", {"step": step.key})
+    learnt = makes.warming_seen(db(), make, now()) if step.kind == "warm" else {}
+    _report(make, "step_done", {"step": step.key, **learnt})
     return _then(make)
 
 

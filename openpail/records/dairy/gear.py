@@ -1,0 +1,100 @@
+"""A dairy's presses, moulds and rooms to ripen in, and what heats its vats."""
+
+from __future__ import annotations
+
+import uuid
+
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from openpail.craft.gear import Gear, Kind
+from openpail.craft.heat import HEATERS
+from openpail.craft.rooms import Room
+from openpail.records.dairy.models import Dairy, GearRow, RoomRow, Vat
+from openpail.records.errors import NotHere, RecordError
+
+_MOST = 200
+
+
+def add_gear(session: Session, dairy: Dairy, gear: Gear) -> GearRow:
+    """Presses or moulds of one sort come in. Raises RecordError by field."""
+    name = gear.name.strip()
+    if not name:
+        raise RecordError(f"Give the {gear.kind} a name.", "name")
+    if not 1 <= gear.count <= _MOST:
+        raise RecordError(f"Write how many there are, 1 to {_MOST}.", "count")
+    if gear.kind == "mould" and gear.holds_kg <= 0:
+        raise RecordError("Write how much cheese comes out of one mould.", "holds")
+    used = {each for row in gear_of(session, dairy) for each in (row.name, *row.each())}
+    if used & {name, *Gear(gear.kind, name, gear.count).each()}:
+        raise RecordError(f"There is a “{name}” already.", "name")
+    row = GearRow(
+        dairy_id=dairy.id, id=uuid.uuid4(), kind=gear.kind, name=name, count=gear.count,
+        holds_kg=gear.holds_kg, follower=gear.follower,
+    )  # fmt: skip
+    session.add(row)
+    session.flush()
+    return row
+
+
+def gear_of(session: Session, dairy: Dairy) -> tuple[Gear, ...]:
+    """All presses and moulds, by kind and size."""
+    query = (
+        select(GearRow)
+        .where(GearRow.dairy_id == dairy.id)
+        .order_by(GearRow.kind.desc(), GearRow.holds_kg, GearRow.name)
+    )
+    return tuple(
+        Gear(_kind(row.kind), row.name, row.count, row.holds_kg, row.follower)
+        for row in session.scalars(query)
+    )
+
+
+def _kind(text: str) -> Kind:
+    return "press" if text == "press" else "mould"
+
+
+def drop_gear(session: Session, dairy: Dairy, name: str) -> None:
+    """It is broken or gone. Raises NotHere."""
+    query = select(GearRow).where(GearRow.dairy_id == dairy.id, GearRow.name == name)
+    row = session.scalar(query)
+    if row is None:
+        raise NotHere("no such press or mould")
+    session.delete(row)
+    session.flush()
+
+
+def set_room(session: Session, dairy: Dairy, name: str, holds: int) -> None:
+    """A room to ripen holds so many pieces; 0 forgets it. Raises RecordError by field."""
+    name = " ".join(name.split())
+    if not name:
+        raise RecordError("Name the place as your recipes do, like cave.", "name")
+    if not 0 <= holds <= 10_000:
+        raise RecordError("Write how many pieces it holds.", "holds")
+    query = select(RoomRow).where(RoomRow.dairy_id == dairy.id, RoomRow.name == name)
+    row = session.scalar(query)
+    if row is not None and holds == 0:
+        session.delete(row)
+    elif row is not None:
+        row.holds = holds
+    elif holds:
+        session.add(RoomRow(dairy_id=dairy.id, id=uuid.uuid4(), name=name, holds=holds))
+    session.flush()
+
+
+def rooms_of(session: Session, dairy: Dairy) -> tuple[Room, ...]:
+    """The rooms to ripen in, by name."""
+    query = select(RoomRow).where(RoomRow.dairy_id == dairy.id).order_by(RoomRow.name)
+    return tuple(Room(row.name, row.holds) for row in session.scalars(query))
+
+
+def set_heater(session: Session, vat: Vat, by: str, power_kw: float | None) -> None:
+    """What heats a vat, and its power in kW. Raises RecordError by field."""
+    if by and by not in HEATERS:
+        raise RecordError("Choose what heats it.", "heater")
+    if power_kw is not None and not 0 < power_kw <= 500:
+        raise RecordError("Write its power in kW, like 2.5.", "power")
+    if bool(by) != (power_kw is not None):
+        raise RecordError("Write both: what heats it, and its power.", "power")
+    vat.heater, vat.power_kw = by, power_kw
+    session.flush()
