@@ -205,7 +205,7 @@ def test_the_dairy_tells_of_its_jars_sticks_hours_and_devices(client, post):
 
 
 def test_a_dip_stick_follows_measured_fills(client, post):
-    pot = re.search(r'href="(/dairy/vats/[\w-]+)">dip-stick<span[^>]*> of the stove pot',
+    pot = re.search(r'href="(/dairy/vats/[\w-]+)">dip-stick and heat<span[^>]*> of the stove pot',
                     client.get("/dairy").text)[1]  # fmt: skip
     by_width = client.get(pot).text
     assert "From its diameter, 26 cm" in by_width
@@ -214,3 +214,17 @@ def test_a_dip_stick_follows_measured_fills(client, post):
     post(pot, {"fills": "10; 5\n20 = 11,5 L"})
     measured = client.get(pot).text
     assert "From measured fills" in measured and "<b>10.0 cm</b> 5.0 L" in measured
+    assert "as this vat has shown in 2 makes" in measured  # it says more than its heater does
+    heat = f"{pot}/heater"
+    assert "kW, like 2.5" in post(heat, {"heater-heater": "gas", "heater-power": "900"}).text
+    assert "Write both" in post(heat, {"heater-heater": "plate", "heater-power": ""}).text
+    post(heat, {"heater-heater": "plate", "heater-power": "2"})
+    assert 'value="2"' in client.get(pot).text
+    post(heat, {"heater-heater": "", "heater-power": ""})
+    post("/dairy/vats", {"vat-name": "tub", "vat-brim": "20 L", "vat-diameter": "30"})
+    tub = re.search(r'href="(/dairy/vats/[\w-]+)">dip-stick and heat<span[^>]*> of the tub',
+                    client.get("/dairy").text)[1]  # fmt: skip
+    assert "Read the temperature twice while it warms" in client.get(tub).text
+    post(f"{tub}/heater", {"heater-heater": "gas", "heater-power": "3"})
+    page = client.get(tub).text
+    assert "<b>1.2</b> kW" in page and "over a gas flame" in page

@@ -16,9 +16,11 @@ MAKER_ONLY = {
     "stock.make_solution", "stock.read_file", "stock.forget", "recipes.follow", "recipes.back",
     "recipes.away", "writing.new", "writing.change", "writing.daughter", "writing.write",
     "writing.drop", "bringing.look", "bringing.starters", "bringing.drop",
+    "settings.add_gear", "settings.drop_gear", "settings.set_room", "settings.set_heater",
+    "calendar.set_key",
 }  # fmt: skip
 HELPER_TOO = {
-    "plan.new", "plan.move", "plan.drop", "plan.together",
+    "plan.new", "plan.move", "plan.drop", "plan.together", "plan.start_now", "plan.made_ready",
     "milk.new", "milk.add_test", "milk.from_analyser", "milk.away", "milk.thaw", "book.add_herd",
     "book.preview", "bench.take", "bench.pour", "bench.recipe", "bench.targets", "bench.plan",
     "bench.mend", "bench.poured", "bench.back", "bench.accept", "bench.clear", "bench.save_mix",

@@ -2,6 +2,7 @@
 
 import html
 import re
+from dataclasses import replace
 from datetime import date, datetime, time, timedelta
 from zoneinfo import ZoneInfo
 
@@ -18,17 +19,21 @@ from openpail.craft.clock import (
     moment_of,
     quiet_spans,
 )
+from openpail.craft.gear import Outfit
 from openpail.craft.plan import forwards as planned_of
 from openpail.records.dairy import actions as dairies
 from openpail.records.dairy.models import Dairy
 from openpail.records.errors import NotHere
-from openpail.records.milk.models import MilkLot, Task
+from openpail.records.makes.models import Make
+from openpail.records.milk.models import MilkLot
 from openpail.records.plans import actions as plans
 from openpail.records.session import sessions
 from tests.conftest import NOW
-from tests.support import HOUSE, RECIPES
+from tests.support import RECIPES
 from tests.web.test_forms import start
-from tests.web.test_when import begin_when
+from tests.web.test_when import at, begin_when  # noqa: F401
+
+DUBLIN = ZoneInfo("Europe/Dublin")
 
 
 @pytest.fixture
@@ -37,17 +42,34 @@ def rows(client):
         yield session
 
 
-def offered(client, name):
+@pytest.fixture
+def standing(rows):
+    """What is planned now."""
+
+    def look():
+        rows.rollback()
+        return plans.planned(rows, rows.scalar(select(Dairy)))
+
+    return look
+
+
+def offered(client, name, day=""):
     """What the button “Plan it” of a recipe sends."""
-    page = client.get("/which").text
+    page = client.get(f"/which?day={day}").text
     row = next(each for each in page.split('<article class="which-row">') if f">{name}<" in each)
     form = row.split('action="/plan"')[1].split("</form>")[0]
-    sent = re.findall(r'name="(recipe|vat|begins|lot)" value="([^"]*)"', html.unescape(form))
+    sent = re.findall(r'name="([a-z]+)" value="([^"]*)"', html.unescape(form))
     return {name: [v for n, v in sent if n == name] for name, _ in sent}
 
 
-def plan(client, post, name="Skillet", **more):
-    return post("/plan", {**offered(client, name), **more}, page="/which").headers["Location"]
+def plan(client, post, name="Skillet", day="", **more):
+    sent = {**offered(client, name, day), **more}
+    return post("/plan", sent, page="/which").headers["Location"]
+
+
+def told(client, where):
+    page = html.unescape(re.sub(r"<[^>]+>", " ", client.get(where).text))
+    return re.sub(r"\s+", " ", page)
 
 
 def test_an_answer_is_planned_and_stands_on_today_and_on_its_own_clock(client, post):
@@ -55,119 +77,222 @@ def test_an_answer_is_planned_and_stands_on_today_and_on_its_own_clock(client, p
     page = client.get(where).text
     assert "No hand is wanted in quiet hours" in page and "Good starts" in page
     assert page.count("<tr>") == 14  # a head, and every step
+    assert 'class="block hands planned"' in page and "at the rate of this vat" in page
     today = client.get("/").text
     assert "Planned" in today and where in today
-    assert re.search(r'class="lane"[^>]*>Skillet<', today)
-    again = html.unescape(re.search(r'href="(/sheet\?recipe=skillet[^"]+)"', page)[1])
-    assert "Start the make" in client.get(again).text
+    assert re.search(r'class="lane"[^>]*>Skillet, planned<', today)
+    ahead = client.get("/days").text
+    assert where in ahead and re.search(r'class="lane"[^>]*>Skillet, planned<', ahead)
+    sheet = post(f"{where}/now", {}, page="/which").headers["Location"]
+    assert "Start the make" in client.get(sheet).text
 
 
-def test_a_planned_make_is_in_the_way_of_the_next_and_moving_it_clears_it(client, post, rows):
+def test_milk_that_is_planned_is_not_offered_again(client, post):
+    where = plan(client, post)  # all the cows' milk
+    page = client.get("/which").text
+    assert "what a planned make has is left out" in page and "House cows" not in page
+    goats = {**offered(client, "Thatch"), "vat": "jacketed vat"}
+    assert "does not reach" not in client.get(where).text
+    first = post("/plan", goats, page="/which").headers["Location"]
+    second = post("/plan", goats, page="/which").headers["Location"]
+    for each in (first, second):
+        assert "does not reach for this and for Thatch" in client.get(each).text
+    post(f"{second}/drop", {}, page="/which")
+    assert client.get(second).status_code == 404 and "does not reach" not in told(client, first)
+
+
+def test_a_planned_make_is_in_the_way_of_the_next_and_moving_it_clears_it(client, post, standing):
     where = plan(client, post)
-    dairy = rows.scalar(select(Dairy))
-    begins = plans.planned(rows, dairy)[0].begins
-    other = plan(client, post, "Bench Curd", begins=begins.isoformat())  # fmt: skip
-    told = client.get(other).text
-    assert "by Skillet too" in told
-    assert "by Bench Curd too" in client.get(where).text
+    begins = standing()[0].begins
+    other = plan(client, post, "Thatch", begins=begins.isoformat(), vat="jacketed vat")
+    assert "by Skillet too" in client.get(other).text
+    assert "by Thatch too" in client.get(where).text
     refused = post(f"{other}/move", {"begins": "after tea"}, page="/which").text
     assert "Write the day and the time" in refused and 'value="after tea"' in refused
     post(f"{other}/move", {"begins": "2026-05-06T09:00"}, page="/which")
-    told = client.get(other).text
-    assert "6 May 09:00" in told and "by Skillet too" not in told
+    page = client.get(other).text
+    assert "Wednesday 09:00" in page and "by Skillet too" not in page
     post(f"{other}/move", {"begins": "2026-05-05T02:00"}, page="/which")
-    assert "in quiet hours: “Heat the milk to 90 °C”" in client.get(other).text
+    assert "in quiet hours: “Warm the milk" in client.get(other).text
     assert "Larder Block too" in begin_when(client, "larder-block")
-    post(f"{where}/drop", {}, page="/which")
-    assert client.get(where).status_code == 404
-    assert where not in client.get("/").text
 
 
-def test_a_make_that_was_begun_is_planned_no_more(client, post, rows):
+def test_a_make_that_was_begun_is_planned_no_more_and_its_twin_still_is(
+    client, post, rows, standing
+):
     where = plan(client, post)
-    lot = re.search(r"lot=([\w-]+)", client.get(where).text)[1]
-    started = start(client, post, lot, "skillet")
-    assert "/vat/" in started.headers["Location"]
+    lot = next(iter(standing()[0].row.lots))
+    twin = plan(client, post, "Skillet, shop milk (lemon)", recipe="skillet", lot=[], litres=[])
+    start(client, post, lot, "skillet")
     assert client.get(where).status_code == 404
-    assert plans.planned(rows, rows.scalar(select(Dairy))) == []
+    make = rows.scalars(select(Make).order_by(Make.number.desc())).first()
+    assert [each.row.id for each in standing()] == [standing()[0].row.id]
+    assert twin.endswith(str(standing()[0].row.id))
+    # from the plan's own button, and with the press and moulds that it was given
+    post(f"{twin}/drop", {}, page="/which")
+    assert make.frozen["given"] == {"press": "", "moulds": []}
+    assert make.frozen["warm"][make.frozen["recipe"]["recipe"]["steps"][1]["key"]]["unit"] == "min"
 
 
-def test_frozen_milk_that_is_planned_is_thawed_on_its_day(client, rows):
+def test_a_make_begun_now_keeps_its_gear_and_the_plans_in_its_way_move_on(client, post, standing):
+    thatch = plan(client, post, "Thatch", begins=(NOW + timedelta(minutes=10)).isoformat())
+    drystone = plan(client, post, "Drystone", begins=(NOW + timedelta(days=2)).isoformat())
+    before = {each.name: each.begins for each in standing()}
+    cows = plan(client, post, "Lantern", begins=(NOW + timedelta(days=1)).isoformat(),
+                vat="jacketed vat")  # fmt: skip
+    given = next(each.given for each in standing() if each.name == "Lantern")
+    sheet = post(f"{cows}/now", {}, page="/which").headers["Location"]
+    query = dict(re.findall(r"(plan|recipe|vat|lot)=([\w-]+)", sheet))
+    began = post("/sheet/start", {**query, "school": "keep_clock", "why": "as planned, looked at"},
+                 page=sheet)  # fmt: skip
+    assert "/vat/" in began.headers["Location"]
+    after = {each.name: each for each in standing()}
+    assert set(after) == {"Thatch", "Drystone"}
+    assert after["Drystone"].begins == before["Drystone"] and not after["Drystone"].row.moved_from
+    assert after["Thatch"].begins > before["Thatch"] == after["Thatch"].row.moved_from
+    assert "moved from today 10:40: another make stood in its way" in told(client, "/")
+    assert "nothing twice" in client.get(thatch).text and client.get(drystone).status_code == 200
+    assert given.press and given.moulds
+    assert f"the {given.press} is wanted" not in client.get(thatch).text
+    post(f"{thatch}/move", {"begins": "2026-05-07T09:00"}, page="/which")
+    assert "another make stood" not in told(client, "/")  # the maker has said where it stands
+
+
+def test_frozen_milk_is_offered_when_it_can_be_thawed_and_thawed_on_its_day(client, post, standing):
+    assert "Ewes, last summer" not in client.get("/which").text
+    assert "to be thawed" not in client.get("/which?day=2026-05-05").text
+    assert "Ewes, last summer, to be thawed" in client.get("/which?day=2026-05-06").text
+    where = plan(client, post, "Tarrow Blue", day="2026-05-06")
+    lots = offered(client, "Bench Curd", "2026-05-06")["lot"]
+    assert not set(lots) & standing()[0].row.lots.keys()
+    for page in ("/", where, "/days"):
+        assert "Ewes, last summer out of the freezer, into the fridge" in told(client, page)
+    assert "wanted on" not in told(client, "/")  # the shelf's own reminder gives way to the plan's
+    post(f"{where}/move", {"begins": "2026-05-08T10:00"}, page="/which")
+    assert "into the fridge" not in told(client, "/")  # on Wednesday now
+    assert "Wednesday Ready: Ewes, last summer out" in told(client, where)
+    post(f"{where}/move", {"begins": "2026-05-06T10:00"}, page="/which")
+    thaw = re.search(r'action="(/milk/[\w-]+/thaw)"', client.get("/").text)[1]
+    post(thaw, {"from": "today"})
+    assert "out of the freezer" not in told(client, "/") + told(client, where)
+
+
+def test_what_a_make_wants_ready_is_ticked_once_and_moves_with_it(client, post, standing):
+    where = plan(client, post, "Thatch", day="2026-05-05")
+    page = told(client, where)
+    for words in ("scalded; into it go 13.7 L", "press, clean and free", "Scalded: tall mould",
+                  "Pails for the whey", "Clock and a clean blade"):  # fmt: skip
+        assert words in page
+    assert "Set out and scald 12 things" in told(client, "/")
+    post(f"{where}/ready", {"key": "thermometer", "from": "today"}, page="/which")
+    assert "Set out and scald 11 things" in told(client, "/")
+    assert list(standing()[0].row.ready) == ["thermometer"]
+    post(f"{where}/ready", {"key": "thermometer", "not": "1"}, page="/which")
+    assert standing()[0].row.ready == {}
+    post(f"{where}/ready", {"key": "kit", "from": "today"}, page="/which")
+    assert "Set out and scald" not in told(client, "/") and len(standing()[0].row.ready) == 12
+    post(f"{where}/move", {"begins": "2026-05-07T10:00"}, page="/which")
+    assert len(standing()[0].row.ready) == 12
+    assert post(f"{where}/ready", {"key": "anvil"}, page="/which").status_code == 404
+
+
+def test_a_ratio_is_planned_in_two_touches_and_poured_at_the_bench(client, post, standing):
+    where = plan(client, post, "Steading Wheel", day="2026-05-05", vat="stove pot")
+    lots = standing()[0].row.lots
+    assert len(lots) > 1 and any(lots.values())
+    assert "Start it now: pour it at the Bench" in client.get(where).text
+    bench = post(f"{where}/now", {}, page="/which").headers["Location"]
+    page = told(client, bench)
+    assert "Steading Wheel" in page
+    other = plan(client, post, "Tarrow Blue", vat="jacketed vat", litres=["3.5"])
+    refused = post(f"{other}/now", {}, page="/which").text
+    assert "holds other milk: clear it first" in refused
+
+
+def test_a_plan_keeps_its_local_time_and_its_length_through_the_change_of_the_clocks(
+    rows, client, standing
+):
     dairy = rows.scalar(select(Dairy))
-    frozen = rows.scalar(select(MilkLot).where(MilkLot.frozen, MilkLot.thawed_at.is_(None)))
     vat = dairies.vats(rows, dairy)[0]
-    begins = (NOW + timedelta(days=4)).replace(hour=8)
-    row = plans.plan(rows, dairy, "tarrow-blue", vat, [frozen], begins, NOW, HOUSE)
-    assert (row.day, row.at) == (date(2026, 5, 8), time(9, 30))
-    task = rows.scalars(select(Task).where(Task.lot_id == frozen.id)).all()[-1]
-    assert task.due == row.day - timedelta(days=round(HOUSE.number("milk.thaw_days")))
-    assert "wanted on 8 May" in task.words
-
-
-def test_a_plan_keeps_its_local_time_through_the_change_of_the_clocks(rows, client):
-    dairy = rows.scalar(select(Dairy))
-    vat = dairies.vats(rows, dairy)[0]
+    config = client.application.extensions["config"]
+    client.application.extensions["config"] = replace(
+        config, frozen_now=datetime(2026, 10, 24, 6, 0, tzinfo=ZoneInfo("UTC"))
+    )
     for day, offset in ((date(2026, 10, 24), 1), (date(2026, 10, 25), 0)):
-        begins = datetime.combine(day, time(7, 0), ZoneInfo("Europe/Dublin"))
-        plans.plan(rows, dairy, "skillet", vat, [], begins, NOW, HOUSE)
+        begins = datetime.combine(day, time(18, 0), DUBLIN)
+        plans.plan(rows, dairy, "threshing-cheddar", vat, {}, begins, NOW)
         found = plans.planned(rows, dairy)[-1].begins
-        assert (found.date(), found.time()) == (day, time(7, 0))
+        assert (found.date(), found.time()) == (day, time(18, 0))
         assert found.utcoffset() == timedelta(hours=offset)
+    rows.commit()
+    client.post("/demo")
+    minutes = sum(step.minutes for step in RECIPES["threshing-cheddar"].steps)
+    for each in standing():
+        with client.application.test_request_context():
+            ends = each.begins.timestamp() + 60 * minutes
+        assert datetime.fromtimestamp(ends, DUBLIN).hour in (20, 21, 22)
 
 
-def test_plans_of_another_dairy_are_nobodys_here(client, post, rows):
+def test_plans_of_another_dairy_are_nobodys_here(client, post, rows, standing):
     plan(client, post)
     other = dairies.found(rows, "The next hill", "Europe/Dublin", NOW)
     assert plans.planned(rows, other) == []
     with pytest.raises(NotHere):
         plans.plan(rows, other, "skillet", dairies.vats(rows, rows.scalar(select(Dairy)))[0],
-                   [], NOW, NOW, HOUSE)  # fmt: skip
-    for sent in ({"recipe": "nothing"}, {"vat": "tub"}, {"lot": "x"}):
-        refused = post("/plan", {**offered(client, "Bench Curd"), **sent}, page="/which")
+                   {}, NOW, NOW)  # fmt: skip
+    rows.rollback()
+    for sent in ({"recipe": "nothing"}, {"vat": "tub"}, {"lot": "x"}, {"litres": ["much", "more"]}):
+        refused = post("/plan", {**offered(client, "Thatch"), **sent}, page="/which")
         assert refused.status_code == 404
-    late = post("/plan", {**offered(client, "Bench Curd"), "begins": "soon"}, page="/which")
+    late = post("/plan", {**offered(client, "Thatch"), "begins": "soon"}, page="/which")
     assert late.status_code == 422 and "Write the day and the time" in late.text
-    assert len(plans.planned(rows, rows.scalar(select(Dairy)))) == 1
+    assert len(standing()) == 1
 
 
-def test_two_makes_are_laid_out_together_so_that_nobody_is_wanted_twice(client, post, rows):
-    first, second = plan(client, post), plan(client, post, "Bench Curd")
-    dairy = rows.scalar(select(Dairy))
-    begins = plans.planned(rows, dairy)[0].begins
+def test_two_makes_are_laid_out_together_so_that_nobody_is_wanted_twice(client, post, standing):
+    first, second = plan(client, post), plan(client, post, "Thatch")
+    begins = standing()[0].begins
     for where in (first, second):
         post(f"{where}/move", {"begins": begins.isoformat()}, page="/which")
-    assert "Lay them out together" in client.get("/").text
+    assert "Lay the makes out together" in client.get("/days").text
     assert "too" in client.get(first).text
     post("/plan/together", {}, page="/which")
     for where in (first, second):
         assert "No hand is wanted in quiet hours, and nothing twice" in client.get(where).text
-    rows.rollback()
-    found = plans.planned(rows, dairy)
+    found = standing()
     assert found[0].begins < found[1].begins < found[0].begins + timedelta(hours=14)
 
 
-def test_a_make_is_planned_backwards_from_when_it_is_to_be_at_rest(client, post, rows):
+def test_a_make_is_planned_backwards_from_when_it_is_to_be_at_rest(client, post, standing):
     where = plan(client, post)
     post(f"{where}/move", {"begins": "2026-05-05T18:00", "by": "1"}, page="/which")
-    rows.rollback()
-    each = plans.planned(rows, rows.scalar(select(Dairy)))[0]
-    page = client.get(where).text
+    each = standing()[0]
     assert each.begins.date() == date(2026, 5, 5) and each.begins.hour >= 14
-    ends = re.search(r"goes to rest (\d+ May \d\d:\d\d)", page)[1]
-    assert "5 May 17:30" <= ends <= "5 May 18:00" and "nothing twice" in page
+    ends = re.search(r"goes to rest tomorrow (\d\d:\d\d)", told(client, where))[1]
+    assert "17:30" <= ends <= "18:00" and "nothing twice" in client.get(where).text
     refused = post(f"{where}/move", {"begins": "2026-05-04T11:00", "by": "1"}, page="/which").text
     assert "No start from now on" in refused and "2026-05-04T11:00" in refused
 
 
-def test_a_good_start_that_asks_for_a_stretch_is_shown_stretched(client, post, rows):
-    quiet = quiet_spans(date(2026, 5, 5), 6, time(22, 30), time(6, 30), ZoneInfo("Europe/Dublin"))
+def test_a_good_start_that_asks_for_a_stretch_is_shown_stretched(client, post):
+    quiet = quiet_spans(date(2026, 5, 5), 6, time(22, 30), time(6, 30), DUBLIN)
     begin = minute_of(NOW + timedelta(days=1))
     for key in ("threshing-cheddar", "bench-curd", "swaddle", "stile-block", "drystone"):
-        course = course_of(planned_of(RECIPES[key]), begin, "jacketed vat")
+        course = course_of(planned_of(RECIPES[key]), begin, Outfit("jacketed vat"))
         spans = good_begins(course, {HANDS: quiet})[0]
         starts = (t for a, b in spans for t in range(max(a, begin), min(b, begin + 2880) + 1))
         asks = next((t for t in starts if hands_in(as_it_comes(course, t), quiet)), None)
         if asks is not None:
             break
-    where = plan(client, post, recipe=key, vat="jacketed vat", begins=moment_of(asks).isoformat())
+    where = plan(client, post, recipe=key, vat="jacketed vat", begins=moment_of(asks).isoformat(),
+                 lot=[], litres=[])  # fmt: skip
     assert "No hand is wanted in quiet hours" in client.get(where).text
+
+
+def test_a_plan_whose_milk_is_gone_says_so_and_keeps_the_recipes_lengths(client, post, rows):
+    where = plan(client, post)
+    for lot in rows.scalars(select(MilkLot)):
+        lot.left_kg = 0
+    rows.commit()
+    assert "Its milk is used up" in client.get(where).text
+    assert client.get("/").status_code == client.get("/days").status_code == 200

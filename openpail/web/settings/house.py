@@ -22,7 +22,7 @@ _GROUPS = {
     "fitness": "Too old, too warm, souring", "ratio": "Ratios", "standard": "Standardising",
     "calcium": "Calcium chloride", "rennet": "Rennet", "cut": "The cut", "firm": "Firmness",
     "culture": "Culture", "acid": "Acid", "lipase": "Lipase", "stock": "The stock",
-    "measure": "Spoons and drops", "vat": "Vats",
+    "measure": "Spoons and drops", "heat": "Warming a vat", "vat": "Vats",
     "plan": "The plan of a day",
     "yield": "Yield", "whey": "Whey", "ripen": "Ripening", "slow_acid": "Slow acid",
     "sense": "What a recipe is looked over for",

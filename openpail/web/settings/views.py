@@ -99,7 +99,8 @@ class RoomForm(FlaskForm):
 class HeaterForm(FlaskForm):
     """What heats a vat."""
 
-    heater = SelectField("What heats it", choices=[("", "nobody has said"), *HEATERS.items()])
+    heater = SelectField("What heats it",
+                         choices=choices(("", "nobody has said"), *HEATERS.items()))  # fmt: skip
     power = NumberField("Its power, kW", required=False)
 
 

@@ -21,7 +21,7 @@ def upgrade() -> None:
     sa.CheckConstraint("count > 0 and (kind = 'press' or holds_kg > 0)", name=op.f('ck_gear_amounts')),
     sa.ForeignKeyConstraint(['dairy_id'], ['dairy.id'], name=op.f('fk_gear_dairy_id'), ondelete='CASCADE'),
     sa.PrimaryKeyConstraint('dairy_id', 'id', name=op.f('pk_gear')),
-    sa.UniqueConstraint('dairy_id', 'name', name=op.f('uq_gear_dairy_id'))
+    sa.UniqueConstraint('dairy_id', 'name', name=op.f('uq_gear_dairy_id_name'))
     )
     op.create_table('room',
     sa.Column('dairy_id', sa.Uuid(), nullable=False),
@@ -31,7 +31,7 @@ def upgrade() -> None:
     sa.CheckConstraint('holds > 0', name=op.f('ck_room_holds')),
     sa.ForeignKeyConstraint(['dairy_id'], ['dairy.id'], name=op.f('fk_room_dairy_id'), ondelete='CASCADE'),
     sa.PrimaryKeyConstraint('dairy_id', 'id', name=op.f('pk_room')),
-    sa.UniqueConstraint('dairy_id', 'name', name=op.f('uq_room_dairy_id'))
+    sa.UniqueConstraint('dairy_id', 'name', name=op.f('uq_room_dairy_id_name'))
     )
     op.add_column('dairy', sa.Column('calendar_key', sa.Text(), nullable=False, server_default=''))
     op.alter_column('dairy', 'calendar_key', server_default=None)
