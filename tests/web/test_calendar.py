@@ -1,0 +1,159 @@
+"""The days ahead and the calendar file: own ids, UTC moments, whole-day cares, a secret address."""
+
+import re
+from datetime import UTC, date, datetime, timedelta
+from zoneinfo import ZoneInfo
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+from icalendar import Calendar
+from sqlalchemy import select
+
+from openpail.formats.calendar import Entry, write
+from openpail.records.dairy.models import Dairy
+from openpail.records.pieces.models import Care, Piece
+from tests.conftest import NOW
+from tests.web.test_plan_pages import plan, rows, told  # noqa: F401
+
+DUBLIN = ZoneInfo("Europe/Dublin")
+
+
+def events(body):
+    return Calendar.from_ical(body).walk("VEVENT")
+
+
+def test_the_file_holds_each_time_of_hands_each_care_and_each_task(client, post, rows):  # noqa: F811
+    plan(client, post, "Thatch", day="2026-05-05")
+    answer = client.get("/calendar.ics")
+    assert answer.mimetype == "text/calendar" and b"VTIMEZONE" not in answer.data
+    found = events(answer.data)
+    assert len({str(each["uid"]) for each in found}) == len(found)
+    thatch = [each for each in found if str(each["summary"]).startswith("Thatch: ")]
+    assert len(thatch) >= 3  # at the vat, a turning, out of the press
+    for each in thatch:
+        assert not each["dtstart"].dt.utcoffset() and each["dtend"].dt > each["dtstart"].dt
+        local = each["dtstart"].dt.astimezone(DUBLIN)
+        assert local.date() == date(2026, 5, 5) and 6 <= local.hour <= 22
+    assert any(str(each["summary"]).startswith("Larder Block: ") for each in found)  # under way
+    until = date(2026, 5, 4) + timedelta(days=60)
+    cares = rows.scalars(
+        select(Care)
+        .join(Piece, (Piece.dairy_id == Care.dairy_id) & (Piece.id == Care.piece_id))
+        .where(Care.done_at.is_(None), Care.due <= until, Piece.ended_at.is_(None))
+    )
+    wanted = {f"care-{care.id}@openpail": care.due for care in cares}
+    whole = {str(e["uid"]): e["dtstart"].dt for e in found if str(e["uid"]).startswith("care-")}
+    assert whole == wanted and all(type(day) is date for day in whole.values())
+    assert "Ewes, last summer out of the freezer" in answer.text.replace("\r\n ", "")
+
+
+def test_the_ids_stay_while_a_plan_moves(client, post):
+    where = plan(client, post, "Thatch", day="2026-05-05")
+
+    def of_plan():
+        found = events(client.get("/calendar.ics").data)
+        return {str(e["uid"]): e["dtstart"].dt for e in found if "plan-" in str(e["uid"])}
+
+    before = of_plan()
+    post(f"{where}/move", {"begins": "2026-05-06T07:00"}, page="/which")
+    after = of_plan()
+    assert after.keys() == before.keys()
+    assert all(after[uid] > at for uid, at in before.items())
+    post(f"{where}/drop", {}, page="/which")
+    assert of_plan() == {}
+
+
+def test_a_programme_reads_by_the_address_and_nothing_else(client, post, app, rows):  # noqa: F811
+    post("/calendar/key", {}, page="/days")
+    address = re.search(r"<code[^>]*>(http[^<]+)<", client.get("/days").text)[1]
+    key = rows.scalar(select(Dairy.calendar_key))
+    assert len(key) >= 32 and address.endswith(f"/calendar/{key}.ics")
+    stranger = app.test_client()
+    read = stranger.get(f"/calendar/{key}.ics")
+    assert read.status_code == 200 and events(read.data)
+    assert stranger.get("/calendar.ics").status_code == 302  # to sign in
+    assert stranger.get("/days").status_code == 302
+    assert stranger.get("/calendar/guess.ics").status_code == 404
+    post("/calendar/key", {}, page="/days")
+    assert stranger.get(f"/calendar/{key}.ics").status_code == 404
+    again = re.search(r"calendar/([\w-]+)\.ics<", client.get("/days").text)[1]
+    post("/calendar/key", {"end": "1"}, page="/days")
+    assert stranger.get(f"/calendar/{again}.ics").status_code == 404
+    assert stranger.get("/calendar/.ics").status_code == 404
+
+
+def test_the_days_ahead_tell_each_care_on_its_day_and_what_is_late_today(client, post):
+    page = client.get("/days").text
+    days = re.split(r'<section class="day"', page)[1:]
+    assert len(days) == 7 and "Today" in days[0] and "Tomorrow" in days[1]
+    assert "Larder Block, under way" in days[0] and "Turn it and brush" in days[0]
+    assert "Nothing is planned" in page
+    plan(client, post, "Thatch", day="2026-05-06")
+    days = re.split(r'<section class="day"', client.get("/days").text)[1:]
+    assert "Thatch, planned" in days[2] and "Set out and scald" in days[2]
+    assert "Thatch" not in days[0] + days[1]
+
+
+def test_presses_moulds_and_rooms_are_kept_and_refused_by_their_fields(client, post):
+    page = told(client, "/dairy")
+    assert "two-lever press" in page and "4 × small mould" in page and "cave 24 pieces" in page
+    mould = {
+        "gear-kind": "mould",
+        "gear-name": "log tube",
+        "gear-count": "6",
+        "gear-holds": "250 g",
+    }
+    post("/dairy/gear", mould)
+    assert "6 × log tube 0.25 kg of cheese out of each, for soft cheese" in told(client, "/dairy")
+    for wrong, words in (
+        ({}, "already"), ({"gear-name": "small mould 2"}, "already"), ({"gear-name": " "}, "name"),
+        ({"gear-name": "x", "gear-count": "2.5"}, "how many there are"),
+        ({"gear-name": "x", "gear-holds": ""}, "how much cheese comes out"),
+    ):  # fmt: skip
+        refused = post("/dairy/gear", {**mould, **wrong})
+        assert words in refused.text and 'aria-invalid="true"' in refused.text, wrong
+    post("/dairy/gear/drop", {"name": "log tube"})
+    assert "log tube" not in told(client, "/dairy")
+    assert post("/dairy/gear/drop", {"name": "log tube"}).status_code == 404
+    post("/dairy/rooms", {"room-name": "cave", "room-holds": "7"})
+    assert "cave 7 pieces" in told(client, "/dairy")
+    full = "no room in the cave on"
+    assert full in told(client, "/which")  # eleven lie there
+    post("/dairy/rooms", {"room-name": "cave", "room-holds": "0"})
+    assert full not in told(client, "/which") and "cave 7" not in told(client, "/dairy")
+    assert "Name the place" in post("/dairy/rooms", {"room-name": " ", "room-holds": "3"}).text
+
+
+moments = st.datetimes(datetime(2020, 1, 1), datetime(2040, 1, 1), timezones=st.just(DUBLIN))
+texts = st.text(
+    st.characters(codec="utf-8", exclude_categories=["Cc", "Cs", "Zl", "Zp"]), min_size=1
+)
+entries = st.builds(
+    lambda number, words, begins, minutes: Entry(
+        f"e-{number}", words, begins if minutes else begins.date(),
+        begins.astimezone(UTC) + timedelta(minutes=minutes) if minutes else None, words),
+    st.uuids(), texts, moments, st.integers(0, 3000),
+)  # fmt: skip
+
+
+@given(st.lists(entries, max_size=6))
+def test_whatever_is_written_is_read_back_the_same(those):
+    found = {str(e["uid"]): e for e in events(write("A dairy", those, NOW))}
+    assert len(found) == len({each.uid for each in those})
+    for each in those:
+        read = found[f"{each.uid}@openpail"]
+        assert str(read["summary"]) == each.words == str(read["description"])
+        begins, ends = read["dtstart"].dt, read["dtend"].dt
+        if each.ends is None:
+            assert (begins, ends) == (each.begins, each.begins + timedelta(days=1))
+        else:
+            # an hour that the clocks leap over is a moment all the same
+            assert begins.timestamp() == int(each.begins.timestamp())
+            assert ends.timestamp() == int(each.ends.timestamp())
+
+
+def test_a_moment_without_a_zone_or_an_end_before_its_beginning_is_refused():
+    for begins, ends in ((datetime(2026, 5, 4), NOW), (NOW, None), (NOW, NOW)):
+        with pytest.raises(ValueError, match="has a zone"):
+            write("A dairy", [Entry("x", "Turn", begins, ends)], NOW)
