@@ -118,15 +118,19 @@ def _joined(spans: Sequence[Span]) -> Spans:
 
 def _both(one: Sequence[Span], other: Sequence[Span]) -> Spans:
     """Moments that lie in both, ends in."""
-    found, i, j = [], 0, 0
-    while i < len(one) and j < len(other):
-        a, b = max(one[i][0], other[j][0]), min(one[i][1], other[j][1])
-        if a <= b:
-            found.append((a, b))
-        if one[i][1] < other[j][1]:
+    found, i, j, many, others = [], 0, 0, len(one), len(other)
+    while i < many and j < others:
+        a, b = one[i]
+        x, y = other[j]
+        if b < y:
             i += 1
         else:
             j += 1
+            b = y
+        if x < a:
+            x = a
+        if x <= b:
+            found.append((x, b))
     return tuple(found)
 
 
@@ -153,11 +157,13 @@ def good_begins(course: Course, taken: Taken = NOTHING_TAKEN) -> tuple[Spans, ..
 def _held(part: Part, after: Spans, taken: Taken, earliest: int) -> Spans:
     """Moments at which a part may begin for its end to lie in `after`, with all it holds free."""
     busy = [span for thing in part.holds for span in taken.get(thing, ())]
+    longest = part.minutes + part.stretch
+    if not busy:
+        return _joined([(max(earliest, x - longest), y - part.minutes) for x, y in after])
     found = []
-    for a, b in gaps(busy, earliest) if busy else ((earliest, _FAR),):
+    for a, b in gaps(busy, earliest):
         for x, y in _both(after, ((a, b),)):
-            first = max(a, x - part.minutes - part.stretch)
-            found.append((first, min(b, y) - part.minutes))
+            found.append((max(a, x - longest), min(b, y) - part.minutes))
     return _joined(found)
 
 
@@ -329,7 +335,7 @@ def make_way(
         begins = good_begins(course, {**things, HANDS: [*things.get(HANDS, ()), *quiet]})
         moved = first_from(begins[0], max(start, course.earliest))
         placed = as_it_comes(course, start)
-        in_its_way = start < course.earliest or _meets(placed, things)
+        in_its_way = start < course.earliest or meets(placed, things)
         if moved is not None and (moved == start or in_its_way):
             placed = _from(course, moved, begins)
         found.append(placed)
@@ -338,12 +344,13 @@ def make_way(
     return found
 
 
-def _meets(placed: Placed, things: Taken) -> bool:
+def meets(placed: Placed, taken: Taken) -> bool:
+    """Whether a make, as it is placed, wants something that is taken then. Source: derivation."""
     return any(
         a < y and x < b
         for thing, spans in placed.taken().items()
         for a, b in spans
-        for x, y in things.get(thing, ())
+        for x, y in taken.get(thing, ())
     )
 
 

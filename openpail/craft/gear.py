@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from math import ceil
 from typing import Literal
 
 from openpail.craft.errors import NotPossible
 from openpail.craft.plan import PlannedStep
+from openpail.craft.recipe import StepKind
 
 Kind = Literal["press", "mould"]
 Span = tuple[int, int]
@@ -81,12 +83,14 @@ def needs(planned: Sequence[PlannedStep]) -> Needs:
     pressing in the mould to the last, the moulds until the cheese is out of them.
     Parameters: planned, a recipe's steps. Source: derivation.
     """
-    kinds = [each.step.kind for each in planned]
+    return _needs(tuple(each.step.kind for each in planned))
+
+
+@lru_cache(maxsize=512)
+def _needs(kinds: tuple[StepKind, ...]) -> Needs:
     count = len(kinds)
     mould = kinds.index("mould") if "mould" in kinds else None
-    pressed = [i for i, kind in enumerate(kinds) if kind == "press" and (mould or 0) < i]
-    if mould is None:
-        pressed = [i for i, kind in enumerate(kinds) if kind == "press"]
+    pressed = [i for i, kind in enumerate(kinds) if kind == "press" and (mould or 0) <= i]
     leaves = min([i for i, kind in enumerate(kinds) if kind in _LEAVES_VAT] + pressed[:1] + [count])
     cooked = max((i + 1 for i, kind in enumerate(kinds) if kind == "cook in whey"), default=0)
     out = mould if mould is not None else count

@@ -10,7 +10,15 @@ from typing import Literal
 from openpail.craft.adapt import adapt
 from openpail.craft.before import missing
 from openpail.craft.blend import Pour, pour
-from openpail.craft.clock import Spans, Taken, course_of, first_from, good_begins
+from openpail.craft.clock import (
+    Spans,
+    Taken,
+    as_it_comes,
+    course_of,
+    first_from,
+    good_begins,
+    meets,
+)
 from openpail.craft.errors import CraftError, NotPossible
 from openpail.craft.figure import Figure
 from openpail.craft.fitness import Verdict
@@ -18,6 +26,7 @@ from openpail.craft.gear import NO_OUTFIT, Gear, Outfit, outfit
 from openpail.craft.house import House
 from openpail.craft.job import Job, Ways
 from openpail.craft.lengths import InVat, steps_in, warmings
+from openpail.craft.plan import PlannedStep
 from openpail.craft.products import Product
 from openpail.craft.ratio import largest
 from openpail.craft.recipe import Recipe
@@ -197,27 +206,31 @@ def _given(
     """Of the vats that take so much, the one that lets it begin first, with its good starts."""
     room = dairy.house.number("vat.head_room")
     fitting = [vat for vat in dairy.vats if vat.brim_l * room >= litres - 1e-6]
-    # None begins sooner than one that nobody has taken: another is looked at only when it is
-    # free at that moment too, and smaller.
+    # None begins sooner than one that nobody has taken: of the others only one that is smaller, and
+    # as free at that moment, is better.
     fitting.sort(key=lambda vat: (vat.name in dairy.taken, vat.brim_l, vat.name))
-    found: list[tuple[bool, int, float, str, Outfit, Spans]] = []
-    unfit = ""
+    best: tuple[bool, int, float] | None = None
     for vat in fitting:
-        best = min(found, key=lambda each: each[:4], default=None)
-        if best and not best[0] and (vat.brim_l > best[2] or _busy(vat.name, best[1], dairy)):
-            continue
         planned = steps_in(recipe, sheet.set, warmings(recipe, replace(milk, power=vat.power)))
-        try:
-            given = outfit(planned, sheet.cheese.value, vat.name, dairy.gear, dairy.taken)
-        except NotPossible as why:
-            unfit, given = why.words, Outfit(vat.name)
-        starts = good_begins(course_of(planned, dairy.begin, given), dairy.taken)[0]
-        first = first_from(starts, dairy.begin)
-        found.append((first is None, first or 0, vat.brim_l, vat.name, given, starts))
+        found, lacks = _outfit(planned, sheet, vat, dairy)
+        if best and not best[0]:
+            straight = as_it_comes(course_of(planned, best[1], found), best[1])
+            if vat.brim_l > best[2] or meets(straight, dairy.taken):
+                continue
+        found_starts = good_begins(course_of(planned, dairy.begin, found), dairy.taken)[0]
+        first = first_from(found_starts, dairy.begin)
+        rank = (first is None, first or 0, vat.brim_l)
+        if best is None or rank < best:
+            best, given, starts, unfit = rank, found, found_starts, lacks
     against += [unfit] if unfit else []
-    *_, given, starts = min(found, key=lambda each: each[:4])
     return given, starts
 
 
-def _busy(vat: str, moment: int, dairy: Dairy) -> bool:
-    return any(a <= moment < b for a, b in dairy.taken.get(vat, ()))
+def _outfit(
+    planned: Sequence[PlannedStep], sheet: Sheet, vat: VatAt, dairy: Dairy
+) -> tuple[Outfit, str]:
+    """Its press and moulds, and what the dairy lacks for it in words."""
+    try:
+        return outfit(planned, sheet.cheese.value, vat.name, dairy.gear, dairy.taken), ""
+    except NotPossible as why:
+        return Outfit(vat.name), why.words

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass
-from functools import cache
+from functools import cache, lru_cache
 from itertools import combinations_with_replacement
 
 from openpail.craft.errors import OutOfRange, Unknown
@@ -47,6 +47,7 @@ class Hand:
     error: float = 0.0
 
 
+@lru_cache(maxsize=4096)
 def in_hand(amount: float, bottle: Product, ways: Ways, house: House) -> Hand:
     """How to measure an amount, by the dairy's way with small ones.
 
@@ -112,12 +113,16 @@ def _pieces(amount: float, unit: str, house: House) -> Hand:
     return Hand(words, f"{off}: better weigh {amount:.2g} times what one weighs", error)
 
 
+# How many measures, teaspoons in all, which spoons, how many drops.
+_Heap = tuple[int, float, tuple[int, ...], int]
+
+
 @cache
-def _heaps(spoons: tuple[tuple[str, float], ...]) -> tuple[tuple[int, float, tuple[int, ...]], ...]:
+def _heaps(spoons: tuple[tuple[str, float], ...]) -> tuple[_Heap, ...]:
     found = []
     for count in range(1, MOST_MEASURES + 1):
         for chosen in combinations_with_replacement(range(len(spoons)), count):
-            found.append((count, sum(spoons[i][1] for i in chosen), chosen))
+            found.append((count, sum(spoons[i][1] for i in chosen), chosen, 0))
     return tuple(found)
 
 
@@ -141,7 +146,7 @@ def by_spoon(
     if tsp > MOST_MEASURES * spoons[0][1]:
         return None
     drop = house.number("measure.drop") / TEASPOON_ML
-    heaps = list(_candidates(tuple(spoons), tsp, drop if drops else 0.0))
+    heaps = _candidates(tuple(spoons), tsp, drop if drops else 0.0)
     near = [heap for heap in heaps if abs(heap[1] - tsp) <= _NEAR * tsp]
     if near:
         _, total, chosen, dropped = min(near, key=lambda h: (h[0], abs(h[1] - tsp)))
@@ -150,18 +155,13 @@ def by_spoon(
     return Spoons(_words(spoons, chosen, dropped), total * TEASPOON_ML, total / tsp - 1)
 
 
-def _candidates(
-    spoons: tuple[tuple[str, float], ...], tsp: float, drop: float
-) -> list[tuple[int, float, tuple[int, ...], int]]:
-    heaps: list[tuple[int, float, tuple[int, ...], int]] = [
-        (count, total, chosen, 0) for count, total, chosen in _heaps(spoons)
-    ]
+def _candidates(spoons: tuple[tuple[str, float], ...], tsp: float, drop: float) -> Sequence[_Heap]:
     if not drop:
-        return heaps
-    bases = [(0, 0.0, ()), *(heap for heap in _heaps(spoons) if heap[0] < MOST_MEASURES)]
-    for count, total, chosen in bases:
+        return _heaps(spoons)
+    heaps = list(_heaps(spoons))
+    for count, total, chosen, _ in ((0, 0.0, (), 0), *_heaps(spoons)):
         wanted = round((tsp - total) / drop)
-        if 1 <= wanted <= _MOST_DROPS:
+        if count < MOST_MEASURES and 1 <= wanted <= _MOST_DROPS:
             heaps.append((count + 1, total + wanted * drop, chosen, wanted))
     return heaps
 

@@ -13,7 +13,7 @@ from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
-from typing import Any
+from typing import Any, Protocol
 
 from pydantic import TypeAdapter, ValidationError
 
@@ -52,6 +52,34 @@ def read(document: Mapping[str, Any]) -> Recipe:
     recipe: Recipe = _validated(_adapter, document.get("recipe"))
     check(recipe)
     return recipe
+
+
+_KEPT: dict[str, Recipe] = {}
+_MOST_KEPT = 500
+
+
+class Version(Protocol):
+    """A version of a recipe that is kept: its document never changes, and the checksum says so."""
+
+    @property
+    def checksum(self) -> str:
+        """Of the document."""
+
+    @property
+    def document(self) -> Mapping[str, Any]:
+        """As it was written."""
+
+
+def read_version(version: Version) -> Recipe:
+    """The recipe of a version, read once for as long as the process lives. Raises: as `read`.
+
+    The document is asked for only the first time, so that it need not be fetched.
+    """
+    if version.checksum not in _KEPT:
+        if len(_KEPT) >= _MOST_KEPT:
+            _KEPT.clear()
+        _KEPT[version.checksum] = read(version.document)
+    return _KEPT[version.checksum]
 
 
 def _validated(adapter: TypeAdapter[Any], part: Any) -> Any:

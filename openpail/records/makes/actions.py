@@ -210,6 +210,16 @@ def under_way(session: Session, dairy: Dairy) -> list[Make]:
     return list(session.scalars(query))
 
 
+def names_under_way(session: Session, dairy: Dairy) -> list[tuple[uuid.UUID, str]]:
+    """Ids and names of the makes under way, the newest first, without all that they hold."""
+    query = (
+        select(Make.id, Make.name)
+        .where(Make.dairy_id == dairy.id, Make.state == "under way")
+        .order_by(Make.started_at.desc())
+    )
+    return [(make_id, name) for make_id, name in session.execute(query)]
+
+
 def all_makes(session: Session, dairy: Dairy, limit: int = 200) -> list[Make]:
     """All makes, the newest first."""
     query = (

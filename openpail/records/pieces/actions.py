@@ -5,7 +5,6 @@ from __future__ import annotations
 import uuid
 from collections.abc import Iterable, Sequence
 from datetime import date, datetime
-from typing import Any
 
 from sqlalchemy import func, select
 from sqlalchemy.dialects.postgresql import distinct_on
@@ -88,8 +87,8 @@ def resting(session: Session, dairy: Dairy) -> list[Piece]:
 
 def resting_by_recipe(
     session: Session, dairy: Dairy
-) -> list[tuple[date, bool, dict[str, Any], int]]:
-    """How many pieces rest, by the day they were made, raw or not, and their recipe's document."""
+) -> list[tuple[date, bool, RecipeVersion, int]]:
+    """How many pieces rest, by the day they were made, raw or not, and their recipe."""
     query = (
         select(Piece.made_on, Piece.raw, Make.recipe_version_id, func.count())
         .join(Make, (Make.dairy_id == Piece.dairy_id) & (Make.id == Piece.make_id))
@@ -97,7 +96,7 @@ def resting_by_recipe(
         .group_by(Piece.made_on, Piece.raw, Make.recipe_version_id)
     )
     return [
-        (made_on, raw, session.get_one(RecipeVersion, (dairy.id, version)).document, count)
+        (made_on, raw, session.get_one(RecipeVersion, (dairy.id, version)), count)
         for made_on, raw, version, count in session.execute(query)
     ]
 

@@ -28,9 +28,14 @@ class Planned:
     """A planned make with its recipe as it now is, and its vat."""
 
     row: PlannedMake
-    document: Json
+    version: RecipeVersion
     vat: Vat
     begins: datetime
+
+    @property
+    def document(self) -> Json:
+        """The recipe's document."""
+        return self.version.document
 
     @property
     def name(self) -> str:
@@ -89,7 +94,7 @@ def planned(session: Session, dairy: Dairy) -> list[Planned]:
     )  # fmt: skip
     zone = ZoneInfo(dairy.zone)
     return [
-        Planned(row, newest_of(session, dairy, key).document, vat,
+        Planned(row, newest_of(session, dairy, key), vat,
                 datetime.combine(row.day, row.at, zone))
         for row, key, vat in session.execute(query)
     ]  # fmt: skip

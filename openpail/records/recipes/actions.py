@@ -7,7 +7,7 @@ from collections.abc import Iterable
 from datetime import datetime
 
 from sqlalchemy import func, select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, defer
 
 from openpail.craft.recipe import Recipe
 from openpail.records.base import Json
@@ -79,8 +79,14 @@ def _newest(session: Session, row: RecipeRow) -> RecipeVersion | None:
     return session.scalar(query)
 
 
-def newest_versions(session: Session, dairy: Dairy, put_away: bool = False) -> list[RecipeVersion]:
-    """The newest version of each recipe in use, or of those put away, by the recipe's name."""
+def newest_versions(
+    session: Session, dairy: Dairy, put_away: bool = False, *, documents: bool = True
+) -> list[RecipeVersion]:
+    """The newest version of each recipe in use, or of those put away, by the recipe's name.
+
+    documents: False fetches each document only when it is asked for; together they are half a
+    megabyte, and a page that has read them before needs none.
+    """
     newest = (
         select(RecipeVersion.recipe_id, func.max(RecipeVersion.number).label("number"))
         .where(RecipeVersion.dairy_id == dairy.id)
@@ -102,6 +108,8 @@ def newest_versions(session: Session, dairy: Dairy, put_away: bool = False) -> l
         .where(RecipeVersion.dairy_id == dairy.id, RecipeRow.put_away.is_(put_away))
         .order_by(RecipeRow.name)
     )
+    if not documents:
+        query = query.options(defer(RecipeVersion.document))
     return list(session.scalars(query))
 
 

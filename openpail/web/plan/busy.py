@@ -30,7 +30,7 @@ from openpail.records.plans.actions import Planned
 from openpail.web.edge import dairy, db, now, today, zone
 from openpail.web.plan.worked import gear, worked
 from openpail.web.ui.show import clock
-from openpail.web.vat.state import planned_of, state_of
+from openpail.web.vat.state import state_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -96,7 +96,7 @@ def on_the_clock(make: Make) -> Placed:
     given = make.frozen.get("given", {})
     vat = dairies.vat(db(), dairy(), make.vat_id).name
     outfit_of = Outfit(vat, given.get("press", ""), tuple(given.get("moulds", ())))
-    course = course_of(planned_of(make), minute_of(now()), outfit_of)
+    course = course_of([step.planned for step in steps], minute_of(now()), outfit_of)
     begins = tuple(minute_of(step.begins) for step in steps)
     return Placed(course, begins, minute_of(steps[-1].ends))
 

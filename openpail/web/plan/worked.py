@@ -68,7 +68,7 @@ def worked(each: Planned) -> Worked:
 
 
 def _worked(each: Planned) -> Worked:
-    recipe = recipe_file.read(each.document)
+    recipe = recipe_file.read_version(each.version)
     lots = tuple(_lots(each))
     pours = [slips.pour_of(lot, known(), litres) for lot, litres in lots if litres > 0]
     if not pours:
@@ -183,8 +183,9 @@ def due(planned: Sequence[Planned]) -> list[Due]:
 def all_stays(planned: Sequence[Planned]) -> tuple[Stay, ...]:
     """Where all that rests, is under way and is planned lies on which days."""
     found: list[Stay] = []
-    for made_on, raw, document, count in pieces.resting_by_recipe(db(), dairy()):
-        found += stays(recipe_file.read(document), made_on, house(), raw, count)
+    for made_on, raw, version, count in pieces.resting_by_recipe(db(), dairy()):
+        recipe = recipe_file.read_version(version)
+        found += stays(recipe, made_on, house(), raw, count)
     for make in makes.under_way(db(), dairy()):
         count = max(1, len(make.frozen.get("given", {}).get("moulds", ())))
         raw = bool(make.frozen["milk"]["raw"])

@@ -45,7 +45,7 @@ def page() -> Page:
     """The dairy's recipes, by family; what is being written; what was put away."""
     shelves: dict[Family, list[OnShelf]] = {family: [] for family in FAMILIES}
     for version in recipes.newest_versions(db(), dairy()):
-        recipe = recipe_file.read(version.document)
+        recipe = recipe_file.read_version(version)
         mother = version.document.get("parent", {}).get("key", "")
         shelves[recipe.family].append(OnShelf(recipe, mother, forwards(recipe)[-1].end_min))
     for rows in shelves.values():  # a daughter right behind her mother, when both lie here
@@ -65,7 +65,7 @@ def page() -> Page:
 def one(key: str) -> Page:
     """One recipe, whole."""
     version = recipes.newest_of(db(), dairy(), key)
-    recipe = recipe_file.read(version.document)
+    recipe = recipe_file.read_version(version)
     planned = forwards(recipe)
     parent = version.document.get("parent")
     return render_template(
@@ -109,7 +109,11 @@ def download_all() -> Page:
 def paper(key: str) -> Page:
     """The recipe as plain text that prints well and reads back."""
     version = recipes.newest_of(db(), dairy(), key)
-    return _file(markdown(recipe_file.read(version.document)), f"{key}.md", "text/markdown")
+    return _file(
+        markdown(recipe_file.read_version(version)),
+        f"{key}.md",
+        "text/markdown",
+    )
 
 
 def _file(body: str, name: str, kind: str) -> Response:
@@ -123,7 +127,7 @@ def _file(body: str, name: str, kind: str) -> Response:
 def milks(key: str) -> Page:
     """What other milk does to this recipe, side by side."""
     version = recipes.newest_of(db(), dairy(), key)
-    recipe = recipe_file.read(version.document)
+    recipe = recipe_file.read_version(version)
     waiting = [lot for lot in milk.waiting(db(), dairy()) if lot.kind == "milk"]
     chosen = request.args.getlist("lot")
     mine = [lot for lot in waiting if str(lot.id) in chosen] if chosen else waiting

@@ -238,7 +238,7 @@ class Worked:
 def work_out(asked: Asked) -> Worked:
     """Work the sheet out for these choices (which are ready)."""
     assert asked.version
-    recipe = recipe_file.read(asked.version.document)
+    recipe = recipe_file.read_version(asked.version)
     what_if = asked.what_if
     pours, draws = _poured(asked)
     if what_if.treatment:

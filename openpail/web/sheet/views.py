@@ -61,7 +61,10 @@ def _choose(asked: Asked) -> Page:
         pails=pails,
         left_l=slips.left_l,
         in_freezer=slips.in_freezer,
-        recipes=[recipe_file.read(v.document) for v in recipes.newest_versions(db(), dairy())],
+        recipes=[
+            recipe_file.read_version(v)
+            for v in recipes.newest_versions(db(), dairy(), documents=False)
+        ],
         vats=dairies.vats(db(), dairy()),
         tried=bool(request.args),
     )

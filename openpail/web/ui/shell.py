@@ -64,8 +64,8 @@ def line() -> tuple[Station, ...]:
     waiting = milk.count_waiting(session, dairy)
     resting = pieces.count_resting(session, dairy)
     at_vat = tuple(
-        Vessel("vat", make.name, url_for("vat.page", make_id=make.id))
-        for make in makes.under_way(session, dairy)
+        Vessel("vat", name, url_for("vat.page", make_id=make_id))
+        for make_id, name in makes.names_under_way(session, dairy)
     )
     on_bench = tuple(
         Vessel("vat", "poured" if each.state == "poured" else "to pour",

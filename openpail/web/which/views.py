@@ -59,10 +59,11 @@ def page() -> Page:
     free = _free(planned)
     lots = [lot for lot in milk.waiting(db(), dairy()) if _there(lot, day) and lot.id in free]
     on_hand = [_on_hand(lot, free[lot.id], then, moment) for lot in lots]
+    versions = recipes.newest_versions(db(), dairy(), documents=False)
     there = _dairy(day, moment, planned)
     choices = []
-    for version in recipes.newest_versions(db(), dairy()):
-        recipe = recipe_file.read(version.document)
+    for version in versions:
+        recipe = recipe_file.read_version(version)
         bottles = stock.chosen(recipe, shelf(), house(), {})
         choices.append(choose(recipe, on_hand, bottles, there))
     rows = [_row(choice, lots, there) for choice in in_order(choices)]
