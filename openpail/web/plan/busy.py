@@ -80,10 +80,15 @@ class Busy:
         return found
 
 
-def busy(days: int, without: Planned | None = None, *, only_under_way: bool = False) -> Busy:
-    """The clock for so many days from today, as it stands; a plan, or all, may be left out."""
+def busy(
+    days: int, without: Planned | None = None, *, planned: Sequence[Planned] | None = None
+) -> Busy:
+    """The clock for so many days from today, as it stands.
+
+    without: a plan that is left out; planned: those that count, None for all there are.
+    """
     others = [(make.name, on_the_clock(make)) for make in makes.under_way(db(), dairy())]
-    for each in () if only_under_way else plans.planned(db(), dairy()):
+    for each in plans.planned(db(), dairy()) if planned is None else planned:
         if without is None or each.row.id != without.row.id:
             others.append((each.name, placed(each)))
     quiet = quiet_spans(today(), days, dairy().quiet_from, dairy().quiet_until, zone())

@@ -66,7 +66,7 @@ def beside_each_other() -> None:
     """
     found = plans.planned(db(), dairy())
     last = max((placed(each).ends for each in found), default=0)
-    there = busy(days_until(last), only_under_way=True)
+    there = busy(days_until(last), planned=())
     given = _dealt_out(found, there.by_others())
     courses = [
         course_for(each, _not_before(each), outfit)
@@ -104,7 +104,7 @@ def out_of_the_way() -> list[Planned]:
     """
     found = plans.planned(db(), dairy())
     last = max((placed(each).ends for each in found), default=0)
-    there = busy(days_until(last), only_under_way=True)
+    there = busy(days_until(last), planned=())
     wanted = [(course_for(each, minute_of(now())), minute_of(each.begins)) for each in found]
     moved = []
     for each, made in zip(found, make_way(wanted, there.by_others(), there.quiet), strict=True):

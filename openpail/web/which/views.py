@@ -56,8 +56,9 @@ def page() -> Page:
     moment = now() if day == today() else _morning(day)
     then = replace(known(), now=moment)
     planned = plans.planned(db(), dairy())
-    free = _free(planned)
-    lots = [lot for lot in milk.waiting(db(), dairy()) if _there(lot, day) and lot.id in free]
+    waiting = milk.waiting(db(), dairy())
+    free = _free(waiting, planned)
+    lots = [lot for lot in waiting if _there(lot, day) and lot.id in free]
     on_hand = [_on_hand(lot, free[lot.id], then, moment) for lot in lots]
     versions = recipes.newest_versions(db(), dairy(), documents=False)
     there = _dairy(day, moment, planned)
@@ -97,7 +98,7 @@ def _there(lot: MilkLot, day: date) -> bool:
     return not slips.in_freezer(lot) or today() + thaw <= day
 
 
-def _free(planned: list[Planned]) -> dict[uuid.UUID, float]:
+def _free(waiting: list[MilkLot], planned: list[Planned]) -> dict[uuid.UUID, float]:
     """Litres of each lot that no planned make and no poured bench has, where there are any."""
     had: dict[uuid.UUID, float] = {}
     for each in planned:
@@ -107,8 +108,7 @@ def _free(planned: list[Planned]) -> dict[uuid.UUID, float]:
         for part in bench.pours if bench.state == "poured" else ():
             lot_id = uuid.UUID(part["lot"])
             had[lot_id] = had.get(lot_id, 0.0) + max(0.0, part["litres"])
-    left = {lot.id: slips.left_l(lot) - had.get(lot.id, 0.0)
-            for lot in milk.waiting(db(), dairy())}  # fmt: skip
+    left = {lot.id: slips.left_l(lot) - had.get(lot.id, 0.0) for lot in waiting}
     return {lot_id: litres for lot_id, litres in left.items() if litres > _LEAST_L}
 
 
@@ -128,7 +128,7 @@ def _dairy(day: date, moment: datetime, planned: list[Planned]) -> Dairy:
     midnight = datetime.combine(day, time(), zone())
     vats = tuple(VatAt(v.name, v.brim_l, power(v)) for v in dairies.vats(db(), dairy()))
     left = {lot.product.lot: lot.row.left for lot in shelf()}
-    clock = busy(_DAYS_AHEAD + (day - today()).days)
+    clock = busy(_DAYS_AHEAD + (day - today()).days, planned=planned)
     rooms = gears.rooms_of(db(), dairy())
     there = all_stays(planned) if rooms else ()
     return Dairy(vats, left, clock.taken(), minute_of(moment),
