@@ -155,7 +155,7 @@ def test_axe_finds_nothing_serious_on_any_screen(page, address):
     paper = f"/sheet/print?lot={lot}&recipe=larder-block"
     places = ["/", "/cave", "/table", "/recipes", "/recipes/larder-block", "/dairy",
               "/recipes/bring", "/recipes/lantern/milks",
-              "/recipes/lantern/versions", "/which"]  # fmt: skip
+              "/recipes/lantern/versions", "/which", "/days"]  # fmt: skip
     for path in (*places, "/milk", pail, "/sheet", sheet, make, paper):
         page.goto(path)
         page.evaluate(AXE)
@@ -176,7 +176,7 @@ def test_no_screen_scrolls_sideways(page, width):
     sheet = f"/sheet?lot={lot}&recipe=larder-block"
     recipe = "/recipes/steading-wheel"
     for path in ("/", "/milk", sheet, "/vat", "/cave", "/table", "/dairy", "/recipes", recipe,
-                 f"{recipe}/milks", "/recipes/bring", "/which"):  # fmt: skip
+                 f"{recipe}/milks", "/recipes/bring", "/which", "/days"):  # fmt: skip
         page.goto(path)
         over = page.evaluate("document.documentElement.scrollWidth - innerWidth")
         assert over <= 0, f"{path} at {width}"
