@@ -74,7 +74,7 @@ def template_url():
 def database_url(template_url):
     """A copy of the tables for one test."""
     name = f"t_{uuid.uuid4().hex}"
-    _admin(f"create database {name} template template_tables")
+    _admin(f"create database {name} template template_tables strategy = file_copy")
     yield _sibling(name)
     engine_for(_sibling(name)).dispose()
     _admin(f"drop database {name} with (force)")
@@ -100,7 +100,7 @@ def demo_template(template_url):
 @pytest.fixture
 def demo_url(demo_template):
     name = f"d_{uuid.uuid4().hex}"
-    _admin(f"create database {name} template template_demo")
+    _admin(f"create database {name} template template_demo strategy = file_copy")
     yield _sibling(name)
     engine_for(_sibling(name)).dispose()
     _admin(f"drop database {name} with (force)")

@@ -111,6 +111,7 @@ WAITING = (
     Waiting("Goats, this morning", "goat", 9.5, 7.0, 2.5, 3.9, 3.2, 6.6),
 )
 FROZEN = Waiting("Ewes, last summer", "sheep", 12.0, 8.0, 24.0 * 240)
+PLANNED = ("tarrow-blue", "water-bath kettle", ("draining basket 1",), 2, 8.5)  # days on, hour
 POURED = (("House cows, this morning", 17.6), ("Goats, this morning", 9.5))
 UNDER_WAY = Waiting("Cows, last night", "cow_high_solids", 26.0, 6.0, 11.0, 4.9, 3.7, 6.64)
 

@@ -33,6 +33,7 @@ from openpail.demo.farm import (
     MONTHS,
     NAME,
     PAST,
+    PLANNED,
     POURED,
     ROOMS,
     STOCK,
@@ -58,6 +59,7 @@ from openpail.records.milk.actions import NewMilk
 from openpail.records.milk.models import MilkLot
 from openpail.records.people import actions as people
 from openpail.records.pieces import actions as pieces
+from openpail.records.plans import actions as plans
 from openpail.records.recipes import actions as recipes
 from openpail.records.schema import METADATA
 from openpail.records.session import sessions
@@ -140,12 +142,23 @@ def load(session: Session, now: datetime) -> Dairy:
     _care(session, dairy, now)
     _under_way(session, dairy, vats["water-bath kettle"], now)
     shelf = {waiting.name: _lot(session, dairy, waiting, now) for waiting in WAITING}
-    _lot(session, dairy, FROZEN, now, in_freezer=True)
+    _planned(session, dairy, _lot(session, dairy, FROZEN, now, in_freezer=True), vats, now)
     bench = benches.bench_of(session, dairy, vats["jacketed vat"], now)
     benches.choose_recipe(session, bench, "steading-wheel")
     for name, litres in POURED:
         benches.set_pour(session, bench, shelf[name], litres)
     return dairy
+
+
+def _planned(
+    session: Session, dairy: Dairy, lot: MilkLot, vats: dict[str, Vat], now: datetime
+) -> None:
+    """A make to come, of the milk in the freezer: its thawing is due today."""
+    recipe, vat, moulds, days, hour = PLANNED
+    day = now.astimezone(ZoneInfo(ZONE)).replace(hour=0, minute=0, second=0, microsecond=0)
+    begins = day + timedelta(days=days, hours=hour)
+    given = Outfit(vat, "", moulds)
+    plans.plan(session, dairy, recipe, vats[vat], {lot: None}, begins, now, given)
 
 
 def _herds(session: Session, dairy: Dairy, founded: datetime, now: datetime) -> None:

@@ -51,6 +51,14 @@ def _table(page: Page) -> None:
     page.get_by_role("link", name="Look make 8").click()
 
 
+def _plan(page: Page) -> None:
+    """The first thing that fits tomorrow, planned."""
+    page.goto("/which")
+    page.locator(".days a").nth(1).click()
+    page.locator(".which-go button").first.click()
+    page.locator(".starts").wait_for()
+
+
 def _desk(page: Page) -> None:
     page.goto("/recipes/threshing-cheddar")
     page.get_by_role("button", name="Change it").click()
@@ -70,6 +78,8 @@ SHOTS: tuple[tuple[str, Callable[[Page], object]], ...] = (
     ("recipe", lambda page: page.goto("/recipes/threshing-cheddar")),
     ("desk", _desk),
     ("which", lambda page: page.goto("/which")),
+    ("plan", _plan),
+    ("days", lambda page: page.goto("/days")),
     ("milks", lambda page: page.goto("/recipes/steading-wheel/milks")),
     ("dairy", lambda page: page.goto("/dairy")),
 )

@@ -14,7 +14,7 @@ from openpail.formats.calendar import Entry, write
 from openpail.records.dairy.models import Dairy
 from openpail.records.pieces.models import Care, Piece
 from tests.conftest import NOW
-from tests.web.test_plan_pages import plan, rows, told  # noqa: F401
+from tests.web.test_plan_pages import nothing_planned, plan, rows, told  # noqa: F401
 
 DUBLIN = ZoneInfo("Europe/Dublin")
 

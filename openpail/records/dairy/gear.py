@@ -7,6 +7,7 @@ import uuid
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from openpail.craft.clock import HANDS
 from openpail.craft.gear import Gear, Kind
 from openpail.craft.heat import HEATERS
 from openpail.craft.rooms import Room
@@ -26,6 +27,7 @@ def add_gear(session: Session, dairy: Dairy, gear: Gear) -> GearRow:
     if gear.kind == "mould" and gear.holds_kg <= 0:
         raise RecordError("Write how much cheese comes out of one mould.", "holds")
     used = {each for row in gear_of(session, dairy) for each in (row.name, *row.each())}
+    used |= {HANDS, *session.scalars(select(Vat.name).where(Vat.dairy_id == dairy.id))}
     if used & {name, *Gear(gear.kind, name, gear.count).each()}:
         raise RecordError(f"There is a “{name}” already.", "name")
     row = GearRow(

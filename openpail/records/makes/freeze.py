@@ -36,7 +36,7 @@ def freeze(
         "own": dict(job.own),
         "left_out": sorted(job.left_out),
         "given": {"press": given.press, "moulds": list(given.moulds)},
-        "warm": {key: figure.to_json() for key, figure in warm.items()},
+        "warm": {key: figure.to_json() for key, figure in (warm or {}).items()},
         "rennet": {"bottle": _rennet_lot(job), "learnt": job.learnt.factor},
         "bottles": {key: asdict(bottle) for key, bottle in job.bottles.items()},
         "milk": _milk(job),

@@ -245,7 +245,8 @@ def pour_of(lot: MilkLot, at: Known, litres: float | None = None) -> Pour:
                             sd=0.005 * poured)  # fmt: skip
     else:
         mass = mass_of(poured, lot.celsius, made_of)
-    cold = hours_old(lot, at.now) if lot.holding in ("cold", "cool") else 0.0
+    stands = lot.holding in ("cold", "cool") and not in_freezer(lot)
+    cold = hours_old(lot, at.now) if stands else 0.0
     return Pour(
         lot.name,
         lot.breed,  # type: ignore[arg-type]

@@ -79,6 +79,11 @@ def plan(
 def _set(row: PlannedMake, dairy: Dairy, begins: datetime, given: Outfit) -> None:
     local = begins.astimezone(ZoneInfo(dairy.zone))
     row.day, row.at = local.date(), local.time()
+    give(row, given)
+
+
+def give(row: PlannedMake, given: Outfit) -> None:
+    """It is given these, instead of what it had."""
     row.given = {"press": given.press, "moulds": list(given.moulds)}
 
 

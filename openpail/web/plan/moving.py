@@ -8,7 +8,6 @@ from datetime import datetime
 
 from openpail.craft.clock import (
     HANDS,
-    Placed,
     backwards,
     make_way,
     minute_of,
@@ -105,14 +104,24 @@ def out_of_the_way() -> list[Planned]:
     found = plans.planned(db(), dairy())
     last = max((placed(each).ends for each in found), default=0)
     there = busy(days_until(last), planned=())
-    wanted = [(course_for(each, minute_of(now())), minute_of(each.begins)) for each in found]
+    given = [_still_free(each, there.by_others()) for each in found]
+    wanted = [
+        (course_for(each, minute_of(now()), outfit), minute_of(each.begins))
+        for each, outfit in zip(found, given, strict=True)
+    ]
     moved = []
-    for each, made in zip(found, make_way(wanted, there.by_others(), there.quiet), strict=True):
-        if _moves(each, made):
-            plans.move(db(), dairy(), each.row, moment_of(made.begins[0]), each.given, pushed=True)
+    placings = make_way(wanted, there.by_others(), there.quiet)
+    for each, outfit, made in zip(found, given, placings, strict=True):
+        if made.begins[0] != minute_of(each.begins):
+            plans.move(db(), dairy(), each.row, moment_of(made.begins[0]), outfit, pushed=True)
             moved.append(each)
+        elif outfit != each.given:
+            plans.give(each.row, outfit)
     return moved
 
 
-def _moves(each: Planned, made: Placed) -> bool:
-    return made.begins[0] != minute_of(each.begins)
+def _still_free(each: Planned, taken: dict[str, list[tuple[int, int]]]) -> Outfit:
+    """Its press and moulds, or others where one of them is taken meanwhile."""
+    near = _near(taken, minute_of(each.begins), placed(each).ends)
+    mine = (each.given.press, *each.given.moulds)
+    return fit_out(each, near) if any(near.get(thing) for thing in mine) else each.given

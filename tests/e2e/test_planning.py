@@ -5,9 +5,20 @@ from pathlib import Path
 
 import pytest
 from playwright.sync_api import expect
+from sqlalchemy import delete
+
+from openpail.records.plans.models import PlannedMake
+from openpail.records.session import sessions
 
 pytestmark = pytest.mark.e2e
 AXE = (Path(__file__).parent / "vendor" / "axe.min.js").read_text()
+
+
+@pytest.fixture(autouse=True)
+def nothing_planned(demo_url):
+    """The demo farm has a plan of its own: these begin without."""
+    with sessions(demo_url).begin() as session:
+        session.execute(delete(PlannedMake))
 
 
 def plan_it(page, recipe):
