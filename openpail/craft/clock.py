@@ -172,16 +172,19 @@ def first_from(spans: Sequence[Span], moment: int) -> int | None:
     return next((max(a, moment) for a, b in spans if b >= moment), None)
 
 
-def handy(spans: Sequence[Span], moment: int, every: int = 5) -> int | None:
-    """The first good start at or after a moment that a clock shows plainly, else any, else None.
+def handy(spans: Sequence[Span], moment: int, every: int = 5, patience: int = 120) -> int | None:
+    """The first good start at or after a moment that a clock shows plainly, None for no start.
 
-    Parameters: spans, from `good_begins`; every, minutes. Source: derivation.
+    Parameters: spans, from `good_begins`; every, minutes; patience, how many minutes later than
+    the first good start it may be, which is taken when none so near is plain. Source: derivation.
     """
-    for a, b in spans:
-        plain = -(-max(a, moment) // every) * every
-        if plain <= b:
-            return plain
-    return first_from(spans, moment)
+    first = first_from(spans, moment)
+    if first is None:
+        return None
+    plain = (-(-max(a, moment) // every) * every for a, b in spans if b >= moment
+             and -(-max(a, moment) // every) * every <= b)  # fmt: skip
+    found = next(plain, None)
+    return first if found is None or found > first + patience else found
 
 
 def last_until(spans: Sequence[Span], moment: int) -> int | None:

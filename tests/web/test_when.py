@@ -12,7 +12,7 @@ from tests.web.test_stock_pages import sheet_address
 
 def begin_when(client, recipe):
     page = client.get(sheet_address(client, recipe)).text
-    found = re.search(r'<p class="begin-when">(.*?)</p>', page, re.S)[1]
+    found = re.search(r'<div class="begin-when">(.*?)</div>', page, re.S)[1]
     return re.sub(r"\s+", " ", html.unescape(re.sub(r"<[^>]+>", "", found))).strip()
 
 

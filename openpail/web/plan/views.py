@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Mapping
-from datetime import datetime
+from datetime import datetime, timedelta
 from itertools import groupby
 
 from flask import Blueprint, redirect, render_template, request, url_for
@@ -30,6 +30,7 @@ from openpail.web.plan.worked import due, promised_twice, worked
 blueprint = Blueprint("plan", __name__, template_folder="templates")
 
 _MOST_STARTS = 5
+_SOON = timedelta(hours=2)
 _LEAST_SPAN = 10  # minutes; a shorter one is hardly met
 
 
@@ -100,7 +101,7 @@ def _page(each: Planned, error: str = "", typed: str = "") -> Page:
         twice=promised_twice(each, plans.planned(db(), dairy())),
         whole=all(part is None for part in each.row.lots.values()),
         thawed=not any(slips.in_freezer(lot) for lot, _ in work.lots),
-        vats=dairies.vats(db(), dairy()),
+        soon=each.begins - now() < _SOON,
         error=error,
         typed=typed or f"{each.begins:%Y-%m-%dT%H:%M}",
     )
