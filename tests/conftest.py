@@ -18,6 +18,9 @@ from openpail.web.config import Config
 
 NOW = datetime(2026, 5, 4, 9, 30, tzinfo=UTC)
 SECRET = "a secret for tests only, long enough to be one"
+# Each process of the run has templates of its own: a template in use cannot be copied.
+_PROCESS = os.environ.get("PYTEST_XDIST_WORKER", "only")
+TABLES, DEMO = f"template_tables_{_PROCESS}", f"template_demo_{_PROCESS}"
 # No time limit on an example: speed is bench/'s matter. The same examples every time in CI.
 settings.register_profile(
     "steady",
@@ -64,8 +67,8 @@ def _sibling(name: str) -> str:
 @pytest.fixture(scope="session")
 def template_url():
     """A database with today's tables, made by the migrations, copied for each test."""
-    _admin("create database template_tables")
-    url = _sibling("template_tables")
+    _admin(f"create database {TABLES}")
+    url = _sibling(TABLES)
     migrate(url)
     return url
 
@@ -74,7 +77,7 @@ def template_url():
 def database_url(template_url):
     """A copy of the tables for one test."""
     name = f"t_{uuid.uuid4().hex}"
-    _admin(f"create database {name} template template_tables strategy = file_copy")
+    _admin(f"create database {name} template {TABLES} strategy = file_copy")
     yield _sibling(name)
     engine_for(_sibling(name)).dispose()
     _admin(f"drop database {name} with (force)")
@@ -89,8 +92,8 @@ def session(database_url):
 @pytest.fixture(scope="session")
 def demo_template(template_url):
     """The demo farm at a fixed morning, loaded once."""
-    _admin("create database template_demo template template_tables")
-    url = _sibling("template_demo")
+    _admin(f"create database {DEMO} template {TABLES}")
+    url = _sibling(DEMO)
     with sessions(url).begin() as opened:
         load(opened, NOW)
     engine_for(url).dispose()
@@ -100,7 +103,7 @@ def demo_template(template_url):
 @pytest.fixture
 def demo_url(demo_template):
     name = f"d_{uuid.uuid4().hex}"
-    _admin(f"create database {name} template template_demo strategy = file_copy")
+    _admin(f"create database {name} template {DEMO} strategy = file_copy")
     yield _sibling(name)
     engine_for(_sibling(name)).dispose()
     _admin(f"drop database {name} with (force)")

@@ -64,7 +64,8 @@ class Dairy:
 
     gear: its presses and moulds, () when it lists none. left: what is left of a lot of the stock,
     in its unit, None unknown. taken: hands, vats and gear that are; begin and day_ends, minutes of
-    the clock's epoch; day, its date. rooms to ripen in, stays of what is and will be in them.
+    the clock's epoch; day, its date; until, to when the clock is known. rooms to ripen in, stays
+    of what is and will be in them.
     """
 
     vats: tuple[VatAt, ...]
@@ -78,6 +79,7 @@ class Dairy:
     gear: tuple[Gear, ...] = ()
     rooms: tuple[Room, ...] = ()
     stays: tuple[Stay, ...] = ()
+    until: int = 10**9
 
 
 @dataclass(frozen=True, slots=True)
@@ -217,7 +219,9 @@ def _given(
             straight = as_it_comes(course_of(planned, best[1], found), best[1])
             if vat.brim_l > best[2] or meets(straight, dairy.taken):
                 continue
-        found_starts = good_begins(course_of(planned, dairy.begin, found), dairy.taken)[0]
+        found_starts = good_begins(
+            course_of(planned, dairy.begin, found, dairy.until), dairy.taken
+        )[0]
         first = first_from(found_starts, dairy.begin)
         rank = (first is None, first or 0, vat.brim_l)
         if best is None or rank < best:

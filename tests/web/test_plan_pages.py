@@ -2,11 +2,12 @@
 
 import html
 import re
-from dataclasses import replace
-from datetime import date, datetime, time, timedelta
+from datetime import UTC, date, datetime, time, timedelta
+from itertools import pairwise
 from zoneinfo import ZoneInfo
 
 import pytest
+from icalendar import Calendar
 from sqlalchemy import select
 
 from openpail.craft.clock import (
@@ -28,7 +29,9 @@ from openpail.records.makes.models import Make
 from openpail.records.milk.models import MilkLot
 from openpail.records.plans import actions as plans
 from openpail.records.session import sessions
-from tests.conftest import NOW
+from openpail.web.app import create_app
+from openpail.web.config import Config
+from tests.conftest import NOW, SECRET
 from tests.support import RECIPES
 from tests.web.test_forms import start
 from tests.web.test_when import at, begin_when  # noqa: F401
@@ -217,28 +220,31 @@ def test_a_ratio_is_planned_in_two_touches_and_poured_at_the_bench(client, post,
     assert "holds other milk: clear it first" in refused
 
 
-def test_a_plan_keeps_its_local_time_and_its_length_through_the_change_of_the_clocks(
-    rows, client, standing
-):
-    dairy = rows.scalar(select(Dairy))
-    vat = dairies.vats(rows, dairy)[0]
-    config = client.application.extensions["config"]
-    client.application.extensions["config"] = replace(
-        config, frozen_now=datetime(2026, 10, 24, 6, 0, tzinfo=ZoneInfo("UTC"))
-    )
-    for day, offset in ((date(2026, 10, 24), 1), (date(2026, 10, 25), 0)):
-        begins = datetime.combine(day, time(18, 0), DUBLIN)
-        plans.plan(rows, dairy, "threshing-cheddar", vat, {}, begins, NOW)
-        found = plans.planned(rows, dairy)[-1].begins
-        assert (found.date(), found.time()) == (day, time(18, 0))
-        assert found.utcoffset() == timedelta(hours=offset)
-    rows.commit()
+def test_a_plan_across_the_change_to_summer_time_keeps_its_hour_and_its_waits(demo_url):
+    app = create_app(Config(demo_url, SECRET, "demo", datetime(2026, 3, 27, 9, 0, tzinfo=UTC)))
+    app.config["WTF_CSRF_ENABLED"] = False
+    client = app.test_client()
     client.post("/demo")
-    minutes = sum(step.minutes for step in RECIPES["threshing-cheddar"].steps)
-    for each in standing():
-        with client.application.test_request_context():
-            ends = each.begins.timestamp() + 60 * minutes
-        assert datetime.fromtimestamp(ends, DUBLIN).hour in (20, 21, 22)
+    minutes = timedelta(minutes=sum(step.minutes for step in RECIPES["larder-block"].steps))
+    with sessions(demo_url).begin() as rows:
+        dairy = rows.scalar(select(Dairy))
+        dairies.set_quiet(rows, dairy, time(0), time(0))  # nothing is stretched
+        vat = dairies.vats(rows, dairy)[2]
+        begins = datetime(2026, 3, 28, 17, 0, tzinfo=DUBLIN)
+        where = f"/plan/{plans.plan(rows, dairy, 'larder-block', vat, {}, begins, NOW).id}"
+    for day, offset_h in ((28, 0), (30, 1)):
+        begins = datetime(2026, 3, day, 17, 0, tzinfo=DUBLIN)
+        client.post(f"{where}/move", data={"begins": f"{begins:%Y-%m-%dT%H:%M}"})
+        page = told(client, where)
+        ends = (begins.astimezone(UTC) + minutes).astimezone(DUBLIN)
+        assert f"{begins:%A} 17:00" in page.replace("tomorrow", "Saturday")
+        assert f"It goes to rest {ends:%A} {ends:%H:%M}" in page
+        found = Calendar.from_ical(client.get("/calendar.ics").data).walk("VEVENT")
+        mine = [e for e in found if str(e["uid"]).startswith("plan-")]
+        assert min(e["dtstart"].dt for e in mine).hour == 17 - offset_h
+        cares = sorted(e["dtstart"].dt for e in found if "Turn it" in str(e["summary"])
+                       and "11-1" in str(e["summary"]))  # fmt: skip
+        assert all(b - a == timedelta(days=1) for a, b in pairwise(cares[:3]))  # daily is daily
 
 
 def test_plans_of_another_dairy_are_nobodys_here(client, post, rows, standing):
@@ -295,6 +301,18 @@ def test_a_good_start_that_asks_for_a_stretch_is_shown_stretched(client, post):
     where = plan(client, post, recipe=key, vat="jacketed vat", begins=moment_of(asks).isoformat(),
                  lot=[], litres=[])  # fmt: skip
     assert "No hand is wanted in quiet hours" in client.get(where).text
+
+
+@pytest.mark.parametrize("recipe", ["hatch", "steading-wheel"])
+def test_every_good_start_that_is_offered_is_one(client, post, recipe):
+    where = plan(client, post, recipe=recipe, vat="jacketed vat", lot=[], litres=[])
+    for day in ("2026-05-05T09:00", "2026-05-12T09:00"):
+        post(f"{where}/move", {"begins": day}, page="/which")
+        starts = re.findall(r'name="begins" value="([^"]+)">(\S+ ?\S*) ?<', client.get(where).text)
+        assert 3 <= len(starts) <= 5
+        for begins, _ in starts:
+            post(f"{where}/move", {"begins": begins}, page="/which")
+            assert "No hand is wanted in quiet hours, and nothing" in client.get(where).text, begins
 
 
 def test_a_plan_whose_milk_is_gone_says_so_and_keeps_the_recipes_lengths(client, post, rows):

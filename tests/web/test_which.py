@@ -20,6 +20,12 @@ def names(part):
     return re.findall(r'<h3><a href="/recipes/[^"]+">([^<]+)', part)
 
 
+def test_the_demo_farm_has_a_make_to_come_with_its_thawing_due(client, post):
+    today = client.get("/").text
+    assert "Tarrow Blue" in today and "out of the freezer, into the fridge" in today
+    assert "what a planned make has is left out" in client.get("/which").text
+
+
 def test_the_shelf_is_held_against_every_recipe(client, post, app):
     assert "Which can I make" in client.get("/").text
     page = client.get("/which").text

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import datetime, time, timedelta
 
 from openpail.craft.clock import (
     HANDS,
@@ -35,10 +36,14 @@ from openpail.web.vat.state import state_of
 
 @dataclass(frozen=True, slots=True)
 class Busy:
-    """Quiet hours, and every other make with what it takes, by its name."""
+    """Quiet hours, and every other make with what it takes, by its name.
+
+    until: the minute to which the quiet hours are known; no make may be placed beyond it.
+    """
 
     quiet: list[Span]
     others: list[tuple[str, Placed]]
+    until: int
 
     def taken(self) -> dict[str, list[Span]]:
         """All of it together, as the planner takes it."""
@@ -92,7 +97,8 @@ def busy(
         if without is None or each.row.id != without.row.id:
             others.append((each.name, placed(each)))
     quiet = quiet_spans(today(), days, dairy().quiet_from, dairy().quiet_until, zone())
-    return Busy(quiet, others)
+    last = datetime.combine(today() + timedelta(days=days), time(12), zone())
+    return Busy(quiet, others, minute_of(last))
 
 
 def on_the_clock(make: Make) -> Placed:
@@ -106,9 +112,11 @@ def on_the_clock(make: Make) -> Placed:
     return Placed(course, begins, minute_of(steps[-1].ends))
 
 
-def course_for(each: Planned, earliest: int, given: Outfit | None = None) -> Course:
+def course_for(
+    each: Planned, earliest: int, latest_end: int, given: Outfit | None = None
+) -> Course:
     """A planned make as a course, with the lengths its own milk and vat give it."""
-    return course_of(worked(each).steps, earliest, given or each.given)
+    return course_of(worked(each).steps, earliest, given or each.given, latest_end)
 
 
 def placed(each: Planned, taken: Taken | None = None) -> Placed:
@@ -118,7 +126,7 @@ def placed(each: Planned, taken: Taken | None = None) -> Placed:
     nothing does, it stands as it comes.
     """
     begin = minute_of(each.begins)
-    course = course_for(each, begin)
+    course = course_of(worked(each).steps, begin, each.given)
     if taken is None:
         days = int(worked(each).steps[-1].end_min // 1440) + 2
         taken = {HANDS: quiet_spans(each.row.day, days, dairy().quiet_from, dairy().quiet_until,

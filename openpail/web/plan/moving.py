@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
 from datetime import datetime
 
 from openpail.craft.clock import (
@@ -51,7 +50,7 @@ def _near(
 
 def back_from(each: Planned, end: datetime) -> datetime:
     """The last good start that has it at rest by a moment. Raises RecordError for none."""
-    course = replace(course_for(each, minute_of(now())), latest_end=minute_of(end))
+    course = course_for(each, minute_of(now()), minute_of(end))
     found = backwards(course, busy(days_until(course.latest_end), without=each).taken())
     if found is None:
         raise RecordError("No start from now on has it at rest by then with the night left alone.")
@@ -68,7 +67,7 @@ def beside_each_other() -> None:
     there = busy(days_until(last), planned=())
     given = _dealt_out(found, there.by_others())
     courses = [
-        course_for(each, _not_before(each), outfit)
+        course_for(each, _not_before(each), there.until, outfit)
         for each, outfit in zip(found, given, strict=True)
     ]
     day = place(courses, there.taken(), step=_STEP_MIN, effort=_EFFORT)
@@ -106,7 +105,7 @@ def out_of_the_way() -> list[Planned]:
     there = busy(days_until(last), planned=())
     given = [_still_free(each, there.by_others()) for each in found]
     wanted = [
-        (course_for(each, minute_of(now()), outfit), minute_of(each.begins))
+        (course_for(each, minute_of(now()), there.until, outfit), minute_of(each.begins))
         for each, outfit in zip(found, given, strict=True)
     ]
     moved = []

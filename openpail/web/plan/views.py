@@ -84,7 +84,7 @@ def _page(each: Planned, error: str = "", typed: str = "") -> Page:
     there = busy(moving.days_until(placed(each).ends), without=each)
     made = placed(each, there.taken())
     work = worked(each)
-    course = course_for(each, minute_of(now()))
+    course = course_for(each, minute_of(now()), there.until)
     spans = good_begins(course, there.taken())[0]
     found = ((handy(((a, b),), a), b) for a, b in spans if b - a >= _LEAST_SPAN or len(spans) < 3)
     starts = [(moment_of(a), moment_of(b)) for a, b in found if a is not None]

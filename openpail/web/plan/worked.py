@@ -37,6 +37,8 @@ from openpail.web.edge import dairy, db, house, known, local, now, today
 from openpail.web.ui.show import lot_amount, volume
 from openpail.web.vat.state import recipe_of
 
+_NEAR_L = 0.05
+
 
 @dataclass(frozen=True, slots=True)
 class Worked:
@@ -144,9 +146,8 @@ class Due:
         litres = self.what.litres
         if litres is None:
             return self.what.words
-        return (
-            f"{self.what.words} {lot_amount(1000 * litres, 'mL') if litres < 1 else volume(litres)}"
-        )
+        amount = volume(litres) if litres >= 1 else lot_amount(1000 * litres, "mL")
+        return f"{self.what.words} {amount}"
 
     @property
     def late(self) -> bool:
@@ -155,16 +156,12 @@ class Due:
 
 
 def promised_twice(each: Planned, planned: Sequence[Planned]) -> list[tuple[MilkLot, str]]:
-    """Lots that this planned make and an earlier one want more of than there is, and its name."""
+    """Lots of which this planned make and another want more than there is, and the other's name."""
     found = []
-    for lot, litres in worked(each).lots:
-        for other in planned:
-            theirs = sum(part for one, part in worked(other).lots if one.id == lot.id)
-            if (
-                other.row.id != each.row.id
-                and theirs + litres > slips.left_l(lot) + 0.05
-                and theirs
-            ):
+    for other in planned:
+        theirs = {lot.id: litres for lot, litres in worked(other).lots}
+        for lot, litres in worked(each).lots if other.row.id != each.row.id else ():
+            if lot.id in theirs and theirs[lot.id] + litres > slips.left_l(lot) + _NEAR_L:
                 found.append((lot, other.name))
     return found
 

@@ -52,7 +52,7 @@ def when(worked: Worked, vat: Vat, plan: Planned | None) -> When:
     begin = minute_of(now())
     there = busy(int(planned[-1].end_min // 1440) + 4, without=plan)
     given, lacks = _given(worked, planned, vat, plan, there.by_others())
-    course = course_of(planned, begin, given)
+    course = course_of(planned, begin, given, there.until)
     straight = as_it_comes(course, begin)
     starts = [
         (moment_of(a), moment_of(min(b, begin + _AHEAD_MIN)))

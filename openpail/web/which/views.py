@@ -133,7 +133,7 @@ def _dairy(day: date, moment: datetime, planned: list[Planned]) -> Dairy:
     there = all_stays(planned) if rooms else ()
     return Dairy(vats, left, clock.taken(), minute_of(moment),
                  minute_of(midnight + timedelta(days=1)), house(), dairies.ways_of(dairy()),
-                 day, gear(), rooms, there)  # fmt: skip
+                 day, gear(), rooms, there, clock.until)  # fmt: skip
 
 
 def _row(choice: Choice, lots: list[MilkLot], there: Dairy) -> Row:
