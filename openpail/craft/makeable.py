@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from datetime import date
 from typing import Literal
 
@@ -25,6 +25,7 @@ from openpail.craft.fitness import Verdict
 from openpail.craft.gear import NO_OUTFIT, Gear, Outfit, outfit
 from openpail.craft.house import House
 from openpail.craft.job import Job, Ways
+from openpail.craft.learning import NOTHING_LEARNT, Learnt
 from openpail.craft.lengths import InVat, steps_in, warmings
 from openpail.craft.plan import PlannedStep
 from openpail.craft.products import Product
@@ -65,7 +66,7 @@ class Dairy:
     gear: its presses and moulds, () when it lists none. left: what is left of a lot of the stock,
     in its unit, None unknown. taken: hands, vats and gear that are; begin and day_ends, minutes of
     the clock's epoch; day, its date; until, to when the clock is known. rooms to ripen in, stays
-    of what is and will be in them.
+    of what is and will be in them. taught: what its makes showed of each bottle of rennet.
     """
 
     vats: tuple[VatAt, ...]
@@ -80,6 +81,7 @@ class Dairy:
     rooms: tuple[Room, ...] = ()
     stays: tuple[Stay, ...] = ()
     until: int = 10**9
+    taught: Mapping[str, Learnt] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)
@@ -128,7 +130,10 @@ def choose(
             against.append(f"{total:.1f} L is little: it is written for {written:.0f} L")
         used = [(each, part) for each, part in zip(on_hand, litres, strict=True) if part]
         blend = pour([_part(each.pour, part) for each, part in used], dairy.house)
-        job = Job(recipe, blend, dairy.house, bottles, dairy.ways)
+        rennet = recipe.ingredient("rennet")
+        lot = bottles[rennet.key].lot if rennet and rennet.key in bottles else ""
+        learnt = dairy.taught.get(lot, NOTHING_LEARNT)
+        job = Job(recipe, blend, dairy.house, bottles, dairy.ways, learnt=learnt)
         sheet = adapt(job, roughly=True)
     except CraftError as why:
         return Choice(recipe, "not", (why.words,))

@@ -8,8 +8,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from openpail.craft.clock import HANDS, first_from
+from openpail.craft.figure import Figure
 from openpail.craft.gear import Gear
 from openpail.craft.job import Ways
+from openpail.craft.learning import Learnt
 from openpail.craft.makeable import Dairy, OnHand, VatAt, choose, in_order
 from openpail.craft.products import Product
 from openpail.craft.ratio import check
@@ -74,6 +76,26 @@ def test_what_does_not_fit_says_what_is_missing(milks, more, answer, words):
     found = asked(CHEDDAR, *milks, **more)
     assert found.answer == answer
     assert any(words in each for each in found.against)
+
+
+def test_a_bottle_that_its_makes_taught_weaker_is_asked_for_more():
+    milk = on_hand("cow_lowland", 30)
+    plain = asked(CHEDDAR, milk).sheet.line("rennet")
+    weaker = asked(CHEDDAR, milk, taught={"rennet": Learnt(0.8, 4)}).sheet.line("rennet")
+    assert weaker.figure.value == pytest.approx(plain.figure.value / 0.8)
+    left = {"rennet": 1.1 * plain.figure.value}  # enough by its label only
+    assert asked(CHEDDAR, milk, left=left).answer == "fits"
+    short = asked(CHEDDAR, milk, left=left, taught={"rennet": Learnt(0.8, 4)})
+    assert short.answer == "nearly" and "too little rennet" in short.against[0]
+
+
+def test_a_stronger_stove_ends_sooner_and_a_start_in_the_last_night_known_is_none():
+    milk = on_hand("cow_lowland", 30)
+    power = Figure.start("kW", 9.0, "kW", "measured")
+    quick = asked(CHEDDAR, milk, vats=(replace(VAT, power=power),), until=1440)
+    slow = asked(CHEDDAR, milk, vats=(VAT,), until=1440)
+    assert quick.starts[0][1] > slow.starts[0][1]  # it may begin later and be done in time
+    assert asked(CHEDDAR, milk, until=300).answer == "nearly"
 
 
 def test_ultra_heated_milk_is_left_to_acid_and_heat():

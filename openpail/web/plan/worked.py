@@ -16,6 +16,7 @@ from openpail.craft.figure import Figure
 from openpail.craft.gear import Gear
 from openpail.craft.heat import Heater, power_of
 from openpail.craft.job import Job
+from openpail.craft.learning import NOTHING_LEARNT, Learnt
 from openpail.craft.lengths import InVat, steps_in, warmings
 from openpail.craft.plan import PlannedStep, forwards
 from openpail.craft.recipe import Recipe
@@ -77,7 +78,10 @@ def _worked(each: Planned) -> Worked:
         return Worked(recipe, forwards(recipe), lots, None, (), False, {})
     bottles = stock.chosen(recipe, shelf(), house(), {})
     blend = pour(pours, house())
-    job = Job(recipe, blend, house(), bottles, dairies.ways_of(dairy()))
+    rennet = recipe.ingredient("rennet")
+    lot = bottles[rennet.key].lot if rennet and rennet.key in bottles else ""
+    learnt = taught().get(lot, NOTHING_LEARNT)
+    job = Job(recipe, blend, house(), bottles, dairies.ways_of(dairy()), learnt=learnt)
     try:
         sheet = adapt(job, roughly=True)
     except CraftError:  # the recipe's own page says why; the plan keeps the recipe's lengths
@@ -121,6 +125,14 @@ def power(vat: Vat) -> Figure | None:
     if "warmings" not in g:
         g.warmings = makes.warmings(db(), dairy())
     return power_of(g.warmings.get(vat.id, ()), Heater(vat.heater, vat.power_kw), house())
+
+
+def taught() -> Mapping[str, Learnt]:
+    """What the makes taught of each bottle of rennet, read once a request."""
+    if "taught" not in g:
+        g.taught = stock.lessons(db(), dairy(), house()).bottles
+    found: Mapping[str, Learnt] = g.taught
+    return found
 
 
 def gear() -> tuple[Gear, ...]:

@@ -24,7 +24,15 @@ from openpail.records.recipes import actions as recipes
 from openpail.records.stock import actions as stock
 from openpail.web.edge import Page, dairy, db, house, known, needs, now, today, zone
 from openpail.web.plan.busy import busy
-from openpail.web.plan.worked import all_stays, celsius_of, gear, power, shelf, worked
+from openpail.web.plan.worked import (
+    all_stays,
+    celsius_of,
+    gear,
+    power,
+    shelf,
+    taught,
+    worked,
+)
 
 blueprint = Blueprint("which", __name__, template_folder="templates")
 
@@ -133,7 +141,7 @@ def _dairy(day: date, moment: datetime, planned: list[Planned]) -> Dairy:
     there = all_stays(planned) if rooms else ()
     return Dairy(vats, left, clock.taken(), minute_of(moment),
                  minute_of(midnight + timedelta(days=1)), house(), dairies.ways_of(dairy()),
-                 day, gear(), rooms, there, clock.until)  # fmt: skip
+                 day, gear(), rooms, there, clock.until, taught())  # fmt: skip
 
 
 def _row(choice: Choice, lots: list[MilkLot], there: Dairy) -> Row:
