@@ -213,8 +213,9 @@ def test_a_ratio_is_planned_in_two_touches_and_poured_at_the_bench(client, post,
     assert len(lots) > 1 and any(lots.values())
     assert "Start it now: pour it at the Bench" in client.get(where).text
     bench = post(f"{where}/now", {}, page="/which").headers["Location"]
-    page = told(client, bench)
-    assert "Steading Wheel" in page
+    assert "Steading Wheel" in told(client, bench)
+    sheet = told(client, f"/sheet?recipe=steading-wheel&lot={'&lot='.join(lots)}")
+    assert "Begun now" in sheet and "by Steading Wheel too" not in sheet  # it is its own plan
     other = plan(client, post, "Tarrow Blue", vat="jacketed vat", litres=["3.5"])
     refused = post(f"{other}/now", {}, page="/which").text
     assert "holds other milk: clear it first" in refused

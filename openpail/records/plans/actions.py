@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass
 from datetime import datetime
 from zoneinfo import ZoneInfo
@@ -15,7 +15,6 @@ from openpail.craft.gear import NO_OUTFIT, Outfit
 from openpail.records.base import Json
 from openpail.records.dairy.models import Dairy, Vat
 from openpail.records.errors import NotHere
-from openpail.records.makes.actions import milk_of
 from openpail.records.makes.models import Make
 from openpail.records.milk.models import MilkLot
 from openpail.records.plans.models import PlannedMake
@@ -141,17 +140,21 @@ def made_ready(session: Session, row: PlannedMake, key: str, now: datetime, *, d
     session.flush()
 
 
-def begun(session: Session, dairy: Dairy, make: Make, plan_id: uuid.UUID | None) -> None:
-    """A make was begun: the plan it was begun from is over, or the first of its recipe and milk."""
-    version = session.get_one(RecipeVersion, (dairy.id, make.recipe_version_id))
-    poured = {str(part.lot_id) for part in milk_of(session, make)}
+def meant(
+    session: Session, dairy: Dairy, version: RecipeVersion, lots: Collection[MilkLot]
+) -> Planned | None:
+    """The first plan of a recipe and some of this milk (or of none yet), None without one."""
+    ids = {str(lot.id) for lot in lots}
     for each in planned(session, dairy):
-        mine = each.row.recipe_id == version.recipe_id and (
-            poured & each.row.lots.keys() or not each.row.lots
-        )
-        if each.row.id == plan_id or (plan_id is None and mine):
-            each.row.make_id = make.id
-            break
+        mine = each.row.recipe_id == version.recipe_id
+        if mine and (ids & each.row.lots.keys() or not each.row.lots):
+            return each
+    return None
+
+
+def begun(session: Session, row: PlannedMake, make: Make) -> None:
+    """A make was begun from it: it is planned no more."""
+    row.make_id = make.id
     session.flush()
 
 

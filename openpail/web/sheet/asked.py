@@ -69,7 +69,7 @@ class WhatIf:
 
 @dataclass(frozen=True)
 class Asked:
-    """The choices of a sheet: lots, recipe, vat, the what-ifs, and the plan it is made from."""
+    """The choices of a sheet: lots, recipe, vat, the what-ifs, and the plan it comes from."""
 
     lots: tuple[MilkLot, ...]
     bench: Bench | None
@@ -78,7 +78,7 @@ class Asked:
     school: str
     what_if: WhatIf
     errors: dict[str, str]
-    planned: Planned | None = None
+    plan_id: str = ""
 
     @property
     def ready(self) -> bool:
@@ -92,7 +92,7 @@ class Asked:
             "lot": [] if self.bench else [str(lot.id) for lot in self.lots],
             "recipe": self.version.document["recipe"]["key"] if self.version else None,
             "vat": str(self.vat.id) if self.vat else None,
-            "plan": str(self.planned.row.id) if self.planned else None,
+            "plan": self.plan_id or None,
         }
 
     def query(self) -> dict[str, Any]:
@@ -131,15 +131,16 @@ def read() -> Asked:
         values.get("school") or dairies.ways_of(dairy()).rennet,
         _what_if(errors),
         errors,
-        _planned(),
+        values.get("plan", ""),
     )
 
 
-def _planned() -> Planned | None:
-    """The plan in the address; none when it was begun or dropped meanwhile."""
-    text = request.values.get("plan")
-    found = plans.planned(db(), dairy()) if text else []
-    return next((each for each in found if str(each.row.id) == text), None)
+def own_plan(asked: Asked) -> Planned | None:
+    """The plan it was asked for from, else the one of its recipe and milk; none once begun."""
+    if asked.plan_id:
+        found = plans.planned(db(), dairy())
+        return next((each for each in found if str(each.row.id) == asked.plan_id), None)
+    return plans.meant(db(), dairy(), asked.version, asked.lots) if asked.version else None
 
 
 def _largest_vat() -> Vat | None:

@@ -27,7 +27,7 @@ from openpail.records.recipes import actions as recipes
 from openpail.records.stock.actions import Lot
 from openpail.web.edge import Page, dairy, db, house, known, needs, now, person_id, refuse
 from openpail.web.plan.moving import out_of_the_way
-from openpail.web.sheet.asked import Asked, Worked, read, work_out
+from openpail.web.sheet.asked import Asked, Worked, own_plan, read, work_out
 from openpail.web.sheet.when import steps_of, when
 from openpail.web.ui import draw, show
 from openpail.web.vat.state import planned_of
@@ -71,14 +71,15 @@ def _choose(asked: Asked) -> Page:
 
 
 def _page(asked: Asked, error: str = "") -> Page:
-    worked = work_out(asked)
+    worked, plan = work_out(asked), own_plan(asked)
     return render_template(
         "sheet/page.html",
         **_shown(asked, worked),
         vats=dairies.vats(db(), dairy()),
         recipes=recipes.in_use(db(), dairy()),
         start_error=error,
-        when=when(worked, asked.vat, asked.planned) if worked.sheet and asked.vat else None,
+        when=when(worked, asked.vat, plan) if worked.sheet and asked.vat else None,
+        plan=plan,
     )
 
 
@@ -188,7 +189,8 @@ def start() -> Page:
         refuse()
         return _page(asked, error)
     assert worked.sheet and asked.version and asked.vat
-    clock = when(worked, asked.vat, asked.planned)
+    plan = own_plan(asked)
+    clock = when(worked, asked.vat, plan)
     frozen = freeze(worked.job, worked.sheet, worked.cautions, asked.version.document,
                     clock.given, clock.warm)  # fmt: skip
     try:
@@ -201,7 +203,8 @@ def start() -> Page:
         return _page(asked, refused.words)
     if asked.bench:
         benches.used(db(), asked.bench)
-    plans.begun(db(), dairy(), make, asked.planned.row.id if asked.planned else None)
+    if plan:
+        plans.begun(db(), plan.row, make)
     out_of_the_way()
     return redirect(url_for("vat.page", make_id=make.id))
 
