@@ -120,6 +120,7 @@ def page() -> Page:
     days = [(make, state_of(make)) for make in makes.under_way(db(), dairy())]
     planned = plans.planned(db(), dairy())
     moment = now()
+    cares = pieces.due_by(db(), dairy(), today() + timedelta(days=7))
     waiting = [
         (lot, slips.fitness_of(lot, known()), slips.hours_old(lot, moment))
         for lot in milk.waiting(db(), dairy())
@@ -137,8 +138,8 @@ def page() -> Page:
         planned=planned,
         wanted=_wanted(planned),
         moment=moment,
-        cares=_grouped(pieces.due_by(db(), dairy(), today())),
-        coming=_grouped(_coming()),
+        cares=_grouped([each for each in cares if each[0].due <= today()]),
+        coming=_grouped([each for each in cares if each[0].due > today()]),
         waiting=waiting,
         left_l=slips.left_l,
         in_freezer=slips.in_freezer,
@@ -151,11 +152,6 @@ def page() -> Page:
 def _next(days: list[tuple[Make, MakeDay]]) -> tuple[Make, StepState] | None:
     steps = [(make, day.current) for make, day in days if day.current]
     return min(steps, key=lambda pair: pair[1].ends) if steps else None
-
-
-def _coming() -> list[tuple[Care, Piece]]:
-    due = pieces.due_by(db(), dairy(), today() + timedelta(days=7))
-    return [pair for pair in due if pair[0].due > today()]
 
 
 def _grouped(due: list[tuple[Care, Piece]]) -> list[CareGroup]:
