@@ -10,6 +10,7 @@ from openpail.records.dairy.models import Dairy
 from openpail.records.makes.models import Make
 from openpail.records.milk.models import MilkLot
 from openpail.records.pieces.models import Care
+from openpail.records.plans.models import PlannedMake
 from openpail.records.schema import METADATA, alembic_config, migrate
 from openpail.records.session import sessions
 
@@ -75,3 +76,18 @@ def test_the_demo_moves_by_whole_days(demo_url):
         after, due_after = session.scalars(query).all(), session.scalar(select(Care.due))
     assert {(b - a).days for a, b in zip(before, after, strict=True)} == {12}
     assert (due_after - due).days == 12
+
+
+def test_a_make_planned_before_comes_through_with_its_milk(demo_url):
+    with sessions(demo_url)() as session:
+        lots = session.scalars(select(PlannedMake.lots)).one()
+    command.downgrade(alembic_config(demo_url), "0005")
+    engine = create_engine(demo_url)
+    with engine.connect() as old:
+        assert old.exec_driver_sql("select lots from planned_make").scalar() == list(lots)
+    engine.dispose()
+    migrate(demo_url)
+    with sessions(demo_url)() as session:
+        row = session.scalars(select(PlannedMake)).one()
+        assert row.lots == lots == dict.fromkeys(lots)
+        assert (row.given, row.ready, row.make_id, row.moved_from) == ({}, {}, None, None)
