@@ -12,6 +12,7 @@ from openpail.craft.products import KIND_WORDS, Product
 from openpail.craft.recipe import Recipe
 from openpail.craft.sheet import Line, Sheet
 from openpail.craft.shelf import short_by
+from openpail.craft.yields import WHEY_KG_PER_L
 
 OPTIONAL = frozenset({"colour", "herb", "ware", "other", "salt"})
 _CLOTHED = frozenset({"drain", "hang", "press", "mould"})
@@ -115,6 +116,7 @@ def _products(sheet: Sheet, lacking: Sequence[Missing], house: House) -> list[Re
 def _kit(recipe: Recipe, sheet: Sheet, litres: float, given: Outfit) -> list[Ready]:
     kinds = {step.kind for step in recipe.steps}
     asks = {what for step in recipe.steps for what in step.asks}
+    whey_l = sheet.whey.value / WHEY_KG_PER_L
     water_ml = sum(line.water.value for line in sheet.lines if line.water)
     wanted: list[tuple[bool, str, str, float | None]] = [
         (True, "vat", f"The {given.vat}, scalded; into it go", litres),
@@ -128,7 +130,7 @@ def _kit(recipe: Recipe, sheet: Sheet, litres: float, given: Outfit) -> list[Rea
         ("weight" in asks or "salt" in kinds, "scale", "Scale", None),
         (water_ml > 0, "water", "Water, boiled and cooled, to thin the doses", water_ml / 1000),
         ("add water" in kinds, "wash", "Clean water on the heat for the wash", None),
-        (sheet.whey.value > 0, "whey", "Pails for the whey, about", sheet.whey.value),
+        (whey_l > 0, "whey", "Pails for the whey, about", whey_l),
         ("dry" in kinds, "mat", "Mat and board to dry it on", None),
     ]  # fmt: skip
     found = [Ready(key, "kit", words, 0, amount) for is_so, key, words, amount in wanted if is_so]

@@ -347,6 +347,15 @@ def make_way(
     return found
 
 
+def between(taken: Taken, begin: int, end: int) -> dict[str, list[Span]]:
+    """What of the things is taken between two moments; hands are no thing. Source: derivation."""
+    return {
+        thing: [(a, b) for a, b in spans if a < end and begin < b]
+        for thing, spans in taken.items()
+        if thing != HANDS
+    }
+
+
 def meets(placed: Placed, taken: Taken) -> bool:
     """Whether a make, as it is placed, wants something that is taken then. Source: derivation."""
     return any(

@@ -54,6 +54,11 @@ class Outfit:
         return ", ".join(each for each in (self.vat, self.press, self.mould_words) if each)
 
     @property
+    def pieces(self) -> int:
+        """How many pieces come of it: one of each mould, one where it is given none."""
+        return max(1, len(self.moulds))
+
+    @property
     def mould_words(self) -> str:
         """The moulds in words, those of one sort together."""
         if len(self.moulds) < 2:

@@ -69,3 +69,12 @@ class Job:
             self.bottle(each).form == "one-packet" and each.product.form != "one-packet"
             for each in self.recipe.ingredients
         )
+
+
+def rennet_lot(recipe: Recipe, bottles: Mapping[str, Product]) -> str:
+    """The lot that a recipe's rennet is given from, "" without one; makes teach by lot.
+
+    Parameters: bottles, by ingredient. Source: derivation.
+    """
+    rennet = recipe.ingredient("rennet")
+    return bottles[rennet.key].lot if rennet and rennet.key in bottles else ""

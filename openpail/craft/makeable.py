@@ -24,7 +24,7 @@ from openpail.craft.figure import Figure
 from openpail.craft.fitness import Verdict
 from openpail.craft.gear import NO_OUTFIT, Gear, Outfit, outfit
 from openpail.craft.house import House
-from openpail.craft.job import Job, Ways
+from openpail.craft.job import Job, Ways, rennet_lot
 from openpail.craft.learning import NOTHING_LEARNT, Learnt
 from openpail.craft.lengths import InVat, steps_in, warmings
 from openpail.craft.plan import PlannedStep
@@ -130,9 +130,7 @@ def choose(
             against.append(f"{total:.1f} L is little: it is written for {written:.0f} L")
         used = [(each, part) for each, part in zip(on_hand, litres, strict=True) if part]
         blend = pour([_part(each.pour, part) for each, part in used], dairy.house)
-        rennet = recipe.ingredient("rennet")
-        lot = bottles[rennet.key].lot if rennet and rennet.key in bottles else ""
-        learnt = dairy.taught.get(lot, NOTHING_LEARNT)
+        learnt = dairy.taught.get(rennet_lot(recipe, bottles), NOTHING_LEARNT)
         job = Job(recipe, blend, dairy.house, bottles, dairy.ways, learnt=learnt)
         sheet = adapt(job, roughly=True)
     except CraftError as why:
@@ -199,7 +197,7 @@ def _part(whole: Pour, litres: float) -> Pour:
 
 def _room(recipe: Recipe, job: Job, given: Outfit, dairy: Dairy) -> list[str]:
     """Whether each room it is to ripen in has a place for it."""
-    mine = stays(recipe, dairy.day, dairy.house, job.is_raw(), max(1, len(given.moulds)))
+    mine = stays(recipe, dairy.day, dairy.house, job.is_raw(), given.pieces)
     full = without_room(mine, dairy.stays, dairy.rooms)
     if full is None:
         return []

@@ -226,6 +226,13 @@ def fitness_of(lot: MilkLot, at: Known) -> Fitness:
     return judge(kept, slip_of(lot), species_of(lot.breed), at.house, watered)  # type: ignore[arg-type]
 
 
+def celsius_of(lot: MilkLot, house: House) -> float:
+    """How warm a lot goes into the vat, °C: as it came in, unless it stood in the cold since."""
+    if lot.celsius is None or lot.holding == "cold":
+        return house.number("heat.cold_milk")
+    return lot.celsius
+
+
 def left_l(lot: MilkLot) -> float:
     """What is left of the lot, L."""
     return lot.volume_l * lot.left_kg / lot.mass_kg

@@ -23,7 +23,6 @@ from openpail.craft.clock import (
 from openpail.craft.errors import NotPossible
 from openpail.craft.gear import Outfit, outfit
 from openpail.craft.plan import PlannedStep
-from openpail.records.dairy import actions as dairies
 from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
 from openpail.records.plans import actions as plans
@@ -31,7 +30,7 @@ from openpail.records.plans.actions import Planned
 from openpail.web.edge import dairy, db, now, today, zone
 from openpail.web.plan.worked import gear, worked
 from openpail.web.ui.show import clock
-from openpail.web.vat.state import state_of
+from openpail.web.vat.state import given_to, state_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -104,10 +103,8 @@ def busy(
 def on_the_clock(make: Make) -> Placed:
     """A make under way as it stands, its later steps from now on."""
     steps = state_of(make).steps
-    given = make.frozen.get("given", {})
-    vat = dairies.vat(db(), dairy(), make.vat_id).name
-    outfit_of = Outfit(vat, given.get("press", ""), tuple(given.get("moulds", ())))
-    course = course_of([step.planned for step in steps], minute_of(now()), outfit_of)
+    planned = [step.planned for step in steps]
+    course = course_of(planned, minute_of(now()), given_to(make))
     begins = tuple(minute_of(step.begins) for step in steps)
     return Placed(course, begins, minute_of(steps[-1].ends))
 

@@ -6,8 +6,8 @@ from collections.abc import Sequence
 from datetime import datetime
 
 from openpail.craft.clock import (
-    HANDS,
     backwards,
+    between,
     make_way,
     minute_of,
     moment_of,
@@ -33,19 +33,8 @@ def days_until(minute: int) -> int:
 def to(each: Planned, begins: datetime) -> None:
     """It begins at a moment, with the press and moulds that are free then."""
     end = placed(each).ends + minute_of(begins) - minute_of(each.begins)
-    near = _near(busy(days_until(end), without=each).by_others(), minute_of(begins), end)
+    near = between(busy(days_until(end), without=each).by_others(), minute_of(begins), end)
     plans.move(db(), dairy(), each.row, begins, fit_out(each, near))
-
-
-def _near(
-    taken: dict[str, list[tuple[int, int]]], begin: int, end: int
-) -> dict[str, list[tuple[int, int]]]:
-    """What is taken between two moments, so that what is free then counts as free."""
-    return {
-        thing: [(a, b) for a, b in spans if a < end and begin < b]
-        for thing, spans in taken.items()
-        if thing != HANDS
-    }
 
 
 def back_from(each: Planned, end: datetime) -> datetime:
@@ -95,11 +84,8 @@ def _dealt_out(found: Sequence[Planned], taken: dict[str, list[tuple[int, int]]]
     return dealt
 
 
-def out_of_the_way() -> list[Planned]:
-    """After a make was begun: the planned ones that it stands in the way of move on.
-
-    Returns: those that moved.
-    """
+def out_of_the_way() -> None:
+    """After a make was begun: the planned ones that it stands in the way of move on."""
     found = plans.planned(db(), dairy())
     last = max((placed(each).ends for each in found), default=0)
     there = busy(days_until(last), planned=())
@@ -108,19 +94,16 @@ def out_of_the_way() -> list[Planned]:
         (course_for(each, minute_of(now()), there.until, outfit), minute_of(each.begins))
         for each, outfit in zip(found, given, strict=True)
     ]
-    moved = []
     placings = make_way(wanted, there.by_others(), there.quiet)
     for each, outfit, made in zip(found, given, placings, strict=True):
         if made.begins[0] != minute_of(each.begins):
             plans.move(db(), dairy(), each.row, moment_of(made.begins[0]), outfit, pushed=True)
-            moved.append(each)
         elif outfit != each.given:
             plans.give(each.row, outfit)
-    return moved
 
 
 def _still_free(each: Planned, taken: dict[str, list[tuple[int, int]]]) -> Outfit:
     """Its press and moulds, or others where one of them is taken meanwhile."""
-    near = _near(taken, minute_of(each.begins), placed(each).ends)
+    near = between(taken, minute_of(each.begins), placed(each).ends)
     mine = (each.given.press, *each.given.moulds)
     return fit_out(each, near) if any(near.get(thing) for thing in mine) else each.given

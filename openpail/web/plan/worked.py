@@ -15,7 +15,7 @@ from openpail.craft.errors import CraftError
 from openpail.craft.figure import Figure
 from openpail.craft.gear import Gear
 from openpail.craft.heat import Heater, power_of
-from openpail.craft.job import Job
+from openpail.craft.job import Job, rennet_lot
 from openpail.craft.learning import NOTHING_LEARNT, Learnt
 from openpail.craft.lengths import InVat, steps_in, warmings
 from openpail.craft.plan import PlannedStep, forwards
@@ -36,7 +36,7 @@ from openpail.records.stock import actions as stock
 from openpail.records.stock.actions import Lot
 from openpail.web.edge import dairy, db, house, known, local, now, today
 from openpail.web.ui.show import lot_amount, volume
-from openpail.web.vat.state import recipe_of
+from openpail.web.vat.state import given_to, recipe_of
 
 _NEAR_L = 0.05
 
@@ -78,16 +78,14 @@ def _worked(each: Planned) -> Worked:
         return Worked(recipe, forwards(recipe), lots, None, (), False, {})
     bottles = stock.chosen(recipe, shelf(), house(), {})
     blend = pour(pours, house())
-    rennet = recipe.ingredient("rennet")
-    lot = bottles[rennet.key].lot if rennet and rennet.key in bottles else ""
-    learnt = taught().get(lot, NOTHING_LEARNT)
+    learnt = taught().get(rennet_lot(recipe, bottles), NOTHING_LEARNT)
     job = Job(recipe, blend, house(), bottles, dairies.ways_of(dairy()), learnt=learnt)
     try:
         sheet = adapt(job, roughly=True)
     except CraftError:  # the recipe's own page says why; the plan keeps the recipe's lengths
         return Worked(recipe, forwards(recipe), lots, None, (), False, {})
     litres = sum(part for _, part in lots)
-    milk_c = sum(celsius_of(lot) * part for lot, part in lots) / litres
+    milk_c = sum(slips.celsius_of(lot, house()) * part for lot, part in lots) / litres
     warm = warmings(recipe, InVat(blend.mass, milk_c, power(each.vat)))
     left = {lot.product.lot: lot.row.left for lot in shelf()}
     frozen = {str(lot.id): lot.name for lot, _ in lots if slips.in_freezer(lot)}
@@ -103,13 +101,6 @@ def _lots(each: Planned) -> Iterable[tuple[MilkLot, float]]:
         if str(lot.id) in each.row.lots:
             wanted, left = each.row.lots[str(lot.id)], slips.left_l(lot)
             yield lot, left if wanted is None else min(wanted, left)
-
-
-def celsius_of(lot: MilkLot) -> float:
-    """How warm a lot goes into the vat, °C: as it came in, unless it stood in the cold since."""
-    if lot.celsius is None or lot.holding == "cold":
-        return house().number("heat.cold_milk")
-    return lot.celsius
 
 
 def shelf() -> list[Lot]:
@@ -162,6 +153,11 @@ class Due:
         return f"{self.what.words} {amount}"
 
     @property
+    def lot_id(self) -> str:
+        """The lot that is to be thawed, "" when it is something else."""
+        return self.what.key.removeprefix("thaw-") if self.what.sort == "thaw" else ""
+
+    @property
     def late(self) -> bool:
         """Past its day and not ready."""
         return not self.done and self.day < today()
@@ -196,10 +192,9 @@ def all_stays(planned: Sequence[Planned]) -> tuple[Stay, ...]:
         recipe = recipe_file.read_version(version)
         found += stays(recipe, made_on, house(), raw, count)
     for make in makes.under_way(db(), dairy()):
-        count = max(1, len(make.frozen.get("given", {}).get("moulds", ())))
-        raw = bool(make.frozen["milk"]["raw"])
-        found += stays(recipe_of(make), local(make.started_at).date(), house(), raw, count)
+        raw, day = bool(make.frozen["milk"]["raw"]), local(make.started_at).date()
+        found += stays(recipe_of(make), day, house(), raw, given_to(make).pieces)
     for each in planned:
-        count = max(1, len(each.given.moulds))
-        found += stays(worked(each).recipe, each.row.day, house(), worked(each).raw, count)
+        made = worked(each)
+        found += stays(made.recipe, each.row.day, house(), made.raw, each.given.pieces)
     return tuple(found)

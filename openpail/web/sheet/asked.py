@@ -12,7 +12,7 @@ from flask import request
 from openpail.craft.adapt import adapt
 from openpail.craft.blend import Pour, pour
 from openpail.craft.errors import CraftError
-from openpail.craft.job import Job
+from openpail.craft.job import Job, rennet_lot
 from openpail.craft.learning import NOTHING_LEARNT
 from openpail.craft.milk import TREATMENTS
 from openpail.craft.ratio import check
@@ -38,6 +38,7 @@ from openpail.records.recipes.models import RecipeVersion
 from openpail.records.stock import actions as stock
 from openpail.records.stock.actions import Lot
 from openpail.web.edge import dairy, db, house, known, now, today
+from openpail.web.plan.worked import taught
 from openpail.web.ui.fields import default_unit
 
 
@@ -249,11 +250,7 @@ def work_out(asked: Asked) -> Worked:
     lots = tuple(stock.lots(db(), dairy(), now(), today(), house(), kinds))
     bottles = stock.chosen(recipe, lots, house(), what_if.use)
     ways = replace(dairies.ways_of(dairy()), rennet=asked.school)  # type: ignore[arg-type]
-    rennet = recipe.ingredient("rennet")
-    learnt = NOTHING_LEARNT
-    if rennet and rennet.key in bottles:
-        lessons = stock.lessons(db(), dairy(), house())
-        learnt = lessons.bottles.get(bottles[rennet.key].lot, NOTHING_LEARNT)
+    learnt = taught().get(rennet_lot(recipe, bottles), NOTHING_LEARNT)
     job = Job(recipe, blend, house(), bottles, ways, what_if.celsius, learnt, what_if.ph,
               what_if.own, what_if.left_out)  # fmt: skip
     used = [job.bottle(each) for each in recipe.ingredients]

@@ -6,17 +6,18 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
 
-from openpail.craft.clock import HANDS, as_it_comes, course_of, good_begins, minute_of, moment_of
+from openpail.craft.clock import as_it_comes, between, course_of, good_begins, minute_of, moment_of
 from openpail.craft.errors import NotPossible
 from openpail.craft.figure import Figure
 from openpail.craft.gear import Outfit, outfit
 from openpail.craft.lengths import InVat, steps_in, warmings
 from openpail.craft.plan import PlannedStep
 from openpail.records.dairy.models import Vat
+from openpail.records.milk import slips
 from openpail.records.plans.actions import Planned
-from openpail.web.edge import now
+from openpail.web.edge import house, now
 from openpail.web.plan.busy import busy
-from openpail.web.plan.worked import celsius_of, gear, power
+from openpail.web.plan.worked import gear, power
 from openpail.web.sheet.asked import Worked
 
 _AHEAD_MIN = 36 * 60
@@ -41,7 +42,9 @@ def steps_of(
     """The steps of a sheet with their lengths in this vat, and the minutes of its warmings."""
     milk = worked.job.milk
     litres = sum(draw.litres for draw in worked.draws)
-    celsius = sum(celsius_of(draw.lot) * draw.litres for draw in worked.draws) / litres
+    celsius = (
+        sum(slips.celsius_of(draw.lot, house()) * draw.litres for draw in worked.draws) / litres
+    )
     warm = warmings(worked.recipe, InVat(milk.mass, celsius, power(vat) if vat else None))
     return steps_in(worked.recipe, worked.sheet.set if worked.sheet else None, warm), warm
 
@@ -73,12 +76,8 @@ def _given(
     """The press and moulds of its plan, else such as are free; what the dairy lacks, in words."""
     if plan and plan.vat.id == vat.id:
         return plan.given, ()
-    begin, end = minute_of(now()), minute_of(now()) + round(planned[-1].end_min)
-    near = {
-        thing: [(a, b) for a, b in spans if a < end and begin < b]
-        for thing, spans in taken.items()
-        if thing != HANDS
-    }
+    begin = minute_of(now())
+    near = between(taken, begin, begin + round(planned[-1].end_min))
     cheese = worked.sheet.cheese.value if worked.sheet else 0.0
     try:
         return outfit(planned, cheese, vat.name, gear(), near), ()

@@ -5,12 +5,14 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from openpail.craft.figure import Figure
+from openpail.craft.gear import Outfit
 from openpail.craft.plan import MakeDay, PlannedStep, StepState, fold, forwards, hours_since
 from openpail.craft.recipe import Recipe
 from openpail.craft.safety import AcidReading, Caution, slow_acid
 from openpail.craft.vat import level_cm
 from openpail.craft.yields import WHEY_KG_PER_L, left_in_whey
 from openpail.formats import recipe_file
+from openpail.records.dairy import actions as dairies
 from openpail.records.dairy.models import Vat
 from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
@@ -32,6 +34,13 @@ def planned_of(make: Make) -> tuple[PlannedStep, ...]:
     floc, cut = (times[key]["value"] for key in ("flocculation", "cut")) if times else (None, None)
     warm = {key: told["value"] for key, told in make.frozen.get("warm", {}).items()}
     return forwards(recipe_of(make), floc, cut, warm)
+
+
+def given_to(make: Make) -> Outfit:
+    """Its vat, and the press and moulds that it was given when it started."""
+    given = make.frozen.get("given", {})
+    vat = dairies.vat(db(), dairy(), make.vat_id).name
+    return Outfit(vat, given.get("press", ""), tuple(given.get("moulds", ())))
 
 
 def state_of(make: Make) -> MakeDay:

@@ -26,7 +26,6 @@ from openpail.web.edge import Page, dairy, db, house, known, needs, now, today, 
 from openpail.web.plan.busy import busy
 from openpail.web.plan.worked import (
     all_stays,
-    celsius_of,
     gear,
     power,
     shelf,
@@ -129,7 +128,7 @@ def _on_hand(lot: MilkLot, litres: float, then: Known, moment: datetime) -> OnHa
     fitness = slips.fitness_of(lot, then)
     part = None if abs(litres - slips.left_l(lot)) < _NEAR_L else litres
     return OnHand(slips.pour_of(lot, then, part), lot.kind, _hours(lot, moment), fitness.verdict,
-                  celsius_of(lot))  # fmt: skip
+                  slips.celsius_of(lot, house()))  # fmt: skip
 
 
 def _dairy(day: date, moment: datetime, planned: list[Planned]) -> Dairy:
