@@ -2,8 +2,8 @@
 
 import pytest
 
-from openpail.craft.adapt import adapt
-from openpail.craft.milk import MilkTest
+from openpail.craft.milk.kinds import MilkTest
+from openpail.craft.sheet.adapt import adapt
 from tests.support import MILK_RECIPES, job_for, one_pour
 
 TESTED = MilkTest(4.1, 3.3, "true", None, 6.58)

@@ -7,7 +7,7 @@ import sys
 
 import pytest
 
-from openpail.craft.standardise import Stream, Target, suggest
+from openpail.craft.bench.standardise import Stream, Target, suggest
 from tests.support import HOUSE
 
 STREAMS = [

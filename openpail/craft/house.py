@@ -12,6 +12,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from functools import cache
 from importlib.resources import files
+from typing import Any
 
 from openpail.craft.errors import OutOfRange, Unknown
 
@@ -75,6 +76,26 @@ class House:
             check(key, value)
         values = {key: each.value for key, each in shipped().items()}
         object.__setattr__(self, "_in_force", {**values, **self.overrides})
+
+    def to_json(self) -> dict[str, Any]:
+        """Every value in force, and which of them are the dairy's own, as plain data."""
+        values = {key: [list(point) for point in value] if isinstance(value, tuple) else value
+                  for key, value in self._in_force.items()}  # fmt: skip
+        return {"values": values, "own": sorted(self.overrides)}
+
+    @classmethod
+    def from_json(cls, data: Mapping[str, Any]) -> House:
+        """The house as `to_json` found it, whatever is shipped or allowed by now.
+
+        A value that was not known then is the one that is shipped.
+        """
+        found = cls()
+        kept = {key: tuple((float(x), float(y)) for x, y in value) if isinstance(value, list)
+                else float(value) for key, value in data["values"].items()}  # fmt: skip
+        own = {key: kept[key] for key in data["own"]}
+        object.__setattr__(found, "overrides", own)
+        object.__setattr__(found, "_in_force", {**found._in_force, **kept})
+        return found
 
     def number(self, key: str) -> float:
         """The value in force of `key`, in the unit house.toml gives. Raises Unknown."""

@@ -4,8 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from openpail.craft.gear import Gear
-from openpail.craft.products import Form, Product
+from openpail.craft.clock.gear import Gear
+from openpail.craft.milk.fitness import Holding
+from openpail.craft.milk.kinds import Breed, MilkKind, Treatment
+from openpail.craft.stock.jar import Smell
+from openpail.craft.stock.products import Form, Product
 
 NAME = "Wrenfold Steading"
 ZONE = "Europe/Dublin"
@@ -32,7 +35,7 @@ class PastMake:
 
     days_ago: int
     recipe: str
-    breed: str
+    breed: Breed
     litres: float
     fat: float | None
     protein: float | None
@@ -40,7 +43,7 @@ class PastMake:
     vat: str
     yielded: float
     flocks_share: float = 1.0
-    treatment: str = "raw"
+    treatment: Treatment = "raw"
     pieces: int = 1
 
 
@@ -77,16 +80,16 @@ class Waiting:
     """Milk on the shelf now: hours old, litres, and what its slip says."""
 
     name: str
-    breed: str
+    breed: Breed
     litres: float
     celsius: float
     hours_old: float
     fat: float | None = None
     protein: float | None = None
     ph: float | None = None
-    holding: str = "cold"
-    kind: str = "milk"
-    treatment: str = "raw"
+    holding: Holding = "cold"
+    kind: MilkKind = "milk"
+    treatment: Treatment = "raw"
     price: str = ""
 
 
@@ -178,5 +181,6 @@ STOCK = (
                "cupboard", None, 3000),
 )  # fmt: skip
 # of the jar: days ago, hours until it set, smell, pH
-FEEDINGS = ((24, 14.0, "clean", 4.5), (17, 15.0, "clean", 4.45), (10, 13.0, "clean", None),
+FEEDINGS: tuple[tuple[int, float, Smell, float | None], ...] = (
+            (24, 14.0, "clean", 4.5), (17, 15.0, "clean", 4.45), (10, 13.0, "clean", None),
             (6, 16.0, "clean", 4.5))  # fmt: skip

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import secrets
 import uuid
+from collections.abc import Sequence
 from datetime import UTC, date, datetime, timedelta
 from decimal import Decimal
 from math import cos, pi, sin
@@ -12,15 +13,9 @@ from zoneinfo import ZoneInfo
 from sqlalchemy import Date, DateTime, create_engine, make_url, select, text, update
 from sqlalchemy.orm import Session
 
-from openpail.craft.adapt import adapt
-from openpail.craft.blend import pour
-from openpail.craft.gear import NO_OUTFIT, Outfit
-from openpail.craft.job import Job
-from openpail.craft.learning import NOTHING_LEARNT
-from openpail.craft.milk import MilkTest
-from openpail.craft.plan import StepState, fold, forwards
-from openpail.craft.recipe import Recipe
-from openpail.craft.safety import for_sheet
+from openpail.craft.cave.deeds import Out
+from openpail.craft.make.deeds import Deed, FirstFlocks, ReadingTaken, StepDone, Told, Weighed
+from openpail.craft.milk.kinds import MilkTest
 from openpail.craft.units import parse_amount
 from openpail.demo.farm import (
     FEEDINGS,
@@ -49,9 +44,6 @@ from openpail.records.bench import actions as benches
 from openpail.records.dairy import actions as dairies
 from openpail.records.dairy import gear as gears
 from openpail.records.dairy.models import Dairy, Vat
-from openpail.records.makes import actions as makes
-from openpail.records.makes.actions import Report
-from openpail.records.makes.freeze import freeze
 from openpail.records.makes.models import Make
 from openpail.records.milk import actions as milk
 from openpail.records.milk import slips
@@ -59,16 +51,22 @@ from openpail.records.milk.actions import NewMilk
 from openpail.records.milk.models import MilkLot
 from openpail.records.people import actions as people
 from openpail.records.pieces import actions as pieces
-from openpail.records.plans import actions as plans
 from openpail.records.recipes import actions as recipes
 from openpail.records.schema import METADATA
 from openpail.records.session import sessions
 from openpail.records.stock import actions as stock
+from openpail.work import cave
+from openpail.work import plan as plans
+from openpail.work import sheet as sheets
+from openpail.work.here import Here
+from openpail.work.log import tell
+from openpail.work.made import day_of
 
 DATABASES = ("openpail_demo", "openpail_shots")
 FOUNDED_BEFORE = timedelta(days=60)
 _UNDER_WAY_MIN = 118
 _COLD_C = 6.0
+_WHY = "looked at and smelled: sweet, and wanted today"
 
 
 def drop(url: str) -> None:
@@ -157,8 +155,10 @@ def _planned(
     recipe, vat, moulds, days, hour = PLANNED
     day = now.astimezone(ZoneInfo(ZONE)).replace(hour=0, minute=0, second=0, microsecond=0)
     begins = day + timedelta(days=days, hours=hour)
-    given = Outfit(vat, "", moulds)
-    plans.plan(session, dairy, recipe, vats[vat], {lot: None}, begins, now, given)
+    here = Here(session, dairy, now)
+    keys = {name: key for key, name in here.names.items()}
+    given = here.outfit(vats[vat], "", tuple(keys[each] for each in moulds))
+    plans.plan(here, recipe, vats[vat], {lot.id: None}, begins, given)
 
 
 def _herds(session: Session, dairy: Dairy, founded: datetime, now: datetime) -> None:
@@ -208,12 +208,12 @@ def _lot(
         test = MilkTest(waiting.fat, waiting.protein, "true", None, waiting.ph)
     taken = NewMilk(
         waiting.name,
-        waiting.breed,  # type: ignore[arg-type]
-        waiting.treatment,  # type: ignore[arg-type]
+        waiting.breed,
+        waiting.treatment,
         parse_amount(f"{waiting.litres} L", "volume"),
         now - timedelta(hours=waiting.hours_old),
         waiting.celsius,
-        holding=waiting.holding,  # type: ignore[arg-type]
+        holding=waiting.holding,
         kind=waiting.kind,
         herd=None if waiting.price else herds.get(waiting.breed),
         bought=bool(waiting.price),
@@ -231,60 +231,53 @@ def _start(
     vat: Vat,
     lot: MilkLot,
     now: datetime,
-    given: Outfit = NO_OUTFIT,
-) -> tuple[Make, Recipe]:
-    house = dairies.house_of(session, dairy)
-    version = recipes.newest_of(session, dairy, recipe_key)
-    recipe = recipe_file.read(version.document)
-    at = slips.known(session, dairy, now, house)
-    blend = pour((slips.pour_of(lot, at),), house)
-    shelf = stock.lots(session, dairy, now, now.date(), house)
-    bottles = stock.chosen(recipe, shelf, house, {})
-    bottle = bottles["rennet"].lot if "rennet" in bottles else ""
-    learnt = stock.lessons(session, dairy, house).bottles.get(bottle, NOTHING_LEARNT)
-    job = Job(recipe, blend, house, bottles, dairies.ways_of(dairy), None, learnt)
-    fitness = [(lot.name, slips.fitness_of(lot, at), True)]
-    cautions = for_sheet(recipe, blend, fitness, bottles.values(), now.date(), house)
-    frozen = freeze(job, adapt(job), cautions, version.document, given)
-    return makes.start(session, dairy, version, vat, [milk.all_of(lot)], frozen, house, now), recipe
-
-
-def _steps(session: Session, make: Make, recipe: Recipe, now: datetime) -> tuple[StepState, ...]:
-    times = make.frozen["set"]
-    floc, cut = (times[key]["value"] for key in ("flocculation", "cut")) if times else (None, None)
-    return fold(forwards(recipe, floc, cut), make.started_at, (), now).steps
+    why: str = "",
+) -> Make:
+    here = Here(session, dairy, now)
+    asked = sheets.ask(here, lots=(lot.id,), recipe_key=recipe_key, vat_id=vat.id)
+    return sheets.start(here, asked, why)
 
 
 def _play(
-    session: Session,
-    dairy: Dairy,
-    make: Make,
-    recipe: Recipe,
-    until: datetime,
-    flocks_share: float,
-) -> None:
-    """Report the make's steps and readings as they would have come, up to a moment."""
+    session: Session, dairy: Dairy, make: Make, until: datetime, flocks_share: float
+) -> datetime:
+    """Tell the make's steps and readings as they would have come, up to a moment.
+
+    Returns: when its last step ends.
+    """
+    steps = day_of(Here(session, dairy, make.started_at), make).steps
     lag = timedelta(0)
-    for step in _steps(session, make, recipe, make.started_at):
+    told: list[tuple[datetime, Deed]] = []
+    for step in steps:
         what = step.planned.step
         if "flocks" in what.asks:
-            late = step.planned.minutes * (flocks_share - 1)
-            lag += timedelta(minutes=late)
+            lag += timedelta(minutes=step.planned.minutes * (flocks_share - 1))
         ends = step.ends + lag
         if ends > until:
             break
         if what.celsius and "temperature" in what.asks:
             for share, celsius in _read(what.kind, what.celsius.target):
                 at = step.begins + lag + (step.ends - step.begins) * share
-                _say(session, dairy, make, "reading", {"celsius": round(celsius, 1)}, at)
+                told.append((at, ReadingTaken(round(celsius, 1))))
         if what.ph and "ph" in what.asks:
-            _say(session, dairy, make, "reading", {"ph": what.ph.target}, ends)
-        if "flocks" in what.asks:
-            took = step.planned.minutes * flocks_share
-            seen = makes.flocks_seen(make, took, warmth_read=True)
-            _say(session, dairy, make, "flocks", seen, ends)
-        learnt = makes.warming_seen(session, make, ends) if what.kind == "warm" else {}
-        _say(session, dairy, make, "step_done", {"step": what.key, **learnt}, ends)
+            told.append((ends, ReadingTaken(ph=what.ph.target)))
+        told.append((ends, FirstFlocks() if "flocks" in what.asks else StepDone(what.key)))
+    _tell(session, dairy, make, told)
+    return steps[-1].ends + lag
+
+
+def _tell(
+    session: Session, dairy: Dairy, make: Make, told: Sequence[tuple[datetime, Deed]]
+) -> None:
+    """Each as it happened: the record is told at the moment of its last deed."""
+    if not told:
+        return
+    here = Here(session, dairy, max(at for at, _ in told))
+    batch = [
+        Told(str(uuid.uuid4()), deed, at, counter=number) for number, (at, deed) in enumerate(told)
+    ]
+    for answer in tell(here, make.id, batch):
+        assert answer.outcome == "kept", answer
 
 
 def _read(kind: str, target: float) -> tuple[tuple[float, float], ...]:
@@ -294,12 +287,6 @@ def _read(kind: str, target: float) -> tuple[tuple[float, float], ...]:
     if kind == "heat":
         return ((0.3, target - 4), (0.65, target - 1.4), (0.98, target + 0.2))
     return ((0.3, target), (0.65, target), (0.98, target))
-
-
-def _say(
-    session: Session, dairy: Dairy, make: Make, kind: str, payload: dict[str, object], at: datetime
-) -> None:
-    makes.report(session, dairy, make, Report(uuid.uuid4(), kind, payload, at), at)
 
 
 def _past(session: Session, dairy: Dairy, past: PastMake, vat: Vat, now: datetime) -> None:
@@ -317,18 +304,14 @@ def _past(session: Session, dairy: Dairy, past: PastMake, vat: Vat, now: datetim
     )
     lot = _lot(session, dairy, waiting, day)
     lot.treatment = past.treatment
-    make, recipe = _start(session, dairy, past.recipe, vat, lot, day)
-    ends = _steps(session, make, recipe, day)[-1].ends + timedelta(hours=1)
-    _play(session, dairy, make, recipe, ends, past.flocks_share)
-    mass = make.frozen["cheese"]["value"] * past.yielded / past.pieces
-    masses = [round(mass, 2)] * past.pieces
-    house = dairies.house_of(session, dairy)
-    laid = pieces.lay_down(session, dairy, make, recipe, masses, ends.date(), house)
-    _say(session, dairy, make, "weighed", {"kg": sum(masses)}, ends)
-    makes.rest(session, make)
-    for piece in laid:
+    make = _start(session, dairy, past.recipe, vat, lot, day, _WHY)
+    ends = _play(session, dairy, make, now, past.flocks_share) + timedelta(hours=1)
+    mass = round(make.expected_kg * past.yielded / past.pieces, 2)
+    _tell(session, dairy, make, [(ends, Weighed((mass,) * past.pieces))])
+    eaten = Here(session, dairy, now - timedelta(days=past.days_ago - 5))
+    for piece in pieces.of_make(session, make):
         if piece.eat_by < now.date():
-            pieces.end(session, piece, now - timedelta(days=past.days_ago - 5))
+            cave.goes_out(eaten, piece.id, Out("eaten", "the house"), uuid.uuid4())
 
 
 def _morning(now: datetime, days_ago: int) -> datetime:
@@ -342,15 +325,17 @@ def _care(session: Session, dairy: Dairy, now: datetime) -> None:
     day: date = now.date()
     due = pieces.due_by(session, dairy, day - timedelta(days=1))
     late = {piece.id for _, piece in due[-2:]}
+    done: dict[datetime, list[uuid.UUID]] = {}
     for care, piece in due:
         if piece.id not in late or care.due < day - timedelta(days=2):
             at = datetime.combine(care.due, datetime.min.time(), UTC) + timedelta(hours=17)
-            pieces.care_done(session, dairy, [care.id], at)
+            done.setdefault(at, []).append(care.id)
+    for at, ids in sorted(done.items()):
+        cave.care_done(Here(session, dairy, at), ids)
 
 
 def _under_way(session: Session, dairy: Dairy, vat: Vat, now: datetime) -> None:
     began = now - timedelta(minutes=_UNDER_WAY_MIN)
     lot = _lot(session, dairy, UNDER_WAY, began)
-    given = Outfit(vat.name, "two-lever press", ("wide mould 1",))
-    make, recipe = _start(session, dairy, "larder-block", vat, lot, began, given)
-    _play(session, dairy, make, recipe, now, 1.04)
+    make = _start(session, dairy, "larder-block", vat, lot, began)
+    _play(session, dairy, make, now, 1.04)

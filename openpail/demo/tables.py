@@ -10,15 +10,15 @@ import sys
 from collections.abc import Callable
 from pathlib import Path
 
-from openpail.craft.adapt import adapt
-from openpail.craft.blend import Pour, pour
-from openpail.craft.density import mass_of
+from openpail.craft.doses.asked import Job
 from openpail.craft.house import House
-from openpail.craft.job import Job
-from openpail.craft.milk import Breed, MilkTest, Treatment
-from openpail.craft.plan import forwards
-from openpail.craft.recipe import Recipe, reference_pours
-from openpail.craft.slip import composition
+from openpail.craft.milk.blend import Pour, pour
+from openpail.craft.milk.density import mass_of
+from openpail.craft.milk.kinds import Breed, MilkTest, Treatment
+from openpail.craft.milk.slip import composition
+from openpail.craft.recipe.recipe import Recipe, reference_pours
+from openpail.craft.recipe.steps import laid_out
+from openpail.craft.sheet.adapt import adapt
 from openpail.formats.recipe_file import library, schema
 
 DOCS = Path(__file__).parents[2] / "docs"
@@ -85,7 +85,7 @@ def library_row(recipe: Recipe, house: House) -> str:
     )  # fmt: skip
     times = sheet.set
     floc, cut = (times.flocculation.value, times.cut.value) if times else (None, None)
-    hours = forwards(recipe, floc, cut)[-1].end_min / 60
+    hours = laid_out(recipe, floc, cut)[-1].end_min / 60
     set_ = f"{times.imcu_per_kg.value:.0f} · {floc:.0f} · {cut:.0f}" if times else "–"
     sours = [f"{step.ph.target:g}" for step in recipe.steps if step.ph]
     warm = [step.celsius.target for step in recipe.steps if step.celsius]

@@ -6,8 +6,8 @@ import re
 from typing import Any
 
 from openpail.craft.errors import OutOfRange, Unknown
-from openpail.craft.products import Product
-from openpail.craft.recipe import Band, Family, Ingredient, RecipeStep, ReferencePart
+from openpail.craft.recipe.recipe import Band, Family, Ingredient, RecipeStep, ReferencePart
+from openpail.craft.stock.products import Product
 from openpail.craft.units import parse_amount, parse_minutes, parse_number, to_celsius
 from openpail.formats.recipe_words import SPIRITS, kind_of_thing
 

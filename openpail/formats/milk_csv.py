@@ -15,10 +15,10 @@ from dataclasses import asdict, dataclass, fields
 from datetime import date, datetime
 from typing import Any
 
-from openpail.craft.acidity import SCALES, convert
 from openpail.craft.errors import CraftError
-from openpail.craft.milk import MilkTest
-from openpail.craft.slip import check_test, freezing_point
+from openpail.craft.milk.acidity import SCALES, convert
+from openpail.craft.milk.kinds import MilkTest
+from openpail.craft.milk.slip import check_test, freezing_point
 from openpail.craft.units import parse_number
 
 MOST_ROWS = 5000

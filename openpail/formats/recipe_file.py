@@ -18,9 +18,9 @@ from typing import Any, Protocol
 from pydantic import TypeAdapter, ValidationError
 
 from openpail.craft.errors import CraftError, NotPossible, Unknown
-from openpail.craft.products import FORMS, SORTS
-from openpail.craft.recipe import Recipe
-from openpail.craft.yields import check_family
+from openpail.craft.recipe.recipe import Recipe
+from openpail.craft.recipe.yields import check_family
+from openpail.craft.stock.products import FORMS, SORTS
 from openpail.formats.changes import Body, Change, applied, between
 
 FORMAT = "open-pail-recipe"

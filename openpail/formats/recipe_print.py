@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from openpail.craft.recipe import Band, Care, Ingredient, Recipe, RecipeStep, Stage
+from openpail.craft.recipe.recipe import Band, Care, Ingredient, Recipe, RecipeStep, Stage
 from openpail.formats.recipe_words import FAMILIES
 
 

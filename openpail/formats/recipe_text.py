@@ -11,11 +11,11 @@ from collections.abc import Callable
 from dataclasses import dataclass, field, replace
 from typing import Any
 
+from openpail.craft.doses.spoons import in_its_unit
 from openpail.craft.errors import CraftError, OutOfRange, Unknown
 from openpail.craft.house import House, shipped
-from openpail.craft.measures import in_its_unit
-from openpail.craft.products import Product
-from openpail.craft.recipe import Care, Ingredient, Recipe, RecipeStep, ReferencePart, Stage
+from openpail.craft.recipe.recipe import Care, Ingredient, Recipe, RecipeStep, ReferencePart, Stage
+from openpail.craft.stock.products import Product
 from openpail.craft.units import System, parse_amount, parse_minutes, parse_number
 from openpail.formats.line_parts import (
     NUM,

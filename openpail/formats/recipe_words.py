@@ -5,9 +5,9 @@ from __future__ import annotations
 import re
 from collections.abc import Mapping
 
-from openpail.craft.milk import Breed, Treatment
-from openpail.craft.products import Kind
-from openpail.craft.recipe import Family, StepKind
+from openpail.craft.milk.kinds import Breed, Treatment
+from openpail.craft.recipe.recipe import Family, StepKind
+from openpail.craft.stock.products import Kind
 
 # What each family is called on paper.
 FAMILIES: Mapping[Family, str] = {

@@ -14,7 +14,7 @@ from decimal import Decimal, InvalidOperation
 from typing import Any, get_args
 
 from openpail.craft.errors import CraftError, Unknown
-from openpail.craft.products import FORMS, KINDS, SORTS, Kept, Per, Product, Salt, Scale
+from openpail.craft.stock.products import FORMS, KINDS, SORTS, Kept, Per, Product, Salt, Scale
 from openpail.craft.units import parse_number
 from openpail.formats.milk_csv import guarded, unguarded
 

@@ -4,13 +4,34 @@ from __future__ import annotations
 
 import uuid
 from datetime import date, datetime
-from typing import Any
+from typing import Any, TypeVar, get_args
 
-from sqlalchemy import Date, DateTime, ForeignKey, ForeignKeyConstraint, MetaData, Text, Uuid
+from sqlalchemy import (
+    CheckConstraint,
+    Date,
+    DateTime,
+    ForeignKey,
+    ForeignKeyConstraint,
+    MetaData,
+    Select,
+    Text,
+    Uuid,
+    select,
+)
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, declared_attr, mapped_column
 
+from openpail.craft import units
+from openpail.craft.milk import fitness, kinds
+from openpail.craft.stock import jar, products
+
 Json = dict[str, Any]
+# Words of the craft that a column may hold: text, and a check that names them all.
+_WORDS: tuple[Any, ...] = (
+    kinds.Breed, kinds.Treatment, kinds.ProteinKind, kinds.MilkKind, fitness.Holding, products.Kind,
+    products.Form, products.Salt, products.Per, products.Kept, products.Scale, jar.Smell,
+    units.System,
+)  # fmt: skip
 
 
 class Base(DeclarativeBase):
@@ -31,6 +52,7 @@ class Base(DeclarativeBase):
         str: Text(),
         uuid.UUID: Uuid(),
         Json: JSONB(),
+        **dict.fromkeys(_WORDS, Text()),
     }
 
 
@@ -47,6 +69,28 @@ class OfDairy:
     id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4, sort_order=-1)
 
 
-def within_dairy(column: str, table: str) -> ForeignKeyConstraint:
+def within_dairy(column: str, table: str, ondelete: str | None = None) -> ForeignKeyConstraint:
     """A foreign key that cannot leave the dairy."""
-    return ForeignKeyConstraint(["dairy_id", column], [f"{table}.dairy_id", f"{table}.id"])
+    there = [f"{table}.dairy_id", f"{table}.id"]
+    return ForeignKeyConstraint(["dairy_id", column], there, ondelete=ondelete)
+
+
+def by_member() -> ForeignKeyConstraint:
+    """Who did it: a person of this dairy (`person_id`)."""
+    return ForeignKeyConstraint(
+        ["dairy_id", "person_id"], ["membership.dairy_id", "membership.person_id"]
+    )
+
+
+def one_of(column: str, words: object) -> CheckConstraint:
+    """A check that a column holds one of the words of a Literal."""
+    told = ", ".join(f"'{each}'" for each in get_args(words))
+    return CheckConstraint(f"{column} in ({told})", name=column)
+
+
+Row = TypeVar("Row", bound=OfDairy)
+
+
+def mine(model: type[Row], dairy_id: uuid.UUID) -> Select[Row]:
+    """The rows of one dairy: where every query of its own begins."""
+    return select(model).where(model.dairy_id == dairy_id)

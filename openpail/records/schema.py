@@ -11,6 +11,7 @@ from sqlalchemy import MetaData
 from openpail.records.base import Base
 from openpail.records.bench import models as _bench  # noqa: F401
 from openpail.records.dairy import models as _dairy  # noqa: F401
+from openpail.records.log import models as _log  # noqa: F401
 from openpail.records.makes import models as _makes  # noqa: F401
 from openpail.records.milk import models as _milk  # noqa: F401
 from openpail.records.people import models as _people  # noqa: F401

@@ -18,19 +18,13 @@ from sqlalchemy.orm import Session, sessionmaker
 from werkzeug.wrappers import Response as BaseResponse
 
 from openpail.craft.house import House
-from openpail.records.dairy import actions as dairies
 from openpail.records.dairy.models import Dairy
-from openpail.records.milk import slips
 from openpail.records.milk.slips import Known
 from openpail.web.config import Config
+from openpail.work.here import Here
+from openpail.work.roles import ROLES
 
 Page = str | Response | BaseResponse | tuple[str, int]
-
-READER = frozenset({"dairy.read"})
-HELPER = READER | {"milk.write", "make.write", "care.write"}
-MAKER = HELPER | {"dairy.write"}
-ROLES = {"reader": READER, "helper": HELPER, "maker": MAKER}
-
 
 def install(app: Flask, config: Config, factory: sessionmaker[Session]) -> None:
     """Give every request a session and close it well."""
@@ -64,6 +58,8 @@ def refuse() -> None:
     """Drop what this request has done so far; the page that follows shows why."""
     g.refused = True
     db().rollback()
+    if "here" in g:
+        g.here.forget()
 
 
 def now() -> datetime:
@@ -72,49 +68,48 @@ def now() -> datetime:
     return config.frozen_now or datetime.now(UTC)
 
 
+def here() -> Here:
+    """Where this request asks and does: its session, dairy, moment and person."""
+    if "here" not in g:
+        person = current_user.person.id if current_user.is_authenticated else None
+        g.here = Here(db(), g.dairy, now(), person)
+    found: Here = g.here
+    return found
+
+
 def dairy() -> Dairy:
     """The dairy of whoever is signed in."""
-    found: Dairy = g.dairy
-    return found
+    return here().dairy
 
 
 def zone() -> ZoneInfo:
     """The dairy's time zone."""
-    return ZoneInfo(dairy().zone)
+    return here().zone
 
 
 def local(moment: datetime) -> datetime:
     """A moment on the dairy's own clock."""
-    return moment.astimezone(zone())
+    return here().local(moment)
 
 
 def today() -> date:
     """The date at the dairy."""
-    return local(now()).date()
+    return here().today
 
 
 def house() -> House:
     """The house values in force in this dairy, read once a request."""
-    if "house" not in g:
-        g.house = dairies.house_of(db(), dairy())
-    found: House = g.house
-    return found
+    return here().house
 
 
 def known() -> Known:
     """What is needed to look at lots of milk now, read once a request."""
-    if "known" not in g:
-        g.known = slips.known(db(), dairy(), now(), house())
-    found: Known = g.known
-    return found
+    return here().known
 
 
 def jars() -> dict[str, float]:
     """The dairy's own jars and buckets, read once a request."""
-    if "jars" not in g:
-        g.jars = dairies.own_measures(db(), dairy())
-    found: dict[str, float] = g.jars
-    return found
+    return here().jars
 
 
 def person_id() -> uuid.UUID:

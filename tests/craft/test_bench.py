@@ -7,16 +7,16 @@ import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
-from openpail.craft import bench, ratio, rectangle, standardise
-from openpail.craft.blend import pour
+from openpail.craft.bench import narrowing, ratio, rectangle, standardise
+from openpail.craft.bench.standardise import Stream, Target, skimmings, suggest
+from openpail.craft.bench.vat import check_fills, dip_stick, level_cm
 from openpail.craft.errors import NotPossible, OutOfRange, Unknown
 from openpail.craft.figure import replay
-from openpail.craft.milk import MilkTest
-from openpail.craft.recipe import RatioRule
-from openpail.craft.standardise import Stream, Target, skimmings, suggest
+from openpail.craft.milk.blend import pour
+from openpail.craft.milk.kinds import MilkTest
+from openpail.craft.recipe.recipe import RatioRule
+from openpail.craft.recipe.yields import fat_in_dry_matter
 from openpail.craft.units import parse_amount
-from openpail.craft.vat import check_fills, dip_stick, level_cm
-from openpail.craft.yields import fat_in_dry_matter
 from tests.support import HOUSE, one_pour
 
 COW_65 = RatioRule("volume", (("cow", 0.65, 0.65), ("goat", 0.35, 0.35)))
@@ -255,22 +255,22 @@ def test_usual_casein_to_fat_is_of_cows_milk_and_known_families():
 def test_the_measurement_that_narrows_most_is_worked_out():
     small = goat(2, test=MilkTest(4.0, 3.2, "true"))
     big = cow(40)
-    found = bench.most_useful([small, big], HOUSE)
+    found = narrowing.most_useful([small, big], HOUSE)
     assert found.lot == big.name and found.test == "fat"
     assert found.sd_after < found.sd
     tested = cow(40, test=MilkTest(fat_pct=4.0))
-    assert bench.most_useful([small, tested], HOUSE).test == "protein"
+    assert narrowing.most_useful([small, tested], HOUSE).test == "protein"
     known = cow(40, test=MilkTest(4.0, 3.3, "true"))
-    assert bench.most_useful([small, known], HOUSE) is None
+    assert narrowing.most_useful([small, known], HOUSE) is None
 
 
 def test_the_ratios_of_a_blend_explain_themselves():
     blend = pour((cow(20), goat(10)), HOUSE)
-    for figure in (bench.casein_to_fat(blend), bench.protein_to_fat(blend),
-                   bench.fdm(blend, "washed_curd", HOUSE)):  # fmt: skip
+    for figure in (narrowing.casein_to_fat(blend), narrowing.protein_to_fat(blend),
+                   narrowing.fdm(blend, "washed_curd", HOUSE)):  # fmt: skip
         assert replay(figure.because) == pytest.approx(figure.value)
         assert figure.sd > 0 and figure.rests_on_assumed
-    assert bench.fdm(blend, "washed_curd", HOUSE).value == pytest.approx(
+    assert narrowing.fdm(blend, "washed_curd", HOUSE).value == pytest.approx(
         100 * fat_in_dry_matter("washed_curd", blend.fat.value, blend.casein.value, HOUSE)
     )
 

@@ -7,14 +7,14 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from openpail.craft.adapt import adapt
-from openpail.craft.blend import Pour, VatMilk, mean, pour
-from openpail.craft.calcium import table_steps
-from openpail.craft.coagulation import Setting, cut_multiplier, factors
-from openpail.craft.culture import treatment_factor
+from openpail.craft.doses.calcium import table_steps
+from openpail.craft.doses.culture import treatment_factor
+from openpail.craft.doses.setting import Setting, cut_multiplier, factors
 from openpail.craft.errors import OutOfRange
 from openpail.craft.figure import Figure, replay
-from openpail.craft.milk import MilkTest
+from openpail.craft.milk.blend import Pour, VatMilk, mean, pour
+from openpail.craft.milk.kinds import MilkTest
+from openpail.craft.sheet.adapt import adapt
 from tests.support import HOUSE, job_for, one_pour
 
 COW = one_pour("cow_lowland", litres=19.5, test=MilkTest(4.1, 3.3, "true", ph=6.65))

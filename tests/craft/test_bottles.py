@@ -7,21 +7,21 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from openpail.craft import acid, culture
-from openpail.craft.adapt import adapt
+from openpail.craft.doses import acid, culture
+from openpail.craft.doses.asked import Ways
+from openpail.craft.doses.how_to_add import manner
+from openpail.craft.doses.notices import notices, own_solution, short_by
+from openpail.craft.doses.spoons import SPOONS, in_hand
+from openpail.craft.doses.swap import stand_in
 from openpail.craft.errors import NotPossible, OutOfRange
 from openpail.craft.figure import replay
-from openpail.craft.jar import Feeding, health
-from openpail.craft.job import Ways
-from openpail.craft.manner import manner
-from openpail.craft.measures import SPOONS, in_hand
-from openpail.craft.milk import MilkTest
-from openpail.craft.products import FORMS, KINDS, Product, g_per_tsp, rennet_strength, vigour
-from openpail.craft.recipe import Band, Ingredient
-from openpail.craft.safety import for_sheet
-from openpail.craft.shelf import notices, own_solution, short_by
-from openpail.craft.swap import stand_in
-from openpail.craft.tries import ranges
+from openpail.craft.milk.kinds import MilkTest
+from openpail.craft.recipe.recipe import Band, Ingredient
+from openpail.craft.sheet.adapt import adapt
+from openpail.craft.sheet.cautions import for_sheet
+from openpail.craft.sheet.what_if import ranges
+from openpail.craft.stock.jar import Feeding, health
+from openpail.craft.stock.products import FORMS, KINDS, Product, g_per_tsp, rennet_strength, vigour
 from tests.support import HOUSE, RECIPES, job_for, one_pour, vat_milk
 
 LARDER, CURD = RECIPES["larder-block"], RECIPES["bench-curd"]

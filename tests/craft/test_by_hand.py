@@ -6,15 +6,16 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from openpail.craft import acid, coagulation, culture, yields
-from openpail.craft.adapt import adapt
-from openpail.craft.coagulation import Setting
+from openpail.craft.doses import acid, culture
+from openpail.craft.doses.setting import Setting, edge_words, flocculation_minutes
 from openpail.craft.errors import NotPossible, OutOfRange, Unknown
 from openpail.craft.figure import Figure, Step, replay
 from openpail.craft.house import House
-from openpail.craft.milk import BREEDS, MilkTest, species_of
-from openpail.craft.products import Product, calcium_solution_ml, vigour
-from openpail.craft.slip import composition
+from openpail.craft.milk.kinds import BREEDS, MilkTest, species_of
+from openpail.craft.milk.slip import composition
+from openpail.craft.recipe import yields
+from openpail.craft.sheet.adapt import adapt
+from openpail.craft.stock.products import Product, calcium_solution_ml, vigour
 from openpail.craft.uncertainty import spread
 from tests.support import HOUSE, job_for, one_pour, vat_milk
 
@@ -253,14 +254,14 @@ def test_an_untested_milk_is_the_table_and_says_about(breed):
 
 def test_a_milk_at_the_edge_of_the_model_is_held_there():
     def minutes(ph):
-        return coagulation.flocculation_minutes(35, Setting(vat_milk(), 32, ph, 0), HOUSE)
+        return flocculation_minutes(35, Setting(vat_milk(), 32, ph, 0), HOUSE)
 
     assert minutes(5.5) == minutes(5.9) and minutes(7.2) == minutes(6.9)
     for ph, words in ((5.7, "judge by the break"), (7.1, "measure again"), (6.5, None)):
-        said = coagulation.edge_words(Setting(vat_milk(), 32, ph, 0), HOUSE)
+        said = edge_words(Setting(vat_milk(), 32, ph, 0), HOUSE)
         assert said is None if words is None else words in said
     with pytest.raises(OutOfRange, match="Without rennet"):
-        coagulation.flocculation_minutes(0, Setting(vat_milk(), 32, 6.6, 0), HOUSE)
+        flocculation_minutes(0, Setting(vat_milk(), 32, 6.6, 0), HOUSE)
 
 
 def test_house_overrides_reach_every_rule_that_uses_them():

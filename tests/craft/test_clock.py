@@ -9,9 +9,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from openpail.craft.ageing import care_plan
-from openpail.craft.plan import Event, fold, forwards, hours_since
-from openpail.craft.recipe import Care
+from openpail.craft.cave.care import care_plan
+from openpail.craft.recipe.recipe import Care
+from openpail.craft.recipe.steps import Event, fold, hours_since, laid_out
 from tests.support import HOUSE, RECIPES
 
 T0 = datetime(2026, 5, 4, 7, 0, tzinfo=UTC)
@@ -35,7 +35,7 @@ def days(draw):
 @given(days())
 def test_steps_never_overlap_and_what_is_to_come_is_not_in_the_past(day):
     recipe, events, now = day
-    state = fold(forwards(recipe, 12.0, 36.0), T0, events, now)
+    state = fold(laid_out(recipe, 12.0, 36.0), T0, events, now)
     for before, after in itertools.pairwise(state.steps):
         assert after.begins >= before.ends or before.done_at is None
     for step in state.steps:
@@ -49,14 +49,14 @@ def test_steps_never_overlap_and_what_is_to_come_is_not_in_the_past(day):
 def test_the_order_in_which_the_record_arrives_changes_nothing(day, chance: random.Random):
     recipe, events, now = day
     shuffled = chance.sample(events, len(events))
-    planned = forwards(recipe, 12.0, 36.0)
+    planned = laid_out(recipe, 12.0, 36.0)
     assert fold(planned, T0, events, now) == fold(planned, T0, shuffled, now)
 
 
 @given(days())
 def test_undoing_the_last_step_gives_the_day_before_it(day):
     recipe, events, now = day
-    planned = forwards(recipe, 12.0, 36.0)
+    planned = laid_out(recipe, 12.0, 36.0)
     if not events:
         assert fold(planned, T0, [], now).current.planned.step is recipe.steps[0]
         return
@@ -66,12 +66,12 @@ def test_undoing_the_last_step_gives_the_day_before_it(day):
 
 @given(recipes, st.floats(1, 60), st.floats(1, 4))
 def test_the_sets_own_minutes_are_in_the_plan(recipe, flocks, times):
-    by_key = {each.step.key: each for each in forwards(recipe, flocks, flocks * times)}
+    by_key = {each.step.key: each for each in laid_out(recipe, flocks, flocks * times)}
     if "flocks" in by_key:
         assert by_key["flocks"].minutes == pytest.approx(flocks)
         assert by_key["set"].minutes == pytest.approx(flocks * times - flocks)
     total = sum(each.minutes for each in by_key.values())
-    assert forwards(recipe, flocks, flocks * times)[-1].end_min == pytest.approx(total)
+    assert laid_out(recipe, flocks, flocks * times)[-1].end_min == pytest.approx(total)
 
 
 def test_hours_since_nothing_are_none():

@@ -6,17 +6,17 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from openpail.craft import coagulation, rennet
-from openpail.craft.adapt import adapt
-from openpail.craft.blend import pour
-from openpail.craft.calcium import g_per_kg
-from openpail.craft.coagulation import Setting
+from openpail.craft.doses import rennet
+from openpail.craft.doses.asked import Ways
+from openpail.craft.doses.calcium import g_per_kg
+from openpail.craft.doses.setting import Setting, by_species, flocculation_minutes
 from openpail.craft.errors import NotPossible, OutOfRange
 from openpail.craft.figure import Figure, replay
 from openpail.craft.house import House
-from openpail.craft.job import Ways
-from openpail.craft.milk import BREEDS, MilkTest
-from openpail.craft.products import Product
+from openpail.craft.milk.blend import pour
+from openpail.craft.milk.kinds import BREEDS, MilkTest
+from openpail.craft.sheet.adapt import adapt
+from openpail.craft.stock.products import Product
 from tests.support import HOUSE, MILK_RECIPES, job_for, one_pour, vat_milk
 
 heated = st.sampled_from(["raw", "thermised", "batch", "flash", "high_heat", "high_pressure"])
@@ -82,8 +82,8 @@ def test_keeping_the_clock_gives_the_recipes_flocculation_back(celsius, ph, spec
     recipe = Setting(vat_milk("cow"), 32, 6.6, 0.0)
     this = Setting(vat_milk(species, salt_pct=salt), celsius, ph, 0.0)
     dose = 35 * rennet.ratio(this, recipe, HOUSE)
-    there = coagulation.flocculation_minutes(dose, this, HOUSE)
-    assert there == pytest.approx(coagulation.flocculation_minutes(35, recipe, HOUSE), rel=1e-3)
+    there = flocculation_minutes(dose, this, HOUSE)
+    assert there == pytest.approx(flocculation_minutes(35, recipe, HOUSE), rel=1e-3)
 
 
 @given(
@@ -91,7 +91,7 @@ def test_keeping_the_clock_gives_the_recipes_flocculation_back(celsius, ph, spec
 )
 def test_more_calcium_acid_or_warmth_never_lengthen_the_set(calcium, more, celsius, warmer, ph):
     def minutes(c, t, p):
-        return coagulation.flocculation_minutes(35, Setting(vat_milk(), t, p, c), HOUSE)
+        return flocculation_minutes(35, Setting(vat_milk(), t, p, c), HOUSE)
 
     base = minutes(calcium, celsius, ph)
     assert minutes(calcium + more, celsius, ph) <= base
@@ -105,7 +105,7 @@ def test_calcium_and_heating_never_earn_a_smaller_dose(lot, added):
     recipe = Setting(vat_milk("cow", "flash"), 32, None, 0.1)
     with_it = rennet.ratio(Setting(milk, 32, None, added), recipe, HOUSE)
     shares = milk.casein_shares()
-    assert with_it >= coagulation.by_species(shares, "rennet.species", HOUSE) - 1e-9
+    assert with_it >= by_species(shares, "rennet.species", HOUSE) - 1e-9
 
 
 def test_a_ph_that_only_confirms_the_table_changes_nothing():

@@ -2,10 +2,10 @@
 
 import pytest
 
-from openpail.craft.acid import ACIDS
+from openpail.craft.doses.acid import ACIDS
 from openpail.craft.house import House, shipped
-from openpail.craft.milk import BREEDS
-from openpail.craft.products import ANHYDROUS_FRACTION
+from openpail.craft.milk.kinds import BREEDS
+from openpail.craft.stock.products import ANHYDROUS_FRACTION
 from openpail.craft.units import UNITS, convert
 
 HOUSE = House()

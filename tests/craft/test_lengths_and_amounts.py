@@ -4,9 +4,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from openpail.craft.doses.spoons import in_its_unit
 from openpail.craft.errors import Ambiguous, CraftError, OutOfRange, Unknown
-from openpail.craft.measures import in_its_unit
-from openpail.craft.products import Product
+from openpail.craft.stock.products import Product
 from openpail.craft.units import parse_minutes
 from tests.support import HOUSE
 

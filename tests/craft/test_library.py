@@ -4,15 +4,15 @@ from dataclasses import replace
 
 import pytest
 
-from openpail.craft.adapt import adapt
+from openpail.craft.bench.ratio import check
 from openpail.craft.errors import NotPossible
 from openpail.craft.figure import replay
-from openpail.craft.milk import BREEDS, TREATMENTS
-from openpail.craft.plan import forwards
-from openpail.craft.ratio import check
-from openpail.craft.recipe import Band, RatioRule, reference_milk, reference_pours
-from openpail.craft.sense import remarks
-from openpail.craft.yields import NO_RENNET_FAMILIES
+from openpail.craft.milk.kinds import BREEDS, TREATMENTS
+from openpail.craft.recipe.recipe import Band, RatioRule, reference_milk, reference_pours
+from openpail.craft.recipe.second_reader import remarks
+from openpail.craft.recipe.steps import laid_out
+from openpail.craft.recipe.yields import NO_RENNET_FAMILIES
+from openpail.craft.sheet.adapt import adapt
 from tests.support import HOUSE, RECIPES, job_for, one_pour
 
 every = pytest.mark.parametrize("recipe", RECIPES.values(), ids=list(RECIPES))
@@ -122,7 +122,7 @@ def test_it_gives_itself_back_and_its_own_clock(recipe):
         assert line.figure.value == pytest.approx(line.written.value, rel=1e-6), line.key
     if sheet.set:
         flocks, cut = sheet.set.flocculation.value, sheet.set.cut.value
-        written, worked = forwards(recipe), forwards(recipe, flocks, cut)
+        written, worked = laid_out(recipe), laid_out(recipe, flocks, cut)
         assert worked[-1].end_min == pytest.approx(written[-1].end_min, abs=6)
     assert 0.05 < sheet.cheese.value / reference_milk(recipe, HOUSE).mass_kg < 0.3
     if recipe.ratio:

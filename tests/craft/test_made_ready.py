@@ -7,16 +7,16 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from openpail.craft.adapt import adapt
-from openpail.craft.before import missing, ready
+from openpail.craft.cave.rooms import Room, Stay, room_of, stays, without_room
+from openpail.craft.clock.gear import NO_OUTFIT, Gear, Outfit, needs, outfit
+from openpail.craft.clock.heat import Heater, Warming, heating_minutes, power_of, warming
+from openpail.craft.clock.lengths import InVat, steps_in, warmings
+from openpail.craft.clock.ready import missing, ready
 from openpail.craft.errors import NotPossible, OutOfRange
 from openpail.craft.figure import Figure, replay
-from openpail.craft.gear import NO_OUTFIT, Gear, Outfit, needs, outfit
-from openpail.craft.heat import Heater, Seen, heating_minutes, power_of, warming
-from openpail.craft.lengths import InVat, steps_in, warmings
-from openpail.craft.plan import forwards
-from openpail.craft.products import Product
-from openpail.craft.rooms import Room, Stay, room_of, stays, without_room
+from openpail.craft.recipe.steps import laid_out
+from openpail.craft.sheet.adapt import adapt
+from openpail.craft.stock.products import Product
 from tests.support import HOUSE, MILK_RECIPES, RECIPES, job_for, one_pour
 
 GEAR = (Gear("press", "lever"), Gear("press", "screw"), Gear("mould", "small", 4, 0.6),
@@ -24,7 +24,7 @@ GEAR = (Gear("press", "lever"), Gear("press", "screw"), Gear("mould", "small", 4
 
 
 def held(key):
-    planned = forwards(RECIPES[key])
+    planned = laid_out(RECIPES[key])
     found = needs(planned)
     return [
         (each.step.kind, "".join(letter for letter, those in zip("vpm", (
@@ -56,7 +56,7 @@ def test_vat_press_and_moulds_are_held_while_they_are_wanted_and_no_longer():
 
 @given(st.sampled_from(sorted(MILK_RECIPES)), st.floats(0.1, 3.6))
 def test_the_moulds_hold_the_cheese_and_nothing_taken_is_given_while_another_is_free(key, kg):
-    planned = forwards(RECIPES[key])
+    planned = laid_out(RECIPES[key])
     given_ = outfit(planned, kg, "vat", GEAR, {})
     wants = needs(planned)
     assert bool(given_.press) == any(wants.press) and bool(given_.moulds) == any(wants.mould)
@@ -75,7 +75,7 @@ def test_the_moulds_hold_the_cheese_and_nothing_taken_is_given_while_another_is_
 
 
 def test_what_the_dairy_lacks_is_said_and_a_dairy_that_lists_nothing_misses_nothing():
-    planned = forwards(RECIPES["larder-block"])
+    planned = laid_out(RECIPES["larder-block"])
     assert outfit(planned, 3.0, "vat", (), {}) == Outfit("vat")
     with pytest.raises(NotPossible, match="wants a press"):
         outfit(planned, 3.0, "vat", GEAR[2:], {})
@@ -93,11 +93,11 @@ def test_a_vat_is_taken_at_what_it_showed_before_what_its_heater_says():
     by_label = power_of((), told, HOUSE)
     assert by_label.value == pytest.approx(1.3) and by_label.rests_on_assumed
     # 20 kg from 6 to 31 °C in 25 min: 20 × 3.93 × 25 / 1500 s
-    shown = power_of([Seen(20, 6, 31, 25)], told, HOUSE)
+    shown = power_of([Warming(20, 6, 31, 25)], told, HOUSE)
     assert shown.value == pytest.approx(1.31) and not shown.rests_on_assumed and shown.sd > 0
-    short = Seen(20, 30, 32, 30)  # the last two degrees teach nothing
+    short = Warming(20, 30, 32, 30)  # the last two degrees teach nothing
     assert power_of([short], told, HOUSE) == by_label
-    many = [Seen(20, 6, 31, m) for m in (25, 24, 26, 90, 25, 25, 1)]
+    many = [Warming(20, 6, 31, m) for m in (25, 24, 26, 90, 25, 25, 1)]
     assert power_of(many, told, HOUSE).value == pytest.approx(1.31)  # one that was called away
     with pytest.raises(OutOfRange, match="over 0 kW"):
         heating_minutes(10, 20, 0, 0.5)
@@ -111,7 +111,7 @@ def test_minutes_of_warming_explain_themselves_and_come_back_as_the_rate(kg, low
     assert found.unit == "min" and replay(found.because) == pytest.approx(found.value)
     assert found.value == pytest.approx(heating_minutes(kg, high - low, kw, 1.0))
     assert found.sd == pytest.approx(0.1 * found.value)
-    learnt = power_of([Seen(kg, low, high, found.value)], Heater(), HOUSE)
+    learnt = power_of([Warming(kg, low, high, found.value)], Heater(), HOUSE)
     assert learnt.value == pytest.approx(kw)
 
 
@@ -121,7 +121,7 @@ def test_a_make_lasts_as_long_as_its_vat_takes_and_curd_is_cooked_at_the_recipes
     power = Figure.start("kW", 2.0, "kW", "measured")
     warm = warmings(recipe, InVat(mass, 6.0, power))
     assert list(warm) == [recipe.steps[0].key]
-    planned, plain = steps_in(recipe, None, warm), forwards(recipe)
+    planned, plain = steps_in(recipe, None, warm), laid_out(recipe)
     assert planned[0].minutes == pytest.approx(25.75 * 3.93 * 26 / 120)
     assert [each.minutes for each in planned[1:]] == [each.minutes for each in plain[1:]]
     assert planned[1].start_min == pytest.approx(planned[0].minutes)

@@ -7,15 +7,15 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from openpail.craft.clock import HANDS, first_from
+from openpail.craft.bench.ratio import check
+from openpail.craft.cave.rooms import Room, Stay
+from openpail.craft.clock.gear import Gear
+from openpail.craft.clock.spans import HANDS, first_from
+from openpail.craft.doses.asked import Ways
 from openpail.craft.figure import Figure
-from openpail.craft.gear import Gear
-from openpail.craft.job import Ways
-from openpail.craft.learning import Learnt
-from openpail.craft.makeable import Dairy, OnHand, VatAt, choose, in_order
-from openpail.craft.products import Product
-from openpail.craft.ratio import check
-from openpail.craft.rooms import Room, Stay
+from openpail.craft.stock.learning import Learnt
+from openpail.craft.stock.products import Product
+from openpail.craft.which import Dairy, OnHand, VatAt, choose, in_order
 from tests.support import HOUSE, RECIPES, one_pour
 
 POT, VAT = VatAt("pot", 14.0), VatAt("vat", 110.0)

@@ -7,8 +7,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from openpail.craft.acidity import SCALES, convert
-from openpail.craft.density import (
+from openpail.craft.errors import Contradictory, OutOfRange, Unknown
+from openpail.craft.figure import replay
+from openpail.craft.milk.acidity import SCALES, convert
+from openpail.craft.milk.density import (
     brought_to_20,
     density,
     density_at_20,
@@ -16,12 +18,16 @@ from openpail.craft.density import (
     mass_of,
     solids_not_fat,
 )
-from openpail.craft.errors import Contradictory, OutOfRange, Unknown
-from openpail.craft.figure import replay
-from openpail.craft.fitness import Keeping, judge
-from openpail.craft.herd import DatedTest, by_month, running_means
-from openpail.craft.milk import BREEDS, MilkTest
-from openpail.craft.slip import HerdMean, added_water_pct, check_test, composition, from_hortvet
+from openpail.craft.milk.fitness import Keeping, judge
+from openpail.craft.milk.herd import DatedTest, by_month, running_means
+from openpail.craft.milk.kinds import BREEDS, MilkTest
+from openpail.craft.milk.slip import (
+    HerdMean,
+    added_water_pct,
+    check_test,
+    composition,
+    from_hortvet,
+)
 from tests.support import HOUSE
 
 DAY = date(2026, 5, 4)

@@ -6,11 +6,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from openpail.craft.adapt import adapt
-from openpail.craft.job import Ways
-from openpail.craft.other_milk import as_if, scaled_to, side_by_side
-from openpail.craft.ratio import shares
-from openpail.craft.recipe import reference_pours
+from openpail.craft.bench.ratio import shares
+from openpail.craft.doses.asked import Ways
+from openpail.craft.recipe.recipe import reference_pours
+from openpail.craft.sheet.adapt import adapt
+from openpail.craft.sheet.other_milk import as_if, scaled_to, side_by_side
 from tests.support import HOUSE, MILK_RECIPES, RECIPES, job_for, one_pour
 
 DAY = date(2026, 5, 4)

@@ -9,28 +9,20 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from openpail.craft.clock import (
-    HANDS,
+from openpail.craft.clock.gear import Outfit
+from openpail.craft.clock.one import (
     Course,
     Part,
     as_it_comes,
-    backwards,
     begun_at,
     course_of,
-    forwards,
-    gaps,
     good_begins,
     hands_in,
-    handy,
-    make_way,
-    minute_of,
-    moment_of,
-    place,
-    quiet_spans,
 )
+from openpail.craft.clock.several import make_way, place
+from openpail.craft.clock.spans import HANDS, gaps, handy, minute_of, moment_of, quiet_spans
 from openpail.craft.errors import OutOfRange
-from openpail.craft.gear import Outfit
-from openpail.craft.plan import forwards as planned_of
+from openpail.craft.recipe.steps import laid_out as planned_of
 from tests.support import RECIPES
 
 DUBLIN = ZoneInfo("Europe/Dublin")

@@ -8,13 +8,13 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from openpail.craft import soxhlet
-from openpail.craft.adapt import adapt
 from openpail.craft.errors import OutOfRange
 from openpail.craft.figure import replay
-from openpail.craft.learning import Learnt, Seen, differs, learn
-from openpail.craft.milk import MilkTest
-from openpail.craft.products import Product
+from openpail.craft.milk.kinds import MilkTest
+from openpail.craft.sheet.adapt import adapt
+from openpail.craft.stock import soxhlet
+from openpail.craft.stock.learning import Learnt, FlocksSeen, differs, learn
+from openpail.craft.stock.products import Product
 from tests.support import HOUSE, RECIPES, job_for, one_pour
 
 LARDER = RECIPES["larder-block"]
@@ -60,7 +60,7 @@ def makes(chance, strengths, herds, count, noise=0.08):
     for _ in range(count):
         bottle, herd = chance.choice(sorted(strengths)), chance.choice(sorted(herds))
         k = herds[herd] / strengths[bottle] * exp(chance.gauss(0, noise))
-        yield Seen(herd, bottle, 15.0 * k, 15.0)
+        yield FlocksSeen(herd, bottle, 15.0 * k, 15.0)
 
 
 @settings(max_examples=15)
@@ -87,7 +87,7 @@ def test_a_herd_that_sets_slowly_does_not_condemn_every_bottle():
 
 @given(st.floats(0.05, 20))
 def test_one_make_never_swings_a_bottle_over_its_bound(k):
-    lessons = learn([Seen("goats", "bottle", 15 * k, 15)], HOUSE)
+    lessons = learn([FlocksSeen("goats", "bottle", 15 * k, 15)], HOUSE)
     assert abs(log(lessons.bottles["bottle"].factor)) <= log(2) / 3 + 1e-9
     assert lessons.bottles["bottle"].makes == 1
     assert not differs(lessons.bottles["bottle"], HOUSE)
@@ -96,12 +96,12 @@ def test_one_make_never_swings_a_bottle_over_its_bound(k):
 @given(st.lists(st.tuples(st.sampled_from("ab"), st.sampled_from("xyz"), st.floats(0.6, 1.7)),
                 max_size=20), st.randoms(use_true_random=False))  # fmt: skip
 def test_the_order_of_makes_teaches_nothing(rows, chance: random.Random):
-    seen = [Seen(herd, bottle, 15 * k, 15) for herd, bottle, k in rows]
+    seen = [FlocksSeen(herd, bottle, 15 * k, 15) for herd, bottle, k in rows]
     here, there = learn(seen, HOUSE), learn(chance.sample(seen, len(seen)), HOUSE)
     for name, learnt in here.bottles.items():
         assert there.bottles[name].factor == pytest.approx(learnt.factor, rel=1e-6)
     assert learn([], HOUSE).bottles == {}
-    assert learn([Seen("a", "x", 0, 15)], HOUSE).herds == {}
+    assert learn([FlocksSeen("a", "x", 0, 15)], HOUSE).herds == {}
 
 
 def test_a_bottle_is_told_from_three_makes_and_fifteen_per_cent_on():

@@ -8,20 +8,20 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from openpail.craft.ageing import care_plan
-from openpail.craft.blend import pour
-from openpail.craft.density import mass_of
+from openpail.craft.bench.vat import check_room, level_cm
+from openpail.craft.cave.care import care_plan
+from openpail.craft.doses.spoons import SPOONS, by_spoon
 from openpail.craft.errors import NotPossible, OutOfRange, Unknown
-from openpail.craft.fitness import Keeping, judge
 from openpail.craft.house import House, along, shipped
-from openpail.craft.measures import SPOONS, by_spoon
-from openpail.craft.milk import MilkTest
-from openpail.craft.plan import Event, effective, fold, forwards
-from openpail.craft.safety import AcidReading, for_sheet, slow_acid
-from openpail.craft.slip import composition
+from openpail.craft.milk.blend import pour
+from openpail.craft.milk.density import mass_of
+from openpail.craft.milk.fitness import Keeping, judge
+from openpail.craft.milk.kinds import MilkTest
+from openpail.craft.milk.slip import composition
+from openpail.craft.recipe.steps import Event, effective, fold, laid_out
+from openpail.craft.recipe.yields import family_mffb
+from openpail.craft.sheet.cautions import AcidReading, for_sheet, slow_acid
 from openpail.craft.units import TEASPOON_ML
-from openpail.craft.vat import check_room, level_cm
-from openpail.craft.yields import family_mffb
 from tests.support import HOUSE, RECIPES, one_pour
 
 DAY = date(2026, 5, 4)
@@ -162,7 +162,7 @@ def done(number, step, minute):
 
 
 RECIPE = RECIPES["larder-block"]
-PLANNED = forwards(RECIPE, 10.0, 30.0)
+PLANNED = laid_out(RECIPE, 10.0, 30.0)
 
 
 def test_the_plan_lays_steps_end_to_end_with_the_sets_own_length():

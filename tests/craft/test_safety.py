@@ -5,11 +5,11 @@ from datetime import date, timedelta
 
 import pytest
 
-from openpail.craft.blend import pour
-from openpail.craft.fitness import Keeping, judge
-from openpail.craft.milk import MilkTest
-from openpail.craft.products import Product
-from openpail.craft.safety import DEFERRAL, LEVELS, for_sheet, is_soft
+from openpail.craft.milk.blend import pour
+from openpail.craft.milk.fitness import Keeping, judge
+from openpail.craft.milk.kinds import MilkTest
+from openpail.craft.sheet.cautions import DEFERRAL, LEVELS, for_sheet, is_soft
+from openpail.craft.stock.products import Product
 from tests.support import HOUSE, RECIPES, one_pour
 
 DAY = date(2026, 5, 4)

@@ -7,15 +7,15 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from openpail.craft.adapt import adapt
+from openpail.craft.doses.how_to_add import manner
 from openpail.craft.errors import NotPossible, OutOfRange, Unknown
 from openpail.craft.figure import Figure, replay
-from openpail.craft.manner import manner
-from openpail.craft.milk import MilkTest
-from openpail.craft.recipe import Band, as_pour, reference_pours
-from openpail.craft.safety import for_sheet, is_soft
-from openpail.craft.slip import HerdMean, composition
-from openpail.craft.yields import ACID_HEAT, left_in_whey, per_100kg, whey_cheese_per_100kg
+from openpail.craft.milk.kinds import MilkTest
+from openpail.craft.milk.slip import HerdMean, composition
+from openpail.craft.recipe.recipe import Band, as_pour, reference_pours
+from openpail.craft.recipe.yields import ACID_HEAT, left_in_whey, per_100kg, whey_cheese_per_100kg
+from openpail.craft.sheet.adapt import adapt
+from openpail.craft.sheet.cautions import for_sheet, is_soft
 from tests.support import HOUSE, RECIPES, job_for, one_pour
 
 POT = RECIPES["second-pot"]

@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from openpail.craft.milk import MilkTest
+from openpail.craft.milk.kinds import MilkTest
 from openpail.formats.milk_csv import (
     LotLine,
     NotATable,

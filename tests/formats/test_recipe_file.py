@@ -11,11 +11,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from openpail.craft.doses.asked import Ways
 from openpail.craft.errors import CraftError, NotPossible, Unknown
-from openpail.craft.job import Ways
-from openpail.craft.other_milk import side_by_side
-from openpail.craft.plan import forwards
-from openpail.craft.sense import remarks
+from openpail.craft.recipe.second_reader import remarks
+from openpail.craft.recipe.steps import laid_out
+from openpail.craft.sheet.other_milk import side_by_side
 from openpail.formats import recipe_file
 from openpail.formats.recipe_file import library, read_file
 from openpail.formats.recipe_print import markdown
@@ -172,7 +172,7 @@ def test_no_file_breaks_the_reader_nor_anything_behind_it(key, data):
         recipe = found.recipe
         assert recipe_file.read(recipe_file.write(recipe, found.document)) == recipe
         remarks(recipe, HOUSE)
-        forwards(recipe)
+        laid_out(recipe)
         assert markdown(recipe)
         for column in side_by_side(recipe, HOUSE, Ways(), date(2026, 5, 4))[:1]:
             assert column.sheet or column.refusal

@@ -7,16 +7,20 @@ from math import isclose
 
 import pytest
 
-from openpail.craft import acid, acidity, calcium, coagulation, rectangle, rennet, soxhlet, yields
-from openpail.craft.acidity import ph_at_25
-from openpail.craft.blend import Share, VatMilk, mean
-from openpail.craft.coagulation import Setting
-from openpail.craft.density import density, lactometer
+from openpail.craft.bench import rectangle
+from openpail.craft.clock.heat import heating_minutes
+from openpail.craft.doses import acid, calcium, rennet
+from openpail.craft.doses.setting import Setting, flocculation_minutes
 from openpail.craft.figure import Figure
-from openpail.craft.heat import heating_minutes
 from openpail.craft.house import House
-from openpail.craft.products import calcium_solution_ml, strength_left
-from openpail.craft.slip import added_water_pct
+from openpail.craft.milk import acidity
+from openpail.craft.milk.acidity import ph_at_25
+from openpail.craft.milk.blend import Share, VatMilk, mean
+from openpail.craft.milk.density import density, lactometer
+from openpail.craft.milk.slip import added_water_pct
+from openpail.craft.recipe import yields
+from openpail.craft.stock import soxhlet
+from openpail.craft.stock.products import calcium_solution_ml, strength_left
 from openpail.craft.units import convert
 
 HOUSE = House()
@@ -149,7 +153,7 @@ CALCULATIONS: dict[str, Callable[[Row], float | dict[str, float]]] = {
     "calcium_solution": lambda r: calcium_solution_ml(
         r["g_anhydrous"], r["label_counts"], r["percent"], r["per"]
     ),
-    "flocculation": lambda r: coagulation.flocculation_minutes(r["imcu_per_kg"], setting(r), HOUSE),
+    "flocculation": lambda r: flocculation_minutes(r["imcu_per_kg"], setting(r), HOUSE),
     "rennet_dose_ratio": lambda r: rennet.ratio(setting(r, "this_"), setting(r, "recipe_"), HOUSE),
     "rennet_volume": rennet_ml,
     "direct_acid": direct_acid,

@@ -13,7 +13,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from openpail.craft.slip import check_test
+from openpail.craft.milk.slip import check_test
 from openpail.instruments.analyser import lines
 from openpail.instruments.analyser.reader import NoReading, read
 from openpail.instruments.analyser.stand_in import CUP, Mood, StandIn

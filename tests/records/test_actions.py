@@ -7,7 +7,7 @@ import pytest
 from sqlalchemy import select
 
 from openpail.craft.errors import NotPossible, OutOfRange
-from openpail.craft.milk import MilkTest
+from openpail.craft.milk.kinds import MilkTest
 from openpail.craft.units import parse_amount
 from openpail.formats import recipe_file
 from openpail.records.dairy import actions as dairies

@@ -8,7 +8,7 @@ import pytest
 from sqlalchemy import select
 
 from openpail.craft.errors import Contradictory, NotPossible, OutOfRange
-from openpail.craft.milk import MilkTest
+from openpail.craft.milk.kinds import MilkTest
 from openpail.craft.units import parse_amount
 from openpail.records.bench import actions as benches
 from openpail.records.dairy import actions as dairies

@@ -1,11 +1,11 @@
 """Small makers of milks and jobs that several tests use."""
 
-from openpail.craft.blend import Pour, Share, VatMilk, pour
-from openpail.craft.density import mass_of
+from openpail.craft.doses.asked import Job
 from openpail.craft.house import House
-from openpail.craft.job import Job
-from openpail.craft.milk import MilkTest
-from openpail.craft.slip import composition
+from openpail.craft.milk.blend import Pour, Share, VatMilk, pour
+from openpail.craft.milk.density import mass_of
+from openpail.craft.milk.kinds import MilkTest
+from openpail.craft.milk.slip import composition
 from openpail.formats.recipe_file import library
 
 HOUSE = House()

@@ -8,8 +8,8 @@ from flask import g
 from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
-from openpail.craft.plan import PlannedStep, forwards
-from openpail.craft.recipe import Band, RecipeStep
+from openpail.craft.recipe.recipe import Band, RecipeStep
+from openpail.craft.recipe.steps import PlannedStep, laid_out
 from openpail.formats.changes import Change, applied, between
 from openpail.formats.recipe_file import plain, write
 from openpail.web.recipes.words import Told, told
@@ -45,7 +45,7 @@ def check_drawn(path, planned):
 @pytest.mark.parametrize("key", sorted(RECIPES))
 def test_every_step_of_a_recipe_is_on_its_drawing(metric, key):
     recipe = RECIPES[key]
-    planned = forwards(recipe)
+    planned = laid_out(recipe)
     path = make_path(planned, recipe.ingredients)
     check_drawn(path, planned)
     assert sum(bool(each.adds) for each in path.steps) == sum(bool(s.adds) for s in recipe.steps)

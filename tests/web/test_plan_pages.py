@@ -10,18 +10,10 @@ import pytest
 from icalendar import Calendar
 from sqlalchemy import select
 
-from openpail.craft.clock import (
-    HANDS,
-    as_it_comes,
-    course_of,
-    good_begins,
-    hands_in,
-    minute_of,
-    moment_of,
-    quiet_spans,
-)
-from openpail.craft.gear import Outfit
-from openpail.craft.plan import forwards as planned_of
+from openpail.craft.clock.gear import Outfit
+from openpail.craft.clock.one import as_it_comes, course_of, good_begins, hands_in
+from openpail.craft.clock.spans import HANDS, minute_of, moment_of, quiet_spans
+from openpail.craft.recipe.steps import laid_out as planned_of
 from openpail.records.dairy import actions as dairies
 from openpail.records.dairy.models import Dairy
 from openpail.records.errors import NotHere

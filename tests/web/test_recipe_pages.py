@@ -11,7 +11,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from sqlalchemy import delete, func, select
 
-from openpail.craft.sense import remarks
+from openpail.craft.recipe.second_reader import remarks
 from openpail.formats import recipe_file
 from openpail.formats.changes import between
 from openpail.records.dairy.models import Dairy

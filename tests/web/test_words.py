@@ -8,9 +8,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 from sqlalchemy import select
 
-from openpail.craft.adapt import adapt
 from openpail.craft.figure import Figure, Step
-from openpail.craft.herd import Month
+from openpail.craft.milk.herd import Month
+from openpail.craft.sheet.adapt import adapt
 from openpail.records.dairy.models import Dairy
 from openpail.records.session import sessions
 from openpail.web.ui import draw, show

@@ -8,8 +8,8 @@ import time
 from dataclasses import dataclass
 
 from openpail.craft.errors import CraftError
-from openpail.craft.milk import MilkTest
-from openpail.craft.slip import check_test
+from openpail.craft.milk.kinds import MilkTest
+from openpail.craft.milk.slip import check_test
 from openpail.instruments.analyser import lines
 
 TIMEOUT_S = 5.0

@@ -10,11 +10,11 @@ from datetime import datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from openpail.craft.blend import Pour
 from openpail.craft.errors import NotPossible
-from openpail.craft.milk import species_of
+from openpail.craft.milk.blend import Pour
+from openpail.craft.milk.kinds import Breed, species_of
 from openpail.records.base import Json
-from openpail.records.bench.models import Bench, Mix
+from openpail.records.bench.models import Bench, BenchPour, KeptMix, MixPart
 from openpail.records.dairy.models import Dairy, Vat
 from openpail.records.errors import NotHere, RecordError
 from openpail.records.milk import actions as milk
@@ -31,6 +31,7 @@ from openpail.records.milk.slips import (
 )
 
 _OPEN = ("planned", "poured")
+NO_LOTS: Mapping[uuid.UUID, MilkLot] = {}
 _NEAR_L = 1e-6
 
 
@@ -41,9 +42,16 @@ def bench_of(session: Session, dairy: Dairy, vat: Vat, now: datetime) -> Bench:
     if found:
         return found
     bench = Bench(
-        dairy_id=dairy.id, id=uuid.uuid4(), vat_id=vat.id, state="planned", pours=[], planned=[],
-        targets={}, recipe_key="", accepted="", created_at=now,
-    )  # fmt: skip
+        dairy_id=dairy.id,
+        id=uuid.uuid4(),
+        vat_id=vat.id,
+        state="planned",
+        all_pours=[],
+        targets={},
+        recipe_key="",
+        accepted="",
+        created_at=now,
+    )
     session.add(bench)
     session.flush()
     return bench
@@ -89,7 +97,7 @@ def set_pour(session: Session, bench: Bench, lot: MilkLot, litres: float, typed:
     """
     _still_planned(bench)
     _check_lot(lot, litres)
-    _put(bench, {"lot": str(lot.id), "litres": litres, "typed": typed, "cream_pct": None})
+    _put(bench, lot.id, litres, typed)
     session.flush()
 
 
@@ -103,27 +111,47 @@ def set_cream_off(
     _still_planned(bench)
     if litres > 0 and not any(_is(part, lot.id, cream=False) for part in bench.pours):
         raise NotPossible(f"{lot.name} is not in this vat: its cream cannot be taken off here.")
-    _put(bench, {"lot": str(lot.id), "litres": -litres, "typed": "", "cream_pct": cream_pct})
+    _put(bench, lot.id, -litres, cream_pct=cream_pct)
     session.flush()
 
 
-def _put(bench: Bench, part: Json) -> None:
-    cream = part["cream_pct"] is not None
-    others = [each for each in bench.pours if not _is(each, uuid.UUID(part["lot"]), cream=cream)]
-    if abs(part["litres"]) > _NEAR_L:
-        others.append(part)
-    elif not cream:  # without its milk there is no cream to take
-        others = [each for each in others if each["lot"] != part["lot"]]
-    bench.pours = others
+def _put(
+    bench: Bench, lot_id: uuid.UUID, litres: float, typed: str = "", cream_pct: float | None = None
+) -> None:
+    cream = cream_pct is not None
+    found = next((each for each in bench.pours if _is(each, lot_id, cream=cream)), None)
+    if abs(litres) > _NEAR_L:
+        if found is None:
+            found = _pour(bench, lot_id, litres)
+            bench.all_pours.append(found)
+        found.litres, found.typed, found.cream_pct = litres, typed, cream_pct
+        return
+    for each in bench.pours:  # without its milk there is no cream to take
+        if each is found or (not cream and each.lot_id == lot_id):
+            bench.all_pours.remove(each)
 
 
-def _is(part: Json, lot_id: uuid.UUID, *, cream: bool) -> bool:
-    return part["lot"] == str(lot_id) and (part["cream_pct"] is not None) == cream
+def _pour(bench: Bench, lot_id: uuid.UUID, litres: float) -> BenchPour:
+    last = max((each.position for each in bench.all_pours), default=0)
+    return BenchPour(
+        dairy_id=bench.dairy_id,
+        id=uuid.uuid4(),
+        bench_id=bench.id,
+        lot_id=lot_id,
+        position=last + 1,
+        litres=litres,
+        typed="",
+        meant=False,
+    )
+
+
+def _is(part: BenchPour, lot_id: uuid.UUID, *, cream: bool) -> bool:
+    return part.lot_id == lot_id and part.is_cream == cream
 
 
 def planned_l(bench: Bench, lot: MilkLot) -> float:
     """Litres of a lot that stand in this vat, without its cream taken off."""
-    mine = (part["litres"] for part in bench.pours if _is(part, lot.id, cream=False))
+    mine = (part.litres for part in bench.pours if _is(part, lot.id, cream=False))
     return float(sum(mine))
 
 
@@ -132,60 +160,72 @@ def _still_planned(bench: Bench) -> None:
         raise RecordError("This vat is poured already. Take it back to the plan first.")
 
 
-def _check_lot(lot: MilkLot, litres: float) -> None:
+def _check_lot(lot: MilkLot, litres: float, elsewhere_l: float = 0.0) -> None:
     if litres < 0:
         raise NotPossible(f"{lot.name}: write how much goes in, 0 or more.")
     if litres > 0 and in_freezer(lot):
         raise NotPossible(f"{lot.name} is in the freezer: thaw it in the fridge first.")
     if litres > left_l(lot) + 0.005:
         raise NotPossible(f"{lot.name}: {left_l(lot):.1f} L is left, not {litres:.1f}.")
+    if elsewhere_l and litres > left_l(lot) - elsewhere_l + 0.005:
+        free = max(0.0, left_l(lot) - elsewhere_l)
+        raise NotPossible(
+            f"{lot.name}: {elsewhere_l:.1f} L of it stands poured in another vat; {free:.1f} L is "
+            f"free, not {litres:.1f}."
+        )
 
 
 def plan_all(
-    session: Session, bench: Bench, lots: Mapping[uuid.UUID, MilkLot], litres: Mapping[str, float]
+    session: Session,
+    bench: Bench,
+    lots: Mapping[uuid.UUID, MilkLot],
+    litres: Mapping[uuid.UUID, float],
 ) -> None:
     """Plan several lots at once (a suggestion, a saved mix); the others leave the vat.
 
     Raises: as `set_pour`; nothing is changed then.
     """
     _still_planned(bench)
-    parts = []
-    for key, amount in litres.items():
-        lot = lots[uuid.UUID(key)]
-        _check_lot(lot, amount)
+    for lot_id, amount in litres.items():
+        _check_lot(lots[lot_id], amount)
+    for each in bench.pours:
+        bench.all_pours.remove(each)
+    session.flush()
+    for lot_id, amount in litres.items():
         if amount > _NEAR_L:
-            amount = min(amount, left_l(lot))
-            parts.append({"lot": key, "litres": amount, "typed": "", "cream_pct": None})
-    bench.pours = parts
+            bench.all_pours.append(_pour(bench, lot_id, min(amount, left_l(lots[lot_id]))))
     session.flush()
 
 
 def pour_really(
     session: Session,
     bench: Bench,
-    real: Mapping[str, float],
+    real: Mapping[uuid.UUID, float],
     lots: Mapping[uuid.UUID, MilkLot],
     now: datetime,
 ) -> None:
-    """Note what really went in, litres by lot id ("cream:" before it for cream taken off).
+    """Note what really went in, litres by the id of the part that was planned.
 
-    Raises: RecordError with nothing planned, craft's NotPossible for more than there is.
+    Raises: RecordError with nothing planned, craft's NotPossible for more than there is to be had.
     """
     _still_planned(bench)
     if not bench.pours:
         raise RecordError("Nothing is planned into this vat yet.")
-    parts = []
+    milk.lock(session, bench.dairy_id, list(lots))
+    poured = milk.poured_l(session, bench.dairy_id, bench)
     for part in bench.pours:
-        lot = lots[uuid.UUID(part["lot"])]
-        cream = part["cream_pct"] is not None
-        litres = real[f"cream:{lot.id}" if cream else str(lot.id)]
-        if not cream:
-            _check_lot(lot, litres)
-        if litres > _NEAR_L:
-            parts.append({**part, "litres": -litres if cream else litres})
-    if not any(part["litres"] > 0 for part in parts):
+        if not part.is_cream:
+            _check_lot(lots[part.lot_id], real[part.id], poured.get(part.lot_id, 0.0))
+    if not any(real[part.id] > _NEAR_L for part in bench.pours if not part.is_cream):
         raise RecordError("Write what really went in.")
-    bench.planned, bench.pours = bench.pours, parts
+    for part in bench.pours:
+        kept = _pour(bench, part.lot_id, part.litres)
+        kept.typed, kept.cream_pct, kept.meant = part.typed, part.cream_pct, True
+        bench.all_pours.append(kept)
+        if real[part.id] > _NEAR_L:
+            part.litres = -real[part.id] if part.is_cream else real[part.id]
+        else:
+            bench.all_pours.remove(part)
     bench.state, bench.poured_at, bench.accepted = "poured", now, ""
     session.flush()
 
@@ -193,7 +233,8 @@ def pour_really(
 def back_to_plan(session: Session, bench: Bench) -> None:
     """What was noted as poured was not so, or is mended: the real amounts are the plan now."""
     bench.state, bench.poured_at, bench.accepted = "planned", None, ""
-    bench.planned = []
+    for each in bench.planned:
+        bench.all_pours.remove(each)
     session.flush()
 
 
@@ -211,12 +252,6 @@ def clear(session: Session, bench: Bench) -> None:
     session.flush()
 
 
-def used(session: Session, bench: Bench) -> None:
-    """The bench's milk went into a make."""
-    bench.state = "used"
-    session.flush()
-
-
 def set_targets(session: Session, bench: Bench, targets: Json) -> None:
     """Keep the targets as typed."""
     bench.targets = targets
@@ -224,7 +259,7 @@ def set_targets(session: Session, bench: Bench, targets: Json) -> None:
 
 
 @dataclass(frozen=True, slots=True)
-class Standing:
+class OnBench:
     """What stands on a bench: its lots, pours as craft sees them, and draws for a make."""
 
     lots: dict[uuid.UUID, MilkLot]
@@ -232,54 +267,73 @@ class Standing:
     draws: tuple[Draw, ...]
 
 
-def standing(session: Session, dairy: Dairy, parts: Sequence[Json], at: Known) -> Standing:
+def standing(
+    session: Session,
+    dairy: Dairy,
+    parts: Sequence[BenchPour],
+    at: Known,
+    there: Mapping[uuid.UUID, MilkLot] = NO_LOTS,
+) -> OnBench:
     """Read a bench's parts as pours and draws; a lot used up elsewhere in between is refused.
+
+    Parameters: there, lots that were read already.
 
     Raises: craft's OutOfRange for cream no richer than its milk.
     """
-    lots = milk.lots_by_id(session, dairy, [uuid.UUID(part["lot"]) for part in parts])
+    lots = dict(there)
+    missing = [part.lot_id for part in parts if part.lot_id not in lots]
+    if missing:
+        lots |= milk.lots_by_id(session, dairy, missing)
+    lots = {part.lot_id: lots[part.lot_id] for part in parts}
     pours, draws = [], []
     for part in parts:
-        lot = lots[uuid.UUID(part["lot"])]
-        if part["cream_pct"] is None:
+        lot = lots[part.lot_id]
+        if not part.is_cream:
             off = next((each for each in parts if _is(each, lot.id, cream=True)), None)
-            cream_l = -off["litres"] if off else 0.0
-            pours.append(pour_of(lot, at, part["litres"]))
-            cream = cream_pour(lot, at, cream_l, off["cream_pct"]) if off else None
+            cream_l = -off.litres if off else 0.0
+            pours.append(pour_of(lot, at, part.litres))
+            cream = cream_pour(lot, at, cream_l, off.cream_pct or 0.0) if off else None
             if cream:
                 pours.append(cream)
             draws.append(
-                Draw(lot, part["litres"], kg_of(lot, part["litres"]), cream_l,
+                Draw(lot, part.litres, kg_of(lot, part.litres), cream_l,
                      -cream.mass.value if cream else 0.0)
             )  # fmt: skip
-    return Standing(lots, tuple(pours), tuple(draws))
+    return OnBench(lots, tuple(pours), tuple(draws))
 
 
-def save_mix(session: Session, dairy: Dairy, name: str, bench: Bench, now: datetime) -> Mix:
+def save_mix(session: Session, dairy: Dairy, name: str, bench: Bench, now: datetime) -> KeptMix:
     """Keep this blend by name; a mix of that name is replaced. Raises RecordError."""
     name = name.strip()
     if not name:
         raise RecordError("Give the mix a name, like our Tuesday mix.", "name")
-    milks = [part for part in bench.pours if part["cream_pct"] is None]
-    lots = milk.lots_by_id(session, dairy, [uuid.UUID(part["lot"]) for part in milks])
-    parts: dict[str, float] = {}
+    milks = [part for part in bench.pours if not part.is_cream]
+    lots = milk.lots_by_id(session, dairy, [part.lot_id for part in milks])
+    parts: dict[Breed, float] = {}
     for part in milks:
-        breed = lots[uuid.UUID(part["lot"])].breed
-        parts[breed] = parts.get(breed, 0.0) + part["litres"]
+        breed = lots[part.lot_id].breed
+        parts[breed] = parts.get(breed, 0.0) + part.litres
     if not parts:
         raise RecordError("Pour something in first.", "name")
-    query = select(Mix).where(Mix.dairy_id == dairy.id, Mix.name == name)
-    mix = session.scalar(query) or Mix(dairy_id=dairy.id, id=uuid.uuid4(), name=name)
+    query = select(KeptMix).where(KeptMix.dairy_id == dairy.id, KeptMix.name == name)
+    mix = session.scalar(query) or KeptMix(
+        dairy_id=dairy.id, id=uuid.uuid4(), name=name, parts=[]
+    )
     mix.recipe_key, mix.created_at = bench.recipe_key, now
-    mix.parts = [{"breed": breed, "litres": litres} for breed, litres in parts.items()]
     session.add(mix)
+    mix.parts.clear()
+    session.flush()
+    mix.parts.extend(
+        MixPart(dairy_id=dairy.id, id=uuid.uuid4(), mix_id=mix.id, breed=breed, litres=litres)
+        for breed, litres in parts.items()
+    )
     session.flush()
     return mix
 
 
-def mixes(session: Session, dairy: Dairy) -> list[Mix]:
+def mixes(session: Session, dairy: Dairy) -> list[KeptMix]:
     """The saved mixes, by name."""
-    return list(session.scalars(select(Mix).where(Mix.dairy_id == dairy.id).order_by(Mix.name)))
+    return list(session.scalars(select(KeptMix).where(KeptMix.dairy_id == dairy.id).order_by(KeptMix.name)))
 
 
 def take_mix(session: Session, dairy: Dairy, bench: Bench, mix_id: uuid.UUID, at: Known) -> None:
@@ -287,22 +341,22 @@ def take_mix(session: Session, dairy: Dairy, bench: Bench, mix_id: uuid.UUID, at
 
     Raises: NotHere; craft's NotPossible when an animal's milk does not suffice.
     """
-    mix = session.get(Mix, (dairy.id, mix_id))
+    mix = session.get(KeptMix, (dairy.id, mix_id))
     if not mix:
         raise NotHere("no such mix")
     shelf = _pourable(session, dairy, at)
-    wanted: dict[str, float] = {}
+    wanted: dict[uuid.UUID, float] = {}
     for part in mix.parts:
-        missing = part["litres"]
-        for lot in (each for each in shelf if each.breed == part["breed"]):
+        missing = part.litres
+        for lot in (each for each in shelf if each.breed == part.breed):
             taken = min(missing, left_l(lot))
             missing -= taken
             if taken > _NEAR_L:
-                wanted[str(lot.id)] = taken
+                wanted[lot.id] = taken
         if missing > 0.005:
             raise NotPossible(
-                f"“{mix.name}” wants {part['litres']:.1f} L of {part['breed'].replace('_', ' ')} "
-                f"milk, and {part['litres'] - missing:.1f} L is on the shelf."
+                f"“{mix.name}” wants {part.litres:.1f} L of {part.breed.replace('_', ' ')} "
+                f"milk, and {part.litres - missing:.1f} L is on the shelf."
             )
     bench.recipe_key = mix.recipe_key or bench.recipe_key
     plan_all(session, bench, {lot.id: lot for lot in shelf}, wanted)
@@ -327,19 +381,21 @@ def mend(
     Raises: RecordError once poured, craft's NotPossible when the shelf does not hold so much.
     """
     _still_planned(bench)
-    there = {part["lot"]: part["litres"] for part in bench.pours if part["cream_pct"] is None}
-    shelf = [lot for lot in _pourable(session, dairy, at) if species_of(lot.breed) == species]  # type: ignore[arg-type]
+    there = {part.lot_id: part.litres for part in bench.pours if not part.is_cream}
+    shelf = [lot for lot in _pourable(session, dairy, at) if species_of(lot.breed) == species]
     missing = abs(litres)
     for lot in shelf if litres > 0 else shelf[::-1]:
-        here = there.get(str(lot.id), 0.0)
+        here = there.get(lot.id, 0.0)
         moved = min(missing, left_l(lot) - here if litres > 0 else here)
         if moved > _NEAR_L:
-            there[str(lot.id)] = here + (moved if litres > 0 else -moved)
+            there[lot.id] = here + (moved if litres > 0 else -moved)
             missing -= moved
     if missing > 0.005:
         raise NotPossible(f"There is {missing:.1f} L too little {species} milk for that.")
-    lots = milk.lots_by_id(session, dairy, [uuid.UUID(key) for key in there])
-    creams = [part for part in bench.pours if part["cream_pct"] is not None]
+    lots = milk.lots_by_id(session, dairy, list(there))
+    creams = [(part.lot_id, part.litres, part.cream_pct) for part in bench.pours if part.is_cream]
     plan_all(session, bench, lots, there)
-    bench.pours = [*bench.pours, *(part for part in creams if there.get(part["lot"], 0.0) > 0)]
+    for lot_id, cream_l, cream_pct in creams:
+        if there.get(lot_id, 0.0) > 0:
+            _put(bench, lot_id, cream_l, cream_pct=cream_pct)
     session.flush()

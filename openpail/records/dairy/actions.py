@@ -13,10 +13,10 @@ from sqlalchemy import select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
+from openpail.craft.bench.vat import check_fills
+from openpail.craft.doses.asked import Ways
 from openpail.craft.house import House, check
-from openpail.craft.job import Ways
 from openpail.craft.units import is_unit_word
-from openpail.craft.vat import check_fills
 from openpail.records.dairy.models import Counter, Dairy, HouseOverride, OwnMeasure, Vat
 from openpail.records.errors import NotHere, RecordError
 

@@ -7,10 +7,9 @@ import uuid
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from openpail.craft.clock import HANDS
-from openpail.craft.gear import Gear, Kind
-from openpail.craft.heat import HEATERS
-from openpail.craft.rooms import Room
+from openpail.craft.cave.rooms import Room
+from openpail.craft.clock.gear import Gear, Kind
+from openpail.craft.clock.heat import HEATERS
 from openpail.records.dairy.models import Dairy, GearRow, RoomRow, Vat
 from openpail.records.errors import NotHere, RecordError
 
@@ -26,9 +25,9 @@ def add_gear(session: Session, dairy: Dairy, gear: Gear) -> GearRow:
         raise RecordError(f"Write how many there are, 1 to {_MOST}.", "count")
     if gear.kind == "mould" and gear.holds_kg <= 0:
         raise RecordError("Write how much cheese comes out of one mould.", "holds")
-    used = {each for row in gear_of(session, dairy) for each in (row.name, *row.each())}
-    used |= {HANDS, *session.scalars(select(Vat.name).where(Vat.dairy_id == dairy.id))}
-    if used & {name, *Gear(gear.kind, name, gear.count).each()}:
+    there = gear_of(session, dairy)
+    used = {each for row in there for each in (row.name, *row.names().values())}
+    if used & {name, *Gear(gear.kind, name, gear.count).names().values()}:
         raise RecordError(f"There is a “{name}” already.", "name")
     row = GearRow(
         dairy_id=dairy.id, id=uuid.uuid4(), kind=gear.kind, name=name, count=gear.count,
@@ -47,7 +46,7 @@ def gear_of(session: Session, dairy: Dairy) -> tuple[Gear, ...]:
         .order_by(GearRow.kind.desc(), GearRow.holds_kg, GearRow.name)
     )
     return tuple(
-        Gear(_kind(row.kind), row.name, row.count, row.holds_kg, row.follower)
+        Gear(_kind(row.kind), row.name, row.count, row.holds_kg, row.follower, str(row.id))
         for row in session.scalars(query)
     )
 

@@ -5,11 +5,12 @@ from __future__ import annotations
 import uuid
 from datetime import datetime, time
 
-from sqlalchemy import CheckConstraint, UniqueConstraint
+from sqlalchemy import CheckConstraint, Index, UniqueConstraint
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Mapped, mapped_column
 
-from openpail.records.base import Base, Json, OfDairy
+from openpail.craft.units import System
+from openpail.records.base import Base, Json, OfDairy, by_member, one_of
 
 
 class Dairy(Base):
@@ -17,7 +18,7 @@ class Dairy(Base):
 
     __tablename__ = "dairy"
     __table_args__ = (
-        CheckConstraint("volume_system in ('metric', 'us', 'imperial')", name="volume_system"),
+        one_of("volume_system", System),
         CheckConstraint("mass_system in ('metric', 'us')", name="mass_system"),
         CheckConstraint("degrees in ('C', 'F')", name="degrees"),
     )
@@ -25,7 +26,7 @@ class Dairy(Base):
     id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
     name: Mapped[str]
     zone: Mapped[str]
-    volume_system: Mapped[str] = mapped_column(default="metric")
+    volume_system: Mapped[System] = mapped_column(default="metric")
     mass_system: Mapped[str] = mapped_column(default="metric")
     degrees: Mapped[str] = mapped_column(default="C")
     quiet_from: Mapped[time] = mapped_column(default=time(22, 30))
@@ -116,6 +117,7 @@ class HouseOverride(Base, OfDairy):
     """A house value overruled: a row per change; `until` ends it."""
 
     __tablename__ = "house_override"
+    __table_args__ = (by_member(), Index("ix_house_override_dairy_id_until", "dairy_id", "until"))
 
     key: Mapped[str]
     value: Mapped[float]

@@ -1,46 +1,41 @@
-"""What happens to a make: it starts, events arrive, it is weighed and goes to rest."""
+"""What happens to a make: it starts, its deeds are folded, it goes to rest; what it teaches."""
 
 from __future__ import annotations
 
 import uuid
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from datetime import datetime, timedelta
-from typing import Any
 
-from sqlalchemy import select
+from sqlalchemy import delete, func, select
 from sqlalchemy.dialects.postgresql import insert
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, undefer
 
-from openpail.craft.heat import Seen
+from openpail.craft.bench.vat import check_room
+from openpail.craft.clock.heat import Warming
+from openpail.craft.errors import NotPossible
 from openpail.craft.house import House
-from openpail.craft.plan import Event, effective
-from openpail.craft.vat import check_room
-from openpail.records.base import Json
+from openpail.craft.make import fold, frozen
+from openpail.craft.make.fold import Standing
+from openpail.craft.make.frozen import Frozen
+from openpail.craft.make.may_start import check_start
+from openpail.craft.make.taught import FlocksTaught, WarmingTaught
+from openpail.craft.stock.learning import FlocksSeen
+from openpail.records.base import mine
+from openpail.records.bench.models import Bench
 from openpail.records.dairy.actions import next_number
 from openpail.records.dairy.models import Dairy, Vat
 from openpail.records.errors import NotHere, RecordError
-from openpail.records.makes.models import Make, MakeEvent, MakeMilk
+from openpail.records.makes.models import FlocksLesson, Make, MakeMilk, WarmingLesson
 from openpail.records.milk import actions as milk
+from openpail.records.milk import slips
 from openpail.records.milk.actions import Draw
 from openpail.records.milk.models import MilkLot
 from openpail.records.recipes.models import RecipeVersion
-from openpail.records.stock import actions as stock
+from openpail.records.stock.models import Bottle
 
-UNDO_WITHIN = timedelta(minutes=10)
-
-
-@dataclass(frozen=True, slots=True)
-class Report:
-    """An event as a device reports it: its own id makes a second delivery harmless."""
-
-    id: uuid.UUID
-    kind: str
-    payload: Mapping[str, Any]
-    happened: datetime
-    amends: uuid.UUID | None = None
-    device: str = ""
-    device_counter: int = 0
+_LAST_WARMINGS = 12
+_LAST_FLOCKS = 40
+_AHEAD = timedelta(minutes=2)
 
 
 def start(
@@ -49,31 +44,38 @@ def start(
     version: RecipeVersion,
     vat: Vat,
     draws: Sequence[Draw],
-    frozen: Json,
+    sheet: Frozen,
     house: House,
     now: datetime,
     note: str = "",
     person_id: uuid.UUID | None = None,
+    bench: Bench | None = None,
 ) -> Make:
     """Start a make with these draws of milk; cream skimmed off becomes a lot of its own.
 
-    Raises: craft's NotPossible when the vat is too small or a lot holds less; RecordError when
-    the vat is in use.
+    bench: the one that this milk was poured on; what is poured on another is not to be had.
+    Raises: craft's NotPossible for a stop, a vat too small or a lot that holds less; RecordError
+    when the vat is in use.
     """
+    check_start(sheet, note)
+    _check_milk(session, dairy, draws, house, now)
     litres = sum(draw.litres - draw.cream_l for draw in draws)
     check_room(litres, vat.brim_l, vat.name, house)
     session.refresh(vat, with_for_update=True)
-    if any(make.vat_id == vat.id for make in under_way(session, dairy)):
-        raise RecordError(f"{vat.name} is in use for a make under way.", "vat")
+    _check_vat(session, dairy, vat, bench)
     make = Make(
         dairy_id=dairy.id,
         id=uuid.uuid4(),
         number=next_number(session, dairy, "make"),
-        name=frozen["recipe"]["recipe"]["name"],
+        name=sheet.recipe["recipe"]["name"],
         recipe_version_id=version.id,
         vat_id=vat.id,
         started_at=now,
-        frozen=frozen,
+        frozen=frozen.to_json(sheet),
+        frozen_version=frozen.VERSION,
+        expected_kg=sheet.cheese.value,
+        milk_kg=sheet.milk.mass.value,
+        standing=fold.to_json(fold.NOTHING_DONE),
         note=note,
         person_id=person_id,
     )
@@ -81,156 +83,208 @@ def start(
     session.flush()
     for draw in draws:
         poured = draw.mass_kg - draw.cream_kg
-        session.add(
-            MakeMilk(
-                dairy_id=dairy.id, id=uuid.uuid4(), make_id=make.id, lot_id=draw.lot.id,
-                mass_kg=poured, volume_l=draw.litres - draw.cream_l,
-            )
-        )  # fmt: skip
-        milk.use_up(session, draw.lot, poured)
+        part = MakeMilk(
+            dairy_id=dairy.id,
+            id=uuid.uuid4(),
+            make_id=make.id,
+            lot_id=draw.lot.id,
+            mass_kg=poured,
+            volume_l=draw.litres - draw.cream_l,
+        )
+        session.add(part)
+        milk.use_up(session, draw.lot, poured, bench)
         if draw.cream_kg:
-            milk.keep_cream(session, dairy, draw.lot, draw.cream_kg, draw.cream_l, now)
+            milk.keep_cream(session, dairy, draw.lot, draw.cream_kg, draw.cream_l, now, bench)
+    if bench:
+        bench.state = "used"
     session.flush()
     return make
 
 
-def report(
-    session: Session,
-    dairy: Dairy,
-    make: Make,
-    event: Report,
-    now: datetime,
-    person_id: uuid.UUID | None = None,
-) -> bool:
-    """Keep an event; True when it is new, False when this id was kept before.
+def _check_milk(
+    session: Session, dairy: Dairy, draws: Sequence[Draw], house: House, now: datetime
+) -> None:
+    """Milk on withdrawal or with a residue goes into no vat, whatever its sheet says."""
+    at = slips.known(session, dairy, now, house)
+    for draw in draws:
+        for reason in slips.fitness_of(draw.lot, at).reasons:
+            if reason.hard and reason.verdict == "not for cheese":
+                raise NotPossible(f"{draw.lot.name}: not for cheese. {reason.words}", "stop")
 
-    Raises: RecordError for an event from the future, an undo too late or of another make.
-    """
-    if event.happened > now + timedelta(minutes=2):
-        raise RecordError("That has not happened yet. Look at the time.", "happened")
-    if event.amends:
-        _check_amends(session, dairy, make, event, now)
-    statement = (
-        insert(MakeEvent)
-        .values(
-            dairy_id=dairy.id,
-            id=event.id,
-            make_id=make.id,
-            kind=event.kind,
-            payload=dict(event.payload),
-            payload_version=1,
-            happened=event.happened,
-            clock_offset_s=0.0,
-            arrived=now,
-            person_id=person_id,
-            device=event.device,
-            device_counter=event.device_counter,
-            amends=event.amends,
-        )
-        .on_conflict_do_nothing(index_elements=["dairy_id", "id"])
-        .returning(MakeEvent.id)
+
+def _check_vat(session: Session, dairy: Dairy, vat: Vat, bench: Bench | None) -> None:
+    query = mine(Make, dairy.id).where(Make.vat_id == vat.id, Make.state == "under way")
+    if session.scalar(query):
+        raise RecordError(f"{vat.name} is in use for a make under way.", "vat")
+    poured = session.scalar(
+        mine(Bench, dairy.id).where(Bench.vat_id == vat.id, Bench.state == "poured")
     )
-    new = session.execute(statement).first() is not None
-    if new and event.kind == "step_done":
-        stock.use_in(
-            session, make, _given_at(make, event.payload["step"]), event.id, event.happened
-        )
-    if new and event.kind == "undo" and event.amends:
-        stock.give_back(session, make, event.amends, now)
-    return new
-
-
-def _given_at(make: Make, step_key: str) -> list[str]:
-    """What a step gives; with the rennet goes what no step of the recipe gives."""
-    steps = make.frozen["recipe"]["recipe"]["steps"]
-    adds: list[str] = next((step.get("adds", []) for step in steps if step["key"] == step_key), [])
-    kinds = {line["key"]: line["kind"] for line in make.frozen["lines"]}
-    if "rennet" in [kinds.get(key) for key in adds]:
-        placed = {key for step in steps for key in step.get("adds", [])}
-        adds = [
-            *adds,
-            *(key for key, kind in kinds.items() if kind == "calcium" and key not in placed),
-        ]
-    return adds
-
-
-def _check_amends(session: Session, dairy: Dairy, make: Make, event: Report, now: datetime) -> None:
-    target = session.get(MakeEvent, (dairy.id, event.amends))
-    if not target or target.make_id != make.id:
-        raise NotHere("no such event")
-    if event.kind == "undo" and now - target.arrived > UNDO_WITHIN:
+    if poured and (bench is None or poured.id != bench.id):
         raise RecordError(
-            "That is more than ten minutes ago: amend it instead, with a line of why."
+            f"Milk was poured into the {vat.name} at the Bench: start from there, or clear it.",
+            "vat",
         )
+    if bench:
+        session.refresh(bench, with_for_update=True)
+        if bench.state not in ("planned", "poured"):
+            raise RecordError("This bench is cleared: its milk went into a make, or back.", "vat")
 
 
-def events(session: Session, make: Make) -> list[Event]:
-    """All events of a make, as craft folds them."""
-    return [
-        Event(str(row.id), row.kind, row.happened, row.payload, _text(row.amends))
-        for row in rows(session, make)
-    ]
+def sheet_of(make: Make) -> Frozen:
+    """The sheet of a make as it was when it began, of whatever version."""
+    return frozen.read(make.frozen, make.frozen_version)
 
 
-def rows(session: Session, make: Make) -> list[MakeEvent]:
-    """All event rows of a make, in the order in which they happened."""
-    query = (
-        select(MakeEvent)
-        .where(MakeEvent.dairy_id == make.dairy_id, MakeEvent.make_id == make.id)
-        .order_by(MakeEvent.happened, MakeEvent.device_counter, MakeEvent.id)
-    )
-    return list(session.scalars(query))
+def standing_of(make: Make) -> Standing | None:
+    """What its deeds come to, as it was kept; None when they are to be folded anew."""
+    return None if make.standing is None else fold.from_json(make.standing)
 
 
-def _text(value: uuid.UUID | None) -> str | None:
-    return None if value is None else str(value)
-
-
-def rest(session: Session, make: Make) -> None:
-    """The cheese is out of the vat and the press; it rests and ripens."""
-    make.state = "resting"
+def keep_standing(session: Session, make: Make, standing: Standing, last: uuid.UUID | None) -> None:
+    """Keep what its deeds come to, with the last of them; a weighed make goes to rest."""
+    make.standing, make.folded = fold.to_json(fold.drawn(standing)), last
+    if make.state != "ended":
+        make.state = "resting" if standing.weighed else "under way"
     session.flush()
 
 
-def make(session: Session, dairy: Dairy, make_id: uuid.UUID) -> Make:
-    """One make. Raises NotHere."""
-    found = session.get(Make, (dairy.id, make_id))
+def keep_lessons(
+    session: Session,
+    make: Make,
+    flocks: FlocksTaught | None,
+    warmings: Mapping[str, WarmingTaught],
+) -> None:
+    """What a make teaches now, in place of what it taught before its deeds changed."""
+    for table in (FlocksLesson, WarmingLesson):
+        session.execute(
+            delete(table).where(table.dairy_id == make.dairy_id, table.make_id == make.id)
+        )
+    of = {"dairy_id": make.dairy_id, "make_id": make.id}
+    if flocks and session.get(Bottle, (make.dairy_id, uuid.UUID(flocks.bottle))):
+        lesson = FlocksLesson(
+            id=uuid.uuid4(),
+            **of,
+            bottle_id=uuid.UUID(flocks.bottle),
+            animals=flocks.animals,
+            observed_min=flocks.observed_min,
+            expected_min=flocks.expected_min,
+            at=flocks.at,
+        )
+        session.add(lesson)
+    rows = [
+        {
+            "id": uuid.uuid4(),
+            **of,
+            "step": step,
+            "vat_id": make.vat_id,
+            "mass_kg": each.mass_kg,
+            "from_c": each.from_c,
+            "to_c": each.to_c,
+            "minutes": each.minutes,
+            "at": each.at,
+        }
+        for step, each in warmings.items()
+    ]
+    if rows:
+        session.execute(insert(WarmingLesson), rows)
+    session.flush()
+
+
+def flocks_seen(session: Session, dairy: Dairy) -> list[FlocksSeen]:
+    """The flocks that teach of the bottles in use: the last of each, and of the dairy."""
+    number = func.row_number().over(
+        partition_by=FlocksLesson.bottle_id, order_by=FlocksLesson.at.desc()
+    )
+    ranked = (
+        select(FlocksLesson, number.label("number"))
+        .join(
+            Bottle,
+            (Bottle.dairy_id == FlocksLesson.dairy_id) & (Bottle.id == FlocksLesson.bottle_id),
+        )
+        .where(FlocksLesson.dairy_id == dairy.id, Bottle.ended_at.is_(None))
+        .subquery()
+    )
+    query = (
+        select(
+            ranked.c.animals, ranked.c.bottle_id, ranked.c.observed_min, ranked.c.expected_min
+        )
+        .where(ranked.c.number <= _LAST_FLOCKS)
+        .order_by(ranked.c.at, ranked.c.id)
+    )
+    return [
+        FlocksSeen(animals, str(bottle), observed, expected)
+        for animals, bottle, observed, expected in session.execute(query)
+    ]
+
+
+def warmings(session: Session, dairy: Dairy) -> dict[uuid.UUID, list[Warming]]:
+    """What the last warmings showed of each vat, the newest first."""
+    last = (
+        mine(WarmingLesson, dairy.id)
+        .with_only_columns(
+            WarmingLesson.mass_kg,
+            WarmingLesson.from_c,
+            WarmingLesson.to_c,
+            WarmingLesson.minutes,
+            WarmingLesson.at,
+        )
+        .where(WarmingLesson.vat_id == Vat.id)
+        .order_by(WarmingLesson.at.desc())
+        .limit(_LAST_WARMINGS)
+        .lateral()
+    )
+    query = (
+        select(Vat.id, last.c.mass_kg, last.c.from_c, last.c.to_c, last.c.minutes)
+        .join(last, Vat.dairy_id == dairy.id)
+        .where(Vat.dairy_id == dairy.id)
+        .order_by(last.c.at.desc())
+    )
+    found: dict[uuid.UUID, list[Warming]] = {}
+    for vat_id, *seen in session.execute(query):
+        found.setdefault(vat_id, []).append(Warming(*seen))
+    return found
+
+
+def make(session: Session, dairy: Dairy, make_id: uuid.UUID, *, to_change: bool = False) -> Make:
+    """One make, to look at or, locked, to change. Raises NotHere."""
+    found = session.get(
+        Make,
+        (dairy.id, make_id),
+        options=[undefer(Make.frozen)],
+        with_for_update=to_change,
+        populate_existing=to_change,
+    )
     if not found:
         raise NotHere("no such make")
     return found
 
 
 def under_way(session: Session, dairy: Dairy) -> list[Make]:
-    """Makes under way, the newest first."""
+    """Makes under way with their sheets, the newest first."""
     query = (
-        select(Make)
-        .where(Make.dairy_id == dairy.id, Make.state == "under way")
+        mine(Make, dairy.id)
+        .where(Make.state == "under way")
         .order_by(Make.started_at.desc())
+        .options(undefer(Make.frozen))
     )
     return list(session.scalars(query))
 
 
-def names_under_way(session: Session, dairy: Dairy) -> list[tuple[uuid.UUID, str]]:
-    """Ids and names of the makes under way, the newest first, without all that they hold."""
-    query = (
-        select(Make.id, Make.name)
-        .where(Make.dairy_id == dairy.id, Make.state == "under way")
-        .order_by(Make.started_at.desc())
-    )
-    return [(make_id, name) for make_id, name in session.execute(query)]
-
-
-def all_makes(session: Session, dairy: Dairy, limit: int = 200) -> list[Make]:
-    """All makes, the newest first."""
-    query = (
-        select(Make).where(Make.dairy_id == dairy.id).order_by(Make.started_at.desc()).limit(limit)
-    )
+def all_makes(session: Session, dairy: Dairy, limit: int = 60) -> list[Make]:
+    """The last makes without their sheets, the newest first."""
+    query = mine(Make, dairy.id).order_by(Make.started_at.desc()).limit(limit)
     return list(session.scalars(query))
+
+
+def count(session: Session, dairy: Dairy) -> int:
+    """How many makes there ever were."""
+    query = select(func.count()).select_from(Make).where(Make.dairy_id == dairy.id)
+    return session.scalar(query) or 0
 
 
 def milk_of(session: Session, make: Make) -> list[MakeMilk]:
     """What went into a make."""
-    query = select(MakeMilk).where(MakeMilk.dairy_id == make.dairy_id, MakeMilk.make_id == make.id)
+    query = mine(MakeMilk, make.dairy_id).where(MakeMilk.make_id == make.id)
     return list(session.scalars(query))
 
 
@@ -243,61 +297,3 @@ def of_lot(session: Session, lot: MilkLot) -> list[tuple[MakeMilk, Make]]:
         .order_by(Make.number)
     )
     return [(part, make) for part, make in session.execute(query)]
-
-
-def flocks_seen(make: Make, minutes: float | None, warmth_read: bool) -> Json:
-    """What first flocks are kept with: enough to learn from, when warmth was read and a bottle
-    was known. Expected is what the bottle's label alone would have given.
-    """
-    used, times = make.frozen.get("rennet"), make.frozen["set"]
-    if minutes is None or minutes <= 0 or not warmth_read or not times or not used:
-        return {}
-    if not used["bottle"] or not times.get("holds", True):
-        return {}
-    most = max(make.frozen["milk"]["pours"], key=lambda pour: float(pour["mass_kg"]))
-    expected = times["flocculation"]["value"] * used["learnt"]
-    return {"bottle": used["bottle"], "animals": most["breed"], "observed_min": minutes,
-            "expected_min": expected}  # fmt: skip
-
-
-def warming_seen(session: Session, make: Make, happened: datetime) -> Json:
-    """What a warming that ends at a moment is kept with: the vat learns its rate from it.
-
-    It runs from the step before; {} with fewer than two readings of the temperature in it.
-    """
-    standing = [event for event in effective(events(session, make)) if event.happened <= happened]
-    since = max((e.happened for e in standing if e.kind == "step_done"), default=make.started_at)
-    read = [
-        (event.happened, event.payload["celsius"])
-        for event in standing
-        if event.kind == "reading" and event.happened >= since and "celsius" in event.payload
-    ]
-    if len(read) < 2:
-        return {}
-    (first_at, first), (last_at, last) = read[0], read[-1]
-    return {"warmed": {
-        "mass_kg": sum(part.mass_kg for part in milk_of(session, make)), "from_c": first,
-        "to_c": last, "minutes": (last_at - first_at).total_seconds() / 60,
-    }}  # fmt: skip
-
-
-def warmings(session: Session, dairy: Dairy) -> dict[uuid.UUID, list[Seen]]:
-    """What the warmings of all makes showed of each vat, the newest first."""
-    undone = select(MakeEvent.amends).where(
-        MakeEvent.dairy_id == dairy.id, MakeEvent.kind == "undo"
-    )
-    query = (
-        select(Make.vat_id, MakeEvent.payload)
-        .join(Make, (Make.dairy_id == MakeEvent.dairy_id) & (Make.id == MakeEvent.make_id))
-        .where(
-            MakeEvent.dairy_id == dairy.id,
-            MakeEvent.kind == "step_done",
-            MakeEvent.payload.has_key("warmed"),
-            MakeEvent.id.not_in(undone),
-        )
-        .order_by(MakeEvent.happened.desc())
-    )
-    found: dict[uuid.UUID, list[Seen]] = {}
-    for vat_id, payload in session.execute(query):
-        found.setdefault(vat_id, []).append(Seen(**payload["warmed"]))
-    return found

@@ -1,4 +1,4 @@
-"""Tables of makes."""
+"""Tables of makes, and what is learnt of them."""
 
 from __future__ import annotations
 
@@ -8,19 +8,26 @@ from datetime import datetime
 from sqlalchemy import CheckConstraint, Index, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column
 
-from openpail.records.base import Base, Json, OfDairy, within_dairy
+from openpail.craft.milk.kinds import Breed
+from openpail.records.base import Base, Json, OfDairy, by_member, one_of, within_dairy
 
 
 class Make(Base, OfDairy):
-    """A make. `frozen` holds everything its sheet was worked out from, and the sheet."""
+    """A make. `frozen` holds everything its sheet was worked out from, and the sheet.
+
+    standing: what its deeds come to, kept with the last one that was folded into it; None is to be
+    folded anew. expected_kg and milk_kg stand in `frozen` too: a list of makes reads only these.
+    """
 
     __tablename__ = "make"
     __table_args__ = (
         within_dairy("vat_id", "vat"),
         within_dairy("recipe_version_id", "recipe_version"),
+        by_member(),
         UniqueConstraint("dairy_id", "number"),
         CheckConstraint("state in ('under way', 'resting', 'ended')", name="state"),
         Index("ix_make_dairy_id_state", "dairy_id", "state"),
+        Index("ix_make_dairy_id_started_at", "dairy_id", "started_at"),
     )
 
     number: Mapped[int]
@@ -29,8 +36,12 @@ class Make(Base, OfDairy):
     recipe_version_id: Mapped[uuid.UUID]
     vat_id: Mapped[uuid.UUID]
     started_at: Mapped[datetime]
-    frozen: Mapped[Json]
+    frozen: Mapped[Json] = mapped_column(deferred=True, deferred_group="frozen")
     frozen_version: Mapped[int] = mapped_column(default=1)
+    expected_kg: Mapped[float]
+    milk_kg: Mapped[float]
+    standing: Mapped[Json | None] = mapped_column(default=None)
+    folded: Mapped[uuid.UUID | None] = mapped_column(default=None)
     note: Mapped[str] = mapped_column(default="")
     person_id: Mapped[uuid.UUID | None]
 
@@ -39,7 +50,12 @@ class MakeMilk(Base, OfDairy):
     """How much of which lot went into a make."""
 
     __tablename__ = "make_milk"
-    __table_args__ = (within_dairy("make_id", "make"), within_dairy("lot_id", "milk_lot"))
+    __table_args__ = (
+        within_dairy("make_id", "make"),
+        within_dairy("lot_id", "milk_lot"),
+        Index("ix_make_milk_dairy_id_make_id", "dairy_id", "make_id"),
+        Index("ix_make_milk_dairy_id_lot_id", "dairy_id", "lot_id"),
+    )
 
     make_id: Mapped[uuid.UUID]
     lot_id: Mapped[uuid.UUID]
@@ -47,28 +63,43 @@ class MakeMilk(Base, OfDairy):
     volume_l: Mapped[float]
 
 
-class MakeEvent(Base, OfDairy):
-    """What happened in a make: append-only; its id is made by the device that saw it."""
+class FlocksLesson(Base, OfDairy):
+    """What the first flocks of a make teach of its bottle of rennet; written anew as deeds change."""
 
-    __tablename__ = "make_event"
+    __tablename__ = "flocks_lesson"
     __table_args__ = (
         within_dairy("make_id", "make"),
-        CheckConstraint(
-            "kind in ('step_done', 'reading', 'flocks', 'note', 'weighed', 'amend', 'undo', "
-            "'finished')",
-            name="kind",
-        ),
-        Index("ix_make_event_dairy_id_make_id", "dairy_id", "make_id", "happened"),
+        within_dairy("bottle_id", "bottle"),
+        one_of("animals", Breed),
+        CheckConstraint("observed_min > 0 and expected_min > 0", name="minutes"),
+        UniqueConstraint("dairy_id", "make_id"),
+        Index("ix_flocks_lesson_dairy_id_bottle_id", "dairy_id", "bottle_id", "at"),
     )
 
     make_id: Mapped[uuid.UUID]
-    kind: Mapped[str]
-    payload: Mapped[Json]
-    payload_version: Mapped[int] = mapped_column(default=1)
-    happened: Mapped[datetime]
-    clock_offset_s: Mapped[float] = mapped_column(default=0.0)
-    arrived: Mapped[datetime]
-    person_id: Mapped[uuid.UUID | None]
-    device: Mapped[str] = mapped_column(default="")
-    device_counter: Mapped[int] = mapped_column(default=0)
-    amends: Mapped[uuid.UUID | None]
+    bottle_id: Mapped[uuid.UUID]
+    animals: Mapped[Breed]
+    observed_min: Mapped[float]
+    expected_min: Mapped[float]
+    at: Mapped[datetime]
+
+
+class WarmingLesson(Base, OfDairy):
+    """What a warming of a make shows of its vat; written anew as deeds change."""
+
+    __tablename__ = "warming_lesson"
+    __table_args__ = (
+        within_dairy("make_id", "make"),
+        within_dairy("vat_id", "vat"),
+        UniqueConstraint("dairy_id", "make_id", "step"),
+        Index("ix_warming_lesson_dairy_id_vat_id", "dairy_id", "vat_id", "at"),
+    )
+
+    make_id: Mapped[uuid.UUID]
+    step: Mapped[str]
+    vat_id: Mapped[uuid.UUID]
+    mass_kg: Mapped[float]
+    from_c: Mapped[float]
+    to_c: Mapped[float]
+    minutes: Mapped[float]
+    at: Mapped[datetime]

@@ -11,19 +11,28 @@ from decimal import Decimal
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from openpail.craft.density import RICH_PCT, mass_of
 from openpail.craft.errors import NotPossible, OutOfRange
-from openpail.craft.fitness import Holding
 from openpail.craft.house import House
-from openpail.craft.milk import RAW_CLASS, Breed, Composition, MilkTest, Treatment
-from openpail.craft.slip import composition
+from openpail.craft.milk.density import RICH_PCT, mass_of
+from openpail.craft.milk.fitness import Holding
+from openpail.craft.milk.kinds import (
+    RAW_CLASS,
+    Breed,
+    Composition,
+    MilkKind,
+    MilkTest,
+    Treatment,
+)
+from openpail.craft.milk.slip import composition
+from openpail.craft.recipe.yields import WHEY_KG_PER_L
 from openpail.craft.units import Amount
-from openpail.craft.yields import WHEY_KG_PER_L
+from openpail.records.base import mine
+from openpail.records.bench.models import Bench, BenchPour
 from openpail.records.dairy.actions import next_number
 from openpail.records.dairy.models import Dairy
 from openpail.records.errors import NotHere, RecordError
 from openpail.records.makes.models import Make, MakeMilk
-from openpail.records.milk.models import USES, Herd, MilkLot, MilkUse, Task
+from openpail.records.milk.models import USES, Herd, LotPart, MilkLot, MilkUse, Task
 from openpail.records.milk.slips import add_test, kg_of, left_l, means_of
 
 _NOTHING_KG = 0.01
@@ -47,7 +56,7 @@ class NewMilk:
     off_smell: bool = False
     colostrum_or_sick: bool = False
     withdrawal: bool = False
-    kind: str = "milk"
+    kind: MilkKind = "milk"
     herd: Herd | None = None
     stage: str = ""
     container: str = ""
@@ -188,16 +197,50 @@ def tasks(session: Session, dairy: Dairy, until: date) -> list[Task]:
     return list(session.scalars(query))
 
 
-def use_up(session: Session, lot: MilkLot, mass_kg: float) -> None:
-    """Take milk out of a lot. Raises craft's NotPossible when there is not so much.
+def use_up(session: Session, lot: MilkLot, mass_kg: float, bench: Bench | None = None) -> None:
+    """Take milk out of a lot. Raises craft's NotPossible when there is not so much to be had.
 
-    The row is locked first, so that two hands never take the same milk.
+    bench: the one it was poured on; what stands poured on another is not to be had. The row is
+    locked first, so that two hands never take the same milk.
     """
     session.refresh(lot, ["left_kg"], with_for_update=True)
     if mass_kg > lot.left_kg + 1e-6:
         raise NotPossible(f"{lot.name}: {lot.left_kg:.1f} kg is left, not {mass_kg:.1f}.")
+    elsewhere = poured_l(session, lot.dairy_id, bench).get(lot.id, 0.0)
+    free = lot.left_kg - kg_of(lot, elsewhere)
+    if mass_kg > free + 0.05:
+        raise NotPossible(
+            f"{lot.name}: {elsewhere:.1f} L of it stands poured at the Bench; {max(0.0, free):.1f} "
+            f"kg is free, not {mass_kg:.1f}."
+        )
     lot.left_kg = max(0.0, lot.left_kg - mass_kg)
     session.flush()
+
+
+def lock(session: Session, dairy_id: uuid.UUID, ids: Sequence[uuid.UUID]) -> None:
+    """Nobody else takes of these lots until this is done."""
+    query = mine(MilkLot, dairy_id).with_only_columns(MilkLot.id).where(MilkLot.id.in_(ids))
+    session.execute(query.order_by(MilkLot.id).with_for_update())
+
+
+def poured_l(
+    session: Session, dairy_id: uuid.UUID, but: Bench | None = None
+) -> dict[uuid.UUID, float]:
+    """Litres of each lot that stand poured in vats at the Bench, without one of them."""
+    query = (
+        select(BenchPour.lot_id, func.sum(BenchPour.litres))
+        .join(Bench, (Bench.dairy_id == BenchPour.dairy_id) & (Bench.id == BenchPour.bench_id))
+        .where(
+            BenchPour.dairy_id == dairy_id,
+            Bench.state == "poured",
+            BenchPour.meant.is_(False),
+            BenchPour.litres > 0,
+        )
+        .group_by(BenchPour.lot_id)
+    )
+    if but is not None:
+        query = query.where(Bench.id != but.id)
+    return {lot_id: litres for lot_id, litres in session.execute(query)}
 
 
 def send_elsewhere(
@@ -229,13 +272,20 @@ def send_elsewhere(
 
 
 def keep_cream(
-    session: Session, dairy: Dairy, lot: MilkLot, mass_kg: float, litres: float, now: datetime
+    session: Session,
+    dairy: Dairy,
+    lot: MilkLot,
+    mass_kg: float,
+    litres: float,
+    now: datetime,
+    bench: Bench | None = None,
 ) -> MilkLot:
-    """Cream taken off a lot in the vat is a lot of its own; the parent counts it as skimmed.
+    """Cream taken off a lot in the vat is a lot of its own, part of that one, which counts it as
+    skimmed.
 
     Raises: craft's NotPossible when the lot does not hold so much.
     """
-    use_up(session, lot, mass_kg)
+    use_up(session, lot, mass_kg, bench)
     lot.uses.append(
         MilkUse(
             dairy_id=lot.dairy_id, id=uuid.uuid4(), lot_id=lot.id, kind="skimmed",
@@ -254,7 +304,38 @@ def keep_cream(
     )  # fmt: skip
     session.add(cream)
     session.flush()
+    parted = LotPart(
+        dairy_id=dairy.id,
+        id=uuid.uuid4(),
+        lot_id=cream.id,
+        of_lot_id=lot.id,
+        mass_kg=mass_kg,
+        at=now,
+    )
+    session.add(parted)
+    session.flush()
     return cream
+
+
+def part_of(session: Session, lot: MilkLot) -> MilkLot | None:
+    """The lot that a lot was part of, None when it came in by itself."""
+    query = (
+        mine(MilkLot, lot.dairy_id)
+        .join(LotPart, (LotPart.dairy_id == MilkLot.dairy_id) & (LotPart.of_lot_id == MilkLot.id))
+        .where(LotPart.lot_id == lot.id)
+    )
+    return session.scalar(query)
+
+
+def parts_of(session: Session, lot: MilkLot) -> list[MilkLot]:
+    """The lots that were part of a lot, the oldest first."""
+    query = (
+        mine(MilkLot, lot.dairy_id)
+        .join(LotPart, (LotPart.dairy_id == MilkLot.dairy_id) & (LotPart.lot_id == MilkLot.id))
+        .where(LotPart.of_lot_id == lot.id)
+        .order_by(LotPart.at)
+    )
+    return list(session.scalars(query))
 
 
 def keep_whey(
@@ -263,33 +344,31 @@ def keep_whey(
     make: Make,
     litres: float,
     made_of: dict[str, float],
-    now: datetime,
+    at: datetime,
+    lot_id: uuid.UUID,
     person_id: uuid.UUID | None = None,
 ) -> MilkLot:
-    """The whey of a make is a lot of its own, warm, aged from now.
+    """The whey of a make is a lot of its own, warm, aged from when it was caught.
 
-    Parameters: litres as measured; made_of, what the make left in it, % w/w by part.
-    Raises: RecordError for none, or for more than the make's milk with what was added.
+    Parameters: litres as measured; made_of, what the make left in it, % w/w by part; lot_id, its
+    own id, that of the deed which told it.
     """
     poured = session.scalars(
         select(MakeMilk).where(MakeMilk.dairy_id == dairy.id, MakeMilk.make_id == make.id)
     ).all()
-    most = 2 * sum(part.volume_l for part in poured)
-    if not 0 < litres <= most:
-        raise RecordError(f"Write how much whey there is, up to {most:.0f} L.", "litres")
     first = max(poured, key=lambda part: part.mass_kg)
     milk = session.get_one(MilkLot, (dairy.id, first.lot_id))
     lots = [session.get_one(MilkLot, (dairy.id, part.lot_id)) for part in poured]
     raw = next((lot.treatment for lot in lots if lot.treatment in RAW_CLASS), milk.treatment)
     weight = litres * WHEY_KG_PER_L
     whey = MilkLot(
-        dairy_id=dairy.id, id=uuid.uuid4(), number=next_number(session, dairy, "lot"),
+        dairy_id=dairy.id, id=lot_id, number=next_number(session, dairy, "lot"),
         name=f"Whey of make {make.number}", kind="whey", breed=milk.breed, treatment=raw,
         homogenised=False, frozen=False, bought=False, stage="", container="",
         typed=f"{litres:g} L", typed_unit="L", celsius=None, volume_l=litres, mass_kg=weight,
-        left_kg=weight, collected_at=now, holding="warm", off_smell=False,
+        left_kg=weight, collected_at=at, holding="warm", off_smell=False,
         colostrum_or_sick=any(lot.colostrum_or_sick for lot in lots),
-        withdrawal=any(lot.withdrawal for lot in lots), person_id=person_id, created_at=now,
+        withdrawal=any(lot.withdrawal for lot in lots), person_id=person_id, created_at=at,
         make_id=make.id, made_of=made_of, tests=[], uses=[],
     )  # fmt: skip
     session.add(whey)
@@ -303,6 +382,14 @@ def whey_of(session: Session, dairy: Dairy, make: Make) -> MilkLot | None:
     return session.scalars(query.order_by(MilkLot.created_at)).first()
 
 
+def drop_whey(session: Session, whey: MilkLot) -> None:
+    """Whey that was not kept after all. Raises craft's NotPossible when some of it was used."""
+    if whey.left_kg < whey.mass_kg - 1e-9:
+        raise NotPossible(f"Some of {whey.name} was used already: it cannot be taken back.")
+    session.delete(whey)
+    session.flush()
+
+
 def waiting(session: Session, dairy: Dairy) -> list[MilkLot]:
     """Milk not used yet, the newest first."""
     query = (
@@ -311,16 +398,6 @@ def waiting(session: Session, dairy: Dairy) -> list[MilkLot]:
         .order_by(MilkLot.collected_at.desc(), MilkLot.number.desc())
     )
     return list(session.scalars(query))
-
-
-def count_waiting(session: Session, dairy: Dairy) -> int:
-    """How many lots wait."""
-    query = (
-        select(func.count())
-        .select_from(MilkLot)
-        .where(MilkLot.dairy_id == dairy.id, MilkLot.left_kg > _NOTHING_KG)
-    )
-    return session.scalar(query) or 0
 
 
 def last_herd(session: Session, dairy: Dairy) -> uuid.UUID | None:

@@ -9,7 +9,9 @@ from decimal import Decimal
 from sqlalchemy import CheckConstraint, Index, Numeric, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
-from openpail.records.base import Base, Json, OfDairy, within_dairy
+from openpail.craft.milk.fitness import Holding
+from openpail.craft.milk.kinds import Breed, MilkKind, ProteinKind, Treatment
+from openpail.records.base import Base, Json, OfDairy, by_member, one_of, within_dairy
 
 USES = {"fed": "fed", "given": "given away", "kitchen": "used in the kitchen",
         "thrown": "thrown away", "skimmed": "skimmed off as cream"}  # fmt: skip
@@ -19,10 +21,10 @@ class Herd(Base, OfDairy):
     """A group of animals that is milked together; its tests make its own means."""
 
     __tablename__ = "herd"
-    __table_args__ = (UniqueConstraint("dairy_id", "name"),)
+    __table_args__ = (UniqueConstraint("dairy_id", "name"), one_of("breed", Breed))
 
     name: Mapped[str]
-    breed: Mapped[str]
+    breed: Mapped[Breed]
     head: Mapped[int | None]
     created_at: Mapped[datetime]
 
@@ -38,20 +40,22 @@ class MilkLot(Base, OfDairy):
     __table_args__ = (
         within_dairy("herd_id", "herd"),
         CheckConstraint("volume_l > 0 and mass_kg > 0 and left_kg >= -1e-9", name="amounts"),
-        CheckConstraint(
-            "kind in ('milk', 'cream', 'skim', 'powder', 'evaporated', 'whey')", name="kind"
-        ),
+        one_of("kind", MilkKind),
+        one_of("breed", Breed),
+        one_of("treatment", Treatment),
+        one_of("holding", Holding),
         within_dairy("make_id", "make"),
+        by_member(),
         CheckConstraint("stage in ('', 'early', 'mid', 'late')", name="stage"),
         Index("ix_milk_lot_dairy_id_left", "dairy_id", "collected_at"),
     )
 
     number: Mapped[int]
     name: Mapped[str]
-    kind: Mapped[str] = mapped_column(default="milk")
+    kind: Mapped[MilkKind] = mapped_column(default="milk")
     herd_id: Mapped[uuid.UUID | None]
-    breed: Mapped[str]
-    treatment: Mapped[str]
+    breed: Mapped[Breed]
+    treatment: Mapped[Treatment]
     homogenised: Mapped[bool] = mapped_column(default=False)
     frozen: Mapped[bool] = mapped_column(default=False)
     thawed_at: Mapped[datetime | None]
@@ -67,7 +71,7 @@ class MilkLot(Base, OfDairy):
     mass_kg: Mapped[float]
     left_kg: Mapped[float]
     collected_at: Mapped[datetime]
-    holding: Mapped[str] = mapped_column(default="cold")
+    holding: Mapped[Holding] = mapped_column(default="cold")
     make_id: Mapped[uuid.UUID | None]
     made_of: Mapped[Json | None]
     off_smell: Mapped[bool] = mapped_column(default=False)
@@ -88,7 +92,8 @@ class MilkTestRow(Base, OfDairy):
     __table_args__ = (
         within_dairy("lot_id", "milk_lot"),
         within_dairy("herd_id", "herd"),
-        CheckConstraint("protein_kind in ('true', 'crude', 'unknown')", name="protein_kind"),
+        one_of("protein_kind", ProteinKind),
+        by_member(),
         CheckConstraint("source in ('hand', 'file', 'analyser')", name="source"),
         CheckConstraint("lot_id is not null or herd_id is not null", name="of_something"),
         Index("ix_milk_test_dairy_id_lot_id", "dairy_id", "lot_id"),
@@ -101,7 +106,7 @@ class MilkTestRow(Base, OfDairy):
     taken_at: Mapped[datetime]
     fat_pct: Mapped[float | None]
     protein_pct: Mapped[float | None]
-    protein_kind: Mapped[str] = mapped_column(default="unknown")
+    protein_kind: Mapped[ProteinKind] = mapped_column(default="unknown")
     casein_pct: Mapped[float | None]
     lactose_pct: Mapped[float | None]
     snf_pct: Mapped[float | None]
@@ -129,6 +134,7 @@ class MilkUse(Base, OfDairy):
         within_dairy("lot_id", "milk_lot"),
         CheckConstraint("kind in ('fed', 'given', 'kitchen', 'thrown', 'skimmed')", name="kind"),
         CheckConstraint("mass_kg > 0", name="mass"),
+        by_member(),
         Index("ix_milk_use_dairy_id_lot_id", "dairy_id", "lot_id"),
     )
 
@@ -138,6 +144,24 @@ class MilkUse(Base, OfDairy):
     at: Mapped[datetime]
     note: Mapped[str] = mapped_column(default="")
     person_id: Mapped[uuid.UUID | None]
+
+
+class LotPart(Base, OfDairy):
+    """A lot that was part of another: its cream. How much of it, and when they parted."""
+
+    __tablename__ = "lot_part"
+    __table_args__ = (
+        within_dairy("lot_id", "milk_lot"),
+        within_dairy("of_lot_id", "milk_lot"),
+        CheckConstraint("mass_kg > 0 and lot_id <> of_lot_id", name="parted"),
+        Index("ix_lot_part_dairy_id_lot_id", "dairy_id", "lot_id"),
+        Index("ix_lot_part_dairy_id_of_lot_id", "dairy_id", "of_lot_id"),
+    )
+
+    lot_id: Mapped[uuid.UUID]
+    of_lot_id: Mapped[uuid.UUID]
+    mass_kg: Mapped[float]
+    at: Mapped[datetime]
 
 
 class Task(Base, OfDairy):

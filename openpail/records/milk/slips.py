@@ -6,22 +6,23 @@ import uuid
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import asdict, dataclass, field, fields
 from datetime import date, datetime, time, timedelta
+from typing import Any
 from zoneinfo import ZoneInfo
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from openpail.craft.blend import Pour
-from openpail.craft.density import mass_of
+from openpail.craft.bench.standardise import Stream, skimmings
 from openpail.craft.errors import OutOfRange
 from openpail.craft.figure import Figure
-from openpail.craft.fitness import Fitness, Keeping, judge
-from openpail.craft.herd import DatedTest, running_means
 from openpail.craft.house import House
-from openpail.craft.milk import BREEDS, Composition, MilkTest, species_of
-from openpail.craft.slip import Herd as Means
-from openpail.craft.slip import HerdMean, check_test, composition
-from openpail.craft.standardise import Stream, skimmings
+from openpail.craft.milk.blend import Pour
+from openpail.craft.milk.density import mass_of
+from openpail.craft.milk.fitness import Fitness, Keeping, judge
+from openpail.craft.milk.herd import DatedTest, running_means
+from openpail.craft.milk.kinds import BREEDS, Composition, MilkTest, species_of
+from openpail.craft.milk.slip import Herd as Means
+from openpail.craft.milk.slip import HerdMean, check_test, composition
 from openpail.records.dairy.models import Dairy
 from openpail.records.errors import NotHere, RecordError
 from openpail.records.milk.models import CsvLayout, Herd, MilkLot, MilkTestRow
@@ -118,7 +119,7 @@ def test_of(row: MilkTestRow) -> MilkTest:
 
 def slip_of(lot: MilkLot) -> MilkTest:
     """The lot's tests as one slip: the newest reading of each part; a residue found stays."""
-    slip: dict[str, object] = {}
+    slip: dict[str, Any] = {}
     for row in lot.tests:
         for part in _ALONE:
             if getattr(row, part) is not None:
@@ -127,13 +128,13 @@ def slip_of(lot: MilkLot) -> MilkTest:
             if getattr(row, part) is not None:
                 slip[part], slip[beside] = getattr(row, part), getattr(row, beside)
     slip["residue_found"] = any(row.residue_found for row in lot.tests)
-    return MilkTest(**slip)  # type: ignore[arg-type]
+    return MilkTest(**slip)
 
 
 def means_of(session: Session, dairy: Dairy, herd: Herd, house: House) -> Means:
     """A herd's own running means; empty with too few tests."""
     tests = dated_tests(session, dairy, herd=herd.id).get(herd.id, ())
-    return running_means(herd.breed, tests, house)  # type: ignore[arg-type]
+    return running_means(herd.breed, tests, house)
 
 
 def dated_tests(
@@ -172,7 +173,7 @@ class Known:
             return {}
         if lot.herd_id not in self._means:
             tests = self.slips(lot.herd_id)
-            self._means[lot.herd_id] = running_means(lot.breed, tests, self.house)  # type: ignore[arg-type]
+            self._means[lot.herd_id] = running_means(lot.breed, tests, self.house)
         return self._means[lot.herd_id]
 
 
@@ -192,7 +193,7 @@ def composition_of(lot: MilkLot, house: House, herd_means: Means) -> Composition
             part: HerdMean(value, house.number(f"stream.whey.{part}_sd"), 0)
             for part, value in lot.made_of.items()
         }
-    return composition(lot.breed, slip_of(lot), house, herd_means, lot.kind)  # type: ignore[arg-type]
+    return composition(lot.breed, slip_of(lot), house, herd_means, lot.kind)
 
 
 def hours_old(lot: MilkLot, now: datetime) -> float:
@@ -213,9 +214,9 @@ def fitness_of(lot: MilkLot, at: Known) -> Fitness:
         ends = datetime.combine(lot.best_before + timedelta(days=1), time(), at.zone)
         left = (ends - at.now).total_seconds() / 3600
     kept = Keeping(
-        lot.treatment,  # type: ignore[arg-type]
+        lot.treatment,
         hours_old(lot, at.now),
-        lot.holding,  # type: ignore[arg-type]
+        lot.holding,
         lot.off_smell,
         lot.colostrum_or_sick,
         lot.withdrawal,
@@ -223,7 +224,7 @@ def fitness_of(lot: MilkLot, at: Known) -> Fitness:
         in_freezer(lot),
     )
     watered = composition_of(lot, at.house, at.herd_of(lot)).added_water
-    return judge(kept, slip_of(lot), species_of(lot.breed), at.house, watered)  # type: ignore[arg-type]
+    return judge(kept, slip_of(lot), species_of(lot.breed), at.house, watered)
 
 
 def celsius_of(lot: MilkLot, house: House) -> float:
@@ -256,8 +257,8 @@ def pour_of(lot: MilkLot, at: Known, litres: float | None = None) -> Pour:
     cold = hours_old(lot, at.now) if stands else 0.0
     return Pour(
         lot.name,
-        lot.breed,  # type: ignore[arg-type]
-        lot.treatment,  # type: ignore[arg-type]
+        lot.breed,
+        lot.treatment,
         mass,
         made_of,
         lot.homogenised,
@@ -284,7 +285,7 @@ def stream_of(lot: MilkLot, at: Known, low_kg: float, high_kg: float, main: bool
         hours_old=hours_old(lot, at.now),
         is_main=main,
         kg_per_l=lot.mass_kg / lot.volume_l,
-        species=species_of(lot.breed),  # type: ignore[arg-type]
+        species=species_of(lot.breed),
     )
 
 
@@ -315,8 +316,8 @@ def cream_pour(lot: MilkLot, at: Known, litres: float, cream_pct: float) -> Pour
     mass = Figure.start(f"cream taken off {lot.name}", -litres * stream.kg_per_l, "kg")
     return Pour(
         f"cream off {lot.name}",
-        lot.breed,  # type: ignore[arg-type]
-        lot.treatment,  # type: ignore[arg-type]
+        lot.breed,
+        lot.treatment,
         mass,
         made_of,
         lot.homogenised,

@@ -6,18 +6,22 @@ import uuid
 from collections.abc import Iterable, Sequence
 from datetime import date, datetime
 
-from sqlalchemy import func, select
+from sqlalchemy import func, select, update
 from sqlalchemy.dialects.postgresql import distinct_on
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, defer
 
-from openpail.craft.ageing import care_plan
+from openpail.craft.cave.care import care_plan
+from openpail.craft.cave.deeds import Out
 from openpail.craft.house import House
-from openpail.craft.recipe import Recipe
+from openpail.craft.recipe.recipe import Recipe
+from openpail.records.base import mine
 from openpail.records.dairy.models import Dairy
 from openpail.records.errors import NotHere, RecordError
 from openpail.records.makes.models import Make
-from openpail.records.pieces.models import Care, Piece
+from openpail.records.pieces.models import Care, Piece, PieceOut
 from openpail.records.recipes.models import RecipeVersion
+
+_NOTHING_KG = 0.005
 
 
 def lay_down(
@@ -28,20 +32,20 @@ def lay_down(
     masses_kg: Sequence[float],
     made_on: date,
     house: House,
+    *,
+    raw: bool,
 ) -> list[Piece]:
     """Lay the pieces of a make down to rest, each with its own care plan.
 
-    Raises: RecordError without a weight, or when the make was weighed before.
+    Parameters: masses_kg of each, over 0; raw, of the raw class.
+    Raises: RecordError when the make was weighed before.
     """
-    if not masses_kg or any(mass <= 0 for mass in masses_kg):
-        raise RecordError("Weigh the cheese and write its weight.", "weight")
     if session.scalar(
         select(func.count()).select_from(Piece).where(
             Piece.dairy_id == dairy.id, Piece.make_id == make.id
         )
     ):  # fmt: skip
         raise RecordError(f"Make {make.number} was weighed already.", "weight")
-    raw = bool(make.frozen["milk"]["raw"])
     plan = care_plan(recipe, made_on, house, raw)
     pieces = []
     for number, mass in enumerate(masses_kg, start=1):
@@ -64,12 +68,18 @@ def lay_down(
         session.flush()
         session.add_all(
             Care(
-                dairy_id=dairy.id, id=uuid.uuid4(), piece_id=piece.id, stage=care.stage,
-                key=care.key, words=care.words, place=care.place, due=care.due,
+                dairy_id=dairy.id,
+                id=uuid.uuid4(),
+                piece_id=piece.id,
+                stage=care.stage,
+                key=care.key,
+                words=care.words,
+                place=care.place,
+                due=care.due,
                 matters=care.matters,
             )
             for care in plan.cares
-        )  # fmt: skip
+        )
         pieces.append(piece)
     session.flush()
     return pieces
@@ -89,24 +99,21 @@ def resting_by_recipe(
     session: Session, dairy: Dairy
 ) -> list[tuple[date, bool, RecipeVersion, int]]:
     """How many pieces rest, by the day they were made, raw or not, and their recipe."""
-    query = (
-        select(Piece.made_on, Piece.raw, Make.recipe_version_id, func.count())
+    version = Make.recipe_version_id
+    counted = (
+        select(Piece.made_on, Piece.raw, version, func.count().label("pieces"))
         .join(Make, (Make.dairy_id == Piece.dairy_id) & (Make.id == Piece.make_id))
         .where(Piece.dairy_id == dairy.id, Piece.ended_at.is_(None))
-        .group_by(Piece.made_on, Piece.raw, Make.recipe_version_id)
+        .group_by(Piece.made_on, Piece.raw, version)
+        .subquery()
     )
-    return [
-        (made_on, raw, session.get_one(RecipeVersion, (dairy.id, version)), count)
-        for made_on, raw, version, count in session.execute(query)
-    ]
-
-
-def count_resting(session: Session, dairy: Dairy) -> int:
-    """How many pieces rest."""
-    query = select(func.count()).select_from(Piece).where(
-        Piece.dairy_id == dairy.id, Piece.ended_at.is_(None)
-    )  # fmt: skip
-    return session.scalar(query) or 0
+    query = (
+        select(counted.c.made_on, counted.c.raw, RecipeVersion, counted.c.pieces)
+        .join(counted, counted.c.recipe_version_id == RecipeVersion.id)
+        .where(RecipeVersion.dairy_id == dairy.id)
+        .options(defer(RecipeVersion.document))
+    )
+    return list(session.execute(query).tuples())
 
 
 def of_make(session: Session, make: Make) -> list[Piece]:
@@ -119,17 +126,23 @@ def of_make(session: Session, make: Make) -> list[Piece]:
     return list(session.scalars(query))
 
 
-def by_make(session: Session, dairy: Dairy) -> dict[uuid.UUID, list[Piece]]:
-    """All pieces of the dairy, eaten ones too, by their make."""
-    found: dict[uuid.UUID, list[Piece]] = {}
-    query = select(Piece).where(Piece.dairy_id == dairy.id).order_by(Piece.make_id, Piece.number)
-    for each in session.scalars(query):
-        found.setdefault(each.make_id, []).append(each)
-    return found
+def weighed_kg(
+    session: Session, dairy: Dairy, make_ids: Iterable[uuid.UUID]
+) -> dict[uuid.UUID, float]:
+    """What the pieces of these makes weighed together, eaten ones too; makes without are left out.
+    """
+    query = (
+        select(Piece.make_id, func.sum(Piece.mass_kg))
+        .where(Piece.dairy_id == dairy.id, Piece.make_id.in_(list(make_ids)))
+        .group_by(Piece.make_id)
+    )
+    return dict(session.execute(query).tuples().all())
 
 
-def next_cares(session: Session, dairy: Dairy) -> dict[uuid.UUID, Care]:
-    """The next care of each piece that rests, the longest overdue first of all."""
+def next_cares(
+    session: Session, dairy: Dairy, piece_ids: Iterable[uuid.UUID] | None = None
+) -> dict[uuid.UUID, Care]:
+    """The next care of each piece that rests, or of some; the longest overdue first of all."""
     query = (
         select(Care)
         .join(Piece, (Piece.dairy_id == Care.dairy_id) & (Piece.id == Care.piece_id))
@@ -137,6 +150,8 @@ def next_cares(session: Session, dairy: Dairy) -> dict[uuid.UUID, Care]:
         .order_by(Care.piece_id, Care.due, Care.key)
         .ext(distinct_on(Care.piece_id))
     )
+    if piece_ids is not None:
+        query = query.where(Care.piece_id.in_(list(piece_ids)))
     return {care.piece_id: care for care in session.scalars(query)}
 
 
@@ -156,34 +171,41 @@ def due_by(session: Session, dairy: Dairy, day: date) -> list[tuple[Care, Piece]
     return [(care, piece) for care, piece in session.execute(query)]
 
 
+def cares(
+    session: Session, dairy: Dairy, care_ids: Iterable[uuid.UUID]
+) -> list[tuple[Care, Piece]]:
+    """Cares by their ids, with their pieces. Raises NotHere when one is not here."""
+    ids = list(dict.fromkeys(care_ids))
+    query = (
+        select(Care, Piece)
+        .join(Piece, (Piece.dairy_id == Care.dairy_id) & (Piece.id == Care.piece_id))
+        .where(Care.dairy_id == dairy.id, Care.id.in_(ids))
+    )
+    found = list(session.execute(query).tuples())
+    if len(found) != len(ids):
+        raise NotHere("no such care")
+    return found
+
+
 def care_done(
     session: Session,
-    dairy: Dairy,
-    care_ids: Iterable[uuid.UUID],
-    now: datetime,
+    care: Care,
+    at: datetime,
     person_id: uuid.UUID | None = None,
-) -> int:
-    """Cares are done; earlier ones of the same key on the same piece are over with them.
-
-    Returns: how many pieces were cared for. Raises: NotHere.
-    """
-    pieces = set()
-    for care_id in care_ids:
-        care = session.get(Care, (dairy.id, care_id))
-        if not care:
-            raise NotHere("no such care")
-        query = select(Care).where(
-            Care.dairy_id == dairy.id,
+) -> None:
+    """A care is done; earlier ones of the same key on the same piece are over with it."""
+    earlier = (
+        update(Care)
+        .where(
+            Care.dairy_id == care.dairy_id,
             Care.piece_id == care.piece_id,
             Care.key == care.key,
             Care.due <= care.due,
             Care.done_at.is_(None),
         )
-        for each in session.scalars(query):
-            each.done_at, each.person_id = now, person_id
-        pieces.add(care.piece_id)
-    session.flush()
-    return len(pieces)
+        .values(done_at=at, person_id=person_id)
+    )
+    session.execute(earlier)
 
 
 def piece(session: Session, dairy: Dairy, piece_id: uuid.UUID) -> Piece:
@@ -204,7 +226,40 @@ def cares_of(session: Session, piece: Piece) -> list[Care]:
     return list(session.scalars(query))
 
 
-def end(session: Session, piece: Piece, now: datetime) -> None:
-    """A piece is eaten, sold or thrown away."""
-    piece.ended_at = now
+def out_of(session: Session, piece: Piece) -> list[PieceOut]:
+    """Where parts of a piece went, the first first."""
+    query = mine(PieceOut, piece.dairy_id).where(PieceOut.piece_id == piece.id)
+    return list(session.scalars(query.order_by(PieceOut.at)))
+
+
+def goes_out(
+    session: Session,
+    piece: Piece,
+    out: Out,
+    at: datetime,
+    out_id: uuid.UUID,
+    person_id: uuid.UUID | None = None,
+) -> None:
+    """A piece, or a part of it, is eaten, sold, given or thrown away; without a rest it is ended.
+
+    Parameters: out, that the craft has checked; out_id, of the deed that told it.
+    """
+    session.refresh(piece, with_for_update=True)
+    left = piece.mass_kg - sum(each.mass_kg for each in out_of(session, piece))
+    mass = left if out.kg is None else min(out.kg, left)
+    session.add(
+        PieceOut(
+            dairy_id=piece.dairy_id,
+            id=out_id,
+            piece_id=piece.id,
+            kind=out.where,
+            to=out.to,
+            mass_kg=mass,
+            why=out.why,
+            at=at,
+            person_id=person_id,
+        )
+    )
+    if left - mass < _NOTHING_KG:
+        piece.ended_at = at
     session.flush()

@@ -8,7 +8,7 @@ from datetime import date, datetime
 from sqlalchemy import CheckConstraint, Index, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column
 
-from openpail.records.base import Base, OfDairy, within_dairy
+from openpail.records.base import Base, OfDairy, by_member, within_dairy
 
 
 class Piece(Base, OfDairy):
@@ -36,12 +36,34 @@ class Piece(Base, OfDairy):
     ended_at: Mapped[datetime | None]
 
 
+class PieceOut(Base, OfDairy):
+    """Where a piece, or a part of it, went: to whom, how many kg, why, and when."""
+
+    __tablename__ = "piece_out"
+    __table_args__ = (
+        within_dairy("piece_id", "piece"),
+        by_member(),
+        CheckConstraint("kind in ('eaten', 'sold', 'given', 'thrown', '')", name="kind"),
+        CheckConstraint("mass_kg > 0", name="mass"),
+        Index("ix_piece_out_dairy_id_piece_id", "dairy_id", "piece_id"),
+    )
+
+    piece_id: Mapped[uuid.UUID]
+    kind: Mapped[str] = mapped_column(default="")
+    to: Mapped[str] = mapped_column(default="")
+    mass_kg: Mapped[float]
+    why: Mapped[str] = mapped_column(default="")
+    at: Mapped[datetime]
+    person_id: Mapped[uuid.UUID | None]
+
+
 class Care(Base, OfDairy):
     """One care of one piece on one local date, and when it was done."""
 
     __tablename__ = "care"
     __table_args__ = (
         within_dairy("piece_id", "piece"),
+        by_member(),
         Index("ix_care_dairy_id_due", "dairy_id", "due"),
         Index("ix_care_dairy_id_piece_id", "dairy_id", "piece_id"),
     )

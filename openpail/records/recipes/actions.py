@@ -6,11 +6,11 @@ import uuid
 from collections.abc import Iterable
 from datetime import datetime
 
-from sqlalchemy import func, select
-from sqlalchemy.orm import Session, defer
+from sqlalchemy import ColumnElement, and_, func, select
+from sqlalchemy.orm import InstrumentedAttribute, Session, aliased, defer
 
-from openpail.craft.recipe import Recipe
-from openpail.records.base import Json
+from openpail.craft.recipe.recipe import Recipe
+from openpail.records.base import Json, mine
 from openpail.records.dairy.models import Dairy
 from openpail.records.errors import NotHere, RecordError
 from openpail.records.recipes.models import KeptFile, RecipeDraft, RecipeRow, RecipeVersion
@@ -111,6 +111,23 @@ def newest_versions(
     if not documents:
         query = query.options(defer(RecipeVersion.document))
     return list(session.scalars(query))
+
+
+def is_newest_of(
+    dairy_id: InstrumentedAttribute[uuid.UUID], recipe_id: InstrumentedAttribute[uuid.UUID]
+) -> ColumnElement[bool]:
+    """The condition to join a recipe's newest version to a row that names the recipe."""
+    other = aliased(RecipeVersion)
+    newest = (
+        select(func.max(other.number))
+        .where(other.dairy_id == dairy_id, other.recipe_id == recipe_id)
+        .scalar_subquery()
+    )
+    return and_(
+        RecipeVersion.dairy_id == dairy_id,
+        RecipeVersion.recipe_id == recipe_id,
+        RecipeVersion.number == newest,
+    )
 
 
 def in_use(session: Session, dairy: Dairy) -> list[RecipeRow]:
@@ -297,3 +314,14 @@ def drop_file(session: Session, dairy: Dairy, file_id: uuid.UUID) -> None:
     if found:
         session.delete(found)
         session.flush()
+
+
+def keys_of_family(session: Session, dairy: Dairy, family: str) -> tuple[str, ...]:
+    """The keys of the recipes in use of a family, by name."""
+    query = (
+        mine(RecipeRow, dairy.id)
+        .with_only_columns(RecipeRow.key)
+        .where(RecipeRow.family == family, RecipeRow.put_away.is_(False))
+        .order_by(RecipeRow.name)
+    )
+    return tuple(session.scalars(query))

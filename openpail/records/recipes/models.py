@@ -9,7 +9,7 @@ from sqlalchemy import Index, UniqueConstraint
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Mapped, mapped_column
 
-from openpail.records.base import Base, Json, OfDairy, within_dairy
+from openpail.records.base import Base, Json, OfDairy, by_member, within_dairy
 
 
 class RecipeRow(Base, OfDairy):
@@ -31,6 +31,7 @@ class RecipeVersion(Base, OfDairy):
     __table_args__ = (
         within_dairy("recipe_id", "recipe"),
         UniqueConstraint("dairy_id", "recipe_id", "number"),
+        by_member(),
         Index("ix_recipe_version_dairy_id_recipe_id", "dairy_id", "recipe_id"),
     )
 

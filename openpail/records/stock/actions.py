@@ -3,27 +3,30 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Collection, Iterable, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime
 from decimal import Decimal
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
+from openpail.craft.doses.notices import Notice, notices
+from openpail.craft.doses.swap import may_be_asked, stand_in
 from openpail.craft.house import House
-from openpail.craft.jar import Feeding, Health, health
-from openpail.craft.learning import Lessons, Seen, learn
-from openpail.craft.products import Product
-from openpail.craft.recipe import Ingredient, Recipe
-from openpail.craft.shelf import Notice, notices
-from openpail.craft.swap import may_be_asked, stand_in
+from openpail.craft.make.frozen import FrozenLine
+from openpail.craft.recipe.recipe import Ingredient, Recipe
+from openpail.craft.stock.jar import Feeding, Health, Smell, health
+from openpail.craft.stock.products import Product
+from openpail.records.base import mine
 from openpail.records.dairy.models import Dairy
 from openpail.records.errors import NotHere, RecordError
-from openpail.records.makes.models import Make, MakeEvent
+from openpail.records.makes.models import Make
 from openpail.records.stock.models import Bottle, JarFeeding, StockMove
 
 _DAYS_PER_MONTH = 30.4375
+_NOTHING = 1e-12
+_COUNTED = 24  # makes that tell what is usual; the older count for nothing
 _LABEL = ("kind", "name", "sort", "form", "strength", "scale", "counts", "per", "g_per_tsp",
           "serves_l", "size_ml", "raw", "kept")  # fmt: skip
 _CAME_IN = ("opened_on", "best_before", "bought_on", "price", "supplier_lot", "place")
@@ -42,14 +45,31 @@ class Bought:
     place: str = ""
 
 
+@dataclass(frozen=True, slots=True)
+class Given:
+    """What a step of a make gave: its lines that come from a lot, when, and by which deed."""
+
+    lines: tuple[FrozenLine, ...]
+    at: datetime
+    deed_id: uuid.UUID
+
+
 def add_bottle(
-    session: Session, dairy: Dairy, product: Product, now: datetime, bought: Bought = Bought()
+    session: Session,
+    dairy: Dairy,
+    product: Product,
+    now: datetime,
+    bought: Bought = Bought(),
+    left: float | None = None,
 ) -> Bottle:
-    """Put a lot in the stock; it is the one used of its kind from now on. Raises RecordError."""
+    """Put a lot in the stock; it is the one used of its kind from now on. Raises RecordError.
+
+    left: what is left of it, when that is not all that was bought.
+    """
     check_label(product)
     check_bought(bought)
     bottle = Bottle(
-        dairy_id=dairy.id, id=uuid.uuid4(), created_at=now, left=bought.amount,
+        dairy_id=dairy.id, id=uuid.uuid4(), created_at=now, balance=bought.amount if left is None else left,
         bought=bought.amount, **{key: getattr(product, key) for key in _LABEL},
         **{key: getattr(bought, key) for key in _CAME_IN},
     )  # fmt: skip
@@ -96,8 +116,8 @@ def mend(session: Session, lot: Bottle, product: Product, bought: Bought) -> Non
         setattr(lot, key, getattr(bought, key))
     lot.name = product.name.strip()
     lot.bought = bought.amount
-    if lot.left is None:
-        lot.left = bought.amount
+    if lot.balance is None:
+        lot.balance = bought.amount
     session.flush()
 
 
@@ -134,7 +154,7 @@ def write_strength(
 def forget_lessons(session: Session, dairy: Dairy, old: Bottle, now: datetime) -> Bottle:
     """The same bottle as a lot of its own, of which no make has taught anything yet."""
     old.ended_at = now
-    kept = (*_LABEL, *_CAME_IN, "bought", "left", "usual", "created_at")
+    kept = (*_LABEL, *_CAME_IN, "bought", "balance", "usual", "created_at")
     anew = Bottle(
         dairy_id=dairy.id, id=uuid.uuid4(), **{key: getattr(old, key) for key in kept}
     )  # fmt: skip
@@ -154,53 +174,117 @@ def weigh(session: Session, lot: Bottle, left: float, now: datetime) -> None:
     if left < 0:
         raise RecordError("What is left cannot be under nothing.", "left")
     session.refresh(lot, with_for_update=True)
-    _move(session, lot, "weighed", left - (lot.left or 0.0), now)
+    _move(session, lot, "weighed", left - (lot.balance or 0.0), now)
     lot.bought = lot.bought or left
     session.flush()
 
 
-def _move(session: Session, lot: Bottle, kind: str, amount: float, now: datetime,
-          make: Make | None = None, event_id: uuid.UUID | None = None) -> None:  # fmt: skip
+def _move(
+    session: Session,
+    lot: Bottle,
+    kind: str,
+    amount: float,
+    now: datetime,
+    make: Make | None = None,
+    step: str = "",
+    deed_id: uuid.UUID | None = None,
+) -> None:
     session.add(
         StockMove(
-            dairy_id=lot.dairy_id, id=uuid.uuid4(), bottle_id=lot.id, kind=kind, amount=amount,
-            make_id=make.id if make else None, event_id=event_id, at=now,
+            dairy_id=lot.dairy_id,
+            id=uuid.uuid4(),
+            bottle_id=lot.id,
+            kind=kind,
+            amount=amount,
+            make_id=make.id if make else None,
+            step=step,
+            deed_id=deed_id,
+            at=now,
         )
-    )  # fmt: skip
-    lot.left = max(0.0, (lot.left or 0.0) + amount)
-
-
-def use_in(session: Session, make: Make, keys: Iterable[str], event_id: uuid.UUID,
-           now: datetime) -> None:  # fmt: skip
-    """Take what a make's step gives from the lots its sheet named; unopened ones are open now."""
-    wanted = set(keys)
-    for line in make.frozen["lines"]:
-        amount = line["figure"]["value"]
-        if line["key"] not in wanted or not line.get("lot") or amount <= 0:
-            continue
-        lot = session.get(Bottle, (make.dairy_id, uuid.UUID(line["lot"])), with_for_update=True)
-        if lot is None:
-            continue
-        lot.opened_on = lot.opened_on or now.date()
-        lot.usual = amount if lot.usual is None else (2 * lot.usual + amount) / 3
-        if lot.left is not None:
-            _move(session, lot, "used", -min(amount, lot.left), now, make, event_id)
-    session.flush()
-
-
-def give_back(session: Session, make: Make, event_id: uuid.UUID, now: datetime) -> None:
-    """A tap was undone: what it took is back in its lots."""
-    query = select(StockMove).where(
-        StockMove.dairy_id == make.dairy_id, StockMove.event_id == event_id
     )
-    of_event = session.scalars(query).all()
-    if any(move.kind == "given back" for move in of_event):
+    if lot.balance is not None or kind == "weighed":
+        lot.balance = (lot.balance or 0.0) + amount
+
+
+def follow(
+    session: Session, make: Make, given: Mapping[str, Given], day_of: Callable[[datetime], date]
+) -> None:
+    """The lots follow what a make gave: each step that is done took once, the others nothing.
+
+    Parameters: given, by step, what its done deed gave; day_of, the dairy's day of a moment.
+    """
+    taken: dict[str, list[StockMove]] = {}
+    for move in session.scalars(mine(StockMove, make.dairy_id).where(StockMove.make_id == make.id)):
+        taken.setdefault(move.step, []).append(move)
+    out = {step for step, moves in taken.items() if sum(each.amount for each in moves) < -_NOTHING}
+    wanted = {step: each for step, each in given.items() if each.lines}
+    changed = out ^ set(wanted)
+    if not changed:
         return
-    for taken in of_event:
-        lot = session.get(Bottle, (make.dairy_id, taken.bottle_id), with_for_update=True)
-        if lot:
-            _move(session, lot, "given back", -taken.amount, now, make, event_id)
+    ids = {move.bottle_id for step in changed for move in taken.get(step, ())}
+    ids |= {uuid.UUID(line.lot) for step in changed & set(wanted) for line in wanted[step].lines}
+    query = mine(Bottle, make.dairy_id).where(Bottle.id.in_(ids)).order_by(Bottle.id)
+    bottles = {each.id: each for each in session.scalars(query.with_for_update())}
+    for step in sorted(changed):
+        if step in wanted:
+            _take(session, make, step, wanted[step], bottles, day_of)
+        else:
+            _give_back(session, make, step, taken[step], bottles)
     session.flush()
+    for lot in bottles.values():
+        lot.usual = _usual(session, lot)
+    session.flush()
+
+
+def _take(
+    session: Session,
+    make: Make,
+    step: str,
+    given: Given,
+    bottles: Mapping[uuid.UUID, Bottle],
+    day_of: Callable[[datetime], date],
+) -> None:
+    """What a step gives leaves its lots; unopened ones are open from then on."""
+    for line in given.lines:
+        lot = bottles.get(uuid.UUID(line.lot))
+        if lot is not None:
+            day = day_of(given.at)
+            lot.opened_on = min(lot.opened_on or day, day)
+            _move(session, lot, "used", -line.figure.value, given.at, make, step, given.deed_id)
+
+
+def _give_back(
+    session: Session,
+    make: Make,
+    step: str,
+    moves: Sequence[StockMove],
+    bottles: Mapping[uuid.UUID, Bottle],
+) -> None:
+    """A step was not done after all: what it took is back in its lots."""
+    amounts: dict[uuid.UUID, float] = {}
+    for move in moves:
+        amounts[move.bottle_id] = amounts.get(move.bottle_id, 0.0) + move.amount
+    for bottle_id, amount in amounts.items():
+        if amount < 0 and bottle_id in bottles:
+            at, deed_id = moves[-1].at, moves[-1].deed_id
+            _move(session, bottles[bottle_id], "given back", -amount, at, make, step, deed_id)
+
+
+def _usual(session: Session, lot: Bottle) -> float | None:
+    """What a make usually takes of a lot, the last ones counting most."""
+    query = (
+        mine(StockMove, lot.dairy_id)
+        .with_only_columns(func.sum(StockMove.amount))
+        .where(StockMove.bottle_id == lot.id, StockMove.make_id.is_not(None))
+        .group_by(StockMove.make_id, StockMove.step)
+        .having(func.sum(StockMove.amount) < -_NOTHING)
+        .order_by(func.max(StockMove.at).desc(), StockMove.make_id, StockMove.step)
+        .limit(_COUNTED)
+    )
+    usual: float | None = None
+    for amount in reversed(session.scalars(query).all()):
+        usual = -amount if usual is None else (2 * usual - amount) / 3
+    return usual
 
 
 def moves(session: Session, lot: Bottle) -> list[tuple[StockMove, Make | None]]:
@@ -228,7 +312,7 @@ def bottles(session: Session, dairy: Dairy, kinds: Collection[str] = ()) -> list
 
 def feed(
     session: Session, jar: Bottle, now: datetime, set_hours: float | None = None,
-    smell: str = "clean", ph: float | None = None, note: str = "",
+    smell: Smell = "clean", ph: float | None = None, note: str = "",
 ) -> JarFeeding:  # fmt: skip
     """Feed a jar; what became of it may be seen later. Raises RecordError."""
     if jar.form != "jar":
@@ -240,7 +324,7 @@ def feed(
 
 
 def see_feeding(
-    session: Session, fed: JarFeeding, set_hours: float | None, smell: str, ph: float | None,
+    session: Session, fed: JarFeeding, set_hours: float | None, smell: Smell, ph: float | None,
     note: str = "",
 ) -> None:  # fmt: skip
     """What became of a feeding: hours to the set, smell, pH. Raises RecordError."""
@@ -263,8 +347,8 @@ def feedings(session: Session, dairy: Dairy) -> dict[uuid.UUID, list[JarFeeding]
 
 def health_of(jar: Bottle, fed: Sequence[JarFeeding], now: datetime, house: House) -> Health:
     """How a fed jar is."""
-    told = [Feeding(each.at, each.set_hours, each.smell, each.ph) for each in fed]  # type: ignore[arg-type]
-    return health(told, jar.kept, jar.created_at, now, house)  # type: ignore[arg-type]
+    told = [Feeding(each.at, each.set_hours, each.smell, each.ph) for each in fed]
+    return health(told, jar.kept, jar.created_at, now, house)
 
 
 @dataclass(frozen=True, slots=True)
@@ -358,23 +442,3 @@ def product_of(bottle: Bottle, today: date, unfit: str = "") -> Product:
 
 def _months(since: date | None, today: date) -> float:
     return 0.0 if since is None else max(0.0, (today - since).days / _DAYS_PER_MONTH)
-
-
-def lessons(session: Session, dairy: Dairy, house: House) -> Lessons:
-    """What the flocks of all makes teach of the bottles and of the animals' milk."""
-    undone = select(MakeEvent.amends).where(
-        MakeEvent.dairy_id == dairy.id, MakeEvent.kind == "undo"
-    )
-    query = select(MakeEvent.payload).where(
-        MakeEvent.dairy_id == dairy.id,
-        MakeEvent.kind == "flocks",
-        MakeEvent.payload.has_key("bottle"),
-        MakeEvent.id.not_in(undone),
-    )
-    return learn(
-        (
-            Seen(told["animals"], told["bottle"], told["observed_min"], told["expected_min"])
-            for told in session.scalars(query)
-        ),
-        house,
-    )

@@ -1,4 +1,4 @@
-"""The Bench: pour, check the ratio, standardise, note what was really poured, go on."""
+"""The Bench: pour, look, mend while it can be mended, note what really went in."""
 
 from __future__ import annotations
 
@@ -7,70 +7,57 @@ from collections.abc import Callable, Mapping
 
 from flask import Blueprint, abort, redirect, render_template, request, url_for
 
+from openpail.craft.bench.standardise import AIMS, TARGETS
 from openpail.craft.errors import CraftError
-from openpail.craft.standardise import AIMS, TARGETS
-from openpail.craft.units import parse_amount
 from openpail.records.bench import actions as benches
 from openpail.records.bench.models import Bench
-from openpail.records.dairy import actions as dairies
 from openpail.records.dairy.models import Vat
-from openpail.records.errors import RecordError
-from openpail.records.makes import actions as makes
+from openpail.records.errors import NotHere, RecordError
 from openpail.records.milk import actions as milk
 from openpail.records.milk import slips
 from openpail.records.milk.models import MilkLot
 from openpail.records.recipes import actions as recipes
-from openpail.web.bench.state import CREAM_WAYS, stand
-from openpail.web.edge import Page, dairy, db, house, jars, known, needs, now, refuse
-from openpail.web.ui.fields import default_unit
+from openpail.web.edge import Page, dairy, db, here, needs, refuse
+from openpail.work import bench as at_bench
 
 blueprint = Blueprint("bench", __name__, template_folder="templates")
+_NOT_WHOLE = "This page was not sent whole. Go back, load it again, and send once more."
 
 
 @blueprint.get("/bench")
 @needs("dairy.read")
 def page() -> Page:
-    """The vat that is being filled, else the smallest that is free."""
-    vats = dairies.vats(db(), dairy())
-    if not vats:
+    """The vat that is being filled, else a middling one that is free."""
+    found = at_bench.vat_to_show(here())
+    if found is None:
         return render_template("bench/no_vat.html")
-    standing = benches.open_benches(db(), dairy())
-    if standing:
-        return redirect(url_for("bench.vat", vat_id=standing[0].vat_id))
-    busy = {make.vat_id for make in makes.under_way(db(), dairy())}
-    free = [vat for vat in vats if vat.id not in busy]
-    return redirect(url_for("bench.vat", vat_id=(free or vats)[min(1, len(free or vats) - 1)].id))
+    return redirect(url_for("bench.vat", vat_id=found.id))
 
 
 @blueprint.get("/bench/<uuid:vat_id>")
 @needs("dairy.read")
 def vat(vat_id: uuid.UUID) -> Page:
     """One vat on the bench."""
-    return _page(dairies.vat(db(), dairy(), vat_id))
+    return _page(here().vat(vat_id))
 
 
 def _page(vat: Vat, error: str = "", wrong: Mapping[str, tuple[str, str]] | None = None) -> Page:
     whole = "X-Fragment" not in request.headers
     return render_template(
         "bench/page.html" if whole else "bench/_bench.html",
-        at=stand(vat, wrong),
+        at=at_bench.stand(here(), vat, wrong),
         error=error,
-        vats=dairies.vats(db(), dairy()),
+        vats=here().vats,
         recipes=recipes.in_use(db(), dairy()),
         mixes=benches.mixes(db(), dairy()),
-        ways=CREAM_WAYS,
+        ways=at_bench.CREAM_WAYS,
         aims=AIMS,
         kinds=TARGETS,
-        fitness=lambda lot: slips.fitness_of(lot, known()),
-        hours_old=lambda lot: slips.hours_old(lot, now()),
+        fitness=lambda lot: slips.fitness_of(lot, here().known),
+        hours_old=lambda lot: slips.hours_old(lot, here().now),
         in_freezer=slips.in_freezer,
-        busy={make.vat_id for make in makes.under_way(db(), dairy())},
+        busy={make.vat_id for make in here().under_way},
     )
-
-
-def _here(vat_id: uuid.UUID) -> tuple[Vat, Bench]:
-    found = dairies.vat(db(), dairy(), vat_id)
-    return found, benches.bench_of(db(), dairy(), found, now())
 
 
 def _then(vat: Vat) -> Page:
@@ -80,41 +67,17 @@ def _then(vat: Vat) -> Page:
     return redirect(url_for("bench.vat", vat_id=vat.id))
 
 
-def _refused(vat: Vat, error: CraftError | RecordError) -> Page:
-    refuse()
-    return _page(vat, error.words)
-
-
 def _do(vat_id: uuid.UUID, act: Callable[[Bench], object]) -> Page:
     """Do one thing at a vat's bench; what the craft or the records refuse is said in words."""
-    vat, bench = _here(vat_id)
+    vat = here().vat(vat_id)
     try:
-        act(bench)
+        at_bench.do(here(), vat, act)
     except (CraftError, RecordError) as error:
-        return _refused(vat, error)
+        refuse()
+        return _page(vat, error.words)
     except ValueError:
         abort(400, _NOT_WHOLE)
     return _then(vat)
-
-
-_NOT_WHOLE = "This page was not sent whole. Go back, load it again, and send once more."
-
-
-def _litres(text: str) -> float:
-    """A volume as typed, in the dairy's unit or jars; a weight is turned by the lot's own."""
-    system = dairy().volume_system
-    return parse_amount(text, "volume", system, default_unit("volume"), jars()).base  # type: ignore[arg-type]
-
-
-def _litres_of(lot: MilkLot, text: str) -> float:
-    try:
-        return _litres(text)
-    except CraftError as error:
-        try:
-            weighed = parse_amount(text, "mass", dairy().volume_system).base  # type: ignore[arg-type]
-        except CraftError:
-            raise error from None
-        return weighed * lot.volume_l / lot.mass_kg
 
 
 @blueprint.post("/bench/lot/<uuid:lot_id>")
@@ -122,22 +85,14 @@ def _litres_of(lot: MilkLot, text: str) -> float:
 def take(lot_id: uuid.UUID) -> Page:
     """All of a pail onto the bench: into the vat that stands open, else one that takes it."""
     lot = milk.lot(db(), dairy(), lot_id)
-    standing = benches.open_benches(db(), dairy())
-    vats = dairies.vats(db(), dairy())
-    if standing:
-        vat = dairies.vat(db(), dairy(), standing[0].vat_id)
-    elif vats:
-        busy = {make.vat_id for make in makes.under_way(db(), dairy())}
-        free = [each for each in vats if each.id not in busy] or vats
-        room = house().number("vat.head_room")
-        vat = next((v for v in free if v.brim_l * room >= slips.left_l(lot)), free[-1])
-    else:
+    vat = at_bench.vat_for(here(), lot)
+    if vat is None:
         return render_template("bench/no_vat.html")
-    bench = benches.bench_of(db(), dairy(), vat, now())
     try:
-        benches.set_pour(db(), bench, lot, slips.left_l(lot))
+        at_bench.take_all(here(), vat, lot)
     except (CraftError, RecordError) as error:
-        return _refused(vat, error)
+        refuse()
+        return _page(vat, error.words)
     return redirect(url_for("bench.vat", vat_id=vat.id))
 
 
@@ -145,25 +100,32 @@ def take(lot_id: uuid.UUID) -> Page:
 @needs("make.write")
 def pour(vat_id: uuid.UUID) -> Page:
     """So much of one lot: typed, or nudged by a litre."""
-    vat, bench = _here(vat_id)
     lot = _lot(request.form.get("lot", ""))
     text = request.form.get("amount", "").strip()
+    if request.form.get("all"):
+        return _do(vat_id, lambda bench: at_bench.nudge(here(), bench, lot, lot.volume_l))
+    if request.form.get("nudge"):
+        by = request.form["nudge"]
+        return _do(vat_id, lambda bench: at_bench.nudge(here(), bench, lot, float(by)))
     try:
-        if request.form.get("all"):
-            litres = slips.left_l(lot)
-        elif request.form.get("nudge"):
-            there = benches.planned_l(bench, lot)
-            litres = min(slips.left_l(lot), max(0.0, there + float(request.form["nudge"])))
-        else:
-            litres = _litres_of(lot, text) if text else 0.0
-        benches.set_pour(db(), bench, lot, litres, text)
-    except RecordError as error:
-        return _refused(vat, error)
+        litres = at_bench.litres_of(here(), lot, text) if text else 0.0
+    except CraftError as error:
+        refuse()
+        return _page(here().vat(vat_id), wrong={str(lot.id): (text, error.words)})
+    return _pour(vat_id, lot, litres, text)
+
+
+def _pour(vat_id: uuid.UUID, lot: MilkLot, litres: float, text: str) -> Page:
+    """Pour what was typed; a lot that holds less is marked where it was typed."""
+    vat = here().vat(vat_id)
+    try:
+        at_bench.do(here(), vat, lambda bench: at_bench.pour_one(here(), bench, lot, litres, text))
     except CraftError as error:
         refuse()
         return _page(vat, wrong={str(lot.id): (text, error.words)})
-    except ValueError:
-        abort(400, _NOT_WHOLE)
+    except RecordError as error:
+        refuse()
+        return _page(vat, error.words)
     return _then(vat)
 
 
@@ -202,18 +164,18 @@ def plan(vat_id: uuid.UUID) -> Page:
 
 
 def _plan(bench: Bench) -> None:
-    litres: dict[str, float] = {}
+    litres: dict[uuid.UUID, float] = {}
     creams: list[tuple[uuid.UUID, float, float]] = []
     for name, text in request.form.items():
         if name.startswith("cream:"):
             _, key, percent = name.split(":")
             creams.append((uuid.UUID(key), float(percent), float(text)))
         elif name.startswith("lot:"):
-            litres[str(uuid.UUID(name.removeprefix("lot:")))] = float(text)
-    lots = milk.lots_by_id(db(), dairy(), [uuid.UUID(key) for key in litres])
-    benches.plan_all(db(), bench, lots, litres)
-    for lot_id, pct, off in creams:
-        benches.set_cream_off(db(), bench, lots[lot_id], off, pct)
+            litres[uuid.UUID(name.removeprefix("lot:"))] = float(text)
+    try:
+        at_bench.plan_whole(here(), bench, litres, creams)
+    except KeyError:
+        raise NotHere("no such milk") from None
 
 
 @blueprint.post("/bench/<uuid:vat_id>/mend")
@@ -221,8 +183,9 @@ def _plan(bench: Bench) -> None:
 def mend(vat_id: uuid.UUID) -> Page:
     """One fix of the ratio: more of an animal, or less."""
     species, litres = request.form.get("species", ""), request.form.get("litres", "")
+    known = here().known
     return _do(
-        vat_id, lambda bench: benches.mend(db(), dairy(), bench, species, float(litres), known())
+        vat_id, lambda bench: benches.mend(db(), dairy(), bench, species, float(litres), known)
     )
 
 
@@ -230,25 +193,14 @@ def mend(vat_id: uuid.UUID) -> Page:
 @needs("make.write")
 def poured(vat_id: uuid.UUID) -> Page:
     """What really went in, compared with the plan before anything else may be added."""
-    vat, bench = _here(vat_id)
-    real, wrong = {}, {}
-    lots = milk.lots_by_id(db(), dairy(), [uuid.UUID(part["lot"]) for part in bench.pours])
-    for part in bench.pours:
-        lot = lots[uuid.UUID(part["lot"])]
-        key = part["lot"] if part["cream_pct"] is None else f"cream:{part['lot']}"
-        text = request.form.get(f"real:{key}", "").strip()
-        try:
-            real[key] = _litres_of(lot, text) if text else 0.0
-        except CraftError as error:
-            wrong[part["lot"]] = (text, error.words)
+    vat = here().vat(vat_id)
+    bench = benches.bench_of(db(), dairy(), vat, here().now)
+    texts = {part.id: request.form.get(f"real:{part.id}", "") for part in bench.pours}
+    real, wrong = at_bench.read_poured(here(), bench, texts)
     if wrong:
         refuse()
         return _page(vat, "Look at the amounts marked below.", wrong)
-    try:
-        benches.pour_really(db(), bench, real, lots, now())
-    except (CraftError, RecordError) as error:
-        return _refused(vat, error)
-    return _then(vat)
+    return _do(vat_id, lambda bench: at_bench.pour_really(here(), bench, real))
 
 
 @blueprint.post("/bench/<uuid:vat_id>/back")
@@ -277,11 +229,11 @@ def clear(vat_id: uuid.UUID) -> Page:
 def save_mix(vat_id: uuid.UUID) -> Page:
     """Keep this blend by name."""
     name = request.form.get("name", "")
-    return _do(vat_id, lambda bench: benches.save_mix(db(), dairy(), name, bench, now()))
+    return _do(vat_id, lambda bench: benches.save_mix(db(), dairy(), name, bench, here().now))
 
 
 @blueprint.post("/bench/<uuid:vat_id>/mixes/<uuid:mix_id>")
 @needs("make.write")
 def take_mix(vat_id: uuid.UUID, mix_id: uuid.UUID) -> Page:
     """Plan a saved mix from today's lots."""
-    return _do(vat_id, lambda bench: benches.take_mix(db(), dairy(), bench, mix_id, known()))
+    return _do(vat_id, lambda bench: benches.take_mix(db(), dairy(), bench, mix_id, here().known))

@@ -5,41 +5,71 @@ from __future__ import annotations
 import uuid
 
 from flask import Blueprint, redirect, render_template, url_for
+from flask_wtf import FlaskForm
+from wtforms import SelectField, StringField
 
-from openpail.records.pieces import actions as pieces
-from openpail.records.pieces.models import Care, Piece
-from openpail.web.edge import Page, dairy, db, needs, now, today
+from openpail.craft.cave.deeds import OUTS, Out
+from openpail.craft.errors import CraftError
+from openpail.web.edge import Page, form_id, here, needs, refuse, today
+from openpail.web.ui.fields import AmountField, blame, choices
+from openpail.work import cave
 
 blueprint = Blueprint("cave", __name__, template_folder="templates")
+
+
+class OutForm(FlaskForm):
+    """What became of a piece, or of a part of it."""
+
+    where = SelectField("What became of it", choices=choices(*OUTS.items()))
+    to = StringField("To whom")
+    kg = AmountField("How much of it", "mass", required=False)
+    why = StringField("Why, or a word about it")
+
+    def out(self) -> Out:
+        """What was written."""
+        to, why = ((field.data or "").strip() for field in (self.to, self.why))
+        return Out(self.where.data or "", to, self.kg.base, why)
 
 
 @blueprint.get("/cave")
 @needs("dairy.read")
 def page() -> Page:
     """Shelves by place, the piece to touch next first."""
-    cares = pieces.next_cares(db(), dairy())
-    shelves: dict[str, list[tuple[Piece, Care | None]]] = {}
-    for piece in pieces.resting(db(), dairy()):
-        care = cares.get(piece.id)
-        shelves.setdefault(care.place if care else "ready", []).append((piece, care))
-    for rows in shelves.values():
-        rows.sort(key=lambda row: (row[1].due if row[1] else today(), row[0].label))
-    return render_template("cave/page.html", shelves=sorted(shelves.items()), today=today())
+    return render_template("cave/page.html", shelves=cave.shelves(here()), today=today())
 
 
 @blueprint.get("/cave/<uuid:piece_id>")
 @needs("dairy.read")
 def piece(piece_id: uuid.UUID) -> Page:
     """One piece: its path from the press to the table."""
-    found = pieces.piece(db(), dairy(), piece_id)
+    return _piece(piece_id, OutForm())
+
+
+def _piece(piece_id: uuid.UUID, form: OutForm) -> Page:
+    found = cave.one(here(), piece_id)
     return render_template(
-        "cave/piece.html", piece=found, cares=pieces.cares_of(db(), found), today=today()
+        "cave/piece.html",
+        at=found,
+        piece=found.piece,
+        cares=found.cares,
+        today=today(),
+        form=form,
+        outs=OUTS,
+        new_id=uuid.uuid4,
     )
 
 
-@blueprint.post("/cave/<uuid:piece_id>/ended")
+@blueprint.post("/cave/<uuid:piece_id>/out")
 @needs("care.write")
-def ended(piece_id: uuid.UUID) -> Page:
-    """A piece is eaten, sold or thrown away."""
-    pieces.end(db(), pieces.piece(db(), dairy(), piece_id), now())
-    return redirect(url_for("cave.page"))
+def goes_out(piece_id: uuid.UUID) -> Page:
+    """A piece, or a part of it, is eaten, sold, given or thrown away."""
+    form = OutForm()
+    if form.validate_on_submit():
+        try:
+            cave.goes_out(here(), piece_id, form.out(), form_id("event"))
+            return redirect(url_for("cave.page"))
+        except CraftError as error:
+            fields = {"kg": form.kg, "why": form.why}
+            blame(fields.get(error.about, form.where), error.words)
+    refuse()
+    return _piece(piece_id, form)

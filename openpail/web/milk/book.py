@@ -8,8 +8,8 @@ from datetime import date
 from flask import Blueprint, Response, redirect, render_template, request, url_for
 
 from openpail.craft.figure import Figure
-from openpail.craft.herd import by_month, running_means
-from openpail.craft.milk import BREEDS
+from openpail.craft.milk.herd import by_month, running_means
+from openpail.craft.milk.kinds import BREEDS
 from openpail.formats import milk_csv
 from openpail.formats.milk_csv import LotLine, NotATable, Refused, SlipLine, Table, Understood
 from openpail.records.errors import RecordError
@@ -37,8 +37,8 @@ def _herds(form: HerdForm) -> Page:
     rows = []
     for herd in slips.herds(db(), dairy()):
         of = tests.get(herd.id, [])
-        months = by_month(herd.breed, of, house())  # type: ignore[arg-type]
-        means = running_means(herd.breed, of, house())  # type: ignore[arg-type]
+        months = by_month(herd.breed, of, house())
+        means = running_means(herd.breed, of, house())
         figures = {
             part: Figure.start(f"mean of {mean.tests} tests", mean.value, "%", sd=mean.sd)
             for part, mean in means.items()

@@ -19,9 +19,9 @@ from wtforms import (
 )
 from wtforms.validators import Optional, StopValidation
 
-from openpail.craft.acidity import SCALES, convert
-from openpail.craft.milk import BREEDS, TREATMENTS, MilkTest
-from openpail.craft.slip import STREAMS, freezing_point
+from openpail.craft.milk.acidity import SCALES, convert
+from openpail.craft.milk.kinds import BREEDS, TREATMENTS, MilkTest
+from openpail.craft.milk.slip import STREAMS, freezing_point
 from openpail.records.milk.actions import NewMilk
 from openpail.records.milk.models import USES, Herd, MilkLot
 from openpail.web.edge import local, now, zone
@@ -215,7 +215,7 @@ class MilkForm(TestForm):
         price = self.price.number
         return NewMilk(
             (self.name.data or "").strip() or self._name(breed, moment),
-            breed,  # type: ignore[arg-type]
+            breed,
             self.treatment.data,
             self.amount.amount,
             moment,

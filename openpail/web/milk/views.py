@@ -8,7 +8,7 @@ from flask import Blueprint, redirect, render_template, request, url_for
 from wtforms import Field
 
 from openpail.craft.errors import CraftError
-from openpail.craft.milk import BREEDS, TREATMENTS
+from openpail.craft.milk.kinds import BREEDS, TREATMENTS
 from openpail.instruments.analyser.reader import NoReading, read
 from openpail.records.errors import RecordError
 from openpail.records.makes import actions as makes
@@ -20,6 +20,7 @@ from openpail.web.edge import (
     dairy,
     db,
     form_id,
+    here,
     house,
     jars,
     known,
@@ -63,6 +64,7 @@ def _shelf(form: MilkForm | None = None, lot: MilkLot | None = None, **more: obj
         form=form,
         lot=lot,
         left_l=slips.left_l,
+        poured_l=here().poured_l,
         in_freezer=slips.in_freezer,
         breeds=BREEDS,
         treatments=TREATMENTS,
@@ -125,6 +127,9 @@ def _one(
         away_open=away_form is not None,
         said=said,
         went=_went(lot),
+        part_of=milk.part_of(db(), lot) if lot.kind == "cream" else None,
+        poured=here().poured.get(lot.id, ()),
+        vat_name=lambda bench: here().vat(bench.vat_id).name,
     )
 
 
@@ -134,10 +139,12 @@ def _went(lot: MilkLot) -> list[tuple[str, str, float]]:
         (f"make {make.number}, {make.name}", url_for("vat.page", make_id=make.id), part.mass_kg)
         for part, make in makes.of_lot(db(), lot)
     ]
-    rows += [
-        (USES[use.kind] + (f", {use.note}" if use.note else ""), "", use.mass_kg)
-        for use in lot.uses
-    ]
+    creams = {part.created_at: part for part in milk.parts_of(db(), lot)}
+    for use in lot.uses:
+        words = USES[use.kind] + (f", {use.note}" if use.note else "")
+        cream = creams.get(use.at) if use.kind == "skimmed" else None
+        href = url_for("milk.one", lot_id=cream.id) if cream else ""
+        rows.append((words, href, use.mass_kg))
     return rows
 
 

@@ -1,67 +1,55 @@
-"""A planned make: its days drawn, moved with what stands against it, made ready, begun, dropped."""
+"""Planned makes: from an answer of *Which can I make?* to a page that leads to its start."""
 
 from __future__ import annotations
 
 import uuid
 from collections.abc import Mapping
-from datetime import datetime, timedelta
+from datetime import datetime
 from itertools import groupby
 
 from flask import Blueprint, redirect, render_template, request, url_for
 
-from openpail.craft.clock import good_begins, handy, minute_of, moment_of
+from openpail.craft.clock.spans import moment_of
 from openpail.craft.errors import CraftError
-from openpail.craft.gear import Outfit
-from openpail.records.bench import actions as benches
-from openpail.records.dairy import actions as dairies
-from openpail.records.dairy.models import Vat
 from openpail.records.errors import NotHere, RecordError
-from openpail.records.milk import actions as milk
-from openpail.records.milk import slips
-from openpail.records.milk.models import MilkLot
-from openpail.records.plans import actions as plans
-from openpail.records.plans.actions import Planned
-from openpail.web.edge import Page, dairy, db, needs, now, refuse, zone
-from openpail.web.plan import moving
-from openpail.web.plan.busy import busy, course_for, placed
-from openpail.web.plan.ribbon import of_plan, ribbons
-from openpail.web.plan.worked import due, promised_twice, worked
+from openpail.web.edge import Page, here, needs, refuse
+from openpail.web.plan.show import against_words, due_words, ribbons
+from openpail.work import moving
+from openpail.work import plan as plans
+from openpail.work.days import lane_of_plan
 
 blueprint = Blueprint("plan", __name__, template_folder="templates")
-
-_MOST_STARTS = 5
-_SOON = timedelta(hours=2)
-_LEAST_SPAN = 10  # minutes; a shorter one is hardly met
 
 
 @blueprint.post("/plan")
 @needs("make.write")
 def new() -> Page:
     """Plan a make of these lots, in a vat, at a time."""
-    vat = next((v for v in dairies.vats(db(), dairy()) if v.name == request.form.get("vat")), None)
-    if vat is None:
-        raise NotHere("no such vat")
-    row = plans.plan(db(), dairy(), request.form.get("recipe", ""), vat, _lots(),
-                     _moment(request.form.get("begins", "")), now(), _given(vat))  # fmt: skip
+    form = request.form
+    vat = here().vat(_id(form.get("vat", "")))
+    given = here().outfit(vat, form.get("press", ""), tuple(form.getlist("mould")))
+    begins = _moment(form.get("begins", ""))
+    row = plans.plan(here(), form.get("recipe", ""), vat, _lots(), begins, given)
     return redirect(url_for("plan.page", plan_id=row.id))
 
 
-def _lots() -> Mapping[MilkLot, float | None]:
+def _id(text: str) -> uuid.UUID:
+    try:
+        return uuid.UUID(text)
+    except ValueError:
+        raise NotHere("no such thing") from None
+
+
+def _lots() -> Mapping[uuid.UUID, float | None]:
     """The lots of the form, with litres where only a part is wanted."""
-    ids = request.form.getlist("lot")
+    ids = [_id(each) for each in request.form.getlist("lot")]
     litres = request.form.getlist("litres") or [""] * len(ids)
     try:
         return {
-            milk.lot(db(), dairy(), uuid.UUID(each)): float(part) if part else None
-            for each, part in zip(ids, litres, strict=True)
+            each: float(part) if part else None for each, part in zip(ids, litres, strict=True)
         }
     except ValueError:
         raise NotHere("no such lot") from None
-
-
-def _given(vat: Vat) -> Outfit:
-    form = request.form
-    return Outfit(vat.name, form.get("press", ""), tuple(form.getlist("mould")))
 
 
 def _moment(text: str) -> datetime:
@@ -70,40 +58,37 @@ def _moment(text: str) -> datetime:
         found = datetime.fromisoformat(text)
     except ValueError:
         raise RecordError("Write the day and the time it is to begin.", "begins") from None
-    return found.replace(tzinfo=zone()) if found.tzinfo is None else found.astimezone(zone())
+    zone = here().zone
+    try:
+        return found.replace(tzinfo=zone) if found.tzinfo is None else found.astimezone(zone)
+    except OverflowError:
+        raise RecordError("Write the day and the time it is to begin.", "begins") from None
 
 
 @blueprint.get("/plan/<uuid:plan_id>")
 @needs("dairy.read")
 def page(plan_id: uuid.UUID) -> Page:
     """The planned make on its clock."""
-    return _page(plans.planned_one(db(), dairy(), plan_id))
+    return _page(plan_id)
 
 
-def _page(each: Planned, error: str = "", typed: str = "") -> Page:
-    there = busy(moving.days_until(placed(each).ends), without=each)
-    made = placed(each, there.taken())
-    work = worked(each)
-    course = course_for(each, minute_of(now()), there.until)
-    spans = good_begins(course, there.taken())[0]
-    found = ((handy(((a, b),), a), b) for a, b in spans if b - a >= _LEAST_SPAN or len(spans) < 3)
-    starts = [(moment_of(a), moment_of(b)) for a, b in found if a is not None]
+def _page(plan_id: uuid.UUID, error: str = "", typed: str = "") -> Page:
+    at = plans.look(here(), plan_id)
+    made, work = at.made, at.worked
+    lane = lane_of_plan(here(), at.plan, made)
     return render_template(
         "plan/page.html",
-        plan=each,
+        at=at,
+        plan=at.plan,
         work=work,
-        ribbons=ribbons([of_plan(each, made)], moment_of(made.begins[0]), moment_of(made.ends)),
+        ribbons=ribbons([lane], moment_of(made.begins[0]), moment_of(made.ends)),
         steps=list(zip(work.steps, map(moment_of, made.begins), strict=True)),
         ends=moment_of(made.ends),
-        against=there.against(work.steps, made),
-        starts=[span for span in starts if span[0] != each.begins][:_MOST_STARTS],
-        ready=[(day, list(those)) for day, those in groupby(due([each]), lambda one: one.day)],
-        twice=promised_twice(each, plans.planned(db(), dairy())),
-        whole=all(part is None for part in each.row.lots.values()),
-        thawed=not any(slips.in_freezer(lot) for lot, _ in work.lots),
-        soon=each.begins - now() < _SOON,
+        against=[against_words(each) for each in at.against],
+        ready=[(day, list(those)) for day, those in groupby(at.due, lambda one: one.day)],
+        due_words=due_words,
         error=error,
-        typed=typed or f"{each.begins:%Y-%m-%dT%H:%M}",
+        typed=typed or f"{at.plan.begins:%Y-%m-%dT%H:%M}",
     )
 
 
@@ -111,16 +96,15 @@ def _page(each: Planned, error: str = "", typed: str = "") -> Page:
 @needs("make.write")
 def move(plan_id: uuid.UUID) -> Page:
     """It begins at another time; what then stands against it is told on its page."""
-    each = plans.planned_one(db(), dairy(), plan_id)
     typed = request.form.get("begins", "")
     try:
         moment = _moment(typed)
         if "by" in request.form:
-            moment = moving.back_from(each, moment)
-        moving.to(each, moment)
-    except RecordError as error:
+            moment = moving.back_from(here(), plan_id, moment)
+        moving.to(here(), plan_id, moment)
+    except (CraftError, RecordError) as error:
         refuse()
-        return _page(each, error.words, typed)
+        return _page(plan_id, error.words, typed)
     return redirect(url_for("plan.page", plan_id=plan_id))
 
 
@@ -128,29 +112,24 @@ def move(plan_id: uuid.UUID) -> Page:
 @needs("make.write")
 def start_now(plan_id: uuid.UUID) -> Page:
     """It is begun now: from its sheet when it takes whole lots, else from the Bench, filled."""
-    each = plans.planned_one(db(), dairy(), plan_id)
-    lots = worked(each).lots
+    each = here().plan(plan_id)
     if all(part is None for part in each.row.lots.values()):
-        return redirect(url_for("sheet.page", plan=plan_id, recipe=each.document["recipe"]["key"],
-                                vat=each.vat.id, lot=[lot.id for lot, _ in lots]))  # fmt: skip
+        lots = [lot.id for lot, _ in plans.worked(here(), each).lots]
+        recipe, vat = each.recipe.key, each.vat.id
+        return redirect(url_for("sheet.page", plan=plan_id, recipe=recipe, vat=vat, lot=lots))
     try:
-        bench = benches.bench_of(db(), dairy(), each.vat, now())
-        if bench.pours and bench.recipe_key != each.document["recipe"]["key"]:
-            raise RecordError(f"The Bench of the {each.vat.name} holds other milk: clear it first.")
-        benches.plan_all(db(), bench, {lot.id: lot for lot, _ in lots},
-                         {str(lot.id): litres for lot, litres in lots})  # fmt: skip
-        benches.choose_recipe(db(), bench, each.document["recipe"]["key"])
+        bench = plans.to_the_bench(here(), plan_id)
     except (CraftError, RecordError) as error:
         refuse()
-        return _page(plans.planned_one(db(), dairy(), plan_id), error.words)
-    return redirect(url_for("bench.vat", vat_id=each.vat.id))
+        return _page(plan_id, error.words)
+    return redirect(url_for("bench.vat", vat_id=bench.vat_id))
 
 
 @blueprint.post("/plan/together")
 @needs("make.write")
 def together() -> Page:
     """All that is planned is laid out anew, so that nothing is wanted twice."""
-    moving.beside_each_other()
+    moving.beside_each_other(here())
     return redirect(url_for("calendar.page"))
 
 
@@ -158,13 +137,8 @@ def together() -> Page:
 @needs("care.write")
 def made_ready(plan_id: uuid.UUID) -> Page:
     """Something that it wants ready is ready; “kit” stands for all that is set out."""
-    each = plans.planned_one(db(), dairy(), plan_id)
-    key = request.form.get("key", "")
-    wanted = [what for what in worked(each).ready if key in (what.key, what.sort)]
-    if not wanted:
-        raise NotHere("it wants no such thing")
-    for what in wanted:
-        plans.made_ready(db(), each.row, what.key, now(), done="not" not in request.form)
+    done = "not" not in request.form
+    plans.made_ready(here(), plan_id, request.form.get("key", ""), done=done)
     if request.form.get("from") == "today":
         return redirect(url_for("today.page"))
     return redirect(url_for("plan.page", plan_id=plan_id, _anchor="ready"))
@@ -174,5 +148,5 @@ def made_ready(plan_id: uuid.UUID) -> Page:
 @needs("make.write")
 def drop(plan_id: uuid.UUID) -> Page:
     """It is planned no more."""
-    plans.drop(db(), plans.planned_one(db(), dairy(), plan_id).row)
+    plans.drop(here(), plan_id)
     return redirect(url_for("today.page"))

@@ -54,7 +54,7 @@ def look() -> Page:
     if not text.strip():
         return _page(text, "Paste a recipe here, or choose a file.")
     if text.lstrip()[:1] not in "{[":
-        written = read_lines(text, house(), dairy().volume_system)  # type: ignore[arg-type]
+        written = read_lines(text, house(), dairy().volume_system)
         if "open" in request.form:
             lines = [asdict(line) for line in written.lines]
             fields = typed(written.recipe)

@@ -24,11 +24,11 @@ from wtforms import (
 )
 from wtforms.validators import Length
 
-from openpail.craft.milk import BREEDS, TREATMENTS
-from openpail.craft.products import FORMS, KIND_WORDS, KINDS, SORTS
-from openpail.craft.recipe import (
+from openpail.craft.milk.kinds import BREEDS, TREATMENTS
+from openpail.craft.recipe.recipe import (
     StepKind,
 )
+from openpail.craft.stock.products import FORMS, KIND_WORDS, KINDS, SORTS
 from openpail.formats.recipe_words import FAMILIES
 from openpail.web.ui.fields import (
     AmountField,

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from itertools import count
 
-from openpail.craft.products import KIND_WORDS, KINDS
-from openpail.craft.recipe import StepKind
+from openpail.craft.recipe.recipe import StepKind
+from openpail.craft.stock.products import KIND_WORDS, KINDS
 from openpail.formats.recipe_words import STEP_WORDS, USUAL_MINUTES, free_key
 from openpail.web.recipes.forms import Flat
 from openpail.web.recipes.typed import flat_of, warm

@@ -7,7 +7,7 @@ from typing import Any
 
 from flask import g
 
-from openpail.craft.recipe import Band, Ingredient, Recipe, RecipeStep, ReferencePart, Stage
+from openpail.craft.recipe.recipe import Band, Ingredient, Recipe, RecipeStep, ReferencePart, Stage
 from openpail.craft.units import UNITS, convert, from_celsius
 from openpail.web.recipes.forms import Flat
 from openpail.web.ui import show

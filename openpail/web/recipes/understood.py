@@ -9,12 +9,11 @@ from typing import Any, get_args
 from flask import g
 from wtforms import Field, Form, SelectField
 
+from openpail.craft.doses.spoons import in_its_unit
 from openpail.craft.errors import CraftError
 from openpail.craft.house import House
-from openpail.craft.measures import in_its_unit
-from openpail.craft.milk import Species
-from openpail.craft.products import FORMS, SORTS, Kind, Product
-from openpail.craft.recipe import (
+from openpail.craft.milk.kinds import Species
+from openpail.craft.recipe.recipe import (
     Band,
     Basis,
     Care,
@@ -25,6 +24,7 @@ from openpail.craft.recipe import (
     ReferencePart,
     Stage,
 )
+from openpail.craft.stock.products import FORMS, SORTS, Kind, Product
 from openpail.craft.units import parse_number
 from openpail.formats.recipe_words import FAMILIES, STEP_WORDS, slug
 from openpail.web.recipes.forms import RecipeForm

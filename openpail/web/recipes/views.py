@@ -7,11 +7,11 @@ from dataclasses import dataclass
 from flask import Blueprint, Response, abort, redirect, render_template, request, url_for
 
 from openpail.craft.errors import CraftError
-from openpail.craft.other_milk import side_by_side
-from openpail.craft.plan import forwards
-from openpail.craft.products import KIND_WORDS
-from openpail.craft.recipe import Family, Recipe
-from openpail.craft.sense import remarks
+from openpail.craft.recipe.recipe import Family, Recipe
+from openpail.craft.recipe.second_reader import remarks
+from openpail.craft.recipe.steps import laid_out
+from openpail.craft.sheet.other_milk import side_by_side
+from openpail.craft.stock.products import KIND_WORDS
 from openpail.formats import recipe_file
 from openpail.formats.changes import applied, between, both_changed
 from openpail.formats.recipe_print import markdown
@@ -47,7 +47,7 @@ def page() -> Page:
     for version in recipes.newest_versions(db(), dairy()):
         recipe = recipe_file.read_version(version)
         mother = version.document.get("parent", {}).get("key", "")
-        shelves[recipe.family].append(OnShelf(recipe, mother, forwards(recipe)[-1].end_min))
+        shelves[recipe.family].append(OnShelf(recipe, mother, laid_out(recipe)[-1].end_min))
     for rows in shelves.values():  # a daughter right behind her mother, when both lie here
         here = {row.recipe.key for row in rows}
         rows.sort(key=lambda row: (row.mother if row.mother in here else row.recipe.key,
@@ -66,7 +66,7 @@ def one(key: str) -> Page:
     """One recipe, whole."""
     version = recipes.newest_of(db(), dairy(), key)
     recipe = recipe_file.read_version(version)
-    planned = forwards(recipe)
+    planned = laid_out(recipe)
     parent = version.document.get("parent")
     return render_template(
         "recipes/one.html",

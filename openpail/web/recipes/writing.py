@@ -8,15 +8,15 @@ from dataclasses import dataclass
 
 from flask import Blueprint, redirect, render_template, request, url_for
 
-from openpail.craft.adapt import adapt
-from openpail.craft.blend import pour
+from openpail.craft.doses.asked import Job
 from openpail.craft.errors import CraftError
-from openpail.craft.job import Job
-from openpail.craft.plan import forwards
-from openpail.craft.products import KIND_WORDS, KINDS
-from openpail.craft.recipe import Recipe, reference_pours
-from openpail.craft.sense import Remark, remarks
-from openpail.craft.sheet import Sheet
+from openpail.craft.milk.blend import pour
+from openpail.craft.recipe.recipe import Recipe, reference_pours
+from openpail.craft.recipe.second_reader import Remark, remarks
+from openpail.craft.recipe.steps import laid_out
+from openpail.craft.sheet.adapt import adapt
+from openpail.craft.sheet.sheet import Sheet
+from openpail.craft.stock.products import KIND_WORDS, KINDS
 from openpail.formats import recipe_file
 from openpail.formats.recipe_words import STEP_WORDS
 from openpail.records.base import Json
@@ -202,7 +202,7 @@ def _page(draft: RecipeDraft, written: Written, shown: str, whole: bool = True) 
     names = dict(_names(written))
     if shown not in names and shown not in ("head", "ingredients", "steps", "stages"):
         shown = "head"
-    planned = forwards(written.recipe)
+    planned = laid_out(written.recipe)
     return render_template(
         "recipes/edit.html" if whole else "recipes/_edit.html",
         draft=draft,

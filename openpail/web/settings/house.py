@@ -8,12 +8,12 @@ from flask import Blueprint, redirect, render_template, request, url_for
 
 from openpail.craft.errors import CraftError
 from openpail.craft.house import HouseValue, entry, shipped
-from openpail.craft.milk import BREEDS
+from openpail.craft.milk.kinds import BREEDS
 from openpail.craft.units import parse_number
 from openpail.records.dairy import actions as dairies
 from openpail.records.dairy.models import HouseOverride
 from openpail.records.stock import actions as stock
-from openpail.web.edge import Page, dairy, db, house, may, needs, now, person_id, refuse
+from openpail.web.edge import Page, dairy, db, here, may, needs, now, person_id, refuse
 
 blueprint = Blueprint("house", __name__, template_folder="templates")
 
@@ -56,7 +56,7 @@ def _page(wrong: tuple[str, str, str] = ("", "", "")) -> Page:
             continue
         row = Row(each, own.get(each.key), *((typed, error) if each.key == key else ()))
         groups.setdefault(each.key.split(".")[0], []).append(row)
-    lessons = stock.lessons(db(), dairy(), house())
+    lessons = here().lessons
     return render_template(
         "settings/house.html",
         groups=[(name, words, groups[name]) for name, words in _GROUPS.items() if name in groups],
@@ -66,7 +66,7 @@ def _page(wrong: tuple[str, str, str] = ("", "", "")) -> Page:
             for lot in stock.bottles(db(), dairy())
             if str(lot.id) in lessons.bottles
         ],
-        herds=[(BREEDS[breed][1], learnt) for breed, learnt in lessons.herds.items()],  # type: ignore[index]
+        herds=[(words, lessons.herds[breed]) for breed, (_, words) in BREEDS.items() if breed in lessons.herds],
         find=find,
         open_group=key.split(".")[0],
         editable=may("dairy.write"),

@@ -6,9 +6,9 @@ from flask import Blueprint, redirect, render_template, request, url_for
 from flask_wtf import FlaskForm
 from wtforms import SelectField
 
-from openpail.craft import soxhlet
 from openpail.craft.errors import CraftError
 from openpail.craft.figure import Figure
+from openpail.craft.stock import soxhlet
 from openpail.records.stock import actions as stock
 from openpail.records.stock.models import Bottle
 from openpail.web.edge import Page, dairy, db, house, may, needs, now, refuse

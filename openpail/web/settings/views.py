@@ -19,20 +19,19 @@ from wtforms import (
 )
 from wtforms.validators import InputRequired
 
-from openpail.craft import vat as craft_vat
+from openpail.craft.bench import vat as craft_vat
+from openpail.craft.clock.gear import Gear, Kind
+from openpail.craft.clock.heat import HEATERS
+from openpail.craft.doses.asked import Ways
+from openpail.craft.doses.spoons import SPOONS
 from openpail.craft.errors import CraftError, Unknown
-from openpail.craft.gear import Gear, Kind
-from openpail.craft.heat import HEATERS
-from openpail.craft.job import Ways
-from openpail.craft.measures import SPOONS
 from openpail.craft.units import parse_number
 from openpail.records.dairy import actions as dairies
 from openpail.records.dairy import gear as gears
 from openpail.records.dairy.models import Vat
 from openpail.records.errors import RecordError
 from openpail.web.account.forms import DairyForm, zones
-from openpail.web.edge import Page, dairy, db, house, jars, may, needs, refuse
-from openpail.web.plan.worked import power
+from openpail.web.edge import Page, dairy, db, here, house, jars, may, needs, refuse
 from openpail.web.ui.fields import AmountField, NumberField, blame, choices
 
 blueprint = Blueprint("settings", __name__, template_folder="templates")
@@ -265,7 +264,7 @@ def _dip_stick(vat: Vat, form: FillsForm, heater_form: HeaterForm | None = None)
             heater=vat.heater,
             power=f"{vat.power_kw:g}" if vat.power_kw else "",
         ),
-        power=power(vat),
+        power=here().power(vat),
         editable=may("dairy.write"),
     )
 

@@ -11,8 +11,8 @@ from flask_wtf import FlaskForm
 from wtforms import BooleanField, DateField, SelectField, StringField, TextAreaField
 from wtforms.validators import Length, Optional
 
-from openpail.craft.jar import SMELLS
-from openpail.craft.products import FORMS, SORTS, Product
+from openpail.craft.stock.jar import SMELLS
+from openpail.craft.stock.products import FORMS, SORTS, Product
 from openpail.craft.units import parse_amount, parse_number
 from openpail.records.stock.actions import Bought
 from openpail.records.stock.models import Bottle

@@ -8,15 +8,15 @@ from typing import Any
 
 from flask import Blueprint, Response, redirect, render_template, request, url_for
 
+from openpail.craft.doses.notices import OwnSolution, own_solution
 from openpail.craft.errors import CraftError, OutOfRange
-from openpail.craft.learning import differs
-from openpail.craft.products import KIND_WORDS, KINDS, SORTS
-from openpail.craft.shelf import OwnSolution, own_solution
+from openpail.craft.stock.learning import differs
+from openpail.craft.stock.products import KIND_WORDS, KINDS, SORTS
 from openpail.formats import stock_csv
 from openpail.records.errors import RecordError
 from openpail.records.stock import actions as stock
 from openpail.records.stock.actions import Lot
-from openpail.web.edge import Page, dairy, db, house, may, needs, now, refuse, today
+from openpail.web.edge import Page, dairy, db, here, house, may, needs, now, refuse, today
 from openpail.web.stock.forms import (
     FeedingForm,
     FileForm,
@@ -126,7 +126,7 @@ def one(lot_id: uuid.UUID) -> Page:
 def _lot_page(lot: Lot, **forms: Any) -> Page:
     learnt = None
     if lot.row.kind == "rennet":
-        learnt = stock.lessons(db(), dairy(), house()).bottles.get(lot.product.lot)
+        learnt = here().lessons.bottles.get(lot.product.lot)
     given: dict[str, Any] = {
         "weigh_form": WeighForm(formdata=None), "feed_form": FeedingForm(formdata=None),
         "label_form": LabelForm(formdata=None, data=label_of(lot.row)).of(lot.row.kind),
@@ -297,8 +297,7 @@ def read_file() -> Page:
             rest = dict(line.rest)
             left = rest.pop("left", None)
             bought = stock.Bought(amount=rest.pop("bought", left), **rest)
-            lot = stock.add_bottle(db(), dairy(), line.product, now(), bought)
-            lot.left = left if left is not None else lot.left
+            stock.add_bottle(db(), dairy(), line.product, now(), bought, left)
         return redirect(url_for("stock.page"))
     refused.sort(key=lambda each: each.line)
     return render_template("stock/file.html", form=form, good=fine, refused=refused,

@@ -9,8 +9,8 @@ from math import ceil, floor
 from zoneinfo import ZoneInfo
 
 from openpail.craft.figure import Figure
-from openpail.craft.herd import Month
-from openpail.craft.sheet import Firmness, SetTimes
+from openpail.craft.milk.herd import Month
+from openpail.craft.sheet.sheet import Firmness, SetTimes
 
 _PAIL_TOP, _PAIL_BOTTOM = 34.0, 116.0
 _FULL_PAIL_L = 24.0

@@ -17,7 +17,7 @@ from openpail.craft.units import (
     parse_minutes,
     parse_number,
 )
-from openpail.web.edge import jars
+from openpail.web.edge import here, jars
 
 
 def blame(field: Field, words: str) -> None:
@@ -113,8 +113,4 @@ class LengthField(_Typed):
 
 def default_unit(dimension: Dimension) -> str:
     """The unit that a bare number means in this dairy."""
-    if dimension == "temperature":
-        return str(g.dairy.degrees)
-    if dimension == "mass":
-        return "kg" if g.dairy.mass_system == "metric" else "lb"
-    return {"metric": "L", "us": "us_gal", "imperial": "imp_gal"}[g.dairy.volume_system]
+    return here().unit(dimension)

@@ -5,9 +5,9 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from openpail.craft.plan import PlannedStep
-from openpail.craft.products import KIND_WORDS
-from openpail.craft.recipe import Ingredient
+from openpail.craft.recipe.recipe import Ingredient
+from openpail.craft.recipe.steps import PlannedStep
+from openpail.craft.stock.products import KIND_WORDS
 from openpail.web.ui.show import degrees, span
 
 WIDTH, HEIGHT = 1160.0, 196.0

@@ -8,11 +8,8 @@ from flask import Blueprint, Flask, current_app, g, url_for
 from flask_login import current_user
 from werkzeug.local import LocalProxy
 
-from openpail.records.bench import actions as benches
-from openpail.records.makes import actions as makes
-from openpail.records.milk import actions as milk
-from openpail.records.pieces import actions as pieces
-from openpail.web.edge import db, may
+from openpail.records.line import counts
+from openpail.web.edge import here, may
 from openpail.web.ui import draw
 
 blueprint = Blueprint("ui", __name__, template_folder="templates")
@@ -60,17 +57,14 @@ def _line_once() -> tuple[Station, ...]:
 
 def line() -> tuple[Station, ...]:
     """The stations in the order of the work, with what is on them now."""
-    session, dairy = db(), g.dairy
-    waiting = milk.count_waiting(session, dairy)
-    resting = pieces.count_resting(session, dairy)
+    waiting, resting, running = counts(here().session, here().dairy)
     at_vat = tuple(
-        Vessel("vat", name, url_for("vat.page", make_id=make_id))
-        for make_id, name in makes.names_under_way(session, dairy)
+        Vessel("vat", name, url_for("vat.page", make_id=make_id)) for make_id, name in running
     )
     on_bench = tuple(
         Vessel("vat", "poured" if each.state == "poured" else "to pour",
                url_for("bench.vat", vat_id=each.vat_id))
-        for each in benches.open_benches(session, dairy)
+        for each in here().benches
         if each.pours
     )  # fmt: skip
     on_shelf = (Vessel("pail", f"{waiting} waiting", url_for("milk.page")),) if waiting else ()

@@ -18,9 +18,9 @@ def install(app: Flask) -> None:
     """Give the templates these words."""
     app.jinja_env.globals.update(
         volume=volume, mass=mass, degrees=degrees, clock=clock, day=day, ago=ago, span=span,
-        until=until, change=change, parts=parts, ledger=ledger, figure_from=Figure.from_json,
+        until=until, change=change, parts=parts, ledger=ledger,
         number=number, lot_amount=lot_amount, stamp=stamp, degree_sign=degree_sign, hours=hours,
-        plus_minus=plus_minus, near=near,
+        plus_minus=plus_minus, near=near, against=against,
         now_=now, today_=today, hours_ago=hours_ago, hours_on=hours_on,
     )  # fmt: skip
 
@@ -200,3 +200,8 @@ def ago(moment: datetime) -> str:
 def change(share: float) -> str:
     """A change against what was written: −28 %; "" for nothing worth saying."""
     return "" if abs(share) < 0.005 else f"{'+' if share > 0 else '−'}{100 * abs(share):.0f} %"
+
+
+def against(real: float, expected: float) -> str:
+    """What came against what was expected, neither of them 0: −3 %; "" for as expected."""
+    return change(real / expected - 1) if expected else ""

@@ -1,219 +1,232 @@
-"""The vat: one step at a time; a reading, first flocks, done, amend, undo."""
+"""The vat: one step at a time; a reading, first flocks, done, amend, undo; and the deeds' door."""
 
 from __future__ import annotations
 
 import uuid
-from datetime import UTC, datetime, timedelta
+from collections.abc import Mapping
+from datetime import datetime, timedelta
+from typing import Any
 
-from flask import Blueprint, redirect, render_template, request, url_for
-from flask_wtf import FlaskForm
-from wtforms import StringField
+from flask import Blueprint, abort, jsonify, redirect, render_template, request, url_for
 
-from openpail.craft.errors import CraftError
-from openpail.craft.plan import hours_since
-from openpail.records.dairy import actions as dairies
+from openpail.craft.errors import CraftError, OutOfRange
+from openpail.craft.make import deeds
+from openpail.craft.make.deeds import Amended, FirstFlocks, StepDone, Told, Undone, WheyKept
 from openpail.records.errors import RecordError
-from openpail.records.makes import actions as makes
-from openpail.records.makes.actions import Report
-from openpail.records.makes.models import Make
-from openpail.records.milk import actions as milk
-from openpail.web.edge import Page, dairy, db, form_id, local, needs, now, person_id, refuse, zone
-from openpail.web.ui.fields import AmountField, NumberField, blame
-from openpail.web.vat import state as vat
+from openpail.web.edge import Page, form_id, here, needs, refuse
+from openpail.web.ui.fields import blame
+from openpail.web.vat import show
+from openpail.web.vat.forms import ReadingForm, WheyForm
+from openpail.work import vat
+from openpail.work.log import Answer, tell
 
 blueprint = Blueprint("vat", __name__, template_folder="templates")
-
-_PH_LOW, _PH_HIGH = 3.0, 9.0
-_HOTTEST_C = 105.0
-
-
-class ReadingForm(FlaskForm):
-    """A reading at the vat: any of temperature, pH, a note; when, if not now."""
-
-    celsius = AmountField("Temperature", "temperature", required=False)
-    ph = NumberField("pH", required=False)
-    note = StringField("Note")
-    at = StringField("Taken at")
-
-    def payload(self) -> dict[str, object]:
-        """What was read."""
-        read = {
-            "celsius": self.celsius.base,
-            "ph": self.ph.number,
-            "note": (self.note.data or "").strip(),
-        }
-        return {key: value for key, value in read.items() if value not in (None, "")}
-
-    def check(self) -> bool:
-        """Refuse what no vat shows, with words by the field."""
-        if not self.payload():
-            blame(self.celsius, "Write what was read: a temperature, a pH or a note.")
-        if self.celsius.base is not None and not -2 <= self.celsius.base <= _HOTTEST_C:
-            blame(self.celsius, "No vat is that cold or that hot. Look again.")
-        if self.ph.number is not None and not _PH_LOW <= self.ph.number <= _PH_HIGH:
-            blame(self.ph, f"A pH here lies between {_PH_LOW:g} and {_PH_HIGH:g}.")
-        try:
-            self.happened()
-        except ValueError:
-            blame(self.at, "Write the time like 10:42.")
-        return not any(field.errors for field in self)
-
-    def happened(self) -> datetime:
-        """When it was read: now, or the last time the clock showed what was typed."""
-        typed = (self.at.data or "").strip()
-        if not typed:
-            return now()
-        hour, minute = (int(part) for part in typed.split(":"))
-        here = local(now())
-        moment = here.replace(hour=hour, minute=minute, second=0, microsecond=0)
-        if moment > here + timedelta(minutes=2):
-            moment = (moment - timedelta(days=1)).replace(tzinfo=zone())
-        return moment.astimezone(UTC)
-
-
-class WheyForm(FlaskForm):
-    """How much whey there is."""
-
-    litres = AmountField("How much whey", "volume", blank="Write how much whey there is.")
 
 
 @blueprint.get("/vat")
 @needs("dairy.read")
 def index() -> Page:
     """The make under way, or the choice between several."""
-    under_way = makes.under_way(db(), dairy())
-    if len(under_way) == 1:
-        return redirect(url_for("vat.page", make_id=under_way[0].id))
-    return render_template("vat/index.html", makes=[(m, vat.state_of(m)) for m in under_way])
+    running = vat.running(here())
+    if len(running) == 1:
+        return redirect(url_for("vat.page", make_id=running[0][0].id))
+    return render_template("vat/index.html", makes=running)
 
 
 @blueprint.get("/vat/<uuid:make_id>")
 @needs("dairy.read")
 def page(make_id: uuid.UUID) -> Page:
     """The step for the hands, as large as the screen allows."""
-    return _page(makes.make(db(), dairy(), make_id), ReadingForm())
+    return _page(make_id, ReadingForm())
 
 
 def _page(
-    make: Make, form: ReadingForm, error: str = "", whey_form: WheyForm | None = None
+    make_id: uuid.UUID, form: ReadingForm, error: str = "", whey_form: WheyForm | None = None
 ) -> Page:
-    state = vat.state_of(make)
-    current = state.current
-    lines = {line["key"]: line for line in make.frozen["lines"]}
-    recent = {
-        str(row.id) for row in makes.rows(db(), make) if now() - row.arrived <= makes.UNDO_WITHIN
-    }
+    at = vat.at_vat(here(), make_id)
     return render_template(
         "vat/page.html",
-        make=make,
-        state=state,
-        current=current,
-        big=vat.big(make, state, current) if current else None,
-        ramp=vat.ramp(state, current) if current else None,
-        unwritten=vat.unwritten(make, current) if current else [],
-        vessel=vat.vessel(make, dairies.vat(db(), dairy(), make.vat_id)),
-        acid=vat.acid_warning(make, state),
-        whey=vat.whey(make, state),
+        at=at,
+        make=at.make,
+        state=at.day,
+        current=at.step,
+        big=show.big(at),
+        ramp=show.ramp(at),
+        unwritten=[show.amount(line) for line in at.unwritten()],
+        vessel=show.vessel(at),
         whey_form=whey_form or WheyForm(formdata=None),
-        lines=lines,
         form=form,
         reading_open=bool(form.errors),
-        recent=recent,
         new_id=uuid.uuid4,
         error=error,
-        expected=make.frozen["set"],
     )
 
 
-def _report(make: Make, kind: str, payload: dict[str, object], amends: str = "",
-            happened: datetime | None = None) -> None:  # fmt: skip
-    event = Report(
-        form_id("event"),
-        kind,
-        payload,
-        happened or now(),
-        form_id("amends") if amends else None,
+@blueprint.get("/vat/<uuid:make_id>/readings")
+@needs("dairy.read")
+def readings(make_id: uuid.UUID) -> Page:
+    """All that was read, a page at a time."""
+    page = max(0, request.args.get("page", 0, type=int))
+    make, found, pages = vat.all_readings(here(), make_id, page)
+    return render_template("vat/readings.html", make=make, readings=found, page=page, pages=pages)
+
+
+def _say(
+    make_id: uuid.UUID,
+    deed: deeds.Deed,
+    amends: uuid.UUID | None = None,
+    happened: datetime | None = None,
+) -> Answer:
+    told = Told(
+        str(form_id("event")), deed, happened or here().now, str(amends) if amends else None
     )
-    makes.report(db(), dairy(), make, event, now(), person_id())
+    return vat.say(here(), make_id, told)
 
 
-def _then(make: Make) -> Page:
-    return redirect(url_for("vat.page", make_id=make.id))
+def _then(make_id: uuid.UUID, answer: Answer) -> Page:
+    """After a deed: the page anew; with its words when it was refused, or done before."""
+    if answer.outcome in ("kept", "repeat"):
+        return redirect(url_for("vat.page", make_id=make_id))
+    if not answer.is_kept:
+        refuse()
+    page = _page(make_id, ReadingForm(formdata=None), answer.words)
+    return page if answer.is_kept else (str(page), 422)
 
 
 @blueprint.post("/vat/<uuid:make_id>/done")
 @needs("make.write")
 def done(make_id: uuid.UUID) -> Page:
-    """The step is done."""
-    make = makes.make(db(), dairy(), make_id)
-    step = vat.recipe_of(make).step(request.form.get("step", ""))
-    learnt = makes.warming_seen(db(), make, now()) if step.kind == "warm" else {}
-    _report(make, "step_done", {"step": step.key, **learnt})
-    return _then(make)
+    """A step is done: the one that the page showed."""
+    return _then(make_id, _say(make_id, StepDone(request.form.get("step", ""))))
 
 
 @blueprint.post("/vat/<uuid:make_id>/flocks")
 @needs("make.write")
 def flocks(make_id: uuid.UUID) -> Page:
     """First flocks are seen; the step that waits for them is done with it."""
-    make = makes.make(db(), dairy(), make_id)
-    state = vat.state_of(make)
-    current = state.current
-    minutes = 60 * hours_since(state.rennet_at, now()) or None
-    warm = any(reading.celsius is not None for reading in state.readings)
-    _report(make, "flocks", makes.flocks_seen(make, minutes, warm))
-    if current and "flocks" in current.planned.step.asks:
-        event = uuid.uuid5(form_id("event"), "step")
-        report = Report(event, "step_done", {"step": current.planned.step.key}, now())
-        makes.report(db(), dairy(), make, report, now(), person_id())
-    return _then(make)
+    return _then(make_id, _say(make_id, FirstFlocks()))
 
 
 @blueprint.post("/vat/<uuid:make_id>/reading")
 @needs("make.write")
 def reading(make_id: uuid.UUID) -> Page:
     """Something was read; `amends` names the reading it mends."""
-    make = makes.make(db(), dairy(), make_id)
     form = ReadingForm()
     if not (form.validate_on_submit() and form.check()):
-        return _page(make, form)
-    amends = request.form.get("amends", "")
-    try:
-        kind = "amend" if amends else "reading"
-        _report(make, kind, form.payload(), amends, None if amends else form.happened())
-    except (RecordError, CraftError) as error:
+        return _page(make_id, form)
+    if request.form.get("amends"):
+        answer = _say(make_id, Amended(form.change()), form_id("amends"))
+    else:
+        answer = _say(make_id, form.deed(), happened=form.happened())
+    if answer.outcome == "refused" and answer.field in ("celsius", "ph", "note", "happened"):
         refuse()
-        return _page(make, form, error.words)
-    return _then(make)
+        form.blame(answer.field, answer.words)
+        return _page(make_id, form)
+    return _then(make_id, answer)
 
 
 @blueprint.post("/vat/<uuid:make_id>/whey")
 @needs("milk.write")
 def keep_whey(make_id: uuid.UUID) -> Page:
     """The whey is kept: a pail on the shelf of milk, for a whey cheese today."""
-    make = makes.make(db(), dairy(), make_id)
-    whey, form = vat.whey(make, vat.state_of(make)), WheyForm()
-    if not whey or whey.kept:
-        return _then(make)
+    form = WheyForm()
     if form.validate_on_submit():
-        try:
-            milk.keep_whey(db(), dairy(), make, form.litres.base or 0.0, whey.made_of, now(),
-                           person_id())  # fmt: skip
-            return _then(make)
-        except RecordError as error:
-            blame(form.litres, error.words)
+        answer = _say(make_id, WheyKept(form.litres.base or 0.0))
+        if answer.is_kept:
+            return redirect(url_for("vat.page", make_id=make_id))
+        blame(form.litres, answer.words)
     refuse()
-    return _page(make, ReadingForm(formdata=None), whey_form=form)
+    return _page(make_id, ReadingForm(formdata=None), whey_form=form)
 
 
 @blueprint.post("/vat/<uuid:make_id>/undo")
 @needs("make.write")
 def undo(make_id: uuid.UUID) -> Page:
     """A tap was wrong; both stay in the record."""
-    make = makes.make(db(), dairy(), make_id)
+    return _then(make_id, _say(make_id, Undone(), form_id("amends")))
+
+
+# ── the door for devices ──
+
+
+@blueprint.post("/makes/<uuid:make_id>/deeds")
+@needs("make.write")
+def tell_deeds(make_id: uuid.UUID) -> Page:
+    """A batch of deeds as JSON: {"sent", "device", "deeds": [{"id", "deed", "payload", "happened",
+    "counter", "amends"}]}. Each gets its answer; what is kept stays kept, whatever the others are.
+
+    `sent` is the device's own clock as it sends: what that is off is taken off each `happened`.
+    """
+    body = request.get_json(silent=True)
+    if not isinstance(body, dict) or not isinstance(body.get("deeds"), list):
+        abort(400, "Send {“deeds”: […]} as JSON.")
     try:
-        _report(make, "undo", {}, request.form["amends"])
-    except RecordError as error:
-        refuse()
-        return _page(make, ReadingForm(), error.words)
-    return _then(make)
+        offset = _offset(body)
+    except CraftError as error:
+        abort(400, error.words)
+    batch: list[Told] = []
+    refused: dict[int, Answer] = {}
+    for number, each in enumerate(body["deeds"]):
+        try:
+            batch.append(_told(each, str(body.get("device", ""))[:80], offset))
+        except (CraftError, RecordError) as error:
+            key = str(each.get("id", ""))[:40] if isinstance(each, dict) else ""
+            about = error.about if isinstance(error, CraftError) else error.field
+            refused[number] = Answer(key, "refused", error.words, about)
+    answers = iter(tell(here(), make_id, batch))
+    every = [refused.get(number) or next(answers) for number in range(len(body["deeds"]))]
+    return jsonify(
+        answers=[
+            {"id": each.id, "outcome": each.outcome, "words": each.words, "field": each.field}
+            for each in every
+        ]
+    )
+
+
+_LARGEST_OFFSET = timedelta(days=400)
+_LEAST_OFFSET = timedelta(seconds=5)
+
+
+def _offset(body: Mapping[str, Any]) -> timedelta:
+    """How far the device's clock is behind ours; the way here counts for nothing."""
+    if "sent" not in body:
+        return timedelta(0)
+    offset = here().now - _moment(body["sent"], "sent")
+    if abs(offset) > _LARGEST_OFFSET:
+        raise OutOfRange("The clock of this device is more than a year off: set it.", "sent")
+    return offset if abs(offset) >= _LEAST_OFFSET else timedelta(0)
+
+
+def _moment(text: object, field: str) -> datetime:
+    try:
+        found = datetime.fromisoformat(str(text))
+    except ValueError:
+        raise OutOfRange("Write the moment as ISO 8601 with its offset.", field) from None
+    if found.tzinfo is None:
+        raise OutOfRange("This moment does not say of which zone it is.", field)
+    return found
+
+
+def _told(each: object, device: str, offset: timedelta) -> Told:
+    if not isinstance(each, dict) or not isinstance(each.get("payload", {}), dict):
+        raise OutOfRange("A deed is an object with id, deed, payload and happened.", "deed")
+    counter = each.get("counter", 0)
+    if isinstance(counter, bool) or not isinstance(counter, int) or not 0 <= counter < 2**31:
+        raise OutOfRange("The counter is a whole number.", "counter")
+    amends = each.get("amends")
+    return Told(
+        _id(each.get("id"), "id"),
+        deeds.read(str(each.get("deed", "")), each.get("payload", {})),
+        _moment(each.get("happened"), "happened"),
+        None if amends is None else _id(amends, "amends"),
+        offset,
+        device,
+        counter,
+    )
+
+
+def _id(text: object, field: str) -> str:
+    try:
+        return str(uuid.UUID(str(text)))
+    except ValueError:
+        raise OutOfRange("This is no id.", field) from None

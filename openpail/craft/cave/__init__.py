@@ -1,0 +1,1 @@
+"""Ripening: the cares of a cheese by stage, and room for it."""

@@ -1,0 +1,75 @@
+"""From the day a cheese is made: its cares, when it may be ready, and until when to eat it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import date, timedelta
+
+from openpail.craft.house import House
+from openpail.craft.recipe.recipe import Recipe, Stage
+
+
+@dataclass(frozen=True, slots=True)
+class DueCare:
+    """One care on one local date, and where the cheese lies then."""
+
+    stage: str
+    key: str
+    words: str
+    place: str
+    due: date
+    matters: str
+
+
+@dataclass(frozen=True, slots=True)
+class CarePlan:
+    """All cares of a piece, the ready window (sooner and later), and its eat-by date."""
+
+    cares: tuple[DueCare, ...]
+    ready_from: date
+    ready_until: date
+    eat_by: date
+
+
+def care_plan(recipe: Recipe, made_on: date, house: House, raw: bool = False) -> CarePlan:
+    """The care plan of a piece made on a day.
+
+    Parameters: recipe; made_on, local date; house; raw, of the raw class (a raw soft or
+    bloomy cheese ripens in less than the book's days).
+    Returns: cares by date; the ready window is the recipe's days × 0.9 to 1.15.
+    Source: the recipe's stages; house value.
+    """
+    cares: list[DueCare] = []
+    begins = made_on
+    for stage, days in stage_days(recipe, house, raw):
+        for care in stage.cares:
+            first = min(care.from_day, days)
+            for day in range(first, days + 1, max(1, care.every_days)):
+                if day == days and care.matters != "once" and day > first:
+                    continue
+                cares.append(
+                    DueCare(
+                        stage.key,
+                        care.key,
+                        care.words,
+                        stage.place,
+                        begins + timedelta(days=day),
+                        care.matters,
+                    )
+                )
+                if care.matters == "once":
+                    break
+        begins += timedelta(days=days)
+    total = (begins - made_on).days
+    return CarePlan(
+        tuple(sorted(cares, key=lambda care: (care.due, care.stage, care.key))),
+        made_on + timedelta(days=round(total * 0.9)),
+        made_on + timedelta(days=round(total * 1.15)),
+        made_on + timedelta(days=max(recipe.eat_by_days, total)),
+    )
+
+
+def stage_days(recipe: Recipe, house: House, raw: bool = False) -> list[tuple[Stage, int]]:
+    """Each stage with its days, at least 1; a raw bloomy cheese is faster. Source: house value."""
+    faster = house.number("ripen.raw_soft") if raw and recipe.family == "bloomy" else 1.0
+    return [(stage, max(1, round(stage.days * faster))) for stage in recipe.stages]

@@ -1,0 +1,67 @@
+"""What can happen to a piece at rest: it is cared for, and it goes out; each with its limits."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from typing import Any, ClassVar
+
+from openpail.craft.errors import NotPossible, OutOfRange
+
+OUTS: Mapping[str, str] = {"eaten": "eaten here", "sold": "sold", "given": "given away",
+                           "thrown": "thrown away"}  # fmt: skip
+LONGEST_WORDS = 300
+_AHEAD = timedelta(minutes=2)
+_NOTHING_KG = 0.005
+
+
+@dataclass(frozen=True, slots=True)
+class Cared:
+    """A care is done: its id, with all earlier ones of its kind."""
+
+    care: str
+    kind: ClassVar[str] = "cared"
+
+
+@dataclass(frozen=True, slots=True)
+class Out:
+    """A piece goes out: where (a key of OUTS), to whom, how many kg (None: all of it), and why."""
+
+    where: str
+    to: str = ""
+    kg: float | None = None
+    why: str = ""
+    kind: ClassVar[str] = "out"
+
+
+PieceDeed = Cared | Out
+
+
+def to_payload(deed: PieceDeed) -> dict[str, Any]:
+    """A deed as plain data. Source: derivation."""
+    if isinstance(deed, Cared):
+        return {"care": deed.care}
+    return {"where": deed.where, "to": deed.to, "kg": deed.kg, "why": deed.why}
+
+
+def check(
+    deed: PieceDeed, at: datetime, now: datetime, ended_at: datetime | None, left_kg: float
+) -> None:
+    """Refuse what cannot happen to a piece, in words.
+
+    Parameters: deed; at, when it happened, and now; ended_at, None while it is there; left_kg of
+    it. Raises: OutOfRange by field, NotPossible once it is gone. Source: house value.
+    """
+    if at > now + _AHEAD:
+        raise OutOfRange("That has not happened yet. Look at the time.", "happened")
+    if ended_at is not None:
+        raise NotPossible("This piece is gone already: nothing more can be done to it.")
+    if isinstance(deed, Cared):
+        return
+    if deed.where not in OUTS:
+        raise OutOfRange("Choose what became of it.", "where")
+    if max(len(deed.to), len(deed.why)) > LONGEST_WORDS:
+        raise OutOfRange(f"At most {LONGEST_WORDS} letters, please.", "why")
+    if deed.kg is not None and not 0 < deed.kg <= left_kg + _NOTHING_KG:
+        raise OutOfRange(f"Write how much of it, up to {left_kg:.2f} kg; blank is all.", "kg")

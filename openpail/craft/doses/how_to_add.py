@@ -1,0 +1,100 @@
+"""How each thing goes into the vat: in what order, in what water, when, and what never to do."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from openpail.craft.recipe.yields import NO_RENNET_FAMILIES
+from openpail.craft.stock.products import Product
+
+
+@dataclass(frozen=True, slots=True)
+class Manner:
+    """The order of an addition (lower is earlier), when it goes in, how, and what never."""
+
+    order: int
+    when: str
+    how: str
+    never: str = ""
+
+
+def manner(bottle: Product, family: str, in_curd: bool = False, diluted: bool = True) -> Manner:
+    """How a product goes in.
+
+    Parameters: bottle; family of the recipe; in_curd, when it is given by the weight of curd;
+    diluted, the house way with liquid rennet.
+    Source: usual practice; house values for the dilutions.
+    """
+    if in_curd:
+        return Manner(90, "On the drained curd", "In two or three parts, a few minutes between.")
+    match bottle.kind:
+        case "acid" if family in NO_RENNET_FAMILIES:
+            return Manner(
+                80, "When the milk is hot", "Three quarters in a thin stream round the pot, then "
+                "by tenths until the whey runs clear and greenish; hardly stirring.",
+                "No more once it is clear: grainy and sour.",
+            )  # fmt: skip
+        case "acid":
+            return Manner(
+                10, "First, into milk at 12 °C or colder", "Diluted in a cup of cold water, with "
+                "brisk stirring; then warm.", "Never into warm milk: it curdles in spots.",
+            )  # fmt: skip
+        case "salt":
+            return Manner(15, "Before the culture", "Stirred until dissolved.")
+        case "culture":
+            return _culture(bottle)
+        case "mould" | "propionic" | "protective":
+            return Manner(25, "With the culture", "Sprinkled, wetted 3 min, stirred in.")
+        case "lipase":
+            return Manner(
+                30, "20 min before the rennet", "Stood in a little cool water, stirred in 1 min.",
+            )  # fmt: skip
+        case "colour":
+            return Manner(
+                40, "Before the calcium chloride and well before the rennet", "In ten times its "
+                "water, stirred till even.", "Its spoon never touches the rennet.",
+            )  # fmt: skip
+        case "calcium":
+            how = "In ten times its volume of cool water, stirred in 1 min."
+            if bottle.unit == "g":
+                how = (
+                    "Little by little into cold water (it heats; mind the eyes), stirred in 1 min."
+                )
+            return Manner(
+                50, "5 min before the rennet", how, "Never in the same water as the rennet.",
+            )  # fmt: skip
+        case "rennet":
+            return _rennet(bottle, diluted)
+    return Manner(95, "As the recipe says", "")
+
+
+def _culture(bottle: Product) -> Manner:
+    if bottle.form == "cubes":
+        return Manner(20, "As soon as the milk is warm", "Thawed in a cup of it, whisked smooth, "
+                      "stirred in 3 min.")  # fmt: skip
+    if bottle.form in ("mother", "jar"):
+        return Manner(20, "As soon as the milk is warm", "Stirred smooth with a cup of it, through "
+                      "a sieve, stirred in 3 min.", "Keep back what feeds the next.")  # fmt: skip
+    return Manner(
+        20, "As soon as the milk is warm", "Sprinkled on the milk, left 3 min to wet, stirred in "
+        "top to bottom 3 min.", "Not on froth; no wet spoon in the packet.",
+    )  # fmt: skip
+
+
+def _rennet(bottle: Product, diluted: bool) -> Manner:
+    if not diluted and bottle.unit == "mL":
+        return Manner(
+            60, "Last, at the renneting warmth", "Drop by drop all over the vat, undiluted, while "
+            "stirring top to bottom 2 min; then the milk is brought to rest.",
+            "Never in one place: it sets there and nowhere else.",
+        )  # fmt: skip
+    first = {
+        "tablet": "Crushed and dissolved in its cool, unchlorinated water 10 min before",
+        "powder": "Dissolved in its cool, unchlorinated water 10 min before",
+        "paste": "Rubbed into cool, unchlorinated water and strained, 10 min before",
+    }.get(bottle.form, "In twenty times its volume of cool, unchlorinated water, just before")
+    return Manner(
+        60, "Last, at the renneting warmth", f"{first}; stirred top to bottom 1 min, then the milk "
+        "is brought to rest.", "Never with calcium chloride or colour in one cup; no stirring "
+        "after 2 min.",
+    )  # fmt: skip

@@ -1,0 +1,135 @@
+"""Rennet: the recipe's dose, turned so that this milk keeps the recipe's clock."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from openpail.craft.doses.setting import SetFactors, Setting, by_species, factors
+from openpail.craft.errors import OutOfRange
+from openpail.craft.figure import Figure, Step, replay
+from openpail.craft.house import House
+from openpail.craft.milk.blend import VatMilk
+
+School = Literal["keep_clock", "keep_dose"]
+
+
+def ratio_steps(this: Setting, recipe: Setting, house: House) -> tuple[Step, ...]:
+    """This milk's rennet per kg against the recipe's, to keep the recipe's clock, as steps.
+
+    Parameters: this and recipe, the two milks at renneting; house.
+    Returns: a start of 1 and each factor that is not 1.
+    Raises: OutOfRange, NotPossible as `setting.factors`.
+    Source: house value; calcium and homogenising never earn a smaller dose.
+    """
+    mine, theirs = factors(this, house), factors(recipe, house)
+    steps = [Step("start", "the recipe’s dose", 1.0)]
+    steps += _kept(this, recipe, mine, theirs, house)
+    inner = (
+        Step("start", "calcium added here against the recipe’s", mine.calcium / theirs.calcium,
+             source=house.source("rennet.per_calcium"), house_key="rennet.per_calcium"),
+        Step("times", "heating and keeping against the recipe’s",
+             mine.treatment / theirs.treatment, source="house value"),
+    )  # fmt: skip
+    if abs(replay(inner) - 1) > 1e-12:
+        floor = (*inner, Step("at_least", "never less than 1", 1.0, source="house value"))
+        steps.append(Step("times", _floor_words(replay(inner)), replay(floor), of=floor))
+    weaker = _weak_share(this.milk) - _weak_share(recipe.milk)
+    if weaker > 0:
+        key = "rennet.weaker"
+        factor = 1 + (house.number(key) - 1) * weaker
+        words = "homogenised or high-heat: a weaker set"
+        steps.append(Step("times", words, factor, "", house.source(key), key))
+    return tuple(steps)
+
+
+def _kept(
+    this: Setting, recipe: Setting, mine: SetFactors, theirs: SetFactors, house: House
+) -> list[Step]:
+    rows = (
+        (
+            f"{this.celsius:g} °C at renneting, recipe {recipe.celsius:g}",
+            mine.temperature / theirs.temperature,
+            "rennet.temperature",
+        ),
+        (_ph_words(this, recipe), mine.ph / theirs.ph, "rennet.per_ph"),
+        ("salt in the milk", mine.salt / theirs.salt, "rennet.per_salt"),
+        (_species_words(this.milk), mine.species / theirs.species, _species_key(this.milk)),
+    )
+    return [
+        Step("times", label, factor, "", house.source(key) if key else "house value", key)
+        for label, factor, key in rows
+        if abs(factor - 1) > 1e-12
+    ]
+
+
+def _ph_words(this: Setting, recipe: Setting) -> str:
+    if this.ph is None:
+        return "pH of this milk as usual"
+    return f"pH {this.ph:.2f} at renneting" + ("" if recipe.ph is None else f", {recipe.ph:.2f}")
+
+
+def _species_words(milk: VatMilk) -> str:
+    names = sorted(milk.casein_shares())
+    return (
+        f"{names[0]}’s milk" if len(names) == 1 else " and ".join(names) + " milk, by casein"
+    ) + (" sets at its own pace" if len(names) > 1 or names == ["cow"] else " sets sooner")
+
+
+def _species_key(milk: VatMilk) -> str:
+    names = list(milk.casein_shares())
+    return f"rennet.species_{names[0]}" if len(names) == 1 else ""
+
+
+def _floor_words(inner: float) -> str:
+    if inner < 1:
+        return "calcium and heating: never a smaller dose"
+    return "heating, keeping and calcium against the recipe’s"
+
+
+def _weak_share(milk: VatMilk) -> float:
+    return milk.mass_share(lambda s: s.homogenised or s.treatment == "high_heat")
+
+
+def lactic_ratio_steps(this: VatMilk, recipe: VatMilk, house: House) -> tuple[Step, ...]:
+    """Rennet of a lactic make per kg against the recipe's: species only.
+
+    Parameters: the two milks; house. Source: house value.
+    """
+    mine, theirs = (
+        by_species(milk.casein_shares(), "rennet.species", house) for milk in (this, recipe)
+    )
+    start = Step("start", "the recipe’s dose", 1.0)
+    if mine == theirs:
+        return (start,)
+    return (start, Step("times", _species_words(this), mine / theirs, "", "house value"))
+
+
+def ratio(this: Setting, recipe: Setting, house: House) -> float:
+    """The number that `ratio_steps` replays to. Parameters, errors, source: as there."""
+    return replay(ratio_steps(this, recipe, house))
+
+
+def volume_ml(imcu: float, strength_imcu_per_ml: float) -> float:
+    """How much of a bottle holds so many IMCU, mL (g for a powder).
+
+    Parameters: imcu 0 or more; strength over 0. Raises: OutOfRange. Source: derivation.
+    """
+    if strength_imcu_per_ml <= 0:
+        raise OutOfRange("Write the rennet’s strength in IMCU per mL.")
+    return imcu / strength_imcu_per_ml
+
+
+def unusual(imcu_per_kg: Figure, family: str, house: House) -> str | None:
+    """Words when a dose lies outside what is usual, else None.
+
+    Parameters: imcu_per_kg; family of the recipe; house. Source: house value.
+    """
+    lactic = family == "lactic"
+    low = house.number("rennet.lactic_low" if lactic else "rennet.warn_low")
+    high = house.number("rennet.lactic_high" if lactic else "rennet.warn_high")
+    if low <= imcu_per_kg.value <= high:
+        return None
+    return (
+        f"{imcu_per_kg.value:.0f} IMCU per kg of milk is outside the usual {low:.0f} to "
+        f"{high:.0f}. Look at the bottle’s label before you pour."
+    )

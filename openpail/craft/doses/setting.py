@@ -1,0 +1,228 @@
+"""How long rennet takes in a milk, when to cut, and how firm the set will be."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from functools import lru_cache
+from math import exp
+
+from openpail.craft.errors import NotPossible, OutOfRange
+from openpail.craft.figure import Figure
+from openpail.craft.house import House, along
+from openpail.craft.milk.blend import Share, VatMilk
+from openpail.craft.milk.kinds import Species, usual_ph
+
+COLDEST_C, HOTTEST_C = 20.0, 45.0  # the flocculation model knows no rennet outside
+
+
+@dataclass(frozen=True, slots=True)
+class Setting:
+    """A milk at the moment of renneting: °C, pH then (None unmeasured), g/kg CaCl₂ added."""
+
+    milk: VatMilk
+    celsius: float
+    ph: float | None
+    calcium_g_per_kg: float
+
+
+@dataclass(frozen=True, slots=True)
+class SetFactors:
+    """What stretches the flocculation time, each 1 for the reference milk."""
+
+    temperature: float
+    ph: float
+    calcium: float
+    species: float
+    treatment: float
+    salt: float
+
+    @property
+    def product(self) -> float:
+        """All of them together."""
+        return self.temperature * self.ph * self.calcium * self.species * self.treatment * self.salt
+
+
+@lru_cache(maxsize=512)
+def factors(setting: Setting, house: House) -> SetFactors:
+    """Every factor of the flocculation model for a milk at renneting.
+
+    Parameters: setting, 20–45 °C; house, the coefficients in force.
+    Raises: OutOfRange by temperature; NotPossible for ultra-heated milk.
+    Source: house value, shaped on Berridge and coagulation-meter means.
+    """
+    milk = setting.milk
+    refuse_ultra_heated(milk)
+    if not COLDEST_C <= setting.celsius <= HOTTEST_C:
+        raise OutOfRange(
+            f"Rennet at {setting.celsius:g} °C: it works between {COLDEST_C:g} and {HOTTEST_C:g} "
+            "°C. Bring the milk into that range."
+        )
+    shares = milk.casein_shares()
+    return SetFactors(
+        along(house.curve("rennet.temperature"), setting.celsius),
+        _ph_factor(setting.ph, shares, house),
+        exp(-house.number("rennet.per_calcium") * setting.calcium_g_per_kg),
+        by_species(shares, "rennet.species", house),
+        milk.mass_share(lambda share: _heat(share, house)),
+        exp(house.number("rennet.per_salt") * milk.salt_pct),
+    )
+
+
+def refuse_ultra_heated(milk: VatMilk) -> None:
+    """Refuse rennet in milk that will not set with it. Raises NotPossible. Source: house value."""
+    if any(share.treatment == "ultra_heated" for share in milk.shares):
+        raise NotPossible(
+            "Ultra-heated milk will not set with rennet and no culture mends it. "
+            "Use it for an acid-and-heat cheese."
+        )
+
+
+def _ph_factor(ph: float | None, shares: Mapping[Species, float], house: House) -> float:
+    if ph is None:
+        return 1.0
+    held = min(house.number("rennet.ph_high"), max(house.number("rennet.ph_low"), ph))
+    power = house.number("rennet.per_ph") * (held - usual_ph(shares, house))
+    return float(10**power)
+
+
+def _heat(share: Share, house: House) -> float:
+    factor = house.number(f"rennet.heat_{share.treatment}")
+    if share.homogenised:
+        factor *= house.number("rennet.homogenised")
+    if share.frozen:
+        factor *= house.number("rennet.frozen")
+    if share.treatment == "raw":
+        days = max(0.0, share.hours_cold / 24 - 1)
+        most = house.number("rennet.cold_most")
+        factor *= min(most, 1 + house.number("rennet.per_cold_day") * days)
+    return factor
+
+
+def by_species(shares: Mapping[Species, float], prefix: str, house: House) -> float:
+    """A species house value by casein share (shares sum to 1). Source: house value."""
+    return sum(share * house.number(f"{prefix}_{species}") for species, share in shares.items())
+
+
+def flocculation_minutes(imcu_per_kg: float, setting: Setting, house: House) -> float:
+    """Minutes from rennet to the first flocks, by the full model.
+
+    Parameters: imcu_per_kg over 0; setting, the milk at renneting; house.
+    Raises: OutOfRange, NotPossible as `factors`.
+    Source: t ∝ 1/dose, Storch & Segelcke 1874; factors, house value.
+    """
+    if imcu_per_kg <= 0:
+        raise OutOfRange("Without rennet there is no set to wait for.")
+    scale = house.number("rennet.minutes") * house.number("rennet.reference_imcu") / imcu_per_kg
+    return scale * factors(setting, house).product
+
+
+def flocculation(imcu_per_kg: Figure, setting: Setting, house: House) -> Figure:
+    """`flocculation_minutes` as a figure with its because.
+
+    Parameters, errors, source: as there; imcu_per_kg in IMCU per kg of milk.
+    """
+    found = factors(setting, house)
+    key = "rennet.minutes"
+    figure = Figure.start(
+        "cow’s milk, 32 °C, 35 IMCU/kg",
+        house.number(key),
+        "min",
+        source=house.source(key),
+        house_key=key,
+        rests_on_assumed=imcu_per_kg.rests_on_assumed or setting.ph is None,
+    ).times(
+        f"{imcu_per_kg.value:.3g} IMCU/kg against 35",
+        house.number("rennet.reference_imcu") / imcu_per_kg.value,
+        source="Storch & Segelcke 1874",
+    )
+    return (
+        figure.times(f"{setting.celsius:g} °C", found.temperature, house_key="rennet.temperature",
+                     source=house.source("rennet.temperature"))
+        .times(f"pH {setting.ph or 0:.2f} at renneting", found.ph, house_key="rennet.per_ph",
+               source=house.source("rennet.per_ph"))
+        .times("calcium chloride added", found.calcium, house_key="rennet.per_calcium",
+               source=house.source("rennet.per_calcium"))
+        .times("the animals’ milk", found.species, source="house value")
+        .times("how it was heated and kept", found.treatment, source="house value")
+        .times("salt in the milk", found.salt, house_key="rennet.per_salt",
+               source=house.source("rennet.per_salt"))
+    )  # fmt: skip
+
+
+def cut_multiplier(milk: VatMilk, recipe_multiplier: float, house: House) -> Figure:
+    """How many flocculation times to wait for the cut in this milk.
+
+    Parameters: milk; recipe_multiplier, the recipe's own, 1–8; house.
+    Source: species by casein share, homogenised and high-heat by mass share, house value.
+    """
+    shares = milk.casein_shares()
+    homogenised = milk.mass_share(lambda share: share.homogenised)
+    high = milk.mass_share(lambda share: share.treatment == "high_heat")
+    figure = Figure.start("the recipe’s multiple", recipe_multiplier, "×", source="the recipe")
+    figure = figure.times(
+        "the animals’ milk", by_species(shares, "cut.species", house), source="house value"
+    )
+    for label, key, share in (
+        ("homogenised: a longer wait", "cut.homogenised", homogenised),
+        ("high-heat: a longer wait", "cut.high_heat", high),
+    ):
+        factor = 1 + (house.number(key) - 1) * share
+        figure = figure.times(label, factor, source=house.source(key), house_key=key)
+    return figure
+
+
+def edge_words(setting: Setting, house: House) -> str | None:
+    """Words when the pH at renneting lies where the model holds still, else None.
+
+    Parameters: setting; house. Source: house value.
+    """
+    if setting.ph is None:
+        return None
+    if setting.ph < house.number("rennet.ph_low"):
+        return f"pH {setting.ph:.2f} at renneting: it sets in a few minutes: judge by the break."
+    if setting.ph > house.number("rennet.ph_high"):
+        return f"pH {setting.ph:.2f} at renneting is very sweet: measure again before you trust it."
+    return None
+
+
+def firmness_end(milk: VatMilk, calcium_g_per_kg: float, house: House) -> float:
+    """How firm a set ends up, 100 for cow's milk of 2.7 % casein without calcium added.
+
+    Parameters: milk; calcium_g_per_kg 0–0.2. Source: house value.
+    """
+    share = milk.mass_share
+    treatment = share(
+        lambda s: (
+            (house.number("firm.homogenised") if s.homogenised else 1.0)
+            * (house.number("firm.frozen") if s.frozen else 1.0)
+            * (house.number("firm.high_heat") if s.treatment == "high_heat" else 1.0)
+        )
+    )
+    casein = milk.casein_pct / house.number("firm.casein_reference")
+    return float(
+        100
+        * casein ** house.number("firm.casein_power")
+        * by_species(milk.casein_shares(), "firm.species", house)
+        * treatment
+        * (1 + house.number("firm.per_calcium") * calcium_g_per_kg)
+    )
+
+
+def pace(flocculation_min: float, milk: VatMilk, house: House) -> float:
+    """Minutes in which a set firms by 63 %, from its flocculation time (over 0).
+
+    Source: house value, by casein share.
+    """
+    return flocculation_min * by_species(milk.casein_shares(), "firm.pace", house)
+
+
+def firmness(minutes: float, flocculation_min: float, end: float, pace_min: float) -> float:
+    """Firmness so many minutes after the rennet, in the scale of `firmness_end`.
+
+    Parameters: minutes 0 or more; flocculation_min over 0; end; pace_min over 0.
+    Source: house value.
+    """
+    if minutes <= flocculation_min:
+        return 0.0
+    return end * (1 - exp(-(minutes - flocculation_min) / pace_min))

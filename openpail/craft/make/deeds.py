@@ -1,0 +1,299 @@
+"""What can happen in a make: one small dataclass a deed, each with its limits and their words.
+
+A deed is told with the moment it happened, by the clock of whoever saw it. Whoever keeps deeds
+checks them here first; no form has a limit of its own.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Mapping
+from dataclasses import dataclass, fields, replace
+from datetime import datetime, timedelta
+from math import isfinite
+from typing import Any, ClassVar
+
+from openpail.craft.errors import NotPossible, OutOfRange, Unknown
+
+COLDEST_C, HOTTEST_C = -2.0, 105.0
+LEAST_PH, MOST_PH = 3.0, 9.0
+LONGEST_NOTE = 500
+MOST_PIECES = 500
+AHEAD = timedelta(minutes=2)
+BEFORE_START = timedelta(hours=1)
+UNDO_WITHIN = timedelta(minutes=10)
+PAYLOAD_VERSION = 1
+
+
+@dataclass(frozen=True, slots=True)
+class StepDone:
+    """A step is done, by its key."""
+
+    step: str
+    kind: ClassVar[str] = "step_done"
+
+
+@dataclass(frozen=True, slots=True)
+class ReadingTaken:
+    """Something was read: °C (−2 to 105), pH (3 to 9), words; None and "" are not read."""
+
+    celsius: float | None = None
+    ph: float | None = None
+    note: str = ""
+    kind: ClassVar[str] = "reading"
+
+
+@dataclass(frozen=True, slots=True)
+class FirstFlocks:
+    """First flocks are seen: the step that waits for them is done with it."""
+
+    kind: ClassVar[str] = "flocks"
+
+
+@dataclass(frozen=True, slots=True)
+class Weighed:
+    """The cheese is weighed: kg of each piece (over 0). It goes to rest."""
+
+    pieces_kg: tuple[float, ...]
+    kind: ClassVar[str] = "weighed"
+
+
+@dataclass(frozen=True, slots=True)
+class WheyKept:
+    """Whey was caught: litres, over 0 and no more than twice the milk."""
+
+    litres: float
+    kind: ClassVar[str] = "whey_kept"
+
+
+@dataclass(frozen=True, slots=True)
+class Amended:
+    """A deed was other than told: `change` holds what it is now; None takes a value away.
+
+    Of a reading: celsius, ph, note; of any deed: happened, an ISO moment with its offset.
+    """
+
+    change: Mapping[str, Any]
+    kind: ClassVar[str] = "amend"
+
+
+@dataclass(frozen=True, slots=True)
+class Undone:
+    """A deed did not happen: a slip of the finger."""
+
+    kind: ClassVar[str] = "undo"
+
+
+Deed = StepDone | ReadingTaken | FirstFlocks | Weighed | WheyKept | Amended | Undone
+DEEDS: Mapping[str, type[Deed]] = {
+    each.kind: each
+    for each in (StepDone, ReadingTaken, FirstFlocks, Weighed, WheyKept, Amended, Undone)
+}
+_READ = frozenset({"celsius", "ph", "note"})
+
+
+@dataclass(frozen=True, slots=True)
+class Told:
+    """A deed as it was told.
+
+    id, made by whoever saw it, so that a second delivery is harmless; happened, by the device's
+    clock; offset, what that clock is behind ours; counter, the device's own count of its deeds;
+    amends, the deed that an Amended or Undone speaks of; arrived, when it reached us.
+    """
+
+    id: str
+    deed: Deed
+    happened: datetime
+    amends: str | None = None
+    offset: timedelta = timedelta(0)
+    device: str = ""
+    counter: int = 0
+    arrived: datetime | None = None
+
+    @property
+    def at(self) -> datetime:
+        """When it happened, by our own clock."""
+        return self.happened + self.offset
+
+    @property
+    def order(self) -> tuple[datetime, int, str]:
+        """Where it stands among the others, whatever the order in which they arrived."""
+        return self.at, self.counter, self.id
+
+
+@dataclass(frozen=True, slots=True)
+class Bounds:
+    """What a deed of a make is held against: its steps, when it began, its milk, and the moment.
+
+    rested_at: when it was weighed, None while it is under way; told: the deeds kept so far.
+    """
+
+    steps: Collection[str]
+    started: datetime
+    milk_l: float
+    now: datetime
+    rested_at: datetime | None
+    told: Mapping[str, Told]
+
+
+def read(kind: str, payload: Mapping[str, Any]) -> Deed:
+    """A deed from plain data (payload version 1).
+
+    Parameters: kind, its name; payload, its fields. Raises: Unknown for a deed or field that is
+    none of ours, OutOfRange for a value of the wrong sort. Source: derivation.
+    """
+    if kind not in DEEDS:
+        raise Unknown(f"“{kind}” is no deed of a make.", "deed")
+    sort = DEEDS[kind]
+    names = {each.name for each in fields(sort)}
+    strange = sorted(set(payload) - names)
+    if strange:
+        raise Unknown(f"“{strange[0]}” does not belong to this deed.", strange[0])
+    told = {key: _plain(key, value) for key, value in payload.items()}
+    missing = [each for each in ("step", "pieces_kg", "litres", "change")
+               if each in names and each not in told]  # fmt: skip
+    if missing:
+        raise OutOfRange(f"“{missing[0]}” is not said.", missing[0])
+    return sort(**told)
+
+
+def _plain(key: str, value: Any) -> Any:
+    if key in ("step", "note"):
+        if not isinstance(value, str):
+            raise OutOfRange("Write words here.", key)
+        return value.strip() if key == "note" else value
+    if key == "change":
+        if not isinstance(value, Mapping):
+            raise OutOfRange("Say what is to be mended.", key)
+        return {name: None if told is None else _plain(name, told) for name, told in value.items()}
+    if key == "happened":
+        return _moment(value).isoformat()
+    if key == "pieces_kg":
+        if not isinstance(value, list | tuple):
+            raise OutOfRange("Write the weight of each piece.", key)
+        return tuple(_number(key, each) for each in value)
+    if value is None and key in ("celsius", "ph"):
+        return None
+    return _number(key, value)
+
+
+def _number(key: str, value: Any) -> float:
+    if isinstance(value, bool) or not isinstance(value, int | float) or not isfinite(value):
+        raise OutOfRange(f"“{value}” is not a number.", key)
+    return float(value)
+
+
+def _moment(value: Any) -> datetime:
+    try:
+        found = datetime.fromisoformat(value)
+    except (TypeError, ValueError):
+        raise OutOfRange("Write the time like 10:42.", "happened") from None
+    if found.tzinfo is None:
+        raise OutOfRange("This time does not say of which zone it is.", "happened")
+    return found
+
+
+def to_payload(deed: Deed) -> dict[str, Any]:
+    """A deed as plain data: what `read` takes. Source: derivation."""
+    told = {each.name: getattr(deed, each.name) for each in fields(deed)}
+    plain = {key: list(value) if isinstance(value, tuple) else value for key, value in told.items()}
+    if isinstance(deed, ReadingTaken):
+        return {key: value for key, value in plain.items() if value not in (None, "")}
+    return plain
+
+
+def check(told: Told, bounds: Bounds) -> None:
+    """Refuse what cannot have happened in this make, in words.
+
+    Parameters: told; bounds. Raises: OutOfRange, NotPossible or Unknown, each naming the field
+    that it speaks of. Source: house value.
+    """
+    if isinstance(told.deed, Amended | Undone):
+        _check_mending(told, bounds)
+        return
+    if told.amends is not None:
+        raise NotPossible("Only an amendment or an undo speaks of another deed.", "amends")
+    check_moment(told.at, bounds)
+    if bounds.rested_at is not None and told.at > bounds.rested_at:
+        raise NotPossible("This make is at rest: what belongs to it can be amended, nothing added.")
+    _check_deed(told.deed, bounds)
+
+
+def check_moment(at: datetime, bounds: Bounds) -> None:
+    """Refuse a moment outside the make. Raises: OutOfRange. Source: house value."""
+    if at > bounds.now + AHEAD:
+        raise OutOfRange("That has not happened yet. Look at the time.", "happened")
+    if at < bounds.started - BEFORE_START:
+        raise OutOfRange("That was before this make began. Look at the time.", "happened")
+
+
+def _check_deed(deed: Deed, bounds: Bounds) -> None:
+    match deed:
+        case StepDone(step):
+            if step not in bounds.steps:
+                raise Unknown(f"This recipe has no step “{step}”.", "step")
+        case ReadingTaken():
+            check_reading(deed)
+        case Weighed(pieces):
+            if not pieces or any(kg <= 0 for kg in pieces):
+                raise OutOfRange("Weigh the cheese and write its weight.", "weight")
+            if len(pieces) > MOST_PIECES:
+                raise OutOfRange(f"At most {MOST_PIECES} pieces come of one make.", "weight")
+            if sum(pieces) > 2 * bounds.milk_l:
+                raise OutOfRange("That is more cheese than there was milk. Look again.", "weight")
+        case WheyKept(litres):
+            if not 0 < litres <= 2 * bounds.milk_l:
+                most = 2 * bounds.milk_l
+                raise OutOfRange(f"Write how much whey there is, up to {most:.0f} L.", "litres")
+
+
+def check_reading(deed: ReadingTaken) -> None:
+    """Refuse what no vat shows. Raises: OutOfRange by field. Source: house value."""
+    if deed.celsius is None and deed.ph is None and not deed.note:
+        raise OutOfRange("Write what was read: a temperature, a pH or a note.", "celsius")
+    if deed.celsius is not None and not COLDEST_C <= deed.celsius <= HOTTEST_C:
+        raise OutOfRange("No vat is that cold or that hot. Look again.", "celsius")
+    if deed.ph is not None and not LEAST_PH <= deed.ph <= MOST_PH:
+        raise OutOfRange(f"A pH here lies between {LEAST_PH:g} and {MOST_PH:g}.", "ph")
+    if len(deed.note) > LONGEST_NOTE:
+        raise OutOfRange(f"At most {LONGEST_NOTE} letters, please.", "note")
+
+
+def _check_mending(told: Told, bounds: Bounds) -> None:
+    target = bounds.told.get(told.amends or "")
+    if target is None:
+        raise Unknown("What this would mend is not in the record of this make.", "amends")
+    if isinstance(told.deed, Undone):
+        if isinstance(target.deed, Undone):
+            raise NotPossible("That was taken back already.", "amends")
+        if target.arrived and bounds.now - target.arrived > UNDO_WITHIN:
+            raise NotPossible(
+                "That is more than ten minutes ago: amend it instead, with a line of why."
+            )
+        return
+    assert isinstance(told.deed, Amended)
+    if isinstance(target.deed, Amended | Undone):
+        raise NotPossible("Amend the deed itself, not its mending.", "amends")
+    change = dict(told.deed.change)
+    if "happened" in change:
+        check_moment(_moment(change.pop("happened")), bounds)
+    allowed = _READ if isinstance(target.deed, ReadingTaken) else frozenset[str]()
+    strange = sorted(set(change) - allowed)
+    if strange:
+        raise Unknown(f"“{strange[0]}” does not belong to what is mended.", strange[0])
+    if not told.deed.change:
+        raise OutOfRange("Say what is to be mended.", "change")
+    if isinstance(target.deed, ReadingTaken):
+        check_reading(amended(target, told.deed).deed)  # type: ignore[arg-type]
+
+
+def amended(target: Told, mending: Amended) -> Told:
+    """A deed as it is after an amendment. Source: derivation."""
+    change = dict(mending.change)
+    happened = change.pop("happened", None)
+    deed = target.deed
+    if isinstance(deed, ReadingTaken) and change:
+        now: dict[str, Any] = {"celsius": deed.celsius, "ph": deed.ph, "note": deed.note, **change}
+        deed = ReadingTaken(now["celsius"], now["ph"], now["note"] or "")
+    if happened is None:
+        return replace(target, deed=deed)
+    return replace(target, deed=deed, happened=_moment(happened), offset=timedelta(0))

@@ -1,0 +1,244 @@
+"""Milks poured together: one balance by mass, and the shares that each rule asks for."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass, replace
+
+from openpail.craft.errors import OutOfRange
+from openpail.craft.figure import Figure, Step
+from openpail.craft.house import House
+from openpail.craft.milk.density import density_at_20
+from openpail.craft.milk.kinds import (
+    RAW_CLASS,
+    Breed,
+    Composition,
+    Species,
+    Treatment,
+    species_of,
+    table_breed,
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Pour:
+    """One lot, or part of one, as it goes into the vat; parts in % w/w, pH at 25 °C."""
+
+    name: str
+    breed: Breed
+    treatment: Treatment
+    mass: Figure
+    milk: Composition
+    homogenised: bool = False
+    frozen: bool = False
+    hours_cold: float = 0.0
+    litres: float | None = None
+    stage: str = ""
+
+    @property
+    def species(self) -> Species:
+        """The animal this lot is from."""
+        return species_of(self.breed)
+
+    @property
+    def volume_l(self) -> float:
+        """What was poured, L: as measured, else its weight at 20 °C."""
+        if self.litres is not None:
+            return self.litres
+        return self.mass.value / density_at_20(self.milk.fat.value, self.milk.solids_not_fat.value)
+
+
+@dataclass(frozen=True, slots=True)
+class Share:
+    """A lot's numbers as the dose rules read them: kg, % w/w, days held cold."""
+
+    species: Species
+    treatment: Treatment
+    homogenised: bool
+    frozen: bool
+    hours_cold: float
+    mass_kg: float
+    fat_pct: float
+    protein_pct: float
+    casein_pct: float
+
+
+@dataclass(frozen=True, slots=True)
+class VatMilk:
+    """What is in the vat, in numbers only: a rule's input, cheap to vary a little.
+
+    `ph` is the milk's at 25 °C, None when nobody measured; `salt_pct` is salt in the milk.
+    """
+
+    shares: tuple[Share, ...]
+    ph: float | None = None
+    salt_pct: float = 0.0
+
+    @property
+    def mass_kg(self) -> float:
+        """All that was poured, kg."""
+        return sum(share.mass_kg for share in self.shares)
+
+    @property
+    def fat_pct(self) -> float:
+        """Fat of the blend, % w/w."""
+        return self.mass_share(lambda share: share.fat_pct)
+
+    @property
+    def protein_pct(self) -> float:
+        """True protein of the blend, % w/w."""
+        return self.mass_share(lambda share: share.protein_pct)
+
+    @property
+    def casein_pct(self) -> float:
+        """Casein of the blend, % w/w."""
+        return self.mass_share(lambda share: share.casein_pct)
+
+    @property
+    def is_raw(self) -> bool:
+        """Raw for every safety rule: any share that is not fully pasteurised."""
+        return any(share.treatment in RAW_CLASS for share in self.shares)
+
+    def casein_shares(self) -> dict[Species, float]:
+        """Each species' share of all casein; sums to 1."""
+        if len(self.shares) == 1:
+            return {self.shares[0].species: 1.0}
+        total = sum(share.mass_kg * share.casein_pct for share in self.shares)
+        shares: dict[Species, float] = {}
+        for share in self.shares:
+            part = share.mass_kg * share.casein_pct / total
+            shares[share.species] = shares.get(share.species, 0.0) + part
+        return shares
+
+    def mass_share(self, of: Callable[[Share], float]) -> float:
+        """Mass mean of a property of each lot; of a 0/1 mark, its share of the mass."""
+        if len(self.shares) == 1:
+            return float(of(self.shares[0]))
+        return mean((share.mass_kg, of(share)) for share in self.shares)
+
+    def shifted(self, part: str, by: float) -> VatMilk:
+        """The same milk with fat, protein, casein or pH moved by so much (uncertainty)."""
+        if part == "ph":
+            return replace(self, ph=None if self.ph is None else self.ph + by)
+        field = f"{part}_pct"
+        shares = tuple(
+            replace(share, **{field: max(0.01, getattr(share, field) + by)})
+            for share in self.shares
+        )
+        return replace(self, shares=shares)
+
+
+@dataclass(frozen=True, slots=True)
+class Blend:
+    """The milk in the vat, with figures that explain themselves."""
+
+    pours: tuple[Pour, ...]
+    mass: Figure
+    fat: Figure
+    protein: Figure
+    casein: Figure
+    ph: Figure | None
+    numbers: VatMilk
+
+
+def mean(parts: Iterable[tuple[float, float]]) -> float:
+    """Mass balance of one component: Σ mᵢ xᵢ / Σ mᵢ.
+
+    Parameters: pairs of mass (kg, over 0 in all) and content (any unit).
+    Raises: OutOfRange when there is no mass. Source: derivation.
+    """
+    pairs = list(parts)
+    total = sum(mass for mass, _ in pairs)
+    if total <= 0:
+        raise OutOfRange("There is no milk in the vat yet.")
+    return sum(mass * content for mass, content in pairs) / total
+
+
+def pour(pours: Sequence[Pour], house: House) -> Blend:
+    """What these lots make when poured together.
+
+    Parameters: pours, at least one; house, for the usual pH of a lot without one when
+    another lot's was measured.
+    Returns: the blend; a figure of a single lot is that lot's own.
+    Raises: OutOfRange for nothing poured. Source: mass balance.
+    """
+    if not pours:
+        raise OutOfRange("Choose the milk that goes into the vat.")
+    masses = [each.mass.value for each in pours]
+    fat, protein, casein = (
+        _balance(name, [getattr(each.milk, name) for each in pours], masses)
+        for name in ("fat", "protein", "casein")
+    )
+    ph = _ph(pours, masses, house)
+    shares = tuple(_share(each) for each in pours)
+    return Blend(
+        tuple(pours),
+        _total([each.mass for each in pours]),
+        fat,
+        protein,
+        casein,
+        ph,
+        VatMilk(shares, ph.value if ph else None),
+    )
+
+
+def _share(each: Pour) -> Share:
+    return Share(
+        each.species,
+        each.treatment,
+        each.homogenised,
+        each.frozen,
+        each.hours_cold,
+        each.mass.value,
+        each.milk.fat.value,
+        each.milk.protein.value,
+        each.milk.casein.value,
+    )
+
+
+def _total(masses: list[Figure]) -> Figure:
+    figure = masses[0]
+    for other in masses[1:]:
+        figure = figure.plus(
+            "and", other.value, "kg", of=other.because, about=other.rests_on_assumed
+        )
+    return figure.give_or_take(sum((mass.sd or 0.0) ** 2 for mass in masses) ** 0.5)
+
+
+def _balance(name: str, parts: list[Figure], masses: list[float]) -> Figure:
+    if len(parts) == 1:
+        return parts[0]
+    total = sum(masses)
+    unit = parts[0].unit
+    figure = Figure.start(f"{name}, by mass", 0.0, unit)
+    variance = 0.0
+    for part, mass in zip(parts, masses, strict=True):
+        steps = (*part.because, Step("times", "share of the mass", mass / total))
+        figure = figure.plus(
+            part.because[0].label,
+            part.value * mass / total,
+            unit,
+            of=steps,
+            about=part.rests_on_assumed,
+        )
+        variance += ((part.sd or 0.0) * mass / total) ** 2
+    return figure.give_or_take(variance**0.5)
+
+
+def _ph(pours: Sequence[Pour], masses: list[float], house: House) -> Figure | None:
+    if all(each.milk.ph is None for each in pours):
+        return None
+    return _balance("pH", [each.milk.ph or _usual_ph(each, house) for each in pours], masses)
+
+
+def _usual_ph(each: Pour, house: House) -> Figure:
+    key = f"milk.{table_breed(each.species)}.ph"
+    return Figure.start(
+        f"usual pH, {each.name}",
+        house.number(key),
+        "pH",
+        "assumed",
+        source=house.source(key),
+        house_key=key,
+        sd=0.05,
+    )

@@ -1,0 +1,109 @@
+"""Milk: the animals, the treatments, a test slip, and what a milk is made of."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Literal
+
+from openpail.craft.errors import Unknown
+from openpail.craft.figure import Figure
+from openpail.craft.house import House
+
+Species = Literal["cow", "goat", "sheep", "buffalo"]
+Breed = Literal["cow_lowland", "cow_high_solids", "goat", "goat_dwarf", "sheep", "buffalo"]
+Treatment = Literal[
+    "raw", "thermised", "batch", "flash", "high_heat", "ultra_heated", "high_pressure"
+]
+ProteinKind = Literal["true", "crude", "unknown"]
+MilkKind = Literal["milk", "cream", "skim", "powder", "evaporated", "whey"]
+
+BREEDS: Mapping[Breed, tuple[Species, str]] = {
+    "cow_lowland": ("cow", "cow, lowland type"),
+    "cow_high_solids": ("cow", "cow, high-solids type"),
+    "goat": ("goat", "goat"),
+    "goat_dwarf": ("goat", "goat, dwarf"),
+    "sheep": ("sheep", "sheep"),
+    "buffalo": ("buffalo", "buffalo"),
+}
+TREATMENTS: Mapping[Treatment, str] = {
+    "raw": "raw",
+    "thermised": "thermised",
+    "batch": "batch-pasteurised (63 °C, 30 min)",
+    "flash": "flash-pasteurised (72 °C, 15 s)",
+    "high_heat": "high-heat (80 °C or over)",
+    "ultra_heated": "ultra-heated (long life)",
+    "high_pressure": "high-pressure treated",
+}
+HEATED: frozenset[Treatment] = frozenset(
+    {"thermised", "batch", "flash", "high_heat", "high_pressure"}
+)
+RAW_CLASS: frozenset[Treatment] = frozenset({"raw", "thermised", "high_pressure"})
+
+
+@dataclass(frozen=True, slots=True)
+class MilkTest:
+    """A test slip, as read; None is not measured.
+
+    Parts in % w/w; pH with the temperature of its sample, density in g/mL and the lactometer
+    with theirs; freezing_point_c under 0 °C; acidity in % lactic acid w/v; counts per mL.
+    """
+
+    fat_pct: float | None = None
+    protein_pct: float | None = None
+    protein_kind: ProteinKind = "unknown"
+    casein_pct: float | None = None
+    ph: float | None = None
+    ph_sample_c: float | None = None
+    cells_per_ml: float | None = None
+    residue_found: bool = False
+    lactose_pct: float | None = None
+    snf_pct: float | None = None
+    total_solids_pct: float | None = None
+    density_g_ml: float | None = None
+    density_c: float | None = None
+    lactometer: float | None = None
+    lactometer_c: float | None = None
+    freezing_point_c: float | None = None
+    acidity_pct: float | None = None
+    plates_per_ml: float | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Composition:
+    """What a milk is made of, each part a figure in % w/w.
+
+    `ph` at 25 °C and `density` (g/mL at 20 °C) are None when unmeasured; `added_water` (% of
+    the milk) when no freezing point was.
+    """
+
+    fat: Figure
+    protein: Figure
+    casein: Figure
+    solids_not_fat: Figure
+    ph: Figure | None
+    lactose: Figure
+    total_solids: Figure
+    density: Figure | None = None
+    added_water: Figure | None = None
+
+
+def species_of(breed: Breed) -> Species:
+    """The species a breed's cut factors belong to. Raises Unknown. Source: derivation."""
+    try:
+        return BREEDS[breed][0]
+    except KeyError:
+        raise Unknown(f"“{breed}” is not an animal we know.") from None
+
+
+def usual_ph(casein_shares: Mapping[Species, float], house: House) -> float:
+    """The fresh pH of a milk by its casein shares (which sum to 1). Source: species table."""
+    return sum(
+        share * house.number(f"milk.{table_breed(species)}.ph")
+        for species, share in casein_shares.items()
+    )
+
+
+def table_breed(species: Species) -> Breed:
+    """The breed whose table row speaks for a species. Source: derivation."""
+    return "cow_lowland" if species == "cow" else species

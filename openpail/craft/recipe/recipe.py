@@ -1,0 +1,213 @@
+"""A recipe: the milk it was written for, what goes in, the steps, and how it ripens.
+
+These dataclasses are the open format too: `formats.recipe_file` reads and writes them as JSON.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Annotated, Literal
+
+from annotated_types import Ge, Le, MinLen
+
+from openpail.craft.errors import Unknown
+from openpail.craft.house import House
+from openpail.craft.milk.blend import Pour, VatMilk, pour
+from openpail.craft.milk.density import mass_of
+from openpail.craft.milk.kinds import Breed, MilkTest, Species, Treatment, species_of
+from openpail.craft.milk.slip import composition
+from openpail.craft.stock.products import Product
+
+Family = Literal[
+    "acid_heat_soft", "acid_heat_pressed", "whey", "lactic", "stretched_quick", "stretched",
+    "grilling", "white_brined", "bloomy", "blue", "washed_curd", "small_eyed", "stirred_curd",
+    "cheddared", "alpine", "hard_grating", "tomme", "washed_rind",
+]  # fmt: skip
+StepKind = Literal[
+    "warm", "add", "wait", "stir", "test", "cut", "heal", "heat", "hold", "take whey off",
+    "add water", "settle", "drain", "cheddar", "hang", "mill", "salt", "mould", "press", "turn",
+    "cook in whey", "stretch", "cool", "brine", "dry",
+]  # fmt: skip
+Basis = Literal["batch", "percent_of_curd", "percent_of_milk"]
+Clock = Literal["fixed", "flocculation", "cut"]
+RatioBy = Literal["volume", "mass", "casein"]
+Asks = Literal["temperature", "ph", "flocks", "weight"]
+Matters = Literal["daily", "weekly", "once"]
+
+# The ranges are what a recipe may say at all, so that no rule ever meets a number it was not made
+# for; what is usual is `sense`'s matter.
+Key = Annotated[str, MinLen(1)]
+Litres = Annotated[float, Ge(0.05), Le(10_000)]
+Amount = Annotated[float, Ge(0), Le(100_000)]
+Minutes = Annotated[float, Ge(0), Le(20_160)]
+Measured = Annotated[float, Ge(-30), Le(120)]
+Share01 = Annotated[float, Ge(0), Le(1)]
+Days = Annotated[int, Ge(0), Le(5_000)]
+
+
+@dataclass(frozen=True, slots=True)
+class ReferencePart:
+    """One milk the recipe was written for: litres at 20 °C, and its test if it says one.
+
+    stream: "whey" for what ran off a make.
+    """
+
+    breed: Breed
+    treatment: Treatment
+    volume_l: Litres
+    stream: Literal["milk", "whey"] = "milk"
+    homogenised: bool = False
+    fat_pct: Annotated[float, Ge(0), Le(60)] | None = None
+    protein_pct: Annotated[float, Ge(0.5), Le(12)] | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class RatioRule:
+    """Shares the recipe holds to: species, least and most share (0–1), by what."""
+
+    by: RatioBy
+    shares: tuple[tuple[Species, Share01, Share01], ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Ingredient:
+    """What goes in, as written: an amount in a unit for the reference batch, or a per cent."""
+
+    key: Key
+    product: Product
+    amount: Amount
+    unit: str
+    basis: Basis = "batch"
+    acid: str = ""
+    words: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Band:
+    """A target with its allowed band, in the unit that its place names (°C or pH)."""
+
+    target: Measured
+    low: Measured
+    high: Measured
+
+
+@dataclass(frozen=True, slots=True)
+class RecipeStep:
+    """One step of the make.
+
+    minutes and hands_on_minutes at the reference size; clock tells whether minutes are fixed
+    or worked out from the set; may_stretch_minutes, how much longer it may run (0: not at
+    all); leave, how long it may be left and what happens then; sign, what to look for.
+    """
+
+    key: Key
+    kind: StepKind
+    title: str
+    minutes: Minutes
+    hands_on_minutes: Minutes
+    words: str = ""
+    clock: Clock = "fixed"
+    celsius: Band | None = None
+    ph: Band | None = None
+    adds: tuple[str, ...] = ()
+    sign: str = ""
+    goes_wrong: str = ""
+    leave: str = ""
+    may_stretch_minutes: Minutes = 0.0
+    cut_mm: Annotated[float, Ge(1), Le(150)] | None = None
+    load_kg: Annotated[float, Ge(0), Le(1_000)] | None = None
+    asks: tuple[Asks, ...] = ()
+
+
+@dataclass(frozen=True, slots=True)
+class Care:
+    """A care during ripening: what, every so many days, from a day of its stage on."""
+
+    key: Key
+    words: str
+    every_days: Annotated[int, Ge(1), Le(1_000)]
+    from_day: Days = 0
+    matters: Matters = "daily"
+
+
+@dataclass(frozen=True, slots=True)
+class Stage:
+    """A stage of ripening: place, °C and humidity bands, days, cares, and its end sign."""
+
+    key: Key
+    place: str
+    celsius: Band
+    days: Days
+    cares: tuple[Care, ...]
+    ends_when: str
+    humidity_pct: Band | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Recipe:
+    """A whole recipe, complete enough to make a cheese from and eat it."""
+
+    key: Key
+    name: Annotated[str, MinLen(1)]
+    family: Family
+    words: str
+    reference: tuple[ReferencePart, ...]
+    ingredients: tuple[Ingredient, ...]
+    steps: tuple[RecipeStep, ...]
+    stages: tuple[Stage, ...]
+    eat_by_days: Days
+    renneting_c: Annotated[float, Ge(10), Le(45)] | None = None
+    ripening_ph_drop: Annotated[float, Ge(0), Le(2.5)] = 0.0
+    cut_multiplier: Annotated[float, Ge(1), Le(10)] | None = None
+    acid_target_ph: Annotated[float, Ge(4), Le(6.6)] | None = None
+    ratio: RatioRule | None = None
+    ready_words: str = ""
+    other_milks: str = ""
+
+    def step(self, key: str) -> RecipeStep:
+        """The step of that key. Raises Unknown."""
+        for step in self.steps:
+            if step.key == key:
+                return step
+        raise Unknown(f"{self.name} has no step “{key}”.")
+
+    def animals(self) -> tuple[str, ...]:
+        """The animals whose milk it was written for, the most first."""
+        parts = sorted(self.reference, key=lambda part: -part.volume_l)
+        return tuple(dict.fromkeys(species_of(part.breed) for part in parts))
+
+    def steps_to_rennet(self) -> tuple[RecipeStep, ...]:
+        """The steps before the rennet goes in; all of them when it takes none."""
+        rennet = self.ingredient("rennet")
+        before: list[RecipeStep] = []
+        for step in self.steps:
+            if rennet and rennet.key in step.adds:
+                break
+            before.append(step)
+        return tuple(before)
+
+    def ingredient(self, kind: str) -> Ingredient | None:
+        """The first ingredient of a kind, None when the recipe has none."""
+        return next((each for each in self.ingredients if each.product.kind == kind), None)
+
+
+def reference_pours(recipe: Recipe, house: House) -> tuple[Pour, ...]:
+    """The milk that a recipe was written for, as if it were poured. Source: species table."""
+    return tuple(as_pour(part, house) for part in recipe.reference)
+
+
+def as_pour(part: ReferencePart, house: House) -> Pour:
+    """One part of a reference milk, as if it were poured. Source: species table."""
+    test = MilkTest(part.fat_pct, part.protein_pct, "true" if part.protein_pct else "unknown")
+    milk = composition(part.breed, test, house, kind=part.stream)
+    mass = mass_of(part.volume_l, 20.0, milk)
+    return Pour(part.breed, part.breed, part.treatment, mass, milk, part.homogenised,
+                litres=part.volume_l)  # fmt: skip
+
+
+def reference_milk(recipe: Recipe, house: House) -> VatMilk:
+    """The milk a recipe was written for, in the numbers the dose rules read.
+
+    Parameters: recipe; house, for what the recipe does not say. Source: species table.
+    """
+    return pour(reference_pours(recipe, house), house).numbers

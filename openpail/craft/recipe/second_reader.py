@@ -1,0 +1,282 @@
+"""Does a recipe make sense? Looked over like a second reader would, before any milk is warmed.
+
+Nothing here blocks: a maker may know better. A remark says what it saw, and where.
+"""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterator
+from dataclasses import dataclass
+from itertools import pairwise
+
+from openpail.craft.errors import CraftError
+from openpail.craft.figure import replay
+from openpail.craft.house import House, shipped
+from openpail.craft.milk.kinds import species_of
+from openpail.craft.recipe.recipe import Ingredient, Recipe, reference_milk
+from openpail.craft.recipe.yields import ACID_HEAT, NO_RENNET_FAMILIES
+from openpail.craft.stock.products import LIVE, rennet_strength, serves
+
+FRESH = ACID_HEAT | {"whey", "lactic", "stretched_quick", "stretched", "grilling"}
+_UNRIPENED = FRESH | {"white_brined"}
+_OUT_OF_THE_VAT = frozenset({"brine", "cool", "dry", "hang", "drain", "hold", "turn", "press"})
+_WORKED_WARM = frozenset({"warm", "wait", "stir", "heat", "hold", "heal", "cheddar"})
+_MOST_C = {"mild": "sense.mild_most_c", "both": "sense.both_most_c", "hot": "sense.hot_most_c"}
+
+
+@dataclass(frozen=True, slots=True)
+class Remark:
+    """What was seen, where: `place` is a path like steps/heat; grave: it will not work so."""
+
+    place: str
+    words: str
+    grave: bool = False
+
+
+def remarks(recipe: Recipe, house: House) -> tuple[Remark, ...]:
+    """Everything a second reader would say of a recipe, the grave first.
+
+    Parameters: recipe, whole or half-written; house. Source: house values; derivation.
+    """
+    found = [
+        *_goes_in(recipe),
+        *_in_order(recipe),
+        *_doses(recipe, house),
+        *_set(recipe, house),
+        *_warmth(recipe, house),
+        *_acid(recipe),
+        *_hands(recipe),
+        *_ratio(recipe),
+        *_salt(recipe),
+        *_ripening(recipe, house),
+        *_told(recipe),
+    ]
+    return tuple(sorted(found, key=lambda each: not each.grave))
+
+
+def _name(each: Ingredient) -> str:
+    return each.product.name or each.key
+
+
+def _goes_in(recipe: Recipe) -> Iterator[Remark]:
+    """Each thing that a family cannot be without is there, and goes in once."""
+    kinds = {each.product.kind for each in recipe.ingredients}
+    in_packet = any(each.product.form == "one-packet" for each in recipe.ingredients)
+    if recipe.family in NO_RENNET_FAMILIES:
+        if "acid" not in kinds and recipe.family in ACID_HEAT:
+            yield Remark(
+                "ingredients", "Acid and heat make this cheese, and no acid goes in.", True
+            )
+        if "rennet" in kinds:
+            yield Remark("ingredients/rennet", "This family sets without rennet.")
+    elif "rennet" not in kinds and not in_packet:
+        grave = recipe.family != "lactic"
+        yield Remark("ingredients", "No rennet goes in: it will not set.", grave)
+    if "culture" not in kinds and "acid" not in kinds and recipe.family not in (
+        *NO_RENNET_FAMILIES, "grilling",
+    ):  # fmt: skip
+        yield Remark("ingredients", "No culture goes in: nothing sours it.", True)
+    added = Counter(key for step in recipe.steps for key in step.adds)
+    for each in recipe.ingredients:
+        if not added[each.key]:
+            yield Remark(f"ingredients/{each.key}", f"{_name(each)} goes in at no step.", True)
+        elif added[each.key] > 1:
+            words = f"{_name(each)} goes in at {added[each.key]} steps: the whole dose each time."
+            yield Remark(f"ingredients/{each.key}", words)
+
+
+def _in_order(recipe: Recipe) -> Iterator[Remark]:
+    first: dict[str, int] = {}
+    for number, step in enumerate(recipe.steps):
+        for each in recipe.ingredients:
+            if each.key in step.adds:
+                first.setdefault(each.product.kind, number)
+    rennet = first.get("rennet")
+    if rennet is None:
+        return
+    step = recipe.steps[rennet]
+    for kind in ("culture", "calcium", "acid"):
+        if first.get(kind, -1) > rennet:
+            words = f"{kind.capitalize()} after the rennet: it belongs before it."
+            yield Remark(f"steps/{recipe.steps[first[kind]].key}", words, True)
+    warm = step.celsius.target if step.celsius else None
+    if warm is not None and recipe.renneting_c is not None and abs(warm - recipe.renneting_c) > 1.5:
+        words = f"Rennet goes in at {warm:g} °C here; the recipe says {recipe.renneting_c:g} °C."
+        yield Remark(f"steps/{step.key}", words, True)
+
+
+def _doses(recipe: Recipe, house: House) -> Iterator[Remark]:
+    if not recipe.reference:
+        yield Remark("reference", "Say what milk it is written for, and how much.", True)
+        return
+    kg = reference_milk(recipe, house).mass_kg
+    for each in recipe.ingredients:
+        place, words = f"ingredients/{each.key}", ""
+        try:
+            words = _dose_words(recipe, each, kg, house)
+        except CraftError as why:
+            words = why.words
+        if words:
+            yield Remark(place, words)
+
+
+def _dose_words(recipe: Recipe, each: Ingredient, kg: float, house: House) -> str:
+    kind, product = each.product.kind, each.product
+    if each.amount <= 0 and kind != "calcium":
+        return f"{_name(each)}: no amount is written."
+    if kind == "rennet":
+        imcu = each.amount * replay(rennet_strength(product, house)) / kg
+        of = "lactic" if recipe.family == "lactic" else "rennet"
+        low, high = house.number(f"sense.{of}_least"), house.number(f"sense.{of}_most")
+        if not low <= imcu <= high:
+            return f"{imcu:.0f} IMCU of rennet for a kg of milk: {low:g} to {high:g} is usual."
+    if kind in LIVE:
+        share = each.amount * replay((serves(product, house),)) / kg
+        low, high = house.number("sense.culture_least"), house.number("sense.culture_most")
+        if not low <= share <= high:
+            return f"{_name(each)}: {share:.1f} times what its label is for."
+    if kind == "salt" and each.basis != "batch":
+        of = "curd" if each.basis == "percent_of_curd" else "milk"
+        most = house.number(f"sense.{of}_salt_most")
+        if each.amount > most:
+            return f"{each.amount:g} % of salt: over {most:g} % of the {of} is hardly ever right."
+    return ""
+
+
+def _set(recipe: Recipe, house: House) -> Iterator[Remark]:
+    if recipe.ingredient("rennet") is None or recipe.family in ("lactic", *NO_RENNET_FAMILIES):
+        return
+    times = recipe.cut_multiplier
+    if times is None:
+        yield Remark("cut_multiplier", "Say after how many times the flocks it is cut.", True)
+        return
+    key = f"cut.usual_{recipe.family}"
+    if key in shipped():
+        usual, spread = house.number(key), house.number("cut.usual_spread")
+        if abs(times / usual - 1) > spread + 1e-9:
+            words = f"Cut at {times:g} times the flocks: {usual:g} is usual of this family."
+            yield Remark("cut_multiplier", words)
+    clocks = {step.clock for step in recipe.steps}
+    if not {"flocculation", "cut"} <= clocks:
+        yield Remark("steps", "No step waits for the flocks and for the cut, so the day’s clock "
+                              "cannot follow this milk.")  # fmt: skip
+
+
+def _warmth(recipe: Recipe, house: House) -> Iterator[Remark]:
+    sorts = [each.product.sort for each in recipe.ingredients if each.product.kind == "culture"]
+    keys = [_MOST_C[sort] for sort in sorts if sort in _MOST_C]
+    most = max((house.number(key) for key in keys), default=None)
+    souring = not keys or recipe.family in NO_RENNET_FAMILIES
+    warm = [s for s in recipe.steps if s.celsius and s.kind in _WORKED_WARM]
+    for step in warm:
+        at = step.celsius.target if step.celsius else 0.0
+        if most is not None and at > most and not souring:
+            words = f"{at:g} °C kills its culture, which stands {most:g} °C."
+            yield Remark(f"steps/{step.key}", words, True)
+    vat = [s for s in recipe.steps if s.celsius and s.kind not in _OUT_OF_THE_VAT]
+    for before, after in pairwise(vat):
+        fall = (before.celsius.target if before.celsius else 0) - (
+            after.celsius.target if after.celsius else 0
+        )
+        if fall > 4:
+            words = f"{fall:.0f} °C colder than the step before, and nothing cools it."
+            yield Remark(f"steps/{after.key}", words)
+
+
+def _acid(recipe: Recipe) -> Iterator[Remark]:
+    sours = [step for step in recipe.steps if step.ph]
+    for before, after in pairwise(sours):
+        if before.ph and after.ph and after.ph.target > before.ph.target + 1e-9:
+            words = f"pH {after.ph.target:g} after {before.ph.target:g}: pH falls in a make."
+            yield Remark(f"steps/{after.key}", words, True)
+    if recipe.family in ACID_HEAT and recipe.acid_target_ph is None:
+        yield Remark("acid_target_ph", "Say to what pH the acid goes.", True)
+
+
+def _hands(recipe: Recipe) -> Iterator[Remark]:
+    for step in recipe.steps:
+        place = f"steps/{step.key}"
+        if step.hands_on_minutes > step.minutes:
+            yield Remark(place, "More minutes for the hands than the step takes.", True)
+        if step.kind == "cut" and step.cut_mm is None:
+            yield Remark(place, "Say how small to cut.")
+        if step.kind == "press" and step.load_kg is None:
+            yield Remark(place, "Say what weight to press with.")
+    weighed = [step for step in recipe.steps if "weight" in step.asks]
+    if not weighed:
+        yield Remark("steps", "No step asks for the cheese’s weight: the yield stays a guess.")
+    elif weighed[0] is not recipe.steps[-1]:
+        words = "With its weight the cheese goes to rest: only the last step may ask for it."
+        yield Remark(f"steps/{weighed[0].key}", words, True)
+
+
+def _ratio(recipe: Recipe) -> Iterator[Remark]:
+    rule = recipe.ratio
+    if rule is None:
+        return
+    least, most = sum(part[1] for part in rule.shares), sum(part[2] for part in rule.shares)
+    if least > 1 + 1e-9 or most < 1 - 1e-9 or any(low > high for _, low, high in rule.shares):
+        yield Remark("ratio", f"The shares make {100 * least:.0f} to {100 * most:.0f} %, "
+                              "and 100 must lie between.", True)  # fmt: skip
+    animals = {species_of(part.breed) for part in recipe.reference}
+    missing = [species for species, low, _ in rule.shares if low > 0 and species not in animals]
+    if missing:
+        words = f"The ratio asks for {' and '.join(missing)}, which its own milk has not."
+        yield Remark("ratio", words, True)
+
+
+def _salt(recipe: Recipe) -> Iterator[Remark]:
+    kinds = {each.product.kind for each in recipe.ingredients}
+    worked = {step.kind for step in recipe.steps}
+    cared = any("brine" in stage.place or "brine" in care.words.lower() or "salt" in
+                care.words.lower() for stage in recipe.stages for care in stage.cares)  # fmt: skip
+    if "salt" not in kinds and not worked & {"brine", "salt"} and not cared:
+        yield Remark("ingredients", "Salt comes at no stage.")
+
+
+def _ripening(recipe: Recipe, house: House) -> Iterator[Remark]:
+    if not recipe.stages:
+        yield Remark("stages", "Say where the cheese goes, how warm and how long.")
+        return
+    days = sum(stage.days for stage in recipe.stages)
+    if not recipe.eat_by_days:
+        yield Remark("eat_by_days", "Say within how many days it is to be eaten.", True)
+    elif days > recipe.eat_by_days:
+        words = f"Ripe after {days} days, to be eaten within {recipe.eat_by_days}."
+        yield Remark("eat_by_days", words, True)
+    low, high = house.number("sense.ripens_from_c"), house.number("sense.ripens_to_c")
+    for stage in recipe.stages:
+        if stage.celsius.target > high:
+            words = f"{stage.celsius.target:g} °C: nothing ripens well over {high:g} °C."
+            yield Remark(f"stages/{stage.key}", words, True)
+        elif stage.celsius.low < 0:
+            yield Remark(f"stages/{stage.key}", "Under 0 °C the cheese freezes.", True)
+    warmest = max(stage.celsius.target for stage in recipe.stages)
+    if recipe.family not in _UNRIPENED and warmest < low:
+        words = f"Never over {warmest:g} °C: it all but stands still under {low:g} °C."
+        yield Remark("stages", words, True)
+    eyes = house.number("sense.eyes_from_c")
+    if recipe.ingredient("propionic") and warmest < eyes:
+        words = (
+            f"The eye-making culture asks for a room of {eyes:g} °C; the warmest is {warmest:g}."
+        )
+        yield Remark("stages", words, True)
+    cold, soon = house.number("sense.fresh_to_c"), house.number("sense.fresh_days")
+    if recipe.family in FRESH:
+        if recipe.eat_by_days > soon:
+            words = (
+                f"A fresh cheese, kept {recipe.eat_by_days} days: {soon:g} at most is safe to plan."
+            )
+            yield Remark("eat_by_days", words)
+        if recipe.stages[-1].celsius.high > cold:
+            words = f"A fresh cheese is kept at {cold:g} °C or under."
+            yield Remark(f"stages/{recipe.stages[-1].key}", words)
+
+
+def _told(recipe: Recipe) -> Iterator[Remark]:
+    untold = [step.title for step in recipe.steps if not step.sign and step.kind in
+              ("wait", "cut", "heat", "stir", "drain", "cheddar", "stretch")]  # fmt: skip
+    if untold:
+        words = f"No sign to look for at: {', '.join(untold)}."
+        yield Remark("steps", words)

@@ -1,0 +1,396 @@
+"""The sheet: a recipe turned to the milk at hand, every dose with its because."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+
+from openpail.craft.doses import culture, rennet
+from openpail.craft.doses.asked import Job
+from openpail.craft.doses.dose import (
+    Dose,
+    acid_dose,
+    as_written,
+    calcium_as_written,
+    calcium_dose,
+    calcium_of,
+    check_bottles,
+    culture_dose,
+    curd_dose,
+    dose_by_mass,
+    lipase_dose,
+    rennet_dose,
+    salt_in_milk,
+    salt_on_curd,
+)
+from openpail.craft.doses.setting import (
+    Setting,
+    cut_multiplier,
+    edge_words,
+    firmness,
+    firmness_end,
+    flocculation,
+    flocculation_minutes,
+    pace,
+)
+from openpail.craft.errors import NotPossible
+from openpail.craft.figure import Figure, Step, replay
+from openpail.craft.milk.blend import VatMilk
+from openpail.craft.milk.kinds import usual_ph
+from openpail.craft.recipe import yields
+from openpail.craft.recipe.recipe import Ingredient, reference_milk
+from openpail.craft.recipe.steps import laid_out
+from openpail.craft.sheet.sheet import Firmness, SetTimes, Sheet, firm_words
+from openpail.craft.sheet.wording import colour_words, line_of, top_line
+from openpail.craft.stock.products import KIND_WORDS, LIVE, rennet_strength
+from openpail.craft.uncertainty import spread
+
+CURVE_POINTS = 41
+
+
+def adapt(job: Job, roughly: bool = False) -> Sheet:
+    """Turn a recipe to the milk at hand.
+
+    Parameters: job, with a milk of over 0 kg; roughly, without the uncertainty, in half the time.
+    Returns: the sheet with uncertainty of every figure.
+    Raises: NotPossible (ultra-heated milk and rennet, a bottle that cannot stand in), OutOfRange
+    (renneting temperature, an own amount over what may be).
+    Source: the rules of calcium, culture, rennet, acid, yields; spread by central differences.
+    """
+    check_bottles(job)
+    _check_whey(job)
+    frame = _frame(job)
+    worked = _work_out(job, job.milk.numbers, frame)
+    if roughly:
+        return _write_up(job, frame, worked, [], None)
+    about_usual = _with_usual_ph(job)
+    deviations, parts = spread(
+        lambda name, by: _work_out(job, about_usual.shifted(name, by), frame).results(),
+        _input_sds(job),
+    )
+    return _write_up(job, frame, worked, deviations, _most_useful(job, worked, parts))
+
+
+def _check_whey(job: Job) -> None:
+    """Whey for a whey cheese and milk for every other."""
+    whey = job.milk.numbers.casein_pct < job.house.number("whey.most_casein")
+    if job.recipe.family == "whey" and not whey:
+        raise NotPossible(
+            f"{job.recipe.name} is made from whey, and this is milk. Keep the whey of a make, at "
+            "the vat, and choose that."
+        )
+    if job.recipe.family != "whey" and whey:
+        raise NotPossible(f"This is whey: it holds no curd for {job.recipe.name}.")
+
+
+def _input_sds(job: Job) -> dict[str, float]:
+    milk, house = job.milk, job.house
+    ph_sd = milk.ph.sd if milk.ph and milk.ph.sd else 2 * house.number("milk.ph_sd")
+    return {"fat": milk.fat.sd or 0.0, "casein": milk.casein.sd or 0.0, "ph": ph_sd}
+
+
+def _with_usual_ph(job: Job) -> VatMilk:
+    numbers = job.milk.numbers
+    if numbers.ph is not None:
+        return numbers
+    return replace(numbers, ph=usual_ph(numbers.casein_shares(), job.house))
+
+
+@dataclass(frozen=True, slots=True)
+class _Frame:
+    """The recipe's own side of a job: its milk, its set, its cheese; the same in every run."""
+
+    milk: VatMilk
+    setting: Setting | None
+    cheese: Figure
+    salt: Ingredient | None
+    calcium: Figure | None
+    written: Mapping[str, Figure]
+    salted_pct: float
+
+
+def _frame(job: Job) -> _Frame:
+    milk = reference_milk(job.recipe, job.house)
+    salted, theirs = salt_in_milk(job, milk.mass_kg)
+    milk = replace(milk, salt_pct=theirs) if theirs else milk
+    salt, own = calcium_of(job), calcium_as_written(job, milk)
+    if salt and own and salt not in job.recipe.ingredients and salt.key not in job.own:
+        wanted = calcium_dose(job, salt, job.milk.numbers, milk, own)
+        salt, own = (salt, own) if wanted.figure.value > 0 else (None, None)
+    setting = _setting(job, milk, own.value if own else 0.0, job.recipe.renneting_c)
+    cheese = _cheese(job, milk)
+    written = {
+        each.key: salt_on_curd(job, each, cheese)
+        if each.basis == "percent_of_curd"
+        else as_written(each, milk.mass_kg)
+        for each in job.recipe.ingredients
+    }
+    return _Frame(milk, setting, cheese, salt, own, written, salted)
+
+
+@dataclass(frozen=True, slots=True)
+class _Worked:
+    """Everything that an uncertain input may move."""
+
+    doses: tuple[Dose, ...]
+    imcu_per_kg: Figure | None
+    flocculation_min: float
+    cut: Figure | None
+    cheese: Figure
+    setting: Setting | None
+
+    def results(self) -> list[float]:
+        """The numbers whose spread is wanted: doses, flocks, cut, cheese."""
+        values = [dose.figure.value for dose in self.doses]
+        if self.cut:
+            values += [self.flocculation_min, self.flocculation_min * self.cut.value]
+        return [*values, self.cheese.value]
+
+
+def _write_up(
+    job: Job, frame: _Frame, worked: _Worked, sds: list[float], narrow: str | None
+) -> Sheet:
+    sds = sds or [0.0] * len(worked.results())
+    lines = tuple(
+        line_of(job, replace(dose, figure=dose.figure.give_or_take(sd)))
+        for dose, sd in zip(worked.doses, sds, strict=False)
+    )
+    times = _set_times(job, frame, worked)
+    cheese = worked.cheese.give_or_take(((worked.cheese.sd or 0.0) ** 2 + sds[-1] ** 2) ** 0.5)
+    milk_kg = job.milk.numbers.mass_kg
+    shares = job.milk.numbers.casein_shares()
+    coloured = any(line.kind == "colour" and line.figure.value > 0 for line in lines)
+    whey = Figure.start("milk", milk_kg, "kg").minus("cheese", cheese.value, "kg")
+    unusual = rennet.unusual(times.imcu_per_kg, job.recipe.family, job.house) if times else None
+    edge = edge_words(worked.setting, job.house) if worked.setting else None
+    old = [
+        f"{line.name} {words}"
+        for line in lines
+        if line.kind in LIVE and (words := culture.lost(line.bottle, job.house))
+    ]
+    return Sheet(
+        lines,
+        times,
+        _firmness(job, frame, times, worked.setting) if times and worked.setting else None,
+        cheese,
+        frame.cheese,
+        whey,
+        tuple(words for words in (unusual, edge, *old, _salted_words(job, frame)) if words),
+        narrow,
+        _asks(job, frame, times),
+        top_line(lines),
+        _clock(job, times),
+        colour_words(shares, coloured=coloured),
+    )
+
+
+def _salted_words(job: Job, frame: _Frame) -> str:
+    if frame.salted_pct < job.house.number("culture.salt_stops"):
+        return ""
+    return (
+        f"{frame.salted_pct:g} % salt in the milk: most cultures all but stop in it, germs less "
+        "so. Use a culture that stands salt, and see by the pH that it works."
+    )
+
+
+def _clock(job: Job, times: SetTimes | None) -> str:
+    """How this milk moves the day against the recipe's own clock."""
+    if times is None:
+        return ""
+    ours = laid_out(job.recipe, times.flocculation.value, times.cut.value)
+    theirs = laid_out(job.recipe, times.written_flocculation.value, times.written_cut.value)
+    later = ours[-1].end_min - theirs[-1].end_min
+    if abs(later) < 1:
+        return "The day’s clock stays as the recipe has it."
+    how = "later" if later > 0 else "sooner"
+    return f"All that comes after the cut comes {abs(later):.0f} min {how} than in the recipe."
+
+
+def _asks(job: Job, frame: _Frame, times: SetTimes | None) -> tuple[str, ...]:
+    """What needs a word from the maker: rennet far from the recipe's, a jar that is not fit."""
+    unfit = tuple(
+        f"{bottle.name} is not fit for use: {bottle.unfit}"
+        for each in job.recipe.ingredients
+        if (bottle := job.bottle(each)).unfit
+    )
+    ingredient = job.recipe.ingredient("rennet")
+    if times is None or ingredient is None:
+        return unfit
+    strength = replay(rennet_strength(ingredient.product, job.house))
+    theirs = ingredient.amount * strength / frame.milk.mass_kg
+    ratio, most = times.imcu_per_kg.value / theirs, job.house.number("rennet.ask_beyond")
+    if 1 / most <= ratio <= most:
+        return unfit
+    return (
+        *unfit,
+        f"Rennet is {ratio:.1f} times the recipe’s in each kg of milk. Look at the bottle and the "
+        "pH once more, and write why it is right.",
+    )
+
+
+_TESTS = {"fat": "A fat test", "casein": "A protein test", "ph": "A pH reading"}
+
+
+def _most_useful(job: Job, worked: _Worked, parts: Mapping[str, list[float]]) -> str | None:
+    milk = job.milk
+    unknown = {
+        "fat": milk.fat.rests_on_assumed,
+        "casein": milk.casein.rests_on_assumed,
+        "ph": milk.ph is None,
+    }
+    usual = [max(dose.figure.value, dose.written.value) for dose in worked.doses]
+    usual += worked.results()[len(usual) :]
+    names = [f"the {KIND_WORDS[dose.ingredient.product.kind]}" for dose in worked.doses]
+    names += ["time to first flocks", "time to the cut"] if worked.cut else []
+    names.append("expected cheese")
+    best: tuple[float, str] | None = None
+    for name, shifts in parts.items():
+        if not unknown[name]:
+            continue
+        for value, shift, what in zip(usual, shifts, names, strict=True):
+            share = shift / value if value else 0.0
+            if share > 0.01 and (best is None or share > best[0]):
+                best = (
+                    share,
+                    f"{_TESTS[name]} would narrow most: {what} by ± {100 * share:.0f} %.",
+                )
+    return best[1] if best else None
+
+
+def _work_out(job: Job, milk: VatMilk, frame: _Frame) -> _Worked:
+    reference, written = frame.milk, frame.setting
+    milk = replace(milk, salt_pct=frame.salted_pct) if frame.salted_pct else milk
+    mass_words = f"{milk.mass_kg:.1f} kg of milk, the recipe’s {reference.mass_kg:.1f}"
+    mass = Step("times", mass_words, milk.mass_kg / reference.mass_kg, source="the batch")
+    cheese = _cheese(job, milk)
+    salt = None
+    if frame.salt and frame.calcium:
+        salt = calcium_dose(job, frame.salt, milk, reference, frame.calcium)
+    g_per_kg = salt.active_value / milk.mass_kg if salt else 0.0
+    setting = _this_setting(job, milk, g_per_kg)
+    doses: list[Dose] = []
+    if salt and frame.salt not in job.recipe.ingredients:
+        doses.append(salt)
+    for ingredient in job.recipe.ingredients:
+        kind, amount = ingredient.product.kind, frame.written[ingredient.key]
+        if kind == "calcium" and salt:
+            doses.append(salt)
+        elif kind in LIVE:
+            doses.append(culture_dose(job, ingredient, milk, reference, mass, amount))
+        elif kind == "rennet" and setting and written:
+            doses.append(rennet_dose(job, ingredient, setting, written, mass, amount))
+        elif kind == "acid":
+            doses.append(acid_dose(job, ingredient, milk, reference, mass, amount))
+        elif kind == "lipase":
+            doses.append(lipase_dose(job, ingredient, milk, reference, mass, amount))
+        elif ingredient.basis == "percent_of_curd":
+            doses.append(curd_dose(job, ingredient, cheese, amount))
+        else:
+            doses.append(dose_by_mass(job, ingredient, mass, amount))
+    return _with_set(job, tuple(doses), cheese, setting)
+
+
+def _with_set(
+    job: Job, doses: tuple[Dose, ...], cheese: Figure, setting: Setting | None
+) -> _Worked:
+    dose = next((dose for dose in doses if dose.ingredient.product.kind == "rennet"), None)
+    multiplier = job.recipe.cut_multiplier
+    if not dose or not setting or multiplier is None or dose.active_value <= 0:
+        return _Worked(doses, None, 0.0, None, cheese, setting)
+    mass = setting.milk.mass_kg
+    per_kg = dose.active.times(f"in {mass:.1f} kg of milk", 1 / mass, into="IMCU/kg")
+    minutes = flocculation_minutes(per_kg.value, setting, job.house)
+    cut = cut_multiplier(setting.milk, multiplier, job.house)
+    return _Worked(doses, per_kg, minutes, cut, cheese, setting)
+
+
+def _cheese(job: Job, milk: VatMilk) -> Figure:
+    about = (job.milk.fat.rests_on_assumed, job.milk.casein.rests_on_assumed)
+    fat, casein = (
+        Figure.start(name, value, "%", rests_on_assumed=unsure)
+        for name, value, unsure in (
+            ("fat", milk.fat_pct, about[0]),
+            ("casein", milk.casein_pct, about[1]),
+        )
+    )
+    whey_protein = max(0.0, milk.protein_pct - milk.casein_pct)
+    per_100 = yields.per_100kg(
+        job.recipe.family, fat, casein, job.house, whey_protein_pct=whey_protein
+    )
+    return per_100.times(
+        f"{milk.mass_kg:.1f} kg of milk, for 100", milk.mass_kg / 100
+    ).give_or_take((per_100.sd or 0.0) * milk.mass_kg / 100)
+
+
+def _setting(
+    job: Job, milk: VatMilk, calcium_g_per_kg: float, celsius: float | None
+) -> Setting | None:
+    if celsius is None:
+        return None
+    drop = job.recipe.ripening_ph_drop
+    ph = milk.ph
+    if ph is None and drop:
+        ph = usual_ph(milk.casein_shares(), job.house)
+    return Setting(milk, celsius, None if ph is None else ph - drop, calcium_g_per_kg)
+
+
+def _this_setting(job: Job, milk: VatMilk, calcium_g_per_kg: float) -> Setting | None:
+    """This milk at renneting, with the maker's own warmth and pH in place of the recipe's."""
+    warmth = job.recipe.renneting_c if job.renneting_c is None else job.renneting_c
+    setting = _setting(job, milk, calcium_g_per_kg, warmth)
+    if setting and job.renneting_ph is not None:
+        return replace(setting, ph=job.renneting_ph)
+    return setting
+
+
+def _set_times(job: Job, frame: _Frame, worked: _Worked) -> SetTimes | None:
+    ingredient = job.recipe.ingredient("rennet")
+    setting, reference = worked.setting, frame.setting
+    if not (worked.imcu_per_kg and worked.cut and setting and reference and ingredient):
+        return None
+    house = job.house
+    strength = replay(rennet_strength(ingredient.product, house))
+    theirs = Figure.start("the recipe’s dose", ingredient.amount * strength, "IMCU").times(
+        "in the recipe’s milk", 1 / frame.milk.mass_kg, into="IMCU/kg"
+    )
+    taught = job.learnt.makes >= house.number("rennet.learn_least")
+    tested = "rennet.band_learnt" if taught else "rennet.band_tested"
+    key = tested if job.milk.ph else "rennet.band_untested"
+    band = house.number(key)
+    if any(each.stage in ("early", "late") for each in job.milk.pours):
+        band += house.number("rennet.band_lactation")
+    floc = flocculation(worked.imcu_per_kg, setting, house)
+    written = flocculation(theirs, reference, house)
+    usual = cut_multiplier(frame.milk, job.recipe.cut_multiplier or 0.0, house)
+    return SetTimes(
+        floc.give_or_take(band / 2 * floc.value),
+        _cut(floc, worked.cut).give_or_take(band / 2 * floc.value * worked.cut.value),
+        band,
+        written,
+        _cut(written, usual),
+        worked.imcu_per_kg,
+        worked.cut,
+        edge_words(setting, house) is None,
+    )
+
+
+def _cut(floc: Figure, times: Figure) -> Figure:
+    return floc.times(f"wait × {times.value:.3g} for the cut", times.value, of=times.because)
+
+
+def _firmness(job: Job, frame: _Frame, times: SetTimes, setting: Setting) -> Firmness:
+    house = job.house
+    reference = frame.setting or setting
+    longest = 2.0 * max(times.cut.value, times.written_cut.value)
+    minutes = [longest * i / (CURVE_POINTS - 1) for i in range(CURVE_POINTS)]
+    curves, at_cut = [], []
+    for each, floc, cut in (
+        (reference, times.written_flocculation.value, times.written_cut.value),
+        (setting, times.flocculation.value, times.cut.value),
+    ):
+        end = firmness_end(each.milk, each.calcium_g_per_kg, house)
+        rate = pace(floc, each.milk, house)
+        curves.append(tuple((t, firmness(t, floc, end, rate)) for t in minutes))
+        at_cut.append(firmness(cut, floc, end, rate))
+    against = at_cut[1] / at_cut[0]
+    return Firmness(curves[0], curves[1], against, firm_words(against))

@@ -1,0 +1,67 @@
+"""How far a what-if may slide: warmth and pH at renneting, rennet, calcium chloride."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from math import floor, log10
+
+from openpail.craft.doses.asked import Job
+from openpail.craft.doses.setting import COLDEST_C, HOTTEST_C
+from openpail.craft.figure import Figure, replay
+from openpail.craft.milk.kinds import usual_ph
+from openpail.craft.sheet.sheet import Line, Sheet
+from openpail.craft.stock.products import KIND_WORDS
+
+_DOSE_TIMES = 2.0  # a rennet slides up to so many times its plan
+
+
+@dataclass(frozen=True, slots=True)
+class Range:
+    """What may be tried: the plan's own value, least and most, and a step, in the unit."""
+
+    words: str
+    unit: str
+    low: float
+    high: float
+    step: float
+    plan: float
+
+
+def ranges(job: Job, sheet: Sheet | None) -> dict[str, Range]:
+    """What may be tried of a sheet, by the name of its what-if; empty without rennet.
+
+    Parameters: job; sheet, None while it cannot be worked out.
+    Source: the ranges of the flocculation model, house value; the legal ceiling of calcium
+    chloride.
+    """
+    recipe, house, milk = job.recipe, job.house, job.milk
+    if recipe.renneting_c is None:
+        return {}
+    usual = usual_ph(milk.numbers.casein_shares(), house)
+    ph = (milk.ph.value if milk.ph else usual) - recipe.ripening_ph_drop
+    found = {
+        "at": Range("Rennet at", "°C", COLDEST_C, HOTTEST_C, 0.5, recipe.renneting_c),
+        "ph": Range("pH then", "pH", house.number("rennet.ph_low"), house.number("rennet.ph_high"),
+                    0.01, ph),
+    }  # fmt: skip
+    for line in sheet.lines if sheet else ():
+        if line.kind in ("rennet", "calcium"):
+            found[f"own-{line.key}"] = _dose(job, line)
+    return found
+
+
+def _dose(job: Job, line: Line) -> Range:
+    plan = planned(line.figure)
+    most = _DOSE_TIMES * plan
+    if line.kind == "calcium":
+        most = job.house.number("calcium.ceiling") * job.milk.numbers.mass_kg / line.per_unit
+    step = 10.0 ** round(log10(max(most, 0.01)) - 2)
+    words = KIND_WORDS[line.kind].capitalize()
+    return Range(words, line.figure.unit, 0.0, floor(most / step) * step, step, plan)
+
+
+def planned(figure: Figure) -> float:
+    """What was worked out before the maker gave an amount of their own. Source: derivation."""
+    last = figure.because[-1]
+    mine = last.op == "choose" and last.source == "the maker"
+    return replay(figure.because[:-1]) if mine else figure.value

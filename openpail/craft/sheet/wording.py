@@ -1,0 +1,210 @@
+"""A dose as the hands get it: spoons, water, manner, and words for why it is what it is."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from math import log
+
+from openpail.craft.doses import culture, swap
+from openpail.craft.doses.asked import Job
+from openpail.craft.doses.dose import Dose
+from openpail.craft.doses.how_to_add import manner
+from openpail.craft.doses.spoons import Hand, in_hand
+from openpail.craft.figure import Figure, Step, replay
+from openpail.craft.milk.kinds import Species
+from openpail.craft.sheet.sheet import Line
+from openpail.craft.stock.products import KIND_WORDS, LIVE
+
+_WORTH_SAYING = 0.005
+
+
+def line_of(job: Job, dose: Dose) -> Line:
+    """A dose as one line of the sheet. Parameters: job, dose. Source: derivation."""
+    figure, bottle, ingredient = dose.figure, dose.bottle, dose.ingredient
+    hand = Hand("")
+    if figure.value > 0:
+        hand = in_hand(figure.value, bottle, job.ways, job.house)
+    return Line(
+        ingredient.key,
+        ingredient.product.kind,
+        bottle.name,
+        dose.written,
+        figure,
+        dose.active,
+        _water(job, dose),
+        hand,
+        _in_words(dose),
+        ingredient.words,
+        bottle,
+        manner(
+            bottle,
+            job.recipe.family,
+            ingredient.basis == "percent_of_curd",
+            job.ways.rennet_diluted,
+        ),
+        _notes(job, dose),
+        _change(dose),
+        replay(dose.per_unit) if dose.per_unit else 1.0,
+    )
+
+
+_WATER_KEYS = {"rennet": "rennet.dilution", "calcium": "calcium.dilution"}
+
+
+def _water(job: Job, dose: Dose) -> Figure | None:
+    """The cool water a dose is stirred into first, mL; None for what goes in as it is."""
+    kind, house = dose.ingredient.product.kind, job.house
+    key = _WATER_KEYS.get(kind)
+    if key is None or dose.figure.unit != "mL" or dose.figure.value <= 0:
+        return None
+    if kind == "rennet" and not job.ways.rennet_diluted:
+        return None
+    times = house.number(key)
+    return dose.figure.times(
+        "cool, unchlorinated water for each measure", times, source=house.source(key), house_key=key
+    )
+
+
+def _notes(job: Job, dose: Dose) -> tuple[str, ...]:
+    """What to expect of this bottle, and what time can do instead of dose."""
+    notes: list[str] = []
+    bottle, ingredient = dose.bottle, dose.ingredient
+    if bottle is not ingredient.product:
+        notes += swap.stand_in(ingredient, bottle, job.recipe, job.house).words
+    if bottle.kind == "culture":
+        notes += _time_instead(job, dose)
+    if bottle.form == "one-packet":
+        notes += _packet_words(dose)
+    if bottle.kind == "colour":
+        notes.append(colour_words(job.milk.numbers.casein_shares(), coloured=dose.figure.value > 0))
+    return tuple(notes)
+
+
+def _time_instead(job: Job, dose: Dose) -> list[str]:
+    """Ripening longer to the same pH instead of a bigger dose, when it would matter."""
+    figure = dose.figure
+    start, share = "Or scale it by the milk alone, and", 1.0
+    if figure.known == "overruled" and figure.because[-1].op == "choose":
+        planned = replay(figure.because[:-1])
+        if figure.value <= 0 or planned <= 0:
+            return ["Without culture no acid: only for a recipe that means it so."]
+        start, share = "With your amount", figure.value / planned
+    else:
+        for step in figure.because:
+            if step.op == "times" and step.house_key.startswith("culture."):
+                share /= step.value
+    minutes = culture.minutes_longer(share, dose.bottle, job.house)
+    return [_longer_words(start, minutes)] if abs(minutes) >= 1 else []
+
+
+def _longer_words(start: str, minutes: float) -> str:
+    how = "longer" if minutes > 0 else "shorter"
+    return f"{start} ripen about {abs(minutes):.0f} min {how}, to the same pH."
+
+
+def _packet_words(dose: Dose) -> list[str]:
+    rows = dose.figure.running()
+    wanted = rows[-2][1] if len(rows) > 1 and rows[-1][0].op == "choose" else rows[-1][1]
+    if not wanted or abs(dose.figure.value / wanted - 1) < 0.03:
+        return []
+    share = dose.figure.value / wanted
+    slower = "sooner" if share > 1 else "later"
+    return [f"Only whole packets: {share:.2g} times the strength here, so the set comes {slower}. "
+            "Go by the sign, not by the clock."]  # fmt: skip
+
+
+def colour_words(shares: Mapping[Species, float], *, coloured: bool) -> str:
+    """What colour of curd to expect of a milk by its casein shares.
+
+    Parameters: shares, by species; coloured, whether colour goes in. Source: usual practice:
+    goats, sheep and buffalo pass no carotene into the milk.
+    """
+    cow = shares.get("cow", 0.0)
+    if cow >= 0.9:
+        return "A straw to yellow curd, yellower on grass."
+    if cow <= 0.1:
+        return (
+            "This milk is white by itself: the colour shows paler and truer than in cow’s."
+            if coloured
+            else "This milk is white by itself: so will the cheese be."
+        )
+    return "Mixed milk: ivory, paler than cow’s alone."
+
+
+def _change(dose: Dose) -> float | None:
+    """This amount against the written one; None when they are measured in different units."""
+    if dose.written.unit != dose.figure.unit or not dose.written.value:
+        return None
+    return dose.figure.value / dose.written.value - 1
+
+
+# What a factor means in plain words: under 1, over 1. By the beginning of its source or house key.
+_PLAIN: Sequence[tuple[str, str, str]] = (
+    ("the batch", "the batch is smaller", "the batch is larger"),
+    ("the bottle", "this bottle is stronger", "this bottle is weaker"),
+    ("learnt here", "its makes taught that it is stronger", "its makes taught that it is weaker"),
+    ("rennet.temperature", "the vat is warmer", "the vat is cooler"),
+    ("rennet.per_ph", "your milk is sourer", "your milk is sweeter"),
+    ("rennet.per_salt", "less salt in the milk", "salt in the milk slows it"),
+    ("rennet.species", "your milk sets faster", "your milk sets more slowly"),
+    ("rennet.weaker", "", "your milk sets weaker"),
+    ("culture.buffer", "your milk buffers less", "your milk buffers more"),
+    ("culture.raw", "raw milk brings its own", "heated milk brings none of its own"),
+    ("culture.", "", "it is past its date"),
+    ("acid.buffer", "your milk is sourer already", "your milk is sweeter"),
+    ("lipase.", "your milk has less fat", "your milk has more fat"),
+)
+
+
+def _plain(step: Step) -> str:
+    if step.of and step.of[0].house_key == "rennet.per_calcium":  # the floor of the rennet's dose
+        calcium, kept = step.of[0].value, step.of[1].value
+        return "less calcium in it" if calcium > kept else "your milk was heated or kept longer"
+    for start, under, over in _PLAIN:
+        if step.house_key.startswith(start) or step.source == start:
+            return under if step.value < 1 else over
+    return ""
+
+
+def _in_words(dose: Dose) -> str:
+    figure, written, kind = dose.figure, dose.written, dose.bottle.kind
+    if dose.figure.known == "overruled":
+        return "The maker’s own."
+    if figure.value <= 0:
+        last = figure.because[-1]
+        own = last.op == "choose" and not last.house_key
+        return f"None: {last.label}." if own else f"No {KIND_WORDS[kind]} for this milk."
+    if not written.value:
+        return "The recipe’s own milk needs none; this milk does."
+    change = _change(dose)
+    steps = [step for step in figure.because[1:] if step.op == "times"
+             and abs(step.value - 1) > _WORTH_SAYING]  # fmt: skip
+    steps.sort(key=lambda step: -abs(log(step.value)) if step.value > 0 else 0.0)
+    if change is not None:  # what pulled the other way explains nothing
+        steps = [step for step in steps if (step.value < 1) == (change < 0)] or steps
+    reasons = list(dict.fromkeys(filter(None, map(_plain, steps))))
+    if kind == "calcium":
+        reasons = ["what this milk lacks against the recipe’s", "the batch’s size"]
+    if change is None:
+        return "Another kind of bottle: " + "; ".join(reasons[:3]) + "."
+    if abs(change) < _WORTH_SAYING:
+        return "As written."
+    less = f"{100 * abs(change):.0f} % {'less' if change < 0 else 'more'} than written"
+    return f"{less}: {', '.join(reasons[:3])}." if reasons else f"{less}."
+
+
+def top_line(lines: Sequence[Line]) -> str:
+    """The sheet in one plain sentence: its rennet, or what changed most of what is live or sour.
+
+    Parameters: lines of a sheet. Returns: "" when nothing is worth saying. Source: derivation.
+    """
+    telling = [line for line in lines if line.kind in ("rennet", "acid")] or [
+        line for line in lines if line.kind in LIVE
+    ]
+    for line in telling:
+        if line.in_words[:1].isdigit():
+            share, _, why = line.in_words.partition(" than written: ")
+            name = {"rennet": "rennet", "acid": "acid"}.get(line.kind, "culture")
+            less = share.replace("less", f"less {name}").replace("more", f"more {name}")
+            return f"{less} than written: {why}" if why else ""
+    return ""

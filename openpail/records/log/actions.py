@@ -1,0 +1,131 @@
+"""The log's rows: deeds in and out. `work/log` is the door to it; nothing else adds a deed."""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Iterable
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+from sqlalchemy.dialects.postgresql import insert
+from sqlalchemy.orm import Session
+
+from openpail.craft.make import deeds
+from openpail.craft.make.deeds import Told
+from openpail.records.base import Json, mine
+from openpail.records.log.models import DeedRow
+
+
+@dataclass(frozen=True, slots=True)
+class Kept:
+    """A deed as the log keeps it: of which subject, what, when by the device and by us."""
+
+    subject: str
+    subject_id: uuid.UUID
+    id: uuid.UUID
+    deed: str
+    payload: Json
+    happened: datetime
+    at: datetime
+    device: str = ""
+    counter: int = 0
+    amends: uuid.UUID | None = None
+
+
+def add(
+    session: Session,
+    dairy_id: uuid.UUID,
+    kept: Kept,
+    now: datetime,
+    person_id: uuid.UUID | None,
+) -> bool:
+    """Keep a deed; False when this id was kept before."""
+    statement = (
+        insert(DeedRow)
+        .values(
+            dairy_id=dairy_id,
+            id=kept.id,
+            subject=kept.subject,
+            subject_id=kept.subject_id,
+            deed=kept.deed,
+            payload=kept.payload,
+            payload_version=deeds.PAYLOAD_VERSION,
+            happened=kept.happened,
+            clock_offset_s=(kept.at - kept.happened).total_seconds(),
+            at=kept.at,
+            arrived=now,
+            person_id=person_id,
+            device=kept.device,
+            counter=kept.counter,
+            amends=kept.amends,
+        )
+        .on_conflict_do_nothing(index_elements=["dairy_id", "id"])
+        .returning(DeedRow.id)
+    )
+    return session.execute(statement).first() is not None
+
+
+def there(
+    session: Session, dairy_id: uuid.UUID, ids: Iterable[uuid.UUID]
+) -> dict[uuid.UUID, uuid.UUID]:
+    """Which of these deeds are kept already, and of which subject."""
+    query = mine(DeedRow, dairy_id).where(DeedRow.id.in_(list(ids)))
+    return {row.id: row.subject_id for row in session.scalars(query)}
+
+
+def rows(session: Session, dairy_id: uuid.UUID, subject_id: uuid.UUID) -> list[DeedRow]:
+    """All deeds of a subject, in the order in which they happened."""
+    query = (
+        mine(DeedRow, dairy_id)
+        .where(DeedRow.subject_id == subject_id)
+        .order_by(DeedRow.at, DeedRow.counter, DeedRow.id)
+    )
+    return list(session.scalars(query))
+
+
+def of_make(session: Session, dairy_id: uuid.UUID, make_id: uuid.UUID) -> list[Told]:
+    """All deeds of a make, as the craft folds them."""
+    columns = (
+        DeedRow.id,
+        DeedRow.deed,
+        DeedRow.payload,
+        DeedRow.happened,
+        DeedRow.amends,
+        DeedRow.clock_offset_s,
+        DeedRow.device,
+        DeedRow.counter,
+        DeedRow.arrived,
+    )
+    query = (
+        mine(DeedRow, dairy_id)
+        .with_only_columns(*columns)
+        .where(DeedRow.subject_id == make_id)
+        .order_by(DeedRow.at, DeedRow.counter, DeedRow.id)
+    )
+    return [
+        Told(
+            str(key),
+            deeds.read(kind, payload),
+            happened,
+            str(amends) if amends else None,
+            timedelta(seconds=offset),
+            device,
+            counter,
+            arrived,
+        )
+        for key, kind, payload, happened, amends, offset, device, counter, arrived in (
+            session.execute(query)
+        )
+    ]
+
+
+def told_since(
+    session: Session, dairy_id: uuid.UUID, subject_id: uuid.UUID, since: datetime
+) -> frozenset[str]:
+    """The deeds of a subject that arrived after a moment: what may still be undone."""
+    query = (
+        mine(DeedRow, dairy_id)
+        .with_only_columns(DeedRow.id)
+        .where(DeedRow.subject_id == subject_id, DeedRow.arrived >= since)
+    )
+    return frozenset(str(key) for key in session.scalars(query))

@@ -1,0 +1,89 @@
+"""How the vat looks: the one big figure, the vat cut open, the ramp."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from openpail.craft.make.frozen import FrozenLine
+from openpail.web.edge import here
+from openpail.web.ui import draw, show
+from openpail.work.vat import AtVat
+
+
+@dataclass(frozen=True, slots=True)
+class Big:
+    """The one big figure: a value, its unit, and a line under it; a countdown has `ends`."""
+
+    value: str
+    unit: str
+    under: str
+    countdown: bool = False
+
+
+def big(at: AtVat) -> Big | None:
+    """What fills the screen: an amount, a temperature, a size, or a countdown; None at the end."""
+    step = at.step
+    if step is None:
+        return None
+    what = step.planned.step
+    for line in at.sheet.lines:
+        if line.key in what.adds:
+            return amount(line)
+    if what.cut_mm:
+        return Big(f"{what.cut_mm:g}", "mm", "cubes")
+    if what.kind in ("warm", "heat") and what.celsius:
+        target = show.degrees(what.celsius.target).split()
+        read = [each.celsius for each in at.day.standing.readings if each.celsius is not None]
+        last = f"last read {show.degrees(read[-1], 1)}" if read else "not read yet"
+        return Big(target[0], target[1], f"by {show.clock(step.ends)} · {last}")
+    if "weight" in what.asks:
+        value, unit = show.mass(at.sheet.cheese.value).split(" ", 1)
+        return Big(value, unit, "expected; weigh it")
+    left = (step.ends - here().now).total_seconds() / 60
+    ends = f"{'at' if left >= 0 else 'was due at'} {show.clock(step.ends)}"
+    return Big(f"{abs(left):.0f}", "min" if left >= 0 else "min over", ends, True)
+
+
+def amount(line: FrozenLine) -> Big:
+    """A dose as the big figure, with spoons and water under it."""
+    if line.figure.value <= 0:
+        return Big("none", "", f"{line.in_words} Tick it off.")
+    value, unit = show.parts(line.figure)
+    spoons = f"{line.spoons} · " if line.spoons else ""
+    water = f" · in {' '.join(show.parts(line.water))} of cool water" if line.water else ""
+    return Big(value, unit, f"{spoons}{line.name}{water}")
+
+
+@dataclass(frozen=True, slots=True)
+class VatDrawn:
+    """The vat of a make, cut open, with what is in it in words."""
+
+    section: draw.Section
+    species: str
+    level: str
+    inside: str
+    words: str
+    curd: bool
+
+
+_CURD = frozenset({"heal", "heat", "stir"})
+
+
+def vessel(at: AtVat) -> VatDrawn:
+    """Draw the vat with the milk that went in, or the curd."""
+    level = f"{show.number(at.level_cm, 1)} cm"
+    inside = f"{show.volume(at.litres)} in the {at.vat.name}"
+    section = draw.vat_section(at.litres, at.vat.brim_l, here().house.number("vat.head_room"))
+    species = at.sheet.milk.most.breed.split("_")[0]
+    step = at.step.planned.step if at.step else None
+    curd = step is not None and bool(step.cut_mm or step.kind in _CURD)
+    return VatDrawn(section, species, level, inside, f"{inside}, {level} deep", curd)
+
+
+def ramp(at: AtVat) -> draw.Ramp | None:
+    """The ramp of a warming step with the readings on it, None for other steps."""
+    step = at.step
+    if step is None or at.warmth is None or step.planned.step.celsius is None:
+        return None
+    target, minutes = step.planned.step.celsius.target, step.planned.minutes
+    return draw.ramp(at.warmth.start_c, target, minutes, list(at.warmth.read))

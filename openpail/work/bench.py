@@ -1,0 +1,502 @@
+"""The Bench: what stands in a vat, its ratio, targets, suggestions; and what the hands do."""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
+
+from openpail.craft.bench.narrowing import (
+    Narrowing,
+    casein_to_fat,
+    fdm,
+    most_useful,
+    protein_to_fat,
+)
+from openpail.craft.bench.ratio import Check, Measure, check, largest, shares
+from openpail.craft.bench.rectangle import Rectangle, rectangle
+from openpail.craft.bench.standardise import (
+    Aim,
+    Kind,
+    StandardMix,
+    Stream,
+    Target,
+    suggest,
+    usual_casein_to_fat,
+)
+from openpail.craft.bench.vat import level_cm, most_l
+from openpail.craft.errors import CraftError
+from openpail.craft.figure import Figure
+from openpail.craft.milk.blend import Blend, Pour, pour
+from openpail.craft.milk.kinds import species_of
+from openpail.craft.recipe.recipe import Recipe
+from openpail.craft.units import Amount, parse_amount, parse_number
+from openpail.formats import recipe_file
+from openpail.records.bench import actions as benches
+from openpail.records.bench.models import Bench
+from openpail.records.dairy.models import Vat
+from openpail.records.milk import actions as milk
+from openpail.records.milk import slips
+from openpail.records.milk.models import MilkLot
+from openpail.records.recipes import actions as recipes
+from openpail.work.here import Here
+
+CREAM_WAYS = {"": "leave the cream on", "hand": "skim by hand", "separator": "separator"}
+_SIZES = ("mass_kg", "volume_l")
+_KINDS: tuple[Kind, ...] = ("fat", "casein_to_fat", "protein_to_fat", "fdm")
+
+
+@dataclass
+class BenchRow:
+    """A lot on the shelf and how much of it is in this vat; what was typed, and what is wrong."""
+
+    lot: MilkLot
+    left_l: float
+    litres: float
+    typed: str = ""
+    error: str = ""
+    cream_l: float = 0.0
+
+
+@dataclass
+class Layer:
+    """Milk of one animal in the drawn vat, litres from below."""
+
+    species: str
+    words: str
+    litres: float
+
+
+@dataclass
+class Wish:
+    """The targets as typed, and as understood; what is wrong with one by its name."""
+
+    texts: Mapping[str, str]
+    targets: list[Target] = field(default_factory=list)
+    errors: dict[str, str] = field(default_factory=dict)
+
+
+@dataclass
+class Suggestion:
+    """A mix, told in what the hands do, and the plan that its button sends."""
+
+    mix: StandardMix
+    deeds: list[tuple[str, float, float]]
+    plan: list[tuple[str, float]]
+    rectangle: Rectangle | None
+
+
+@dataclass
+class Bar:
+    """One part of the blend: its figure, and the target if there is one."""
+
+    name: str
+    figure: Figure
+    target: float | None
+
+
+@dataclass
+class AtBench:
+    """Everything the page shows."""
+
+    vat: Vat
+    bench: Bench | None
+    recipe: Recipe | None
+    rows: list[BenchRow]
+    blend: Blend | None
+    parts: list[tuple[Pour, Measure]]
+    litres: float
+    level: float
+    most: float
+    layers: list[Layer]
+    ratio: Check | None
+    batch: list[tuple[MilkLot, float]]
+    bars: list[Bar]
+    wish: Wish
+    usual: float | None
+    suggestions: list[Suggestion]
+    words: str
+    narrow: Narrowing | None
+
+    @property
+    def state(self) -> str:
+        """planned or poured; planned while nothing stands here."""
+        return self.bench.state if self.bench else "planned"
+
+    @property
+    def drawn(self) -> list[tuple[str, str, float]]:
+        """The layers as the drawing wants them: animal, words, litres."""
+        return [(layer.species, layer.words, layer.litres) for layer in self.layers]
+
+    def row(self, lot_id: uuid.UUID) -> BenchRow:
+        """The row of a lot."""
+        return next(row for row in self.rows if row.lot.id == lot_id)
+
+    @property
+    def too_full(self) -> bool:
+        """More than the head room allows."""
+        return self.litres > self.most + 1e-9
+
+
+def recipe_of(here: Here, key: str) -> Recipe | None:
+    """The newest version of the recipe of a key, None for no key."""
+    if not key:
+        return None
+    return recipe_file.read_version(recipes.newest_of(here.session, here.dairy, key))
+
+
+def stand(
+    here: Here, vat: Vat, wrong: Mapping[str, tuple[str, str]] | None = None
+) -> AtBench:
+    """Work out what stands on the bench of a vat.
+
+    wrong: what was typed for a lot and why it will not do, by lot id.
+    """
+    bench = next((each for each in here.benches if each.vat_id == vat.id), None)
+    recipe = recipe_of(here, bench.recipe_key) if bench else None
+    parts = bench.pours if bench else []
+    lots = {lot.id: lot for lot in here.waiting}
+    there = benches.standing(here.session, here.dairy, parts, here.known, lots)
+    rows = _rows(here, bench, there.lots, wrong or {})
+    blend = pour(there.pours, here.house) if there.pours else None
+    litres = sum(each.volume_l for each in there.pours)
+    wish = read_wish(here, bench.targets if bench else {})
+    shelf = [row for row in rows if _may_pour(here, row.lot)]
+    ratio, batch = _ratio(here, recipe, there.pours, shelf, most_l(vat.brim_l, here.house))
+    suggestions, words = _suggest(here, bench, blend, shelf, wish, recipe)
+    return AtBench(
+        vat,
+        bench,
+        recipe,
+        rows,
+        blend,
+        list(zip(there.pours, shares(there.pours), strict=True)),
+        litres,
+        level_cm(litres, vat.diameter_cm, vat.measured),
+        most_l(vat.brim_l, here.house),
+        _layers(there.pours),
+        ratio,
+        batch,
+        _bars(here, blend, wish, recipe),
+        wish,
+        _usual(here, blend, recipe),
+        suggestions,
+        words,
+        most_useful(there.pours, here.house) if there.pours else None,
+    )
+
+
+def _rows(
+    here: Here,
+    bench: Bench | None,
+    lots: Mapping[uuid.UUID, MilkLot],
+    wrong: Mapping[str, tuple[str, str]],
+) -> list[BenchRow]:
+    """Lots in the vat, then on the shelf, the oldest first, then what may not be poured."""
+    parts = bench.pours if bench else []
+    shelf = {lot.id: lot for lot in here.waiting[::-1]} | dict(lots)
+    rows = []
+    for lot in shelf.values():
+        mine = [part for part in parts if part.lot_id == lot.id]
+        litres = sum(part.litres for part in mine if not part.is_cream)
+        cream = -sum(part.litres for part in mine if part.is_cream)
+        typed, error = wrong.get(str(lot.id), ("", ""))
+        rows.append(BenchRow(lot, here.free_l(lot, bench), litres, typed, error, cream))
+    return sorted(rows, key=lambda row: (row.litres == 0, not _may_pour(here, row.lot)))
+
+
+def _may_pour(here: Here, lot: MilkLot) -> bool:
+    fit = slips.fitness_of(lot, here.known).verdict != "not for cheese"
+    return fit and not slips.in_freezer(lot)
+
+
+def _layers(pours: tuple[Pour, ...]) -> list[Layer]:
+    layers: dict[str, Layer] = {}
+    for each in pours:
+        layer = layers.setdefault(each.species, Layer(each.species, each.species, 0.0))
+        layer.litres += each.volume_l
+    return [layer for layer in layers.values() if layer.litres > 0]
+
+
+def _ratio(
+    here: Here,
+    recipe: Recipe | None, pours: tuple[Pour, ...], shelf: list[BenchRow], most: float
+) -> tuple[Check | None, list[tuple[MilkLot, float]]]:
+    """The check of the recipe's rule, and the largest batch that keeps it."""
+    if recipe is None or recipe.ratio is None:
+        return None, []
+    whole = [row for row in shelf if row.lot.kind == "milk"]
+    spare = [
+        slips.pour_of(row.lot, here.known, row.left_l - row.litres)
+        for row in whole
+        if row.left_l - row.litres > 1e-6
+    ]
+    found = check(recipe.ratio, pours, spare, here.house) if pours else None
+    try:
+        on_hand = [slips.pour_of(row.lot, here.known) for row in whole]
+        litres = largest(recipe.ratio, on_hand, most)
+    except CraftError:
+        return found, []
+    return found, [(r.lot, x) for r, x in zip(whole, litres, strict=True) if x > 1e-6]
+
+
+def _bars(here: Here, blend: Blend | None, wish: Wish, recipe: Recipe | None) -> list[Bar]:
+    if blend is None:
+        return []
+    wanted = {target.kind: target.value for target in wish.targets}
+    bars = [
+        Bar("fat", blend.fat, wanted.get("fat")),
+        Bar("true protein", blend.protein, None),
+        Bar("casein", blend.casein, None),
+        Bar("casein : fat", casein_to_fat(blend), wanted.get("casein_to_fat")),
+    ]
+    if "protein_to_fat" in wanted:
+        bars.append(Bar("protein : fat", protein_to_fat(blend), wanted["protein_to_fat"]))
+    if recipe and recipe.family != "whey" and "fdm" in wanted:
+        bars.append(Bar("FDM", fdm(blend, recipe.family, here.house), wanted["fdm"]))
+    return bars
+
+
+def _usual(here: Here, blend: Blend | None, recipe: Recipe | None) -> float | None:
+    """The usual casein to fat of this family, for cow's milk only."""
+    if blend is None or recipe is None or any(each.species != "cow" for each in blend.pours):
+        return None
+    return usual_casein_to_fat(recipe.family, here.house)
+
+
+def read_wish(here: Here, texts: Mapping[str, str]) -> Wish:
+    """Understand the targets as typed; an unreadable one is left out and named."""
+    wish = Wish(texts)
+    near = _number(wish, "near")
+    for kind in _KINDS:
+        value = _number(wish, kind)
+        if value is None:
+            continue
+        low, high = {"fat": (0.05, 60.0), "fdm": (5.0, 85.0)}.get(kind, (0.1, 5.0))
+        if not low <= value <= high:
+            wish.errors[kind] = f"{value:g} is outside {low:g} to {high:g}."
+            continue
+        key = "standard.near_fat" if kind == "fat" else "standard.near_ratio"
+        usual = here.house.number(key) * (100 if kind == "fdm" else 1)
+        wish.targets.append(Target(kind, value, near if near else usual))
+    size = _size(here, wish)
+    if size:
+        wish.targets.append(Target(size[0], size[1], here.house.number("standard.near_size")))
+    return wish
+
+
+def _number(wish: Wish, name: str) -> float | None:
+    text = (wish.texts.get(name) or "").strip()
+    if not text:
+        return None
+    try:
+        value = parse_number(text.rstrip("%").strip())
+    except CraftError as error:
+        wish.errors[name] = error.words
+        return None
+    if value <= 0:
+        wish.errors[name] = "Write a figure over 0."
+        return None
+    return value
+
+
+def _size(here: Here, wish: Wish) -> tuple[Kind, float] | None:
+    text = (wish.texts.get("size") or "").strip()
+    if not text:
+        return None
+    try:
+        amount = _volume_or_mass(here, text)
+    except CraftError as error:
+        wish.errors["size"] = error.words
+        return None
+    if amount.base <= 0:
+        wish.errors["size"] = "Write how much there is to be."
+        return None
+    return ("volume_l" if amount.unit.dimension == "volume" else "mass_kg"), amount.base
+
+
+def _volume_or_mass(here: Here, text: str) -> Amount:
+    """A volume in the dairy's units, else a weight. Raises CraftError with the volume's words."""
+    try:
+        return here.amount(text, "volume")
+    except CraftError as first:
+        try:
+            return parse_amount(text, "mass", here.dairy.volume_system)
+        except CraftError:
+            raise first from None
+
+
+def _suggest(
+    here: Here,
+    bench: Bench | None, blend: Blend | None, shelf: list[BenchRow], wish: Wish, recipe: Recipe | None
+) -> tuple[list[Suggestion], str]:
+    """Mixes that meet the targets, or the nearest there is, and words when there is neither."""
+    if bench is None or blend is None or bench.state != "planned":
+        return [], ""
+    if not any(target.kind in _KINDS for target in wish.targets):
+        return [], ""
+    if any(target.kind == "fdm" for target in wish.targets) and recipe is None:
+        return [], "Fat in dry matter needs a recipe: choose one above."
+    streams = _streams(here, shelf, wish)
+    try:
+        sized = any(target.kind in _SIZES for target in wish.targets)
+        aims: tuple[Aim, ...] = ("handling", "cost", "oldest") if sized else ("handling", "cost")
+        family, ratio = (recipe.family, recipe.ratio) if recipe else ("", None)
+        mixes = suggest(streams, wish.targets, family, here.house, aims, ratio)
+    except CraftError as error:
+        return [], error.words
+    return [_told(mix, shelf, blend, wish) for mix in mixes], ""
+
+
+def _streams(here: Here, shelf: list[BenchRow], wish: Wish) -> list[Stream]:
+    """What is poured stands fixed unless a batch size is asked; the shelf and cream are free."""
+    sized = any(target.kind in _SIZES for target in wish.targets)
+    way = wish.texts.get("cream", "")
+    in_vat = {species_of(row.lot.breed) for row in shelf if row.litres}
+    streams = []
+    for row in shelf:
+        if row.lot.kind == "milk" and species_of(row.lot.breed) not in in_vat:
+            continue  # nobody asked for another animal's milk
+        poured = slips.kg_of(row.lot, row.litres)
+        left = slips.kg_of(row.lot, row.left_l)
+        low, high = (0.0, left) if sized or not poured else (poured, poured)
+        streams.append(slips.stream_of(row.lot, here.known, low, high, main=poured > 0))
+        if way and poured and row.lot.kind == "milk" and not row.lot.homogenised:
+            pct = here.house.number("standard.cream_by_" + way)
+            if pct > streams[-1].fat_pct:
+                streams.append(slips.cream_off(row.lot, here.known, poured, pct))
+    return streams
+
+
+def _told(mix: StandardMix, shelf: list[BenchRow], blend: Blend, wish: Wish) -> Suggestion:
+    """What the hands do for a mix against what stands in the vat: words, litres, kg."""
+    rows = {str(row.lot.id): row for row in shelf}
+    deeds: list[tuple[str, float, float]] = []
+    plan: list[tuple[str, float]] = []
+    for stream, kg in mix.amounts:
+        litres = kg / stream.kg_per_l
+        if stream.key.startswith("cream-off:"):
+            more = -litres - rows[stream.key.removeprefix("cream-off:")].cream_l
+            if abs(more) > 0.005:
+                deed = "take" if more > 0 else "put back"
+                deeds.append((f"{deed} {stream.name}", abs(more), abs(more) * stream.kg_per_l))
+            plan.append((f"cream:{stream.key.split(':')[1]}:{stream.fat_pct:g}", -litres))
+            continue
+        plan.append((stream.key, litres))
+        change = litres - rows[stream.key].litres
+        if change > 0.005:
+            deeds.append((f"pour {'more ' if stream.is_main else ''}of {stream.name}", change,
+                          change * stream.kg_per_l))  # fmt: skip
+        elif change < -0.005:
+            deeds.append((f"hold back of {stream.name}", -change, -change * stream.kg_per_l))
+    poured = {key for key, _ in plan}
+    for key, row in rows.items():
+        if row.litres > 0 and key not in poured:
+            deeds.append((f"hold back of {row.lot.name}", row.litres,
+                          slips.kg_of(row.lot, row.litres)))  # fmt: skip
+    return Suggestion(mix, deeds, plan, _rectangle(mix, blend, wish))
+
+
+def _rectangle(mix: StandardMix, blend: Blend, wish: Wish) -> Rectangle | None:
+    """The rectangle of differences, when one stream beside the vat's milk meets a fat."""
+    others = [(stream, kg) for stream, kg in mix.amounts if not stream.is_main]
+    if len(others) != 1 or mix.missed or [t.kind for t in wish.targets] != ["fat"]:
+        return None
+    stream = others[0][0]
+    try:
+        return rectangle(
+            blend.mass.value, blend.fat.value, stream.fat_pct, mix.reached["fat"], stream.name
+        )
+    except CraftError:
+        return None
+
+
+# ── what the hands do ──
+
+
+def litres_of(here: Here, lot: MilkLot, text: str) -> float:
+    """Litres of a lot as typed; a weight is turned by the lot's own. Raises CraftError."""
+    amount = _volume_or_mass(here, text)
+    weighed = amount.unit.dimension == "mass"
+    return amount.base * lot.volume_l / lot.mass_kg if weighed else amount.base
+
+
+def free_vats(here: Here) -> list[Vat]:
+    """The vats in which no make is under way, the smallest first."""
+    taken = {make.vat_id for make in here.under_way}
+    return [vat for vat in here.vats if vat.id not in taken]
+
+
+def vat_to_show(here: Here) -> Vat | None:
+    """The vat that is being filled, else a middling free one; None in a dairy without."""
+    if here.benches:
+        return here.vat(here.benches[0].vat_id)
+    vats = free_vats(here) or here.vats
+    return vats[min(1, len(vats) - 1)] if vats else None
+
+
+def vat_for(here: Here, lot: MilkLot) -> Vat | None:
+    """The vat that stands open, else the first free one that takes all of a lot."""
+    if here.benches or not here.vats:
+        return vat_to_show(here)
+    vats = free_vats(here) or here.vats
+    room = here.house.number("vat.head_room")
+    return next((v for v in vats if v.brim_l * room >= here.free_l(lot)), vats[-1])
+
+
+def do(here: Here, vat: Vat, act: Callable[[Bench], object]) -> None:
+    """Do one thing at a vat's bench, begun when there is none. Raises CraftError, RecordError."""
+    act(benches.bench_of(here.session, here.dairy, vat, here.now))
+    here.forget("benches", "poured", "free")
+
+
+def take_all(here: Here, vat: Vat, lot: MilkLot) -> None:
+    """All that is free of a lot into a vat. Raises CraftError, RecordError."""
+    do(here, vat, lambda bench: benches.set_pour(here.session, bench, lot, here.free_l(lot)))
+
+
+def pour_one(here: Here, bench: Bench, lot: MilkLot, litres: float, text: str = "") -> None:
+    """So many litres of one lot. Raises CraftError, RecordError."""
+    benches.set_pour(here.session, bench, lot, litres, text)
+
+
+def nudge(here: Here, bench: Bench, lot: MilkLot, by: float) -> None:
+    """A little more of a lot, or less. Raises CraftError, RecordError."""
+    litres = max(0.0, benches.planned_l(bench, lot) + by)
+    benches.set_pour(here.session, bench, lot, min(here.free_l(lot, bench), litres))
+
+
+def plan_whole(
+    here: Here,
+    bench: Bench,
+    litres: Mapping[uuid.UUID, float],
+    creams: Sequence[tuple[uuid.UUID, float, float]],
+) -> None:
+    """A suggestion, or the largest batch: litres by lot, and cream off (lot, %, litres)."""
+    lots = milk.lots_by_id(here.session, here.dairy, list(litres))
+    benches.plan_all(here.session, bench, lots, litres)
+    for lot_id, pct, off in creams:
+        benches.set_cream_off(here.session, bench, lots[lot_id], off, pct)
+
+
+def read_poured(
+    here: Here, bench: Bench, texts: Mapping[uuid.UUID, str]
+) -> tuple[dict[uuid.UUID, float], dict[str, tuple[str, str]]]:
+    """What really went in, as typed by part: litres, and what is wrong by lot."""
+    lots = milk.lots_by_id(here.session, here.dairy, [part.lot_id for part in bench.pours])
+    real: dict[uuid.UUID, float] = {}
+    wrong: dict[str, tuple[str, str]] = {}
+    for part in bench.pours:
+        text = texts.get(part.id, "").strip()
+        try:
+            real[part.id] = litres_of(here, lots[part.lot_id], text) if text else 0.0
+        except CraftError as error:
+            wrong[str(part.lot_id)] = (text, error.words)
+    return real, wrong
+
+
+def pour_really(here: Here, bench: Bench, real: Mapping[uuid.UUID, float]) -> None:
+    """Note what really went in. Raises CraftError, RecordError."""
+    lots = milk.lots_by_id(here.session, here.dairy, [part.lot_id for part in bench.pours])
+    benches.pour_really(here.session, bench, real, lots, here.now)
+    here.forget("benches", "poured", "free")

@@ -1,0 +1,176 @@
+"""The days ahead: every make as it runs, what is due on which day, and all of it as a calendar."""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import dataclass
+from datetime import UTC, date, datetime, timedelta
+from itertools import pairwise
+
+from openpail.craft.clock.one import Placed
+from openpail.craft.clock.spans import moment_of
+from openpail.craft.make.fold import MakeDay
+from openpail.formats.calendar import Entry
+from openpail.records.makes.models import Make
+from openpail.records.milk.models import Task
+from openpail.records.pieces import actions as pieces
+from openpail.records.pieces.models import Care, Piece
+from openpail.records.plans.actions import Planned
+from openpail.work.here import Here
+from openpail.work.plan import Due, due, placed, tasks, worked
+from openpail.work.vat import running
+
+DAYS = 7
+_FILE_DAYS = 60
+# Blocks of hands so near each other are one entry: nobody leaves the vat in between.
+_NEAR = timedelta(minutes=30)
+
+
+@dataclass(frozen=True, slots=True)
+class Stretch:
+    """A part of a make on the clock: by hand or waiting, done or to come."""
+
+    words: str
+    begins: datetime
+    ends: datetime
+    hands_on: bool
+    done: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Lane:
+    """A make as it runs over its days, under way or planned."""
+
+    id: uuid.UUID
+    name: str
+    planned: bool
+    stretches: tuple[Stretch, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class DayAhead:
+    """A day: what is due on it."""
+
+    date: date
+    cares: tuple[tuple[str, str, int], ...]
+    wanted: tuple[Due, ...]
+    tasks: tuple[Task, ...]
+
+    @property
+    def kits(self) -> list[Planned]:
+        """The planned makes whose kit is set out on it."""
+        kit = {each.plan.row.id: each.plan for each in self.wanted if each.what.sort == "kit"}
+        return list(kit.values())
+
+
+def lane_of_make(here: Here, make: Make, day: MakeDay) -> Lane:
+    """A make under way: what was done as it was done, the rest from now on."""
+    found: list[Stretch] = []
+    for step in day.steps:
+        ends = step.done_at or step.ends
+        if step is day.current:
+            ends = max(ends, here.now)
+        what = step.planned.step
+        done = step.done_at is not None
+        found += _split(what.kind, step.begins, ends, what.hands_on_minutes, done=done)
+    return Lane(make.id, make.name, False, tuple(found))
+
+
+def lane_of_plan(here: Here, each: Planned, made: Placed) -> Lane:
+    """A planned make where it is placed."""
+    found: list[Stretch] = []
+    edges = [moment_of(minute) for minute in (*made.begins, made.ends)]
+    for step, (begins, ends) in zip(worked(here, each).steps, pairwise(edges), strict=True):
+        what = step.step
+        found += _split(what.kind, begins, ends, what.hands_on_minutes, done=False)
+    return Lane(each.row.id, each.name, True, tuple(found))
+
+
+def _split(
+    words: str, begins: datetime, ends: datetime, hands_min: float, *, done: bool
+) -> Iterable[Stretch]:
+    """A step's hands at its beginning, then its wait."""
+    between = min(ends, begins + timedelta(minutes=hands_min))
+    if begins < between:
+        yield Stretch(words, begins, between, True, done)
+    if between < ends:
+        yield Stretch(words, between, ends, False, done)
+
+
+def lanes(here: Here) -> list[Lane]:
+    """Every make under way, and every planned one."""
+    found = [lane_of_make(here, make, day) for make, day in running(here)]
+    return found + [lane_of_plan(here, each, placed(here, each)) for each in here.planned]
+
+
+def days(here: Here) -> list[DayAhead]:
+    """What is due on each of the next days."""
+    last = here.ahead(DAYS)
+    cares = pieces.due_by(here.session, here.dairy, last)
+    to_thaw = tasks(here, last)
+    wanted = [each for each in due(here, here.planned) if not each.done]
+    found = []
+    for number in range(DAYS):
+        day = here.ahead(number)
+        mine = tuple(
+            each for each in wanted if each.day == day or (number == 0 and each.late)
+        )
+        thaw = tuple(task for task in to_thaw if task.due == day)
+        found.append(DayAhead(day, _cares(cares, day, here.today), mine, thaw))
+    return found
+
+
+def _cares(
+    due_cares: Sequence[tuple[Care, Piece]], day: date, today: date
+) -> tuple[tuple[str, str, int], ...]:
+    """What is to be done to how many pieces of which cheese, late ones on the first day."""
+    found: dict[tuple[str, str], set[str]] = {}
+    for care, piece in due_cares:
+        if care.due == day or (care.due < day == today):
+            found.setdefault((care.words, piece.name), set()).add(piece.label)
+    return tuple((words, name, len(labels)) for (words, name), labels in found.items())
+
+
+# ── the calendar ──
+
+
+def entries(here: Here) -> Iterator[Entry]:
+    """All that is planned, an entry each."""
+    for lane in lanes(here):
+        yield from _blocks(f"{'plan' if lane.planned else 'make'}-{lane.id}", lane)
+    for wanted in due(here, here.planned):
+        if not wanted.done and wanted.what.sort != "kit":
+            key = f"ready-{wanted.plan.row.id}-{wanted.what.key}"
+            yield Entry(key, wanted.what.words, wanted.day, more=f"for {wanted.plan.name}")
+    until = here.ahead(_FILE_DAYS)
+    for task in tasks(here, until):
+        yield Entry(f"task-{task.id}", task.words, task.due)
+    for care, piece in pieces.due_by(here.session, here.dairy, until):
+        words = f"{care.words}: {piece.label} {piece.name}"
+        yield Entry(f"care-{care.id}", words, care.due, more=care.place)
+
+
+def _blocks(uid: str, lane: Lane) -> Iterator[Entry]:
+    """An entry for each time that hands are wanted, from now on."""
+    block: list[Stretch] = []
+    number = 0
+    for each in [s for s in lane.stretches if s.hands_on and not s.done]:
+        if block and each.begins - block[-1].ends > _NEAR:
+            yield _entry(f"{uid}-{number}", lane, block)
+            block, number = [], number + 1
+        block.append(each)
+    if block:
+        yield _entry(f"{uid}-{number}", lane, block)
+
+
+def _entry(uid: str, lane: Lane, block: Sequence[Stretch]) -> Entry:
+    words = list(dict.fromkeys(each.words for each in block))
+    some = words if len(words) < 4 else [words[0], "…", words[-1]]
+    begins, ends = _minute(block[0].begins), _minute(block[-1].ends)
+    ends = max(ends, begins + timedelta(minutes=1))
+    return Entry(uid, f"{lane.name}: {', '.join(some)}", begins, ends, ", ".join(words))
+
+
+def _minute(moment: datetime) -> datetime:
+    return moment.astimezone(UTC).replace(second=0, microsecond=0)

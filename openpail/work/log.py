@@ -1,0 +1,209 @@
+"""The one door to the log: a batch of deeds comes in, each gets its answer.
+
+The subject is locked; each deed is checked by the craft, kept, and what follows from it is done:
+the make's standing is folded anew, stock and milk follow, what is learnt is written again. A deed
+that comes a second time is harmless. A step that was ended before is kept and told so: the earlier
+of the two ends it, in whatever order they arrive, and the stock is taken once.
+"""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from typing import Literal
+
+from openpail.craft.errors import CraftError
+from openpail.craft.make import deeds, taught
+from openpail.craft.make.deeds import Amended, Bounds, Told, Undone
+from openpail.craft.make.fold import Standing, fold
+from openpail.craft.make.frozen import Frozen
+from openpail.craft.recipe.recipe import Recipe
+from openpail.records.errors import RecordError
+from openpail.records.log import actions as log
+from openpail.records.log.actions import Kept
+from openpail.records.makes import actions as makes
+from openpail.records.makes.models import Make
+from openpail.records.milk import actions as milk
+from openpail.records.pieces import actions as pieces
+from openpail.records.stock import actions as stock
+from openpail.records.stock.actions import Given
+from openpail.work.here import Here
+from openpail.work.made import made_of_whey, recipe_of
+
+MOST_AT_ONCE = 500
+Outcome = Literal["kept", "repeat", "met", "unknown", "refused"]
+
+
+@dataclass(frozen=True, slots=True)
+class Answer:
+    """What became of a deed.
+
+    kept; repeat, it was kept before; met, kept, but its step was ended before; unknown, it mends
+    what is not here (yet): send it again behind that; refused, with words and the field of them.
+    """
+
+    id: str
+    outcome: Outcome
+    words: str = ""
+    field: str = ""
+
+    @property
+    def is_kept(self) -> bool:
+        """Whether the log has it now."""
+        return self.outcome in ("kept", "repeat", "met")
+
+
+def tell(here: Here, make_id: uuid.UUID, batch: Sequence[Told]) -> list[Answer]:
+    """Tell deeds of a make. Raises NotHere; RecordError for more than 500 at once.
+
+    Parameters: batch, in any order; a mending may come beside what it mends.
+    Returns: an answer for each, in the order of the batch.
+    """
+    if len(batch) > MOST_AT_ONCE:
+        raise RecordError(f"At most {MOST_AT_ONCE} deeds at a time.")
+    make = makes.make(here.session, here.dairy, make_id, to_change=True)
+    door = _Door(here, make)
+    ordered = sorted(batch, key=lambda each: (each.amends is not None, each.order))
+    answers = {id(each): door.take(each) for each in ordered}
+    if door.changed:
+        door.follow()
+    return [answers[id(each)] for each in batch]
+
+
+class _Door:
+    """One make, open for a batch of deeds."""
+
+    def __init__(self, here: Here, make: Make) -> None:
+        self.here, self.make = here, make
+        self.recipe = recipe_of(make)
+        self.told = {
+            each.id: each for each in log.of_make(here.session, make.dairy_id, make.id)
+        }
+        self.before = fold(self.recipe, self.told.values())
+        parts = makes.milk_of(here.session, make)
+        self.milk_l = sum(each.volume_l for each in parts)
+        self.steps = frozenset(step.key for step in self.recipe.steps)
+        self.done = {key: each.id for key, each in self.before.done.items()}
+        self.rested_at = self.before.weighed.at if self.before.weighed else None
+        self.changed = False
+
+    def take(self, told: Told) -> Answer:
+        """Keep one deed, or say why not."""
+        if told.id in self.told:
+            return Answer(told.id, "repeat")
+        bounds = Bounds(
+            self.steps, self.make.started_at, self.milk_l, self.here.now, self.rested_at, self.told
+        )
+        mends = isinstance(told.deed, Amended | Undone)
+        if mends and told.amends not in self.told:
+            return Answer(told.id, "unknown", "What this would mend is not here.", "amends")
+        try:
+            deeds.check(told, bounds)
+            self._check_state(told)
+        except (CraftError, RecordError) as error:
+            field = error.about if isinstance(error, CraftError) else error.field
+            return Answer(told.id, "refused", error.words, field)
+        kept = Told(
+            told.id, told.deed, told.happened, told.amends, told.offset, told.device, told.counter,
+            self.here.now,
+        )  # fmt: skip
+        row = Kept(
+            "make", self.make.id, uuid.UUID(told.id), told.deed.kind, deeds.to_payload(told.deed),
+            told.happened, told.at, told.device, told.counter,
+            uuid.UUID(told.amends) if told.amends else None,
+        )  # fmt: skip
+        here = self.here
+        if not log.add(here.session, self.make.dairy_id, row, here.now, here.person_id):
+            return Answer(told.id, "refused", "This number belongs to another deed.", "id")
+        self.told[told.id], self.changed = kept, True
+        return self._answer(kept)
+
+    def _answer(self, told: Told) -> Answer:
+        step = self._ended_by(told)
+        if step is None:
+            return Answer(told.id, "kept")
+        if step in self.done:
+            title = self.recipe.step(step).title
+            return Answer(told.id, "met", f"“{title}” was done before: it is done once.", "step")
+        self.done[step] = told.id
+        return Answer(told.id, "kept")
+
+    def _ended_by(self, told: Told) -> str | None:
+        if isinstance(told.deed, deeds.StepDone):
+            return told.deed.step
+        if isinstance(told.deed, deeds.FirstFlocks):
+            return next((step.key for step in self.recipe.steps if "flocks" in step.asks), None)
+        return None
+
+    def _check_state(self, told: Told) -> None:
+        """What the craft cannot see: an ended make, a weighing or whey told before."""
+        if self.make.state == "ended":
+            raise RecordError("This make is ended.")
+        if isinstance(told.deed, deeds.Weighed) and self.rested_at is not None:
+            raise RecordError(f"Make {self.make.number} was weighed already.", "weight")
+        if isinstance(told.deed, deeds.WheyKept) and self.before.whey:
+            raise RecordError("The whey of this make was kept already.", "litres")
+        target = self.told.get(told.amends or "")
+        if isinstance(told.deed, Undone) and target and isinstance(target.deed, deeds.Weighed):
+            raise RecordError("Its pieces are laid down already: they cannot be taken back.")
+        if isinstance(told.deed, Amended) and target:
+            undone = any(
+                isinstance(each.deed, Undone) and each.amends == target.id
+                for each in self.told.values()
+            )
+            if undone:
+                raise RecordError("That was taken back: there is nothing to mend.", "amends")
+
+    def follow(self) -> None:
+        """Fold the make anew, and let stock, milk, pieces and lessons follow."""
+        here, make = self.here, self.make
+        standing = fold(self.recipe, self.told.values())
+        sheet = makes.sheet_of(make)
+        stock.follow(here.session, make, _given(self.recipe, sheet, standing), here.day_of)
+        _keep_whey(here, make, sheet, self.told, standing)
+        if standing.weighed and not self.before.weighed:
+            pieces.lay_down(
+                here.session, here.dairy, make, self.recipe, standing.pieces_kg,
+                here.day_of(standing.weighed.at), sheet.house, raw=sheet.milk.raw,
+            )  # fmt: skip
+        makes.keep_lessons(
+            here.session,
+            make,
+            taught.by_flocks(sheet, standing),
+            taught.by_warmings(self.recipe, sheet, standing, make.started_at),
+        )
+        last = max(self.told.values(), key=lambda each: each.order)
+        makes.keep_standing(here.session, make, standing, uuid.UUID(last.id))
+        here.forget("under_way", "waiting", "shelf", "lessons", "_warmings", "free")
+
+
+def _given(recipe: Recipe, sheet: Frozen, standing: Standing) -> dict[str, Given]:
+    """What each step that is done gave of the stock."""
+    found: dict[str, Given] = {}
+    for step in recipe.steps:
+        done = standing.done.get(step.key)
+        if done is None:
+            continue
+        lines = tuple(
+            line for line in sheet.given_by(step.adds) if line.lot and line.figure.value > 0
+        )
+        found[step.key] = Given(lines, done.at, uuid.UUID(done.id))
+    return found
+
+
+def _keep_whey(
+    here: Here, make: Make, sheet: Frozen, told: Mapping[str, Told], standing: Standing
+) -> None:
+    """The whey that was caught is a pail on the shelf; what was not, after all, is none."""
+    kept = milk.whey_of(here.session, here.dairy, make)
+    caught = {each.id for each in standing.whey}
+    if kept and str(kept.id) in told and str(kept.id) not in caught:
+        milk.drop_whey(here.session, kept)
+        kept = None
+    if standing.whey and kept is None:
+        first = standing.whey[0]
+        milk.keep_whey(
+            here.session, here.dairy, make, first.litres, dict(made_of_whey(here, make).made_of),
+            first.at, uuid.UUID(first.id), here.person_id,
+        )  # fmt: skip

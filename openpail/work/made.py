@@ -1,0 +1,100 @@
+"""A make under way, read: its recipe, its sheet, its steps on the clock, its vat and gear, its whey."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from openpail.craft.clock.gear import Outfit
+from openpail.craft.make.fold import MakeDay, Standing, fold, on_the_clock
+from openpail.craft.make.frozen import Frozen
+from openpail.craft.recipe.recipe import Recipe
+from openpail.craft.recipe.steps import PlannedStep, laid_out
+from openpail.craft.recipe.yields import WHEY_KG_PER_L, left_in_whey
+from openpail.formats import recipe_file
+from openpail.records.log import actions as log
+from openpail.records.makes import actions as makes
+from openpail.records.makes.models import Make
+from openpail.work.here import Here
+
+_RECIPES: dict[object, Recipe] = {}
+_MOST_KEPT = 256
+
+
+def recipe_of(make: Make) -> Recipe:
+    """The recipe as it was when the make started, read once for as long as the process lives."""
+    key = make.recipe_version_id
+    if key not in _RECIPES:
+        if len(_RECIPES) >= _MOST_KEPT:
+            _RECIPES.clear()
+        _RECIPES[key] = recipe_file.read(make.frozen["recipe"])
+    return _RECIPES[key]
+
+
+def sheet_of(here: Here, make: Make) -> Frozen:
+    """The sheet of a make as it was when it began, read once."""
+    key = ("sheet", make.id)
+    if key not in here.worked:
+        here.worked[key] = makes.sheet_of(make)
+    found = here.worked[key]
+    assert isinstance(found, Frozen)
+    return found
+
+
+def standing_of(here: Here, make: Make) -> Standing:
+    """What the deeds of a make come to: as it was kept, else folded anew."""
+    kept = makes.standing_of(make)
+    if kept is not None:
+        return kept
+    return fold(recipe_of(make), log.of_make(here.session, make.dairy_id, make.id))
+
+
+def planned_of(here: Here, make: Make) -> tuple[PlannedStep, ...]:
+    """The make's steps with their lengths, as its sheet worked them out."""
+    sheet = sheet_of(here, make)
+    floc, cut = (
+        (sheet.set.flocculation.value, sheet.set.cut.value) if sheet.set else (None, None)
+    )
+    warm = {key: figure.value for key, figure in sheet.warm.items()}
+    return laid_out(recipe_of(make), floc, cut, warm)
+
+
+def day_of(here: Here, make: Make) -> MakeDay:
+    """The make's steps on the clock, from now."""
+    sheet = sheet_of(here, make)
+    multiplier = sheet.set.multiplier.value if sheet.set else None
+    return on_the_clock(
+        planned_of(here, make), make.started_at, standing_of(here, make), here.now, multiplier
+    )
+
+
+def given_to(here: Here, make: Make) -> Outfit:
+    """Its vat, and the press and moulds that it was given when it started.
+
+    Sheets of the first version called them by their names.
+    """
+    given = sheet_of(here, make).given
+    by_name = {name: key for key, name in here.names.items()}
+    press = by_name.get(given.press, given.press)
+    moulds = tuple(by_name.get(each, each) for each in given.moulds)
+    return here.outfit(here.vat(make.vat_id), press, moulds)
+
+
+@dataclass(frozen=True, slots=True)
+class WheyOf:
+    """The whey of a make: how much to expect, and what is in it, % by part."""
+
+    litres: float
+    made_of: Mapping[str, float]
+
+
+def made_of_whey(here: Here, make: Make) -> WheyOf:
+    """The whey that a make leaves."""
+    sheet, recipe = sheet_of(here, make), recipe_of(make)
+    milk = sheet.milk
+    kg, *left = left_in_whey(
+        recipe.family, milk.fat.value, milk.casein.value, milk.protein.value, milk.mass.value,
+        sheet.cheese.value, sheet.house,
+    )  # fmt: skip
+    parts = dict(zip(("fat", "protein", "casein"), left, strict=True))
+    return WheyOf(kg / WHEY_KG_PER_L, parts)

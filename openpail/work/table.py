@@ -1,0 +1,60 @@
+"""The table: makes weighed and to weigh, and what their cheese came to."""
+
+from __future__ import annotations
+
+import uuid
+from dataclasses import dataclass
+
+from openpail.craft.make.deeds import Told, Weighed
+from openpail.craft.make.fold import MakeDay
+from openpail.craft.make.frozen import Frozen
+from openpail.records.makes import actions as makes
+from openpail.records.makes.models import Make
+from openpail.records.pieces import actions as pieces
+from openpail.records.pieces.models import Care, Piece
+from openpail.work.here import Here
+from openpail.work.log import Answer, tell
+from openpail.work.made import day_of, sheet_of
+
+LAST_MAKES = 60
+
+
+@dataclass(frozen=True, slots=True)
+class AtTable:
+    """One make at the table: its pieces with their next care, its sheet, where it stands."""
+
+    make: Make
+    sheet: Frozen
+    pieces: list[tuple[Piece, Care | None]]
+    day: MakeDay
+
+    @property
+    def real_kg(self) -> float:
+        """What its pieces weighed together."""
+        return sum(piece.mass_kg for piece, _ in self.pieces)
+
+
+def last_makes(here: Here) -> tuple[list[tuple[Make, float | None]], int]:
+    """The last makes with what they weighed (None: not weighed), and how many there ever were."""
+    found = makes.all_makes(here.session, here.dairy, LAST_MAKES)
+    weighed = pieces.weighed_kg(here.session, here.dairy, [make.id for make in found])
+    count = len(found)
+    if count == LAST_MAKES:
+        count = makes.count(here.session, here.dairy)
+    return [(make, weighed.get(make.id)) for make in found], count
+
+
+def at_table(here: Here, make_id: uuid.UUID) -> AtTable:
+    """One make at the table. Raises NotHere."""
+    make = makes.make(here.session, here.dairy, make_id)
+    laid = pieces.of_make(here.session, make)
+    cares = pieces.next_cares(here.session, here.dairy, [piece.id for piece in laid])
+    rows = [(piece, cares.get(piece.id)) for piece in laid]
+    return AtTable(make, sheet_of(here, make), rows, day_of(here, make))
+
+
+def weigh(
+    here: Here, make_id: uuid.UUID, pieces_kg: tuple[float, ...], deed_id: uuid.UUID
+) -> Answer:
+    """The cheese is weighed: its pieces get their care plans and go to rest. Raises NotHere."""
+    return tell(here, make_id, [Told(str(deed_id), Weighed(pieces_kg), here.now)])[0]

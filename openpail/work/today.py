@@ -1,0 +1,133 @@
+"""Today: the next thing, the cares, what is to be made ready, the milk that waits, the stock."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field
+from datetime import date
+
+from openpail.craft.doses.notices import Notice
+from openpail.craft.make.fold import MakeDay, StepState
+from openpail.craft.milk.fitness import Fitness
+from openpail.records.makes.models import Make
+from openpail.records.milk import slips
+from openpail.records.milk.models import MilkLot, Task
+from openpail.records.pieces import actions as pieces
+from openpail.records.pieces.models import Care, Piece
+from openpail.records.stock import actions as stock
+from openpail.records.stock.actions import Lot
+from openpail.work.here import Here
+from openpail.work.plan import Due, due, tasks
+from openpail.work.vat import running
+
+_COMING_DAYS = 7
+
+
+@dataclass
+class CareGroup:
+    """The same care for several pieces at one place: one touch for all."""
+
+    words: str
+    place: str
+    due: date
+    matters: str
+    name: str
+    days_late: int
+    items: list[tuple[Care, Piece]] = field(default_factory=list)
+
+    @property
+    def ids(self) -> str:
+        """The cares' ids, for the form."""
+        return ",".join(str(care.id) for care, _ in self.items)
+
+
+@dataclass
+class Wanted:
+    """Things that one planned make wants ready on a day: all its kit, or one product or milk."""
+
+    things: list[Due]
+
+    def is_kit_of(self, other: Due) -> bool:
+        """Whether it is the kit of the same make."""
+        first = self.things[0]
+        return first.what.sort == "kit" and first.plan.row.id == other.plan.row.id
+
+    @property
+    def first(self) -> Due:
+        """The first of them."""
+        return self.things[0]
+
+
+@dataclass(frozen=True, slots=True)
+class TodayAt:
+    """All that Today shows."""
+
+    running: list[tuple[Make, MakeDay]]
+    next: tuple[Make, StepState] | None
+    wanted: list[Wanted]
+    cares: list[CareGroup]
+    coming: list[CareGroup]
+    waiting: list[tuple[MilkLot, Fitness, float]]
+    stock_says: list[tuple[Lot, Notice]]
+    hungry: list[Lot]
+    tasks: list[Task]
+
+
+def today(here: Here) -> TodayAt:
+    """The next thing, the day, the cares, the milk waiting."""
+    days = running(here)
+    cares = pieces.due_by(here.session, here.dairy, here.ahead(_COMING_DAYS))
+    waiting = [
+        (lot, slips.fitness_of(lot, here.known), slips.hours_old(lot, here.now))
+        for lot in here.waiting
+    ]
+    return TodayAt(
+        days,
+        _next(days),
+        _wanted(here),
+        _grouped(here, [each for each in cares if each[0].due <= here.today]),
+        _grouped(here, [each for each in cares if each[0].due > here.today]),
+        waiting,
+        _stock_says(here),
+        [lot for lot in here.shelf if lot.jar and here.day_of(lot.jar.feed_by) <= here.today],
+        tasks(here, here.ahead(_COMING_DAYS)),
+    )
+
+
+def _next(days: Sequence[tuple[Make, MakeDay]]) -> tuple[Make, StepState] | None:
+    steps = [(make, day.current) for make, day in days if day.current]
+    return min(steps, key=lambda pair: pair[1].ends) if steps else None
+
+
+def _stock_says(here: Here) -> list[tuple[Lot, Notice]]:
+    """What of the stock wants looking at: the gravest of each lot, notes left out."""
+    noticed = [(lot, stock.notices_of(lot, here.today, here.house)) for lot in here.shelf]
+    said = [(lot, notices[0]) for lot, notices in noticed if notices and notices[0].grave != "note"]
+    return sorted(said, key=lambda each: each[1].grave != "stop")
+
+
+def _wanted(here: Here) -> list[Wanted]:
+    """What the planned makes want ready by tomorrow and is not; what is set out, as one."""
+    found: list[Wanted] = []
+    for each in due(here, here.planned):
+        if each.done or each.day > here.ahead(1):
+            continue
+        last = found[-1] if found else None
+        if each.what.sort == "kit" and last and last.is_kit_of(each):
+            last.things.append(each)
+        else:
+            found.append(Wanted([each]))
+    return found
+
+
+def _grouped(here: Here, due_cares: Sequence[tuple[Care, Piece]]) -> list[CareGroup]:
+    groups: dict[tuple[str, str, str, date], CareGroup] = {}
+    for care, piece in due_cares:
+        key = (care.place, piece.name, care.words, care.due)
+        late = max(0, (here.today - care.due).days)
+        group = groups.setdefault(
+            key, CareGroup(care.words, care.place, care.due, care.matters, piece.name, late)
+        )
+        if piece.id not in {each.id for _, each in group.items}:
+            group.items.append((care, piece))
+    return list(groups.values())
