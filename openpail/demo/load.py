@@ -64,7 +64,7 @@ from openpail.work.made import day_of
 
 DATABASES = ("openpail_demo", "openpail_shots")
 FOUNDED_BEFORE = timedelta(days=60)
-_UNDER_WAY_MIN = 118
+_UNDER_WAY_MIN = 109
 _COLD_C = 6.0
 _WHY = "looked at and smelled: sweet, and wanted today"
 

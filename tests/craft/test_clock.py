@@ -10,8 +10,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from openpail.craft.cave.care import care_plan
+from openpail.craft.make.deeds import StepDone, Told, Undone
+from openpail.craft.make.fold import fold, hours_since, on_the_clock
 from openpail.craft.recipe.recipe import Care
-from openpail.craft.recipe.steps import Event, fold, hours_since, laid_out
+from openpail.craft.recipe.steps import laid_out
 from tests.support import HOUSE, RECIPES
 
 T0 = datetime(2026, 5, 4, 7, 0, tzinfo=UTC)
@@ -28,14 +30,18 @@ def days(draw):
     events, at = [], T0
     for i, minutes in enumerate(took):
         at += timedelta(minutes=minutes)
-        events.append(Event(str(i), "step_done", at, {"step": recipe.steps[i].key}))
+        events.append(Told(str(i), StepDone(recipe.steps[i].key), at))
     return recipe, events, at + timedelta(minutes=draw(st.floats(0, 90)))
+
+
+def day_of(recipe, events, now):
+    return on_the_clock(laid_out(recipe, 12.0, 36.0), T0, fold(recipe, events), now)
 
 
 @given(days())
 def test_steps_never_overlap_and_what_is_to_come_is_not_in_the_past(day):
     recipe, events, now = day
-    state = fold(laid_out(recipe, 12.0, 36.0), T0, events, now)
+    state = day_of(recipe, events, now)
     for before, after in itertools.pairwise(state.steps):
         assert after.begins >= before.ends or before.done_at is None
     for step in state.steps:
@@ -48,20 +54,18 @@ def test_steps_never_overlap_and_what_is_to_come_is_not_in_the_past(day):
 @given(days(), st.randoms(use_true_random=False))
 def test_the_order_in_which_the_record_arrives_changes_nothing(day, chance: random.Random):
     recipe, events, now = day
-    shuffled = chance.sample(events, len(events))
-    planned = laid_out(recipe, 12.0, 36.0)
-    assert fold(planned, T0, events, now) == fold(planned, T0, shuffled, now)
+    shuffled = chance.sample(events * 2, len(events * 2))
+    assert day_of(recipe, events, now) == day_of(recipe, shuffled, now)
 
 
 @given(days())
 def test_undoing_the_last_step_gives_the_day_before_it(day):
     recipe, events, now = day
-    planned = laid_out(recipe, 12.0, 36.0)
     if not events:
-        assert fold(planned, T0, [], now).current.planned.step is recipe.steps[0]
+        assert day_of(recipe, [], now).current.planned.step is recipe.steps[0]
         return
-    undo = Event("u", "undo", now, {}, events[-1].id)
-    assert fold(planned, T0, [*events, undo], now) == fold(planned, T0, events[:-1], now)
+    undo = Told("u", Undone(), now, events[-1].id)
+    assert day_of(recipe, [*events, undo], now) == day_of(recipe, events[:-1], now)
 
 
 @given(recipes, st.floats(1, 60), st.floats(1, 4))

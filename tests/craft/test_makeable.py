@@ -15,11 +15,11 @@ from openpail.craft.doses.asked import Ways
 from openpail.craft.figure import Figure
 from openpail.craft.stock.learning import Learnt
 from openpail.craft.stock.products import Product
-from openpail.craft.which import Dairy, OnHand, VatAt, choose, in_order
+from openpail.craft.which import AtHand, OnHand, VatAt, choose, in_order
 from tests.support import HOUSE, RECIPES, one_pour
 
 POT, VAT = VatAt("pot", 14.0), VatAt("vat", 110.0)
-THERE = Dairy((POT, VAT), {}, {}, 0, 960, HOUSE, Ways(), date(2026, 5, 4))
+THERE = AtHand((POT, VAT), {}, {}, 0, 960, HOUSE, Ways(), date(2026, 5, 4))
 CHEDDAR, WHEEL, CURD = (RECIPES[k] for k in ("larder-block", "steading-wheel", "bench-curd"))
 
 

@@ -16,8 +16,10 @@ from openpail.craft.clock.one import (
     as_it_comes,
     begun_at,
     course_of,
+    earliest,
     good_begins,
     hands_in,
+    latest,
 )
 from openpail.craft.clock.several import make_way, place
 from openpail.craft.clock.spans import HANDS, gaps, handy, minute_of, moment_of, quiet_spans
@@ -119,7 +121,7 @@ def test_every_good_start_of_one_make_is_known_and_no_other():
         tried = {way[0]: way[-1] for way in reversed(list(every_way(course, taken, end)))}
         spans = good_begins(course, taken)[0]
         assert {t for a, b in spans for t in range(a, b + 1)} == set(tried)
-        first, last = forwards(course, taken), backwards(course, taken)
+        first, last = earliest(course, taken), latest(course, taken)
         assert (first and first.begins[0]) == min(tried, default=None)
         assert (last and last.begins[0]) == max(tried, default=None)
         for start in range(end):
@@ -147,7 +149,7 @@ def test_a_whole_recipe_finds_a_start_that_leaves_the_night_alone(key):
     course = course_of(planned_of(recipe), now, Outfit("vat"))
     assert len(course.parts) == len(recipe.steps)
     assert course.parts[0].holds == {"vat"} and not course.parts[-1].holds
-    found = forwards(course, {HANDS: quiet})
+    found = earliest(course, {HANDS: quiet})
     assert found, "some start within a week must do"
     assert hands_in(found, quiet) == []
     straight = as_it_comes(course, found.begins[0])
@@ -155,7 +157,7 @@ def test_a_whole_recipe_finds_a_start_that_leaves_the_night_alone(key):
     night = as_it_comes(course, minute_of(datetime(2026, 5, 5, 1, 0, tzinfo=UTC)))
     assert hands_in(night, quiet)[0][0] == 0
     late = Course(course.parts, now, found.ends)
-    assert backwards(late, {HANDS: quiet}).begins[0] >= found.begins[0]
+    assert latest(late, {HANDS: quiet}).begins[0] >= found.begins[0]
 
 
 def test_two_makes_share_one_pair_of_hands_a_vat_and_a_press():
@@ -178,7 +180,7 @@ def test_two_makes_share_one_pair_of_hands_a_vat_and_a_press():
     few = place([wheel, wheel, wheel, wheel], {HANDS: quiet}, step=5, effort=3)
     assert few is None or not few.looked_at_all
     with pytest.raises(OutOfRange, match="by when"):
-        backwards(wheel)
+        latest(wheel)
 
 
 @pytest.mark.parametrize(
@@ -195,7 +197,7 @@ def test_quiet_hours_follow_the_dairys_clock_and_waits_keep_their_length(night, 
     assert ends.timestamp() - begins.timestamp() == hours * 3600
     start = minute_of(datetime.combine(night, time(20, 0), DUBLIN))
     course = Course((Part(10, 10), Part(600), Part(15, 15)), start)
-    found = forwards(course, {HANDS: quiet})
+    found = earliest(course, {HANDS: quiet})
     assert found.begins[2] - found.begins[1] == 600  # the same ten hours on every clock
     assert hands_in(found, quiet) == []
     out = moment_of(found.begins[2]).astimezone(DUBLIN)
@@ -210,7 +212,7 @@ def test_a_recipe_is_stretched_within_its_bounds_and_no_more_than_it_must(key, l
     now = minute_of(datetime(2026, 3, 25, 0, 0, tzinfo=UTC)) + later
     quiet = quiet_spans(date(2026, 3, 24), 18, time(20, 0), time(6, opens), DUBLIN)
     course = course_of(planned_of(RECIPES[key]), now, Outfit("vat"))
-    found = forwards(course, {HANDS: quiet})
+    found = earliest(course, {HANDS: quiet})
     if found is None:
         assert good_begins(course, {HANDS: quiet})[0] == ()
         return

@@ -13,7 +13,7 @@ from openpail.craft.figure import replay
 from openpail.craft.milk.kinds import MilkTest
 from openpail.craft.sheet.adapt import adapt
 from openpail.craft.stock import soxhlet
-from openpail.craft.stock.learning import Learnt, FlocksSeen, differs, learn
+from openpail.craft.stock.learning import FlocksSeen, Learnt, differs, learn
 from openpail.craft.stock.products import Product
 from tests.support import HOUSE, RECIPES, job_for, one_pour
 

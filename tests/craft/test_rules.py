@@ -13,14 +13,17 @@ from openpail.craft.cave.care import care_plan
 from openpail.craft.doses.spoons import SPOONS, by_spoon
 from openpail.craft.errors import NotPossible, OutOfRange, Unknown
 from openpail.craft.house import House, along, shipped
+from openpail.craft.make.deeds import Amended, FirstFlocks, ReadingTaken, StepDone, Told, Undone
+from openpail.craft.make.fold import fold, on_the_clock, standing_deeds
+from openpail.craft.make.slow_acid import AcidReading, slow_acid
 from openpail.craft.milk.blend import pour
 from openpail.craft.milk.density import mass_of
 from openpail.craft.milk.fitness import Keeping, judge
 from openpail.craft.milk.kinds import MilkTest
 from openpail.craft.milk.slip import composition
-from openpail.craft.recipe.steps import Event, effective, fold, laid_out
+from openpail.craft.recipe.steps import laid_out
 from openpail.craft.recipe.yields import family_mffb
-from openpail.craft.sheet.cautions import AcidReading, for_sheet, slow_acid
+from openpail.craft.sheet.cautions import for_sheet
 from openpail.craft.units import TEASPOON_ML
 from tests.support import HOUSE, RECIPES, one_pour
 
@@ -153,12 +156,17 @@ def test_a_vat_too_small_is_refused_with_what_it_takes():
     assert level_cm(26.0, 36.0) == pytest.approx(25.54, abs=0.01)
 
 
-def event(number, kind, minute, payload=None, amends=None):
-    return Event(str(number), kind, T0 + timedelta(minutes=minute), payload or {}, amends)
+def told(number, deed, minute, amends=None):
+    return Told(str(number), deed, T0 + timedelta(minutes=minute), amends)
 
 
 def done(number, step, minute):
-    return event(number, "step_done", minute, {"step": step})
+    return told(number, StepDone(step), minute)
+
+
+def day(deeds, minute, **more):
+    standing = fold(RECIPE, deeds)
+    return on_the_clock(PLANNED, T0, standing, T0 + timedelta(minutes=minute), **more)
 
 
 RECIPE = RECIPES["larder-block"]
@@ -174,36 +182,35 @@ def test_the_plan_lays_steps_end_to_end_with_the_sets_own_length():
 
 
 def test_a_late_step_moves_all_that_follows_and_the_first_plan_stays_beside_it():
-    state = fold(PLANNED, T0, [done(1, "warm", 50)], T0 + timedelta(minutes=51))
+    state = day([done(1, "warm", 50)], 51)
     assert state.current.planned.step.key == "culture"
     assert state.current.begins == T0 + timedelta(minutes=50)
     assert state.current.was_to_begin == T0 + timedelta(minutes=35)
-    overdue = fold(PLANNED, T0, [], T0 + timedelta(minutes=90))
+    overdue = day([], 90)
     assert overdue.steps[1].begins == T0 + timedelta(minutes=90)
 
 
 def test_flocks_seen_move_the_cut_to_their_multiple():
     taps = [("warm", 30), ("culture", 38), ("ripen", 80), ("calcium", 85), ("rennet", 86)]
     said = [done(i, key, minute) for i, (key, minute) in enumerate(taps)]
-    said += [event(8, "flocks", 100), done(9, "flocks", 100)]
-    state = fold(PLANNED, T0, said, T0 + timedelta(minutes=101), cut_multiplier=3.0)
-    assert state.flocks_min == pytest.approx(14)
+    state = day([*said, told(8, FirstFlocks(), 100)], 101, cut_multiplier=3.0)
+    assert state.standing.flocks_min == pytest.approx(14)
     assert state.current.planned.step.key == "set"
     assert state.current.ends == T0 + timedelta(minutes=86 + 42)
 
 
 def test_an_undo_takes_back_an_amendment_mends_and_order_of_arrival_is_nothing():
     said = [
-        event(1, "reading", 5, {"celsius": 31.0}),
-        event(2, "reading", 9, {"celsius": 13.0}),
-        event(3, "amend", 12, {"celsius": 33.0}, "2"),
-        event(4, "reading", 10, {"ph": 6.5}),
-        event(5, "undo", 11, {}, "4"),
+        told(1, ReadingTaken(31.0), 5),
+        told(2, ReadingTaken(13.0), 9),
+        told(3, Amended({"celsius": 33.0}), 12, "2"),
+        told(4, ReadingTaken(ph=6.5), 10),
+        told(5, Undone(), 11, "4"),
     ]
-    for order in (said, said[::-1]):
-        readings = fold(PLANNED, T0, order, T0 + timedelta(minutes=20)).readings
+    for order in (said, said[::-1], said * 2):
+        readings = fold(RECIPE, order).readings
         assert [(r.celsius, r.amended) for r in readings] == [(31.0, False), (33.0, True)]
-    assert len(effective(said)) == 2
+    assert len(standing_deeds(said)) == 2
 
 
 def test_a_care_plan_walks_the_stages_and_keeps_dates_apart():

@@ -13,7 +13,6 @@ from openpail.formats import recipe_file
 from openpail.records.dairy import actions as dairies
 from openpail.records.errors import NotHere, RecordError
 from openpail.records.makes import actions as makes
-from openpail.records.makes.actions import Report
 from openpail.records.milk import actions as milk
 from openpail.records.milk import slips
 from openpail.records.milk.actions import NewMilk
@@ -21,6 +20,8 @@ from openpail.records.people import actions as people
 from openpail.records.pieces import actions as pieces
 from openpail.records.recipes import actions as recipes
 from openpail.records.session import sessions
+from openpail.work import cave
+from openpail.work.here import Here
 from tests.conftest import NOW
 from tests.support import HOUSE, RECIPES
 
@@ -69,45 +70,19 @@ def test_one_dairys_rows_are_not_found_from_another(session, dairy):
     assert milk.take_in(session, other, goat(), NOW, HOUSE).number == 1
 
 
-def test_a_second_delivery_of_an_event_is_harmless(farm):
-    session, dairy = farm
-    make = makes.under_way(session, dairy)[0]
-    event = Report(uuid.uuid4(), "reading", {"celsius": 31.5}, NOW)
-    before = len(makes.events(session, make))
-    assert makes.report(session, dairy, make, event, NOW) is True
-    assert makes.report(session, dairy, make, event, NOW) is False
-    assert len(makes.events(session, make)) == before + 1
-
-
-def test_an_undo_has_ten_minutes_and_stays_within_its_make(farm):
-    session, dairy = farm
-    make, old = makes.under_way(session, dairy)[0], makes.all_makes(session, dairy)[-1]
-    event = Report(uuid.uuid4(), "reading", {"celsius": 31.5}, NOW)
-    makes.report(session, dairy, make, event, NOW)
-    undo = Report(uuid.uuid4(), "undo", {}, NOW, event.id)
-    with pytest.raises(NotHere):
-        makes.report(session, dairy, old, undo, NOW)
-    with pytest.raises(RecordError, match="amend it instead"):
-        makes.report(session, dairy, make, undo, NOW + timedelta(minutes=11))
-    with pytest.raises(RecordError, match="not happened yet"):
-        later = Report(uuid.uuid4(), "note", {}, NOW + timedelta(hours=1))
-        makes.report(session, dairy, make, later, NOW)
-    assert makes.report(session, dairy, make, undo, NOW + timedelta(minutes=9))
-    assert len(makes.rows(session, make)) >= 2  # nothing was erased
-
-
 def test_a_vat_holds_one_make_and_no_more_than_its_head_room(farm):
     session, dairy = farm
     running = makes.under_way(session, dairy)[0]
     kettle = dairies.vat(session, dairy, running.vat_id)
     version = recipes.newest_of(session, dairy, "bench-curd")
     lot = milk.take_in(session, dairy, goat("9 L"), NOW, HOUSE)
+    sheet = makes.sheet_of(running)
     with pytest.raises(RecordError, match="in use"):
-        makes.start(session, dairy, version, kettle, [milk.all_of(lot)], running.frozen, HOUSE, NOW)
+        makes.start(session, dairy, version, kettle, [milk.all_of(lot)], sheet, HOUSE, NOW)
     big = milk.take_in(session, dairy, goat("13 L"), NOW, HOUSE)
     pot = dairies.vats(session, dairy)[0]
     with pytest.raises(NotPossible, match="with head room it takes 11.9 L"):
-        makes.start(session, dairy, version, pot, [milk.all_of(big)], running.frozen, HOUSE, NOW)
+        makes.start(session, dairy, version, pot, [milk.all_of(big)], sheet, HOUSE, NOW)
     assert big.left_kg == big.mass_kg
 
 
@@ -115,21 +90,12 @@ def test_cares_done_take_the_missed_ones_with_them(farm):
     session, dairy = farm
     due = pieces.due_by(session, dairy, NOW.date())
     care, piece = due[0]
-    assert pieces.care_done(session, dairy, [care.id], NOW) == 1
+    here = Here(session, dairy, NOW)
+    assert cave.care_done(here, [care.id]) == 1
     later = pieces.next_cares(session, dairy)[piece.id]
     assert later.due > care.due
     with pytest.raises(NotHere):
-        pieces.care_done(session, dairy, [uuid.uuid4()], NOW)
-
-
-def test_a_make_is_weighed_once(farm):
-    session, dairy = farm
-    make = makes.under_way(session, dairy)[0]
-    recipe = RECIPES["larder-block"]
-    laid = pieces.lay_down(session, dairy, make, recipe, [1.4, 1.3], NOW.date(), HOUSE)
-    assert [piece.label for piece in laid] == [f"{make.number}-1", f"{make.number}-2"]
-    with pytest.raises(RecordError, match="weighed already"):
-        pieces.lay_down(session, dairy, make, recipe, [1.4], NOW.date(), HOUSE)
+        cave.care_done(here, [uuid.uuid4()])
 
 
 def test_a_house_value_is_overruled_by_rows_and_comes_back(session, dairy):

@@ -7,14 +7,17 @@ from datetime import timedelta
 import pytest
 from sqlalchemy import func, select
 
+from openpail.craft.cave.deeds import Out
 from openpail.craft.errors import NotPossible
+from openpail.craft.make.deeds import ReadingTaken, Told
 from openpail.formats import recipe_file
 from openpail.records.bench import actions as benches
 from openpail.records.dairy import actions as dairies
 from openpail.records.errors import NotHere, RecordError
+from openpail.records.line import counts
+from openpail.records.log import actions as log
+from openpail.records.log.models import DeedRow
 from openpail.records.makes import actions as makes
-from openpail.records.makes.actions import Report
-from openpail.records.makes.models import MakeEvent
 from openpail.records.milk import actions as milk
 from openpail.records.milk import slips
 from openpail.records.milk.models import MilkLot
@@ -22,6 +25,9 @@ from openpail.records.pieces import actions as pieces
 from openpail.records.recipes import actions as recipes
 from openpail.records.session import sessions
 from openpail.records.stock import actions as stock
+from openpail.work import cave
+from openpail.work.here import Here
+from openpail.work.log import tell
 from tests.conftest import NOW
 from tests.support import HOUSE
 
@@ -58,18 +64,18 @@ def test_two_hands_never_get_the_same_number(demo_url):
     assert len(set(numbers)) == len(numbers)
 
 
-def test_an_event_delivered_by_six_hands_at_once_is_kept_once(demo_url):
-    event = Report(uuid.uuid4(), "reading", {"celsius": 31.5}, NOW)
+def test_a_deed_delivered_by_six_hands_at_once_is_kept_once(demo_url):
+    told = Told(str(uuid.uuid4()), ReadingTaken(31.5), NOW)
 
     def deliver():
         with sessions(demo_url).begin() as session:
             dairy = session.scalar(select(dairies.Dairy))
             make = makes.under_way(session, dairy)[0]
-            return makes.report(session, dairy, make, event, NOW)
+            return tell(Here(session, dairy, NOW), make.id, [told])[0].outcome
 
-    assert sorted(at_once(deliver)) == [False] * 5 + [True]
+    assert sorted(at_once(deliver)) == ["kept", *["repeat"] * 5]
     with sessions(demo_url)() as session:
-        kept = select(func.count()).select_from(MakeEvent).where(MakeEvent.id == event.id)
+        kept = select(func.count()).select_from(DeedRow).where(DeedRow.id == uuid.UUID(told.id))
         assert session.scalar(kept) == 1
 
 
@@ -105,9 +111,9 @@ def test_one_bench_starts_one_make(demo_url):
         dairy = session.scalar(select(dairies.Dairy))
         bench = benches.open_benches(session, dairy)[0]
         lots = {lot.id: lot for lot in milk.waiting(session, dairy)}
-        real = {part["lot"]: part["litres"] for part in bench.pours}
+        real = {part.id: part.litres for part in bench.pours}
         benches.pour_really(session, bench, real, lots, NOW)
-        frozen = makes.under_way(session, dairy)[0].frozen
+        sheet = makes.sheet_of(makes.under_way(session, dairy)[0])
 
     def start():
         with sessions(demo_url).begin() as session:
@@ -118,8 +124,7 @@ def test_one_bench_starts_one_make(demo_url):
                 known = slips.known(session, dairy, NOW, HOUSE)
                 draws = benches.standing(session, dairy, bench.pours, known).draws
                 version = recipes.newest_of(session, dairy, "steading-wheel")
-                makes.start(session, dairy, version, vat, draws, frozen, HOUSE, NOW)
-                benches.used(session, bench)
+                makes.start(session, dairy, version, vat, draws, sheet, HOUSE, NOW, bench=bench)
             except (NotPossible, RecordError, IndexError):
                 session.rollback()
                 return False
@@ -145,7 +150,9 @@ def test_nothing_of_one_dairy_is_reached_from_another(two_dairies):
     for reach in (
         lambda: makes.make(session, other, make.id),
         lambda: pieces.piece(session, other, piece.id),
-        lambda: pieces.care_done(session, other, [care.id], NOW),
+        lambda: cave.care_done(Here(session, other, NOW), [care.id]),
+        lambda: tell(Here(session, other, NOW), make.id, []),
+        lambda: cave.goes_out(Here(session, other, NOW), piece.id, Out("eaten"), uuid.uuid4()),
         lambda: milk.lot(session, other, lot.id),
         lambda: dairies.vat(session, other, vat.id),
         lambda: stock.end_bottle(session, other, bottle.id, NOW),
@@ -162,7 +169,11 @@ def test_nothing_of_one_dairy_is_reached_from_another(two_dairies):
         pieces.resting(session, other),
         pieces.due_by(session, other, NOW.date()),
         pieces.next_cares(session, other),
-        pieces.by_make(session, other),
+        pieces.weighed_kg(session, other, [make.id]),
+        makes.flocks_seen(session, other),
+        makes.warmings(session, other),
+        log.rows(session, other.id, make.id),
+        counts(session, other)[2],
         milk.waiting(session, other),
         dairies.vats(session, other),
         stock.bottles(session, other),
@@ -180,8 +191,8 @@ def test_nothing_of_one_dairy_is_reached_from_another(two_dairies):
         dairies.own_measures(session, other),
     ):
         assert not empty
-    assert pieces.count_resting(session, other) == 0
-    assert pieces.count_resting(session, mine) == 12
+    assert counts(session, other)[:2] == (0, 0)
+    assert counts(session, mine)[1] == 12
 
 
 def test_a_house_value_of_one_dairy_is_not_the_others(two_dairies):
@@ -199,8 +210,7 @@ def test_milk_in_a_make_adds_up_with_what_is_left(demo_url):
                 lot = milk.lot(session, dairy, part.lot_id)
                 went = sum(use.mass_kg for use in lot.uses)
                 assert part.mass_kg + went + lot.left_kg == pytest.approx(lot.mass_kg)
-                poured = make.frozen["milk"]["mass"]["value"]
-                assert part.mass_kg == pytest.approx(poured, rel=1e-6)
+                assert part.mass_kg == pytest.approx(make.milk_kg, rel=1e-6)
 
 
 def test_a_draft_kept_by_six_hands_at_once_is_one_version(demo_url):

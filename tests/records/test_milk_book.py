@@ -67,7 +67,9 @@ def test_a_lot_splits_over_makes_and_uses_and_always_adds_up(farm):
     pot = dairies.vats(session, dairy)[0]
     cream = slips.cream_pour(lot, at(session, dairy), 0.5, 25.0)
     draw = Draw(lot, 10.0, slips.kg_of(lot, 10.0), 0.5, -cream.mass.value)
-    makes.start(session, dairy, version, pot, [draw], running.frozen, HOUSE, NOW)
+    makes.start(session, dairy, version, pot, [draw], makes.sheet_of(running), HOUSE, NOW)
+    cream = next(each for each in milk.parts_of(session, lot))
+    assert milk.part_of(session, cream) is lot  # it keeps the way to its milk
     milk.send_elsewhere(session, lot, "given", 4.0, NOW, "the neighbour")
     milk.send_elsewhere(session, lot, "kitchen", 1.0, NOW)
     assert adds_up(session, lot)
@@ -216,10 +218,10 @@ def test_a_bench_is_planned_poured_compared_and_taken_back(farm, vat):
     with pytest.raises(NotPossible, match="is left, not 50"):
         benches.set_pour(session, bench, cows, 50)
     lots = {cows.id: cows}
-    real = {str(cows.id): 8.6, f"cream:{cows.id}": 0.4}
+    real = {part.id: 0.4 if part.is_cream else 8.6 for part in bench.pours}
     benches.pour_really(session, bench, real, lots, NOW)
-    assert [part["litres"] for part in bench.planned] == [8, -0.5]
-    assert [part["litres"] for part in bench.pours] == [8.6, -0.4]
+    assert [part.litres for part in bench.planned] == [8, -0.5]
+    assert [part.litres for part in bench.pours] == [8.6, -0.4]
     with pytest.raises(RecordError, match="poured already"):
         benches.set_pour(session, bench, cows, 9)
     with pytest.raises(RecordError, match="why it may stand"):

@@ -7,6 +7,7 @@ from sqlalchemy import select, update
 
 from openpail.craft.units import convert
 from openpail.records.dairy.models import Dairy, Vat
+from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
 from openpail.records.milk.models import MilkLot
 from openpail.records.session import sessions
@@ -150,9 +151,10 @@ def test_a_make_from_the_bench_keeps_its_blend_for_ever(client, post, database, 
     _, make_id = started
     with database() as session:
         make = session.scalar(select(Make).where(Make.id == make_id))
-        parts = {pour["name"]: pour for pour in make.frozen["milk"]["pours"]}
-        assert parts["House cows, this morning"]["mass_kg"] == pytest.approx(18.18, abs=0.05)
-        assert make.frozen["milk"]["raw"] is True
+        milk = makes.sheet_of(make).milk
+        parts = {pour.name: pour for pour in milk.pours}
+        assert parts["House cows, this morning"].mass_kg == pytest.approx(18.18, abs=0.05)
+        assert milk.raw is True
     before = paper_of(client, make_id)
     assert "Goats, this morning, raw" in before
     cows = lot_named(client, "House cows, this morning")

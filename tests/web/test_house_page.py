@@ -8,11 +8,13 @@ import pytest
 from sqlalchemy import select
 
 from openpail.craft.house import shipped
+from openpail.craft.make.deeds import ReadingTaken, StepDone, Told
 from openpail.records.dairy.models import Dairy
 from openpail.records.makes import actions as makes
-from openpail.records.makes.actions import Report
 from openpail.records.makes.models import Make
 from openpail.records.session import sessions
+from openpail.work.here import Here
+from openpail.work.log import tell
 from tests.conftest import NOW
 from tests.web.test_forms import new_lot, sheet, start
 
@@ -126,12 +128,11 @@ def flock(client, post, number, share):
     with sessions(url).begin() as session:
         dairy = session.scalar(select(Dairy))
         row = makes.make(session, dairy, uuid.UUID(make))
-        expected = row.frozen["set"]["flocculation"]["value"]
+        expected = makes.sheet_of(row).set.flocculation.value
         rennet = NOW - timedelta(minutes=expected * share)
-        for i, (kind, payload) in enumerate((("reading", {"celsius": 32.0}),
-                                             ("step_done", {"step": "rennet"}))):  # fmt: skip
-            report = Report(uuid.UUID(event.format(i)), kind, payload, rennet)
-            makes.report(session, dairy, row, report, NOW)
+        told = [Told(str(uuid.UUID(event.format(i))), deed, rennet)
+                for i, deed in enumerate((ReadingTaken(32.0), StepDone("rennet")))]  # fmt: skip
+        assert all(answer.outcome == "kept" for answer in tell(Here(session, dairy, NOW), row.id, told))
     post(f"{vat}/flocks", {"event": event.format(9)})
     with sessions(url).begin() as session:
         session.get(Make, (session.scalar(select(Dairy.id)), uuid.UUID(make))).state = "resting"

@@ -6,12 +6,13 @@ from datetime import timedelta
 
 from sqlalchemy import select
 
+from openpail.craft.make.deeds import ReadingTaken, Told
 from openpail.records.dairy import actions as dairies
-from openpail.records.makes import actions as makes
-from openpail.records.makes.actions import Report
 from openpail.records.session import sessions
 from openpail.web.app import create_app
 from openpail.web.config import Config
+from openpail.work.here import Here
+from openpail.work.log import tell
 from tests.conftest import NOW, SECRET, token_in
 from tests.web.test_forms import new_lot, sheet, start
 
@@ -80,10 +81,9 @@ def test_slow_acid_stops_the_maker_with_the_familys_words(demo_url, client, post
     assert "acid is slow" not in client.get(make).text
     with sessions(demo_url).begin() as session:
         dairy = session.scalar(select(dairies.Dairy))
-        row = makes.make(session, dairy, uuid.UUID(make.split("/")[-1]))
         late = NOW + timedelta(hours=8)
-        event = Report(uuid.uuid4(), "reading", {"ph": 6.2}, late)
-        makes.report(session, dairy, row, event, late)
+        told = Told(str(uuid.uuid4()), ReadingTaken(ph=6.2), late)
+        tell(Here(session, dairy, late), uuid.UUID(make.split("/")[-1]), [told])
     page = at(demo_url, late).get(make).text
     assert "Stop and look: the acid is slow" in page
     assert "do not eat, sell or feed" in page
@@ -170,9 +170,11 @@ def test_milk_can_be_tested_later_and_poured_away(client, post):
 def test_a_piece_eaten_leaves_the_shelf_and_keeps_its_page(client, post):
     piece = re.search(r'href="(/cave/[\w-]+)"', client.get("/cave").text)[1]
     assert "eat by" in client.get(piece).text
-    post(f"{piece}/ended", {})
+    gone = {"event": str(uuid.uuid4()), "where": "sold", "to": "the inn", "why": "market day"}
+    assert "up to" in post(f"{piece}/out", {**gone, "kg": "90 kg"}).text
+    post(f"{piece}/out", gone)
     assert piece not in client.get("/cave").text
-    assert client.get(piece).status_code == 200
+    assert "sold to the inn: market day" in client.get(piece).text
     assert "11 cheeses" in client.get("/").text
 
 

@@ -25,7 +25,7 @@ HELPER_TOO = {
     "book.preview", "bench.take", "bench.pour", "bench.recipe", "bench.targets", "bench.plan",
     "bench.mend", "bench.poured", "bench.back", "bench.accept", "bench.clear", "bench.save_mix",
     "bench.take_mix", "sheet.start", "vat.done", "vat.flocks", "vat.reading", "vat.undo",
-    "vat.keep_whey", "table.weigh", "cave.ended", "today.care_done", "stock.weigh",
+    "vat.keep_whey", "table.weigh", "cave.goes_out", "vat.tell_deeds", "today.care_done", "stock.weigh",
     "stock.open_lot", "stock.feed", "stock.seen",
 }  # fmt: skip
 ANYBODY = {"account.sign_in", "account.sign_out", "account.demo", "account.set_up"}

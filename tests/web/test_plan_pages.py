@@ -15,8 +15,10 @@ from openpail.craft.clock.one import as_it_comes, course_of, good_begins, hands_
 from openpail.craft.clock.spans import HANDS, minute_of, moment_of, quiet_spans
 from openpail.craft.recipe.steps import laid_out as planned_of
 from openpail.records.dairy import actions as dairies
-from openpail.records.dairy.models import Dairy
+from openpail.records.dairy import gear as gears
+from openpail.records.dairy.models import Dairy, Vat
 from openpail.records.errors import NotHere
+from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
 from openpail.records.milk.models import MilkLot
 from openpail.records.plans import actions as plans
@@ -24,7 +26,7 @@ from openpail.records.session import sessions
 from openpail.web.app import create_app
 from openpail.web.config import Config
 from tests.conftest import NOW, SECRET
-from tests.support import RECIPES
+from tests.support import HOUSE, RECIPES
 from tests.web.test_forms import start
 from tests.web.test_when import at, begin_when  # noqa: F401
 
@@ -65,8 +67,15 @@ def offered(client, name, day=""):
     return {name: [v for n, v in sent if n == name] for name, _ in sent}
 
 
+def vat_of(client, name):
+    with sessions(client.application.extensions["config"].database_url)() as session:
+        return str(session.scalar(select(Vat.id).where(Vat.name == name)))
+
+
 def plan(client, post, name="Skillet", day="", **more):
     sent = {**offered(client, name, day), **more}
+    if "vat" in more:
+        sent["vat"] = vat_of(client, more["vat"])
     return post("/plan", sent, page="/which").headers["Location"]
 
 
@@ -94,7 +103,7 @@ def test_milk_that_is_planned_is_not_offered_again(client, post):
     where = plan(client, post)  # all the cows' milk
     page = client.get("/which").text
     assert "what a planned make has is left out" in page and "House cows" not in page
-    goats = {**offered(client, "Thatch"), "vat": "jacketed vat"}
+    goats = {**offered(client, "Thatch"), "vat": vat_of(client, "jacketed vat")}
     assert "does not reach" not in client.get(where).text
     first = post("/plan", goats, page="/which").headers["Location"]
     second = post("/plan", goats, page="/which").headers["Location"]
@@ -124,7 +133,7 @@ def test_a_make_that_was_begun_is_planned_no_more_and_its_twin_still_is(
     client, post, rows, standing
 ):
     where = plan(client, post)
-    lot = next(iter(standing()[0].row.lots))
+    lot = str(next(iter(standing()[0].row.lots)))
     twin = plan(client, post, "Skillet, shop milk (lemon)", recipe="skillet", lot=[], litres=[])
     start(client, post, lot, "skillet")
     assert client.get(where).status_code == 404
@@ -133,8 +142,9 @@ def test_a_make_that_was_begun_is_planned_no_more_and_its_twin_still_is(
     assert twin.endswith(str(standing()[0].row.id))
     # from the plan's own button, and with the press and moulds that it was given
     post(f"{twin}/drop", {}, page="/which")
-    assert make.frozen["given"] == {"press": "", "moulds": []}
-    assert make.frozen["warm"][make.frozen["recipe"]["recipe"]["steps"][1]["key"]]["unit"] == "min"
+    sheet = makes.sheet_of(make)
+    assert (sheet.given.press, sheet.given.moulds) == ("", ())
+    assert sheet.warm[sheet.recipe["recipe"]["steps"][1]["key"]].unit == "min"
 
 
 def test_a_make_begun_now_keeps_its_gear_and_the_plans_in_its_way_move_on(client, post, standing):
@@ -143,7 +153,9 @@ def test_a_make_begun_now_keeps_its_gear_and_the_plans_in_its_way_move_on(client
     before = {each.name: each.begins for each in standing()}
     cows = plan(client, post, "Lantern", begins=(NOW + timedelta(days=1)).isoformat(),
                 vat="jacketed vat")  # fmt: skip
-    given = next(each.given for each in standing() if each.name == "Lantern")
+    with sessions(client.application.extensions["config"].database_url)() as session:
+        gear = gears.gear_of(session, session.scalar(select(Dairy)))
+    given = next(each.given(gear) for each in standing() if each.name == "Lantern")
     sheet = post(f"{cows}/now", {}, page="/which").headers["Location"]
     query = dict(re.findall(r"(plan|recipe|vat|lot)=([\w-]+)", sheet))
     began = post("/sheet/start", {**query, "school": "keep_clock", "why": "as planned, looked at"},
@@ -156,7 +168,7 @@ def test_a_make_begun_now_keeps_its_gear_and_the_plans_in_its_way_move_on(client
     assert "moved from today 10:40: another make stood in its way" in told(client, "/")
     assert "nothing twice" in client.get(thatch).text and client.get(drystone).status_code == 200
     assert given.press and given.moulds
-    assert f"the {given.press} is wanted" not in client.get(thatch).text
+    assert f"the {given.name(given.press)} is wanted" not in client.get(thatch).text
     post(f"{thatch}/move", {"begins": "2026-05-07T09:00"}, page="/which")
     assert "another make stood" not in told(client, "/")  # the maker has said where it stands
 
@@ -167,7 +179,7 @@ def test_frozen_milk_is_offered_when_it_can_be_thawed_and_thawed_on_its_day(clie
     assert "Ewes, last summer, to be thawed" in client.get("/which?day=2026-05-06").text
     where = plan(client, post, "Tarrow Blue", day="2026-05-06")
     lots = offered(client, "Bench Curd", "2026-05-06")["lot"]
-    assert not set(lots) & standing()[0].row.lots.keys()
+    assert not set(lots) & set(map(str, standing()[0].row.lots))
     for page in ("/", where, "/days"):
         assert "Ewes, last summer out of the freezer, into the fridge" in told(client, page)
     assert "wanted on" not in told(client, "/")  # the shelf's own reminder gives way to the plan's
@@ -200,13 +212,14 @@ def test_what_a_make_wants_ready_is_ticked_once_and_moves_with_it(client, post, 
 
 
 def test_a_ratio_is_planned_in_two_touches_and_poured_at_the_bench(client, post, standing):
-    where = plan(client, post, "Steading Wheel", day="2026-05-05", vat="stove pot")
+    where = plan(client, post, "Steading Wheel", day="2026-05-05", vat="stove pot",
+                 litres=["6.5", "3.5"])  # fmt: skip
     lots = standing()[0].row.lots
     assert len(lots) > 1 and any(lots.values())
     assert "Start it now: pour it at the Bench" in client.get(where).text
     bench = post(f"{where}/now", {}, page="/which").headers["Location"]
     assert "Steading Wheel" in told(client, bench)
-    sheet = told(client, f"/sheet?recipe=steading-wheel&lot={'&lot='.join(lots)}")
+    sheet = told(client, f"/sheet?recipe=steading-wheel&lot={'&lot='.join(map(str, lots))}")
     assert "Begun now" in sheet and "by Steading Wheel too" not in sheet  # it is its own plan
     other = plan(client, post, "Tarrow Blue", vat="jacketed vat", litres=["3.5"])
     refused = post(f"{other}/now", {}, page="/which").text
@@ -224,7 +237,8 @@ def test_a_plan_across_the_change_to_summer_time_keeps_its_hour_and_its_waits(de
         dairies.set_quiet(rows, dairy, time(0), time(0))  # nothing is stretched
         vat = dairies.vats(rows, dairy)[2]
         begins = datetime(2026, 3, 28, 17, 0, tzinfo=DUBLIN)
-        where = f"/plan/{plans.plan(rows, dairy, 'larder-block', vat, {}, begins, NOW).id}"
+        early = begins - timedelta(days=1)
+        where = f"/plan/{plans.plan(rows, dairy, 'larder-block', vat, {}, begins, early, HOUSE).id}"
     for day, offset_h in ((28, 0), (30, 1)):
         begins = datetime(2026, 3, day, 17, 0, tzinfo=DUBLIN)
         client.post(f"{where}/move", data={"begins": f"{begins:%Y-%m-%dT%H:%M}"})
@@ -246,7 +260,7 @@ def test_plans_of_another_dairy_are_nobodys_here(client, post, rows, standing):
     assert plans.planned(rows, other) == []
     with pytest.raises(NotHere):
         plans.plan(rows, other, "skillet", dairies.vats(rows, rows.scalar(select(Dairy)))[0],
-                   {}, NOW, NOW)  # fmt: skip
+                   {}, NOW, NOW, HOUSE)  # fmt: skip
     rows.rollback()
     for sent in ({"recipe": "nothing"}, {"vat": "tub"}, {"lot": "x"}, {"litres": ["much", "more"]}):
         refused = post("/plan", {**offered(client, "Thatch"), **sent}, page="/which")

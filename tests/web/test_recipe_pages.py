@@ -3,6 +3,7 @@
 import io
 import json
 import re
+import uuid
 from types import SimpleNamespace
 
 import pytest
@@ -25,8 +26,8 @@ from openpail.web.recipes.typed import typed
 from openpail.web.recipes.understood import recipe_of
 from tests.support import HOUSE, RECIPES
 
-METRIC = SimpleNamespace(volume_system="metric", mass_system="metric", degrees="C")
-AMERICAN = SimpleNamespace(volume_system="us", mass_system="us", degrees="F")
+METRIC = SimpleNamespace(id=uuid.uuid4(), volume_system="metric", mass_system="metric", degrees="C")
+AMERICAN = SimpleNamespace(id=uuid.uuid4(), volume_system="us", mass_system="us", degrees="F")
 
 
 @pytest.fixture
@@ -298,9 +299,10 @@ def test_the_whey_of_a_make_is_a_pail_and_a_cheese(client, post, rows):
         step = re.search(r'name="step" value="([^"]+)"', client.get(page).text)[1]
         post(f"{page}/done", {"event": f"00000000-0000-4000-8000-{steps:012}", "step": step}, page)
         steps += 1
-    refused = post(f"{page}/whey", {"litres": "4000 L"}, page).text
+    refused = post(f"{page}/whey", {"litres": "4000 L", "event": str(uuid.uuid4())}, page).text
     assert "Write how much whey there is" in refused and 'value="4000 L"' in refused
-    post(f"{page}/whey", {"litres": "15 L"}, page)
+    kept = {"litres": "15 L", "event": str(uuid.uuid4())}
+    post(f"{page}/whey", kept, page)
     rows.rollback()
     lot = rows.scalar(select(MilkLot).where(MilkLot.kind == "whey"))
     assert lot.volume_l == 15 and 0.4 < lot.made_of["protein"] < 1.5 and lot.holding == "warm"
@@ -309,7 +311,8 @@ def test_the_whey_of_a_make_is_a_pail_and_a_cheese(client, post, rows):
     assert "holds no curd" in client.get(f"/sheet?lot={lot.id}&recipe=larder-block").text
     assert "Whey of make" in client.get("/milk").text
     assert "that its make left in it" in client.get(f"/milk/{lot.id}").text
-    again = post(f"{page}/whey", {"litres": "15 L"}, page)
-    assert again.status_code == 302
+    assert post(f"{page}/whey", kept, page).status_code == 302  # a second delivery is harmless
+    again = post(f"{page}/whey", {**kept, "event": str(uuid.uuid4())}, page)
+    assert "was kept already" in again.text
     rows.rollback()
     assert len(rows.scalars(select(MilkLot).where(MilkLot.kind == "whey")).all()) == 1

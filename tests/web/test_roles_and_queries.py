@@ -10,7 +10,7 @@ from openpail.records.milk.models import MilkLot
 from openpail.records.people import actions as people
 from openpail.records.people.models import Person
 from openpail.records.session import engine_for, sessions
-from openpail.web.edge import HELPER, MAKER, READER, ROLES
+from openpail.work.roles import HELPER, MAKER, READER, ROLES
 from tests.conftest import token_in
 
 PASSWORD = "a long password"

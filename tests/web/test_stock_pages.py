@@ -11,13 +11,15 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from sqlalchemy import select
 
+from openpail.craft.make.deeds import StepDone, Told, Undone
 from openpail.formats import stock_csv
 from openpail.records.dairy.models import Dairy
 from openpail.records.makes import actions as makes
-from openpail.records.makes.actions import Report
 from openpail.records.session import sessions
 from openpail.records.stock import actions as stock
 from openpail.records.stock.models import Bottle, StockMove
+from openpail.work.here import Here
+from openpail.work.log import tell
 from tests.conftest import NOW
 
 RENNET = {
@@ -92,15 +94,15 @@ def test_a_lot_goes_down_with_a_make_comes_back_with_an_undo_and_is_weighed(clie
     dairy = rows.scalar(select(Dairy))
     make = makes.make(rows, dairy, uuid.UUID(vat.split("/")[-1]))
     lot = rows.scalar(select(Bottle).where(Bottle.name == "the new bottle"))
-    exact = next(x for x in make.frozen["lines"] if x["key"] == "rennet")["figure"]["value"]
+    exact = makes.sheet_of(make).line("rennet").figure.value
     assert exact == pytest.approx(dose, abs=0.05)
-    event = Report(uuid.uuid4(), "step_done", {"step": "rennet"}, NOW)
+    done = Told(str(uuid.uuid4()), StepDone("rennet"), NOW)
     for _ in range(2):  # a second delivery takes nothing more
-        makes.report(rows, dairy, make, event, NOW)
+        tell(Here(rows, dairy, NOW), make.id, [done])
     assert lot.left == pytest.approx(100 - exact) and lot.opened_on == NOW.date()
     for _ in range(2):
-        undo = Report(uuid.uuid4(), "undo", {}, NOW + timedelta(seconds=5), event.id)
-        makes.report(rows, dairy, make, undo, NOW + timedelta(minutes=1))
+        undo = Told(str(uuid.uuid4()), Undone(), NOW + timedelta(seconds=5), done.id)
+        tell(Here(rows, dairy, NOW + timedelta(minutes=1)), make.id, [undo])
     assert lot.left == pytest.approx(100)
     stock.weigh(rows, lot, 88.0, NOW)
     moves = rows.scalars(select(StockMove).where(StockMove.bottle_id == lot.id)).all()

@@ -113,7 +113,7 @@ def resting_by_recipe(
         .where(RecipeVersion.dairy_id == dairy.id)
         .options(defer(RecipeVersion.document))
     )
-    return list(session.execute(query).tuples())
+    return list(session.execute(query).all())
 
 
 def of_make(session: Session, make: Make) -> list[Piece]:
@@ -136,7 +136,7 @@ def weighed_kg(
         .where(Piece.dairy_id == dairy.id, Piece.make_id.in_(list(make_ids)))
         .group_by(Piece.make_id)
     )
-    return dict(session.execute(query).tuples().all())
+    return dict(session.execute(query).all())
 
 
 def next_cares(
@@ -181,7 +181,7 @@ def cares(
         .join(Piece, (Piece.dairy_id == Care.dairy_id) & (Piece.id == Care.piece_id))
         .where(Care.dairy_id == dairy.id, Care.id.in_(ids))
     )
-    found = list(session.execute(query).tuples())
+    found = [(care, piece) for care, piece in session.execute(query)]
     if len(found) != len(ids):
         raise NotHere("no such care")
     return found

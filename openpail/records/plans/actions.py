@@ -125,7 +125,7 @@ def give(session: Session, row: PlannedMake, given: Outfit) -> None:
     """It is given these, instead of what it had; a thing that the dairy has no more is left out."""
     wanted = set(filter(None, (_single(each) for each in (given.press, *given.moulds))))
     there = mine(GearRow, row.dairy_id).with_only_columns(GearRow.id, GearRow.count)
-    counts = dict(session.execute(there).tuples().all()) if wanted else {}
+    counts = dict(session.execute(there).all()) if wanted else {}
     for each in list(row.gear):
         if (each.gear_id, each.number) not in wanted:
             row.gear.remove(each)

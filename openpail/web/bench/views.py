@@ -195,7 +195,10 @@ def poured(vat_id: uuid.UUID) -> Page:
     """What really went in, compared with the plan before anything else may be added."""
     vat = here().vat(vat_id)
     bench = benches.bench_of(db(), dairy(), vat, here().now)
-    texts = {part.id: request.form.get(f"real:{part.id}", "") for part in bench.pours}
+    texts = {
+        part.id: request.form.get(f"real:{'cream:' if part.is_cream else ''}{part.lot_id}", "")
+        for part in bench.pours
+    }
     real, wrong = at_bench.read_poured(here(), bench, texts)
     if wrong:
         refuse()
