@@ -143,7 +143,7 @@ class _Door:
         if isinstance(told.deed, deeds.Weighed) and self.rested_at is not None:
             raise RecordError(f"Make {self.make.number} was weighed already.", "weight")
         if isinstance(told.deed, deeds.WheyKept) and self.before.whey:
-            raise RecordError("The whey of this make was kept already.", "litres")
+            raise RecordError("The whey of this make was kept already.")
         target = self.told.get(told.amends or "")
         if isinstance(told.deed, Undone) and target and isinstance(target.deed, deeds.Weighed):
             raise RecordError("Its pieces are laid down already: they cannot be taken back.")

@@ -213,7 +213,7 @@ def test_what_a_make_wants_ready_is_ticked_once_and_moves_with_it(client, post, 
 
 def test_a_ratio_is_planned_in_two_touches_and_poured_at_the_bench(client, post, standing):
     where = plan(client, post, "Steading Wheel", day="2026-05-05", vat="stove pot",
-                 litres=["6.5", "3.5"])  # fmt: skip
+                 litres=["3", "3", "3"])  # fmt: skip
     lots = standing()[0].row.lots
     assert len(lots) > 1 and any(lots.values())
     assert "Start it now: pour it at the Bench" in client.get(where).text

@@ -135,6 +135,9 @@ def keep_whey(make_id: uuid.UUID) -> Page:
         if answer.is_kept:
             return redirect(url_for("vat.page", make_id=make_id))
         blame(form.litres, answer.words)
+        if not answer.field:
+            refuse()
+            return _page(make_id, ReadingForm(formdata=None), answer.words)
     refuse()
     return _page(make_id, ReadingForm(formdata=None), whey_form=form)
 
