@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import uuid
+from functools import cache
 
-from sqlalchemy import func, select, true
+from sqlalchemy import Select, Uuid, bindparam, func, select, true
 from sqlalchemy.orm import Session
 
 from openpail.records.dairy.models import Dairy
@@ -15,37 +16,38 @@ from openpail.records.pieces.models import Piece
 _NOTHING_KG = 0.01
 
 
-def counts(
-    session: Session, dairy: Dairy
-) -> tuple[int, int, list[tuple[uuid.UUID, str]]]:
-    """How many lots of milk wait, how many pieces rest, and which makes are under way.
+_DAIRY = bindparam("dairy_id", type_=Uuid())
 
-    One question to the database: every page asks it.
-    """
-    key = dairy.id
+
+@cache  # putting a question together takes longer than asking it
+def _query() -> Select[int, int, uuid.UUID, str]:
     waiting = (
         select(func.count())
         .select_from(MilkLot)
-        .where(MilkLot.dairy_id == key, MilkLot.left_kg > _NOTHING_KG)
+        .where(MilkLot.dairy_id == _DAIRY, MilkLot.left_kg > _NOTHING_KG)
         .scalar_subquery()
     )
     resting = (
         select(func.count())
         .select_from(Piece)
-        .where(Piece.dairy_id == key, Piece.ended_at.is_(None))
+        .where(Piece.dairy_id == _DAIRY, Piece.ended_at.is_(None))
         .scalar_subquery()
     )
     counted = select(waiting.label("waiting"), resting.label("resting")).subquery()
     running = (
         select(Make.id, Make.name, Make.started_at)
-        .where(Make.dairy_id == key, Make.state == "under way")
+        .where(Make.dairy_id == _DAIRY, Make.state == "under way")
         .subquery()
     )
-    query = (
+    return (
         select(counted.c.waiting, counted.c.resting, running.c.id, running.c.name)
         .select_from(counted)
         .outerjoin(running, true())
         .order_by(running.c.started_at.desc())
     )
-    rows = session.execute(query).all()
+
+
+def counts(session: Session, dairy: Dairy) -> tuple[int, int, list[tuple[uuid.UUID, str]]]:
+    """How many lots of milk wait, how many pieces rest, and which makes are under way."""
+    rows = session.execute(_query(), {"dairy_id": dairy.id}).all()
     return rows[0][0], rows[0][1], [(make_id, name) for _, _, make_id, name in rows if make_id]

@@ -58,8 +58,8 @@ def refuse() -> None:
     """Drop what this request has done so far; the page that follows shows why."""
     g.refused = True
     db().rollback()
-    if "here" in g:
-        g.here.forget()
+    g.pop("own_values", None)
+    g.pop("here", None)
 
 
 def now() -> datetime:
@@ -72,7 +72,7 @@ def here() -> Here:
     """Where this request asks and does: its session, dairy, moment and person."""
     if "here" not in g:
         person = current_user.person.id if current_user.is_authenticated else None
-        g.here = Here(db(), g.dairy, now(), person)
+        g.here = Here(db(), g.dairy, now(), person, g.get("own_values"))
     found: Here = g.here
     return found
 

@@ -25,8 +25,32 @@ class OnePiece:
     left_kg: float
 
 
-def shelves(here: Here) -> list[tuple[str, list[tuple[Piece, Care | None]]]]:
-    """The pieces by place, the one to touch next first."""
+FIRST_ON_SHELF = 24
+ON_PAGE = 60
+
+
+@dataclass(frozen=True, slots=True)
+class Shelf:
+    """A place with the pieces on it that are shown, the one to touch next first; all there are."""
+
+    place: str
+    rows: list[tuple[Piece, Care | None]]
+    count: int
+    due: int
+
+
+def shelves(here: Here, place: str = "", page: int = 0) -> list[Shelf]:
+    """The pieces by place, the first of each; or of one place, a page of them."""
+    found = []
+    for name, rows in _by_place(here):
+        due = sum(1 for _, care in rows if care and care.due <= here.today)
+        first, most = (page * ON_PAGE, ON_PAGE) if place else (0, FIRST_ON_SHELF)
+        if not place or name == place:
+            found.append(Shelf(name, rows[first : first + most], len(rows), due))
+    return found
+
+
+def _by_place(here: Here) -> list[tuple[str, list[tuple[Piece, Care | None]]]]:
     cares = pieces.next_cares(here.session, here.dairy)
     found: dict[str, list[tuple[Piece, Care | None]]] = {}
     for piece in pieces.resting(here.session, here.dairy):

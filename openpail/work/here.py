@@ -7,6 +7,7 @@ command. Whoever changes it says so with `forget`.
 from __future__ import annotations
 
 import uuid
+from collections.abc import Mapping
 from dataclasses import replace
 from datetime import date, datetime, timedelta
 from functools import cached_property
@@ -41,20 +42,29 @@ LEAST_L = 0.2
 
 
 class Here:
-    """A session, a dairy, the moment, and who it is (None: a machine)."""
+    """A session, a dairy, the moment, and who it is (None: a machine).
+
+    overrides: the dairy's own house values, where they were read with it.
+    """
 
     def __init__(
-        self, session: Session, dairy: Dairy, now: datetime, person_id: uuid.UUID | None = None
+        self,
+        session: Session,
+        dairy: Dairy,
+        now: datetime,
+        person_id: uuid.UUID | None = None,
+        overrides: Mapping[str, float] | None = None,
     ) -> None:
         self.session = session
         self.dairy = dairy
         self.now = now
         self.person_id = person_id
+        self.overrides = overrides
         self.worked: dict[object, object] = {}
 
     def forget(self, *names: str) -> None:
         """Read these anew when they are next asked for; without a name, all that was kept."""
-        kept = ("session", "dairy", "now", "person_id", "worked")
+        kept = ("session", "dairy", "now", "person_id", "overrides", "worked")
         for name in names or [each for each in self.__dict__ if each not in kept]:
             self.__dict__.pop(name, None)
         self.worked.clear()
@@ -84,12 +94,18 @@ class Here:
     @cached_property
     def house(self) -> House:
         """The house values in force."""
+        if self.overrides is not None:
+            return dairies.house_with(self.overrides)
         return dairies.house_of(self.session, self.dairy)
 
     @cached_property
+    def _vats(self) -> tuple[list[Vat], dict[uuid.UUID, list[Warming]]]:
+        return makes.vats_and_warmings(self.session, self.dairy)
+
+    @property
     def vats(self) -> list[Vat]:
         """The vats, the smallest first."""
-        return dairies.vats(self.session, self.dairy)
+        return self._vats[0]
 
     def vat(self, vat_id: uuid.UUID) -> Vat:
         """One vat. Raises NotHere."""
@@ -194,14 +210,10 @@ class Here:
         """What the makes taught of the bottles and of the animals' milk."""
         return learn(makes.flocks_seen(self.session, self.dairy), self.house)
 
-    @cached_property
-    def _warmings(self) -> dict[uuid.UUID, list[Warming]]:
-        return makes.warmings(self.session, self.dairy)
-
     def power(self, vat: Vat) -> Figure | None:
         """What goes into the milk of a vat, kW, None while neither it nor its heater says."""
         heater = Heater(vat.heater, vat.power_kw)
-        return power_of(self._warmings.get(vat.id, ()), heater, self.house)
+        return power_of(self._vats[1].get(vat.id, ()), heater, self.house)
 
     # ── the makes ──
 

@@ -175,7 +175,7 @@ class _Door:
         )
         last = max(self.told.values(), key=lambda each: each.order)
         makes.keep_standing(here.session, make, standing, uuid.UUID(last.id))
-        here.forget("under_way", "waiting", "shelf", "lessons", "_warmings", "free")
+        here.forget("under_way", "waiting", "shelf", "lessons", "_vats", "free")
 
 
 def _given(recipe: Recipe, sheet: Frozen, standing: Standing) -> dict[str, Given]:

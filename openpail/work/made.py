@@ -7,7 +7,6 @@ from dataclasses import dataclass
 
 from openpail.craft.clock.gear import Outfit
 from openpail.craft.make.fold import MakeDay, Standing, fold, on_the_clock
-from openpail.craft.make.frozen import Frozen
 from openpail.craft.recipe.recipe import Recipe
 from openpail.craft.recipe.steps import PlannedStep, laid_out
 from openpail.craft.recipe.yields import WHEY_KG_PER_L, left_in_whey
@@ -27,18 +26,8 @@ def recipe_of(make: Make) -> Recipe:
     if key not in _RECIPES:
         if len(_RECIPES) >= _MOST_KEPT:
             _RECIPES.clear()
-        _RECIPES[key] = recipe_file.read(make.frozen["recipe"])
+        _RECIPES[key] = recipe_file.read(makes.sheet_of(make).recipe)
     return _RECIPES[key]
-
-
-def sheet_of(here: Here, make: Make) -> Frozen:
-    """The sheet of a make as it was when it began, read once."""
-    key = ("sheet", make.id)
-    if key not in here.worked:
-        here.worked[key] = makes.sheet_of(make)
-    found = here.worked[key]
-    assert isinstance(found, Frozen)
-    return found
 
 
 def standing_of(here: Here, make: Make) -> Standing:
@@ -51,7 +40,7 @@ def standing_of(here: Here, make: Make) -> Standing:
 
 def planned_of(here: Here, make: Make) -> tuple[PlannedStep, ...]:
     """The make's steps with their lengths, as its sheet worked them out."""
-    sheet = sheet_of(here, make)
+    sheet = makes.sheet_of(make)
     floc, cut = (
         (sheet.set.flocculation.value, sheet.set.cut.value) if sheet.set else (None, None)
     )
@@ -61,7 +50,7 @@ def planned_of(here: Here, make: Make) -> tuple[PlannedStep, ...]:
 
 def day_of(here: Here, make: Make) -> MakeDay:
     """The make's steps on the clock, from now."""
-    sheet = sheet_of(here, make)
+    sheet = makes.sheet_of(make)
     multiplier = sheet.set.multiplier.value if sheet.set else None
     return on_the_clock(
         planned_of(here, make), make.started_at, standing_of(here, make), here.now, multiplier
@@ -73,7 +62,7 @@ def given_to(here: Here, make: Make) -> Outfit:
 
     Sheets of the first version called them by their names.
     """
-    given = sheet_of(here, make).given
+    given = makes.sheet_of(make).given
     by_name = {name: key for key, name in here.names.items()}
     press = by_name.get(given.press, given.press)
     moulds = tuple(by_name.get(each, each) for each in given.moulds)
@@ -90,7 +79,7 @@ class WheyOf:
 
 def made_of_whey(here: Here, make: Make) -> WheyOf:
     """The whey that a make leaves."""
-    sheet, recipe = sheet_of(here, make), recipe_of(make)
+    sheet, recipe = makes.sheet_of(make), recipe_of(make)
     milk = sheet.milk
     kg, *left = left_in_whey(
         recipe.family, milk.fat.value, milk.casein.value, milk.protein.value, milk.mass.value,

@@ -28,6 +28,7 @@ from openpail.records.bench.models import Bench
 from openpail.records.dairy import actions as dairies
 from openpail.records.dairy.models import Vat
 from openpail.records.errors import NotHere, RecordError
+from openpail.records.makes import actions as makes
 from openpail.records.milk import actions as milk
 from openpail.records.milk import slips
 from openpail.records.milk.models import MilkLot, Task
@@ -38,7 +39,7 @@ from openpail.records.plans.models import PlannedMake
 from openpail.records.stock import actions as stock
 from openpail.work.clock import Against, Busy, busy, days_until, placed_at
 from openpail.work.here import Here
-from openpail.work.made import given_to, recipe_of, sheet_of
+from openpail.work.made import given_to, recipe_of
 
 _NEAR_L = 0.05
 _LEAST_SPAN = 10  # minutes; a shorter one is hardly met
@@ -186,7 +187,7 @@ def all_stays(here: Here) -> tuple[Stay, ...]:
         recipe = recipe_file.read_version(version)
         found += stays(recipe, made_on, here.house, raw, count)
     for make in here.under_way:
-        raw, day = sheet_of(here, make).milk.raw, here.day_of(make.started_at)
+        raw, day = makes.sheet_of(make).milk.raw, here.day_of(make.started_at)
         found += stays(recipe_of(make), day, here.house, raw, given_to(here, make).pieces)
     for each in here.planned:
         made = worked(here, each)

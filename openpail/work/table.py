@@ -14,7 +14,7 @@ from openpail.records.pieces import actions as pieces
 from openpail.records.pieces.models import Care, Piece
 from openpail.work.here import Here
 from openpail.work.log import Answer, tell
-from openpail.work.made import day_of, sheet_of
+from openpail.work.made import day_of
 
 LAST_MAKES = 60
 
@@ -50,7 +50,7 @@ def at_table(here: Here, make_id: uuid.UUID) -> AtTable:
     laid = pieces.of_make(here.session, make)
     cares = pieces.next_cares(here.session, here.dairy, [piece.id for piece in laid])
     rows = [(piece, cares.get(piece.id)) for piece in laid]
-    return AtTable(make, sheet_of(here, make), rows, day_of(here, make))
+    return AtTable(make, makes.sheet_of(make), rows, day_of(here, make))
 
 
 def weigh(

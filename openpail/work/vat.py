@@ -28,7 +28,6 @@ from openpail.work.made import (
     made_of_whey,
     planned_of,
     recipe_of,
-    sheet_of,
     standing_of,
 )
 
@@ -86,7 +85,7 @@ class AtVat:
 def at_vat(here: Here, make_id: uuid.UUID) -> AtVat:
     """A make as its page shows it. Raises NotHere."""
     make = makes.make(here.session, here.dairy, make_id)
-    day, sheet = day_of(here, make), sheet_of(here, make)
+    day, sheet = day_of(here, make), makes.sheet_of(make)
     vat = here.vat(make.vat_id)
     litres = sum(part.volume_l for part in makes.milk_of(here.session, make))
     since = here.now - UNDO_WITHIN
@@ -115,7 +114,7 @@ def _acid(here: Here, make: Make, day: MakeDay) -> Caution | None:
         for each in day.standing.readings
         if each.ph is not None and each.at > culture
     ]
-    return slow_acid(recipe_of(make).family, readings, sheet_of(here, make).house)
+    return slow_acid(recipe_of(make).family, readings, makes.sheet_of(make).house)
 
 
 def _whey(here: Here, make: Make, day: MakeDay) -> Whey | None:
@@ -173,4 +172,4 @@ def say(here: Here, make_id: uuid.UUID, told: Told) -> Answer:
 def frozen_sheet(here: Here, make_id: uuid.UUID) -> tuple[Make, Frozen, Sequence[object]]:
     """A make's sheet as it was, with its steps. Raises NotHere."""
     make = makes.make(here.session, here.dairy, make_id)
-    return make, sheet_of(here, make), planned_of(here, make)
+    return make, makes.sheet_of(make), planned_of(here, make)

@@ -171,7 +171,7 @@ def test_nothing_of_one_dairy_is_reached_from_another(two_dairies):
         pieces.next_cares(session, other),
         pieces.weighed_kg(session, other, [make.id]),
         makes.flocks_seen(session, other),
-        makes.warmings(session, other),
+        makes.vats_and_warmings(session, other)[0],
         log.rows(session, other.id, make.id),
         counts(session, other)[2],
         milk.waiting(session, other),

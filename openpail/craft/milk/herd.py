@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import date
+from itertools import islice
 from statistics import fmean, stdev
 
 from openpail.craft.house import House
@@ -43,9 +44,8 @@ def running_means(breed: Breed, tests: Sequence[DatedTest], house: House) -> Her
     newest = sorted(tests, key=lambda each: each.day, reverse=True)
     found: dict[str, HerdMean] = {}
     for part in ("fat", "protein", "casein", "freezing_point"):
-        values = [
-            value for each in newest if (value := _part(breed, each.test, part, house)) is not None
-        ][:window]
+        told = (_part(breed, each.test, part, house) for each in newest)
+        values = list(islice((value for value in told if value is not None), window))
         if len(values) >= least:
             found[part] = HerdMean(fmean(values), stdev(values), len(values))
     return found

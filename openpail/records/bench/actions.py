@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from datetime import datetime
 
 from sqlalchemy import select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, joinedload
 
 from openpail.craft.errors import NotPossible
 from openpail.craft.milk.blend import Pour
@@ -71,8 +71,9 @@ def open_benches(session: Session, dairy: Dairy) -> list[Bench]:
         select(Bench)
         .where(Bench.dairy_id == dairy.id, Bench.state.in_(_OPEN))
         .order_by(Bench.created_at.desc())
+        .options(joinedload(Bench.all_pours))
     )
-    return list(session.scalars(query))
+    return list(session.scalars(query).unique())
 
 
 def bench(session: Session, dairy: Dairy, bench_id: uuid.UUID) -> Bench:
@@ -316,9 +317,7 @@ def save_mix(session: Session, dairy: Dairy, name: str, bench: Bench, now: datet
     if not parts:
         raise RecordError("Pour something in first.", "name")
     query = select(KeptMix).where(KeptMix.dairy_id == dairy.id, KeptMix.name == name)
-    mix = session.scalar(query) or KeptMix(
-        dairy_id=dairy.id, id=uuid.uuid4(), name=name, parts=[]
-    )
+    mix = session.scalar(query) or KeptMix(dairy_id=dairy.id, id=uuid.uuid4(), name=name, parts=[])
     mix.recipe_key, mix.created_at = bench.recipe_key, now
     session.add(mix)
     mix.parts.clear()
@@ -333,7 +332,9 @@ def save_mix(session: Session, dairy: Dairy, name: str, bench: Bench, now: datet
 
 def mixes(session: Session, dairy: Dairy) -> list[KeptMix]:
     """The saved mixes, by name."""
-    return list(session.scalars(select(KeptMix).where(KeptMix.dairy_id == dairy.id).order_by(KeptMix.name)))
+    return list(
+        session.scalars(select(KeptMix).where(KeptMix.dairy_id == dairy.id).order_by(KeptMix.name))
+    )
 
 
 def take_mix(session: Session, dairy: Dairy, bench: Bench, mix_id: uuid.UUID, at: Known) -> None:

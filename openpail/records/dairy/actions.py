@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import asdict
 from datetime import datetime, time
 from functools import lru_cache
@@ -242,6 +242,11 @@ def house_of(session: Session, dairy: Dairy) -> House:
         HouseOverride.dairy_id == dairy.id, HouseOverride.until.is_(None)
     )
     return _house(tuple(sorted((key, value) for key, value in session.execute(query))))
+
+
+def house_with(overrides: Mapping[str, float]) -> House:
+    """The house values with these of the dairy's own."""
+    return _house(tuple(sorted(overrides.items())))
 
 
 @lru_cache(maxsize=64)

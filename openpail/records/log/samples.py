@@ -19,9 +19,7 @@ SPAN = timedelta(minutes=5)
 MOST_AT_ONCE = 20_000
 
 
-def take(
-    session: Session, make: Make, probe: str, values: Sequence[tuple[datetime, float]]
-) -> int:
+def take(session: Session, make: Make, probe: str, values: Sequence[tuple[datetime, float]]) -> int:
     """Keep a stretch of a probe's stream; what was kept before is harmless.
 
     Parameters: values, moments with their °C (−2 to 105). Returns: how many were new.

@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 import uuid
+from collections import OrderedDict
 from collections.abc import Mapping, Sequence
 from datetime import datetime, timedelta
+from functools import cache
+from typing import Any
 
-from sqlalchemy import delete, func, select
+from sqlalchemy import Select, Uuid, bindparam, delete, func, select, true
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session, undefer
 
@@ -20,7 +23,7 @@ from openpail.craft.make.frozen import Frozen
 from openpail.craft.make.may_start import check_start
 from openpail.craft.make.taught import FlocksTaught, WarmingTaught
 from openpail.craft.stock.learning import FlocksSeen
-from openpail.records.base import mine
+from openpail.records.base import Json, mine
 from openpail.records.bench.models import Bench
 from openpail.records.dairy.actions import next_number
 from openpail.records.dairy.models import Dairy, Vat
@@ -130,9 +133,25 @@ def _check_vat(session: Session, dairy: Dairy, vat: Vat, bench: Bench | None) ->
             raise RecordError("This bench is cleared: its milk went into a make, or back.", "vat")
 
 
+_SHEETS: OrderedDict[uuid.UUID, Frozen] = OrderedDict()
+_MOST_SHEETS = 128
+
+
 def sheet_of(make: Make) -> Frozen:
-    """The sheet of a make as it was when it began, of whatever version."""
-    return frozen.read(make.frozen, make.frozen_version)
+    """The sheet of a make as it was when it began, of whatever version.
+
+    It never changes: the last ones that were asked for are kept read for as long as the process
+    lives, and what is kept so is not fetched again.
+    """
+    found = _SHEETS.get(make.id)
+    return found or _keep_read(make.id, make.frozen, make.frozen_version)
+
+
+def _keep_read(make_id: uuid.UUID, document: Json, version: int) -> Frozen:
+    found = _SHEETS[make_id] = frozen.read(document, version)
+    if len(_SHEETS) > _MOST_SHEETS:
+        _SHEETS.popitem(last=False)
+    return found
 
 
 def standing_of(make: Make) -> Standing | None:
@@ -190,59 +209,63 @@ def keep_lessons(
     session.flush()
 
 
-def flocks_seen(session: Session, dairy: Dairy) -> list[FlocksSeen]:
-    """The flocks that teach of the bottles in use: the last of each, and of the dairy."""
-    number = func.row_number().over(
-        partition_by=FlocksLesson.bottle_id, order_by=FlocksLesson.at.desc()
-    )
-    ranked = (
-        select(FlocksLesson, number.label("number"))
-        .join(
-            Bottle,
-            (Bottle.dairy_id == FlocksLesson.dairy_id) & (Bottle.id == FlocksLesson.bottle_id),
-        )
-        .where(FlocksLesson.dairy_id == dairy.id, Bottle.ended_at.is_(None))
-        .subquery()
-    )
-    query = (
-        select(
-            ranked.c.animals, ranked.c.bottle_id, ranked.c.observed_min, ranked.c.expected_min
-        )
-        .where(ranked.c.number <= _LAST_FLOCKS)
-        .order_by(ranked.c.at, ranked.c.id)
-    )
-    return [
-        FlocksSeen(animals, str(bottle), observed, expected)
-        for animals, bottle, observed, expected in session.execute(query)
-    ]
+_DAIRY = bindparam("dairy_id", type_=Uuid())
 
 
-def warmings(session: Session, dairy: Dairy) -> dict[uuid.UUID, list[Warming]]:
-    """What the last warmings showed of each vat, the newest first."""
+@cache  # putting a question together takes longer than asking it
+def _last_flocks() -> Select[Any]:
+    """The last flocks of each bottle in use, the oldest first."""
     last = (
-        mine(WarmingLesson, dairy.id)
-        .with_only_columns(
-            WarmingLesson.mass_kg,
-            WarmingLesson.from_c,
-            WarmingLesson.to_c,
-            WarmingLesson.minutes,
-            WarmingLesson.at,
-        )
-        .where(WarmingLesson.vat_id == Vat.id)
+        select(FlocksLesson)
+        .where(FlocksLesson.dairy_id == Bottle.dairy_id, FlocksLesson.bottle_id == Bottle.id)
+        .order_by(FlocksLesson.at.desc())
+        .limit(_LAST_FLOCKS)
+        .lateral()
+    )
+    return (
+        select(last.c.animals, last.c.bottle_id, last.c.observed_min, last.c.expected_min)
+        .select_from(Bottle)
+        .join(last, true())
+        .where(Bottle.dairy_id == _DAIRY, Bottle.kind == "rennet", Bottle.ended_at.is_(None))
+        .order_by(last.c.at, last.c.id)
+    )
+
+
+@cache  # putting a question together takes longer than asking it
+def _last_warmings() -> Select[Any]:
+    """The vats, the smallest first, each with its last warmings, the newest first."""
+    last = (
+        select(WarmingLesson)
+        .where(WarmingLesson.dairy_id == Vat.dairy_id, WarmingLesson.vat_id == Vat.id)
         .order_by(WarmingLesson.at.desc())
         .limit(_LAST_WARMINGS)
         .lateral()
     )
-    query = (
-        select(Vat.id, last.c.mass_kg, last.c.from_c, last.c.to_c, last.c.minutes)
-        .join(last, Vat.dairy_id == dairy.id)
-        .where(Vat.dairy_id == dairy.id)
-        .order_by(last.c.at.desc())
+    return (
+        select(Vat, last.c.mass_kg, last.c.from_c, last.c.to_c, last.c.minutes)
+        .outerjoin(last, true())
+        .where(Vat.dairy_id == _DAIRY)
+        .order_by(Vat.brim_l, Vat.name, last.c.at.desc())
     )
+
+
+def flocks_seen(session: Session, dairy: Dairy) -> list[FlocksSeen]:
+    """The flocks that teach of the bottles in use, the oldest first."""
+    rows = session.execute(_last_flocks(), {"dairy_id": dairy.id})
+    return [FlocksSeen(animals, str(bottle), *minutes) for animals, bottle, *minutes in rows]
+
+
+def vats_and_warmings(
+    session: Session, dairy: Dairy
+) -> tuple[list[Vat], dict[uuid.UUID, list[Warming]]]:
+    """The vats, the smallest first; and what the last warmings showed of each, the newest first."""
+    vats: dict[uuid.UUID, Vat] = {}
     found: dict[uuid.UUID, list[Warming]] = {}
-    for vat_id, *seen in session.execute(query):
-        found.setdefault(vat_id, []).append(Warming(*seen))
-    return found
+    for vat, mass, low, high, minutes in session.execute(_last_warmings(), {"dairy_id": dairy.id}):
+        vats[vat.id] = vat
+        if mass is not None:
+            found.setdefault(vat.id, []).append(Warming(mass, low, high, minutes))
+    return list(vats.values()), found
 
 
 def make(session: Session, dairy: Dairy, make_id: uuid.UUID, *, to_change: bool = False) -> Make:
@@ -250,7 +273,7 @@ def make(session: Session, dairy: Dairy, make_id: uuid.UUID, *, to_change: bool 
     found = session.get(
         Make,
         (dairy.id, make_id),
-        options=[undefer(Make.frozen)],
+        options=[] if make_id in _SHEETS else [undefer(Make.frozen)],
         with_for_update=to_change,
         populate_existing=to_change,
     )
@@ -260,14 +283,16 @@ def make(session: Session, dairy: Dairy, make_id: uuid.UUID, *, to_change: bool 
 
 
 def under_way(session: Session, dairy: Dairy) -> list[Make]:
-    """Makes under way with their sheets, the newest first."""
-    query = (
-        mine(Make, dairy.id)
-        .where(Make.state == "under way")
-        .order_by(Make.started_at.desc())
-        .options(undefer(Make.frozen))
-    )
-    return list(session.scalars(query))
+    """Makes under way, the newest first; the sheets that are not read yet come with them."""
+    query = mine(Make, dairy.id).where(Make.state == "under way").order_by(Make.started_at.desc())
+    found = list(session.scalars(query))
+    unread = [make.id for make in found if make.id not in _SHEETS]
+    if unread:
+        sheets = select(Make.id, Make.frozen, Make.frozen_version)
+        sheets = sheets.where(Make.dairy_id == dairy.id, Make.id.in_(unread))
+        for make_id, document, version in session.execute(sheets):
+            _keep_read(make_id, document, version)
+    return found
 
 
 def all_makes(session: Session, dairy: Dairy, limit: int = 60) -> list[Make]:

@@ -9,7 +9,7 @@ from datetime import date, datetime, timedelta
 from decimal import Decimal
 
 from sqlalchemy import func, select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, joinedload
 
 from openpail.craft.errors import NotPossible, OutOfRange
 from openpail.craft.house import House
@@ -396,8 +396,9 @@ def waiting(session: Session, dairy: Dairy) -> list[MilkLot]:
         select(MilkLot)
         .where(MilkLot.dairy_id == dairy.id, MilkLot.left_kg > _NOTHING_KG)
         .order_by(MilkLot.collected_at.desc(), MilkLot.number.desc())
+        .options(joinedload(MilkLot.tests))
     )
-    return list(session.scalars(query))
+    return list(session.scalars(query).unique())
 
 
 def last_herd(session: Session, dairy: Dairy) -> uuid.UUID | None:

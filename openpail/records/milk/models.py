@@ -97,7 +97,7 @@ class MilkTestRow(Base, OfDairy):
         CheckConstraint("source in ('hand', 'file', 'analyser')", name="source"),
         CheckConstraint("lot_id is not null or herd_id is not null", name="of_something"),
         Index("ix_milk_test_dairy_id_lot_id", "dairy_id", "lot_id"),
-        Index("ix_milk_test_dairy_id_herd_id", "dairy_id", "herd_id"),
+        Index("ix_milk_test_dairy_id_herd_id", "dairy_id", "herd_id", "taken_at"),
     )
 
     lot_id: Mapped[uuid.UUID | None]

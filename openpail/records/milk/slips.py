@@ -6,10 +6,11 @@ import uuid
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import asdict, dataclass, field, fields
 from datetime import date, datetime, time, timedelta
+from functools import cache
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from sqlalchemy import select
+from sqlalchemy import Integer, Select, Uuid, bindparam, or_, select, true
 from sqlalchemy.orm import Session
 
 from openpail.craft.bench.standardise import Stream, skimmings
@@ -32,6 +33,7 @@ _WITH = {"ph": "ph_sample_c", "density_g_ml": "density_c", "lactometer": "lactom
          "protein_pct": "protein_kind"}  # fmt: skip
 _ALONE = tuple(part for part in PARTS if part not in (*_WITH, *_WITH.values(), "residue_found"))
 WEIGHED = ("kg", "g", "lb", "oz")
+LAST_SLIPS = 120  # of each herd; more than any window of running means
 
 
 def add_herd(
@@ -137,21 +139,33 @@ def means_of(session: Session, dairy: Dairy, herd: Herd, house: House) -> Means:
     return running_means(herd.breed, tests, house)
 
 
-def dated_tests(
-    session: Session, dairy: Dairy, until: datetime | None = None, herd: uuid.UUID | None = None
-) -> dict[uuid.UUID, list[DatedTest]]:
-    """Every slip of every herd, or of one, with its local day."""
-    zone = ZoneInfo(dairy.zone)
-    columns = [getattr(MilkTestRow, part) for part in PARTS]
-    query = select(MilkTestRow.herd_id, MilkTestRow.taken_at, *columns).where(
-        MilkTestRow.dairy_id == dairy.id, MilkTestRow.herd_id.is_not(None)
+@cache  # putting a question together takes longer than asking it
+def _dated() -> Select[Any]:
+    """Slips of a herd, or of every herd, the last so many of each (None: all)."""
+    dairy, herd = bindparam("dairy_id", type_=Uuid()), bindparam("herd_id", type_=Uuid())
+    newest = (
+        select(MilkTestRow)
+        .where(MilkTestRow.dairy_id == Herd.dairy_id, MilkTestRow.herd_id == Herd.id)
+        .order_by(MilkTestRow.taken_at.desc())
+        .limit(bindparam("last", type_=Integer()))
+        .lateral()
     )
-    if until:
-        query = query.where(MilkTestRow.taken_at <= until)
-    if herd:
-        query = query.where(MilkTestRow.herd_id == herd)
+    return (
+        select(Herd.id, newest.c.taken_at, *(newest.c[part] for part in PARTS))
+        .join(newest, true())
+        .where(Herd.dairy_id == dairy, or_(herd.is_(None), Herd.id == herd))
+        .order_by(newest.c.taken_at)
+    )
+
+
+def dated_tests(
+    session: Session, dairy: Dairy, herd: uuid.UUID | None = None, last: int | None = None
+) -> dict[uuid.UUID, list[DatedTest]]:
+    """Every slip of every herd, or of one, with its local day; or only the last so many of each."""
+    zone = ZoneInfo(dairy.zone)
+    asked = {"dairy_id": dairy.id, "herd_id": herd, "last": last}
     found: dict[uuid.UUID, list[DatedTest]] = {}
-    for herd_id, taken_at, *parts in session.execute(query.order_by(MilkTestRow.taken_at)):
+    for herd_id, taken_at, *parts in session.execute(_dated(), asked):
         day = taken_at.astimezone(zone).date()
         found.setdefault(herd_id, []).append(DatedTest(day, MilkTest(*parts)))
     return found
@@ -178,10 +192,14 @@ class Known:
 
 
 def known(session: Session, dairy: Dairy, now: datetime, house: House) -> Known:
-    """Gather what is needed to look at lots; a herd's slips are read when one of its lots is."""
+    """Gather what is needed to look at lots; the slips are read when a herd's lot is looked at."""
+    read: dict[uuid.UUID, list[DatedTest]] | None = None
 
     def slips(herd: uuid.UUID) -> Sequence[DatedTest]:
-        return dated_tests(session, dairy, herd=herd).get(herd, ())
+        nonlocal read
+        if read is None:
+            read = dated_tests(session, dairy, last=LAST_SLIPS)
+        return read.get(herd, ())
 
     return Known(now, house, ZoneInfo(dairy.zone), slips)
 

@@ -6,13 +6,15 @@ import hashlib
 import secrets
 import uuid
 from datetime import datetime, timedelta
+from functools import cache
+from typing import Any
 
 from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError, VerifyMismatchError
-from sqlalchemy import delete, func, select
+from sqlalchemy import Select, Uuid, bindparam, delete, func, select
 from sqlalchemy.orm import Session
 
-from openpail.records.dairy.models import Dairy
+from openpail.records.dairy.models import Dairy, HouseOverride
 from openpail.records.errors import RecordError
 from openpail.records.people.models import Membership, Person, SetupToken, SignInTry
 
@@ -112,19 +114,29 @@ def _matches(hashed: str, password: str) -> bool:
         return False
 
 
-def at_home(
-    session: Session, person_id: uuid.UUID
-) -> tuple[Person, Dairy | None, str | None] | None:
-    """A person, the dairy they belong to and their role there; None for nobody."""
-    query = (
-        select(Person, Dairy, Membership.role)
+@cache  # putting a question together takes longer than asking it
+def _at_home() -> Select[Any]:
+    own = (
+        select(func.jsonb_object_agg(HouseOverride.key, HouseOverride.value))
+        .where(HouseOverride.dairy_id == Dairy.id, HouseOverride.until.is_(None))
+        .scalar_subquery()
+    )
+    return (
+        select(Person, Dairy, Membership.role, own)
         .outerjoin(Membership, Membership.person_id == Person.id)
         .outerjoin(Dairy, Dairy.id == Membership.dairy_id)
-        .where(Person.id == person_id)
+        .where(Person.id == bindparam("person_id", type_=Uuid()))
         .order_by(Dairy.created_at)
     )
-    row = session.execute(query).first()
-    return (row[0], row[1], row[2]) if row else None
+
+
+def at_home(
+    session: Session, person_id: uuid.UUID
+) -> tuple[Person, Dairy | None, str | None, dict[str, float]] | None:
+    """A person, the dairy they belong to, their role there and its own house values; None for
+    nobody."""
+    row = session.execute(_at_home(), {"person_id": person_id}).first()
+    return (row[0], row[1], row[2], row[3] or {}) if row else None
 
 
 def first_maker(session: Session) -> Person | None:

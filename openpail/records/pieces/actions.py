@@ -129,8 +129,7 @@ def of_make(session: Session, make: Make) -> list[Piece]:
 def weighed_kg(
     session: Session, dairy: Dairy, make_ids: Iterable[uuid.UUID]
 ) -> dict[uuid.UUID, float]:
-    """What the pieces of these makes weighed together, eaten ones too; makes without are left out.
-    """
+    """What the pieces of these makes weighed together, eaten ones too; makes without are left out."""
     query = (
         select(Piece.make_id, func.sum(Piece.mass_kg))
         .where(Piece.dairy_id == dairy.id, Piece.make_id.in_(list(make_ids)))

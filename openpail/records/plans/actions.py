@@ -6,10 +6,11 @@ import uuid
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
+from functools import cache
 from zoneinfo import ZoneInfo
 
-from sqlalchemy import select
-from sqlalchemy.orm import Session, defer
+from sqlalchemy import Select, Uuid, bindparam, select
+from sqlalchemy.orm import Session, defer, joinedload
 
 from openpail.craft.bench.vat import check_room
 from openpail.craft.clock.gear import NO_OUTFIT, Gear, Outfit
@@ -97,9 +98,7 @@ def plan(
         gear=[],
     )
     row.parts.extend(
-        PlannedLot(
-            dairy_id=dairy.id, id=uuid.uuid4(), plan_id=row.id, lot_id=lot.id, litres=litres
-        )
+        PlannedLot(dairy_id=dairy.id, id=uuid.uuid4(), plan_id=row.id, lot_id=lot.id, litres=litres)
         for lot, litres in lots.items()
     )
     _set(row, dairy, begins)
@@ -148,9 +147,10 @@ def _single(key: str) -> tuple[uuid.UUID, int] | None:
         return None
 
 
-def planned(session: Session, dairy: Dairy) -> list[Planned]:
-    """All that is planned and not begun, the first first."""
-    query = (
+@cache  # putting a question together takes longer than asking it
+def _planned() -> Select[PlannedMake, RecipeRow, RecipeVersion, Vat]:
+    """What is planned and not begun, with recipe, newest version and vat, the first first."""
+    return (
         select(PlannedMake, RecipeRow, RecipeVersion, Vat)
         .join(
             RecipeRow,
@@ -158,14 +158,27 @@ def planned(session: Session, dairy: Dairy) -> list[Planned]:
         )
         .join(Vat, (Vat.dairy_id == PlannedMake.dairy_id) & (Vat.id == PlannedMake.vat_id))
         .join(RecipeVersion, is_newest_of(PlannedMake.dairy_id, PlannedMake.recipe_id))
-        .options(defer(RecipeVersion.document))
-        .where(PlannedMake.dairy_id == dairy.id, PlannedMake.make_id.is_(None))
+        .options(
+            defer(RecipeVersion.document),
+            joinedload(PlannedMake.parts),
+            joinedload(PlannedMake.gear),
+        )
+        .where(
+            PlannedMake.dairy_id == bindparam("dairy_id", type_=Uuid()),
+            PlannedMake.make_id.is_(None),
+        )
         .order_by(PlannedMake.day, PlannedMake.at, PlannedMake.created_at)
     )
+
+
+def planned(session: Session, dairy: Dairy) -> list[Planned]:
+    """All that is planned and not begun, the first first."""
     zone = ZoneInfo(dairy.zone)
     return [
         Planned(row, recipe, version, vat, datetime.combine(row.day, row.at, zone))
-        for row, recipe, version, vat in session.execute(query)
+        for row, recipe, version, vat in session.execute(
+            _planned(), {"dairy_id": dairy.id}
+        ).unique()
     ]
 
 

@@ -9,7 +9,7 @@ from datetime import date, datetime
 from decimal import Decimal
 
 from sqlalchemy import func, select
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, joinedload
 
 from openpail.craft.doses.notices import Notice, notices
 from openpail.craft.doses.swap import may_be_asked, stand_in
@@ -307,7 +307,7 @@ def bottles(session: Session, dairy: Dairy, kinds: Collection[str] = ()) -> list
     )
     if kinds:
         query = query.where(Bottle.kind.in_(kinds))
-    return list(session.scalars(query))
+    return list(session.scalars(query.options(joinedload(Bottle.fed))).unique())
 
 
 def feed(
@@ -370,13 +370,11 @@ def lots(
     kinds: Collection[str] = (),
 ) -> list[Lot]:
     """All lots not ended, or those of some kinds, the newest first, as they stand today."""
-    rows = bottles(session, dairy, kinds)
-    fed = feedings(session, dairy) if any(row.form == "jar" for row in rows) else {}
     found = []
-    for row in rows:
-        mine = fed.get(row.id, [])
-        jar = health_of(row, mine, now, house) if row.form == "jar" else None
-        found.append(Lot(row, product_of(row, today, jar.unfit if jar else ""), jar, tuple(mine)))
+    for row in bottles(session, dairy, kinds):
+        jar = health_of(row, row.fed, now, house) if row.form == "jar" else None
+        product = product_of(row, today, jar.unfit if jar else "")
+        found.append(Lot(row, product, jar, tuple(row.fed)))
     return found
 
 

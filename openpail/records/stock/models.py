@@ -7,13 +7,31 @@ from datetime import date, datetime
 from decimal import Decimal
 
 from sqlalchemy import CheckConstraint, Index, Numeric
-from sqlalchemy.orm import Mapped, mapped_column
+from sqlalchemy.orm import Mapped, mapped_column, relationship
 
 from openpail.craft.stock.jar import Smell
 from openpail.craft.stock.products import Form, Kept, Kind, Per, Salt, Scale
 from openpail.records.base import Base, OfDairy, one_of, within_dairy
 
 _CHECKED = {"kind": Kind, "form": Form, "scale": Scale, "counts": Salt, "per": Per, "kept": Kept}
+
+
+class JarFeeding(Base, OfDairy):
+    """A feeding of a jar, and what became of it; hours and pH are None until they are seen."""
+
+    __tablename__ = "jar_feeding"
+    __table_args__ = (
+        within_dairy("bottle_id", "bottle"),
+        one_of("smell", Smell),
+        Index("ix_jar_feeding_dairy_id_bottle_id", "dairy_id", "bottle_id", "at"),
+    )
+
+    bottle_id: Mapped[uuid.UUID]
+    at: Mapped[datetime]
+    set_hours: Mapped[float | None]
+    smell: Mapped[Smell] = mapped_column(default="clean")
+    ph: Mapped[float | None]
+    note: Mapped[str] = mapped_column(default="")
 
 
 class Bottle(Base, OfDairy):
@@ -54,6 +72,7 @@ class Bottle(Base, OfDairy):
     best_before: Mapped[date | None]
     ended_at: Mapped[datetime | None]
     created_at: Mapped[datetime]
+    fed: Mapped[list[JarFeeding]] = relationship(order_by=JarFeeding.at, viewonly=True)
 
     @property
     def left(self) -> float | None:
@@ -84,21 +103,3 @@ class StockMove(Base, OfDairy):
     kind: Mapped[str]
     amount: Mapped[float]
     at: Mapped[datetime]
-
-
-class JarFeeding(Base, OfDairy):
-    """A feeding of a jar, and what became of it; hours and pH are None until they are seen."""
-
-    __tablename__ = "jar_feeding"
-    __table_args__ = (
-        within_dairy("bottle_id", "bottle"),
-        one_of("smell", Smell),
-        Index("ix_jar_feeding_dairy_id_bottle_id", "dairy_id", "bottle_id", "at"),
-    )
-
-    bottle_id: Mapped[uuid.UUID]
-    at: Mapped[datetime]
-    set_hours: Mapped[float | None]
-    smell: Mapped[Smell] = mapped_column(default="clean")
-    ph: Mapped[float | None]
-    note: Mapped[str] = mapped_column(default="")

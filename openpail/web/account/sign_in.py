@@ -38,9 +38,9 @@ def install(app: Flask) -> None:
             return None
         if not found or str(found[0].session_key) != key:
             return None
-        person, dairy, role = found
+        person, dairy, role, own = found
         if dairy:
-            g.dairy, g.role = dairy, role
+            g.dairy, g.role, g.own_values = dairy, role, own
         return User(person)
 
     @app.before_request

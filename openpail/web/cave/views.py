@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import uuid
 
-from flask import Blueprint, redirect, render_template, url_for
+from flask import Blueprint, redirect, render_template, request, url_for
 from flask_wtf import FlaskForm
 from wtforms import SelectField, StringField
 
@@ -34,8 +34,16 @@ class OutForm(FlaskForm):
 @blueprint.get("/cave")
 @needs("dairy.read")
 def page() -> Page:
-    """Shelves by place, the piece to touch next first."""
-    return render_template("cave/page.html", shelves=cave.shelves(here()), today=today())
+    """Shelves by place, the piece to touch next first; `place` is one shelf whole, by pages."""
+    place, number = request.args.get("place", ""), max(0, request.args.get("page", 0, type=int))
+    return render_template(
+        "cave/page.html",
+        shelves=cave.shelves(here(), place, number),
+        place=place,
+        page=number,
+        on_page=cave.ON_PAGE,
+        today=today(),
+    )
 
 
 @blueprint.get("/cave/<uuid:piece_id>")

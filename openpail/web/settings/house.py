@@ -57,9 +57,14 @@ def _page(wrong: tuple[str, str, str] = ("", "", "")) -> Page:
         row = Row(each, own.get(each.key), *((typed, error) if each.key == key else ()))
         groups.setdefault(each.key.split(".")[0], []).append(row)
     lessons = here().lessons
+    open_group = key.split(".")[0] or request.args.get("group", "")
     return render_template(
         "settings/house.html",
-        groups=[(name, words, groups[name]) for name, words in _GROUPS.items() if name in groups],
+        groups=[
+            (name, words, groups[name], find or name == open_group)
+            for name, words in _GROUPS.items()
+            if name in groups
+        ],
         changed=len(own),
         bottles=[
             (lot, lessons.bottles[str(lot.id)])
@@ -68,7 +73,6 @@ def _page(wrong: tuple[str, str, str] = ("", "", "")) -> Page:
         ],
         herds=[(words, lessons.herds[breed]) for breed, (_, words) in BREEDS.items() if breed in lessons.herds],
         find=find,
-        open_group=key.split(".")[0],
         editable=may("dairy.write"),
     )
 

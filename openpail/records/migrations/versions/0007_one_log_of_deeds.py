@@ -33,6 +33,8 @@ def upgrade() -> None:
     for (table, column), words in _CHECKS.items():
         op.create_check_constraint(op.f(f'ck_{table}_{column}'), table, f'{column} in {words}')
     op.create_index('ix_house_override_dairy_id_until', 'house_override', ['dairy_id', 'until'])
+    op.drop_index('ix_milk_test_dairy_id_herd_id', 'milk_test')
+    op.create_index('ix_milk_test_dairy_id_herd_id', 'milk_test', ['dairy_id', 'herd_id', 'taken_at'])
 
 
 def _who() -> None:
@@ -360,6 +362,8 @@ def _pieces() -> None:
 
 
 def downgrade() -> None:
+    op.drop_index('ix_milk_test_dairy_id_herd_id', 'milk_test')
+    op.create_index('ix_milk_test_dairy_id_herd_id', 'milk_test', ['dairy_id', 'herd_id'])
     op.drop_index('ix_house_override_dairy_id_until', 'house_override')
     for table, column in _CHECKS:
         op.drop_constraint(f'ck_{table}_{column}', table)
