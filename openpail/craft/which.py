@@ -8,7 +8,8 @@ from datetime import date
 from typing import Literal
 
 from openpail.craft.bench.ratio import largest
-from openpail.craft.cave.rooms import Room, Stay, stays, without_room
+from openpail.craft.cave.rooms import Taken as RoomsTaken
+from openpail.craft.cave.rooms import stays, without_room
 from openpail.craft.clock.gear import NO_OUTFIT, Gear, Outfit, outfit
 from openpail.craft.clock.lengths import InVat, steps_in, warmings
 from openpail.craft.clock.one import as_it_comes, course_of, good_begins
@@ -68,8 +69,8 @@ class AtHand:
 
     gear: its presses and moulds, () when it lists none. left: what is left of a lot of the stock,
     in its unit, None unknown. taken: hands, vats and gear that are; begin and day_ends, minutes of
-    the clock's epoch; day, its date; until, to when the clock is known. rooms to ripen in, stays
-    of what is and will be in them. taught: what its makes showed of each bottle of rennet.
+    the clock's epoch; day, its date; until, to when the clock is known. rooms to ripen in, with
+    the places that are taken in them. taught: what its makes showed of each bottle of rennet.
     """
 
     vats: tuple[VatAt, ...]
@@ -81,8 +82,7 @@ class AtHand:
     ways: Ways
     day: date
     gear: tuple[Gear, ...] = ()
-    rooms: tuple[Room, ...] = ()
-    stays: tuple[Stay, ...] = ()
+    rooms: RoomsTaken = field(default_factory=dict)
     until: int = 10**9
     taught: Mapping[str, Learnt] = field(default_factory=dict)
 
@@ -201,7 +201,7 @@ def _part(whole: Pour, litres: float) -> Pour:
 def _room(recipe: Recipe, job: Job, given: Outfit, dairy: AtHand) -> list[str]:
     """Whether each room it is to ripen in has a place for it."""
     mine = stays(recipe, dairy.day, dairy.house, job.is_raw(), given.pieces)
-    full = without_room(mine, dairy.stays, dairy.rooms)
+    full = without_room(mine, dairy.rooms)
     if full is None:
         return []
     room, day, taken = full

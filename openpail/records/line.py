@@ -5,7 +5,7 @@ from __future__ import annotations
 import uuid
 from functools import cache
 
-from sqlalchemy import Select, Uuid, bindparam, func, select, true
+from sqlalchemy import Select, Uuid, bindparam, func, literal_column, select, true
 from sqlalchemy.orm import Session
 
 from openpail.records.dairy.models import Dairy
@@ -13,7 +13,7 @@ from openpail.records.makes.models import Make
 from openpail.records.milk.models import MilkLot
 from openpail.records.pieces.models import Piece
 
-_NOTHING_KG = 0.01
+_NOTHING_KG = "0.01"  # as its index has it
 
 
 _DAIRY = bindparam("dairy_id", type_=Uuid())
@@ -24,7 +24,7 @@ def _query() -> Select[int, int, uuid.UUID, str]:
     waiting = (
         select(func.count())
         .select_from(MilkLot)
-        .where(MilkLot.dairy_id == _DAIRY, MilkLot.left_kg > _NOTHING_KG)
+        .where(MilkLot.dairy_id == _DAIRY, MilkLot.left_kg > literal_column(_NOTHING_KG))
         .scalar_subquery()
     )
     resting = (

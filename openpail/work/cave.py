@@ -5,6 +5,7 @@ from __future__ import annotations
 import uuid
 from collections.abc import Sequence
 from dataclasses import dataclass
+from itertools import groupby
 
 from openpail.craft.cave import deeds
 from openpail.craft.cave.deeds import Cared, Out, PieceDeed
@@ -12,6 +13,7 @@ from openpail.records.log import actions as log
 from openpail.records.log.actions import Kept
 from openpail.records.pieces import actions as pieces
 from openpail.records.pieces.models import Care, Piece, PieceOut
+from openpail.records.pieces.shelves import OnShelf, on_shelves
 from openpail.work.here import Here
 
 
@@ -34,31 +36,25 @@ class Shelf:
     """A place with the pieces on it that are shown, the one to touch next first; all there are."""
 
     place: str
-    rows: list[tuple[Piece, Care | None]]
-    count: int
-    due: int
+    rows: list[OnShelf]
+
+    @property
+    def count(self) -> int:
+        """How many pieces are there."""
+        return self.rows[0].count
+
+    @property
+    def waiting(self) -> int:
+        """How many of them have a care due."""
+        return self.rows[0].waiting
 
 
 def shelves(here: Here, place: str = "", page: int = 0) -> list[Shelf]:
     """The pieces by place, the first of each; or of one place, a page of them."""
-    found = []
-    for name, rows in _by_place(here):
-        due = sum(1 for _, care in rows if care and care.due <= here.today)
-        first, most = (page * ON_PAGE, ON_PAGE) if place else (0, FIRST_ON_SHELF)
-        if not place or name == place:
-            found.append(Shelf(name, rows[first : first + most], len(rows), due))
-    return found
-
-
-def _by_place(here: Here) -> list[tuple[str, list[tuple[Piece, Care | None]]]]:
-    cares = pieces.next_cares(here.session, here.dairy)
-    found: dict[str, list[tuple[Piece, Care | None]]] = {}
-    for piece in pieces.resting(here.session, here.dairy):
-        care = cares.get(piece.id)
-        found.setdefault(care.place if care else "ready", []).append((piece, care))
-    for rows in found.values():
-        rows.sort(key=lambda row: (row[1].due if row[1] else here.today, row[0].label))
-    return sorted(found.items())
+    first, last = (page * ON_PAGE + 1, (page + 1) * ON_PAGE) if place else (1, FIRST_ON_SHELF)
+    rows = on_shelves(here.session, here.dairy, here.today, first, last, place)
+    by_place = groupby(rows, lambda row: row.place)
+    return [Shelf(name, list(those)) for name, those in by_place]
 
 
 def one(here: Here, piece_id: uuid.UUID) -> OnePiece:

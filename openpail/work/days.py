@@ -14,8 +14,7 @@ from openpail.craft.make.fold import MakeDay
 from openpail.formats.calendar import Entry
 from openpail.records.makes.models import Make
 from openpail.records.milk.models import Task
-from openpail.records.pieces import actions as pieces
-from openpail.records.pieces.models import Care, Piece
+from openpail.records.pieces.cares import CareGroup, care_groups
 from openpail.records.plans.actions import Planned
 from openpail.work.here import Here
 from openpail.work.plan import Due, due, placed, tasks, worked
@@ -23,6 +22,7 @@ from openpail.work.vat import running
 
 DAYS = 7
 _FILE_DAYS = 60
+_TOLD = 8
 # Blocks of hands so near each other are one entry: nobody leaves the vat in between.
 _NEAR = timedelta(minutes=30)
 
@@ -107,7 +107,7 @@ def lanes(here: Here) -> list[Lane]:
 def days(here: Here) -> list[DayAhead]:
     """What is due on each of the next days."""
     last = here.ahead(DAYS)
-    cares = pieces.due_by(here.session, here.dairy, last)
+    cares = care_groups(here.session, here.dairy, here.today, last)
     to_thaw = tasks(here, last)
     wanted = [each for each in due(here, here.planned) if not each.done]
     found = []
@@ -122,13 +122,13 @@ def days(here: Here) -> list[DayAhead]:
 
 
 def _cares(
-    due_cares: Sequence[tuple[Care, Piece]], day: date, today: date
+    groups: Sequence[CareGroup], day: date, today: date
 ) -> tuple[tuple[str, str, int], ...]:
     """What is to be done to how many pieces of which cheese, late ones on the first day."""
     found: dict[tuple[str, str], set[str]] = {}
-    for care, piece in due_cares:
-        if care.due == day or (care.due < day == today):
-            found.setdefault((care.words, piece.name), set()).add(piece.label)
+    for each in groups:
+        if each.due == day or (each.due < day == today):
+            found.setdefault((each.words, each.name), set()).update(each.labels)
     return tuple((words, name, len(labels)) for (words, name), labels in found.items())
 
 
@@ -146,9 +146,23 @@ def entries(here: Here) -> Iterator[Entry]:
     until = here.ahead(_FILE_DAYS)
     for task in tasks(here, until):
         yield Entry(f"task-{task.id}", task.words, task.due)
-    for care, piece in pieces.due_by(here.session, here.dairy, until):
-        words = f"{care.words}: {piece.label} {piece.name}"
-        yield Entry(f"care-{care.id}", words, care.due, more=care.place)
+    for each in care_groups(here.session, here.dairy, here.today, until):
+        yield Entry(_care_key(here, each), _care_words(each), each.due, more=each.place)
+
+
+def _care_key(here: Here, each: CareGroup) -> str:
+    """The same for the same care of the same cheese on the same day, whoever asks."""
+    told = "|".join((each.place, each.name, each.words, each.due.isoformat()))
+    return f"care-{uuid.uuid5(here.dairy.id, told)}"
+
+
+def _care_words(each: CareGroup) -> str:
+    """A care with the pieces it is for, as many as a line has room for."""
+    if len(each.labels) == 1:
+        return f"{each.words}: {each.labels[0]} {each.name}"
+    told = ", ".join(each.labels[:_TOLD])
+    more = f" and {len(each.labels) - _TOLD} more" if len(each.labels) > _TOLD else ""
+    return f"{each.words}: {len(each.labels)} {each.name} ({told}{more})"
 
 
 def _blocks(uid: str, lane: Lane) -> Iterator[Entry]:

@@ -16,7 +16,7 @@ from openpail.work.here import Here
 from openpail.work.log import Answer, tell
 from openpail.work.made import day_of
 
-LAST_MAKES = 60
+ON_PAGE = 20
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,14 +34,13 @@ class AtTable:
         return sum(piece.mass_kg for piece, _ in self.pieces)
 
 
-def last_makes(here: Here) -> tuple[list[tuple[Make, float | None]], int]:
-    """The last makes with what they weighed (None: not weighed), and how many there ever were."""
-    found = makes.all_makes(here.session, here.dairy, LAST_MAKES)
+def last_makes(here: Here, page: int = 0) -> tuple[list[tuple[Make, float | None]], bool]:
+    """A page of the makes, the newest first, with what they weighed (None: not weighed), and
+    whether there are older ones."""
+    found = makes.all_makes(here.session, here.dairy, ON_PAGE + 1, page * ON_PAGE)
+    older, found = len(found) > ON_PAGE, found[:ON_PAGE]
     weighed = pieces.weighed_kg(here.session, here.dairy, [make.id for make in found])
-    count = len(found)
-    if count == LAST_MAKES:
-        count = makes.count(here.session, here.dairy)
-    return [(make, weighed.get(make.id)) for make in found], count
+    return [(make, weighed.get(make.id)) for make in found], older
 
 
 def at_table(here: Here, make_id: uuid.UUID) -> AtTable:

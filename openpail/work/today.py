@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, field
-from datetime import date
+from dataclasses import dataclass
 
 from openpail.craft.doses.notices import Notice
 from openpail.craft.make.fold import MakeDay, StepState
@@ -12,8 +11,7 @@ from openpail.craft.milk.fitness import Fitness
 from openpail.records.makes.models import Make
 from openpail.records.milk import slips
 from openpail.records.milk.models import MilkLot, Task
-from openpail.records.pieces import actions as pieces
-from openpail.records.pieces.models import Care, Piece
+from openpail.records.pieces.cares import CareGroup, care_groups
 from openpail.records.stock import actions as stock
 from openpail.records.stock.actions import Lot
 from openpail.work.here import Here
@@ -21,24 +19,6 @@ from openpail.work.plan import Due, due, tasks
 from openpail.work.vat import running
 
 _COMING_DAYS = 7
-
-
-@dataclass
-class CareGroup:
-    """The same care for several pieces at one place: one touch for all."""
-
-    words: str
-    place: str
-    due: date
-    matters: str
-    name: str
-    days_late: int
-    items: list[tuple[Care, Piece]] = field(default_factory=list)
-
-    @property
-    def ids(self) -> str:
-        """The cares' ids, for the form."""
-        return ",".join(str(care.id) for care, _ in self.items)
 
 
 @dataclass
@@ -76,7 +56,8 @@ class TodayAt:
 def today(here: Here) -> TodayAt:
     """The next thing, the day, the cares, the milk waiting."""
     days = running(here)
-    cares = pieces.due_by(here.session, here.dairy, here.ahead(_COMING_DAYS))
+    until = here.ahead(_COMING_DAYS)
+    cares = care_groups(here.session, here.dairy, here.today, until)
     waiting = [
         (lot, slips.fitness_of(lot, here.known), slips.hours_old(lot, here.now))
         for lot in here.waiting
@@ -85,12 +66,12 @@ def today(here: Here) -> TodayAt:
         days,
         _next(days),
         _wanted(here),
-        _grouped(here, [each for each in cares if each[0].due <= here.today]),
-        _grouped(here, [each for each in cares if each[0].due > here.today]),
+        [each for each in cares if each.due <= here.today],
+        [each for each in cares if each.due > here.today],
         waiting,
         _stock_says(here),
         [lot for lot in here.shelf if lot.jar and here.day_of(lot.jar.feed_by) <= here.today],
-        tasks(here, here.ahead(_COMING_DAYS)),
+        tasks(here, until),
     )
 
 
@@ -118,16 +99,3 @@ def _wanted(here: Here) -> list[Wanted]:
         else:
             found.append(Wanted([each]))
     return found
-
-
-def _grouped(here: Here, due_cares: Sequence[tuple[Care, Piece]]) -> list[CareGroup]:
-    groups: dict[tuple[str, str, str, date], CareGroup] = {}
-    for care, piece in due_cares:
-        key = (care.place, piece.name, care.words, care.due)
-        late = max(0, (here.today - care.due).days)
-        group = groups.setdefault(
-            key, CareGroup(care.words, care.place, care.due, care.matters, piece.name, late)
-        )
-        if piece.id not in {each.id for _, each in group.items}:
-            group.items.append((care, piece))
-    return list(groups.values())

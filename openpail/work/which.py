@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
 
+from openpail.craft.cave.rooms import taken_places
 from openpail.craft.clock.spans import handy, minute_of, moment_of
 from openpail.craft.which import AtHand, Choice, OnHand, VatAt, choose, in_order
 from openpail.formats import recipe_file
@@ -135,8 +136,7 @@ def _at_hand(here: Here, day: date, moment: datetime) -> AtHand:
         dairies.ways_of(here.dairy),
         day,
         here.gear,
-        rooms,
-        all_stays(here) if rooms else (),
+        taken_places(all_stays(here) if rooms else (), rooms),
         taken.until,
         here.lessons.bottles,
     )

@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from openpail.craft.cave.rooms import Room, Stay, room_of, stays, without_room
+from openpail.craft.cave.rooms import Room, Stay, room_of, stays, taken_places, without_room
 from openpail.craft.clock.gear import NO_OUTFIT, Gear, Outfit, needs, outfit
 from openpail.craft.clock.heat import Heater, Warming, heating_minutes, power_of, warming
 from openpail.craft.clock.lengths import InVat, steps_in, warmings
@@ -138,13 +138,13 @@ def test_a_cheese_lies_where_its_recipe_says_and_a_full_room_is_named_on_its_day
     assert [each.place for each in mine] == ["shelf in the cool room", "cave"]
     assert mine[0].begins == day and mine[0].ends == mine[1].begins and mine[1].ends is None
     cave = mine[1].begins
-    assert without_room(mine, (), rooms) is None
+    assert without_room(mine, taken_places((), rooms)) is None
     full = (Stay("cave", day, None, 3),)
-    assert without_room(mine, full, rooms) == (rooms[0], cave, 3)
+    assert without_room(mine, taken_places(full, rooms)) == (rooms[0], cave, 3)
     gone = (Stay("cave", day, cave, 3),)  # moved out on the day that mine comes
-    assert without_room(mine, gone, rooms) is None
+    assert without_room(mine, taken_places(gone, rooms)) is None
     later = (Stay("cave", cave + timedelta(days=9), None, 3),)
-    assert without_room(mine, later, rooms) == (rooms[0], cave + timedelta(days=9), 3)
+    assert without_room(mine, taken_places(later, rooms)) == (rooms[0], cave + timedelta(days=9), 3)
     soft = stays(RECIPES["dapple"], day, HOUSE, raw=True)
     assert soft[0].ends < stays(RECIPES["dapple"], day, HOUSE)[0].ends
 

@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from openpail.craft.bench.ratio import check
-from openpail.craft.cave.rooms import Room, Stay
+from openpail.craft.cave.rooms import Room, Stay, taken_places
 from openpail.craft.clock.gear import Gear
 from openpail.craft.clock.spans import HANDS, first_from
 from openpail.craft.doses.asked import Ways
@@ -67,7 +67,7 @@ def test_what_fits_uses_its_own_animals_milk_the_oldest_first():
         ((on_hand("cow_lowland", 30),), {"taken": {"vat": [(0, 2000)]}}, "nearly", "no start"),
         ((on_hand("cow_lowland", 30),), {"gear": (BASKET,)}, "nearly", "the dairy lists none"),
         ((on_hand("cow_lowland", 30),), {"gear": (PRESS, BASKET)}, "nearly", "with a follower"),
-        ((on_hand("cow_lowland", 30),), {"rooms": (Room("cave", 3),), "stays": (FULL,)}, "nearly",
+        ((on_hand("cow_lowland", 30),), {"rooms": taken_places((FULL,), (Room("cave", 3),))}, "nearly",
          "no room in the cave on 8 May: 3 of 3 places"),
         ((on_hand("cow_lowland", 30),), {"vats": ()}, "not", ""),
     ],

@@ -1,18 +1,34 @@
 """Migrations: up from nothing, one step back, up again, and no drift from the models."""
 
+import gzip
+import uuid
+from pathlib import Path
+
 import pytest
 from alembic import command
 from sqlalchemy import create_engine, inspect, select
 
+from openpail.craft.make.deeds import StepDone, Told
 from openpail.demo.load import shift
 from openpail.records.base import OfDairy
+from openpail.records.bench.models import Bench, KeptMix
+from openpail.records.dairy import gear as gears
 from openpail.records.dairy.models import Dairy
-from openpail.records.makes.models import Make
+from openpail.records.log.models import DeedRow
+from openpail.records.makes.models import FlocksLesson, Make, WarmingLesson
+from openpail.records.milk import actions as milk
 from openpail.records.milk.models import MilkLot
-from openpail.records.pieces.models import Care
+from openpail.records.people import actions as people
+from openpail.records.pieces.models import Care, Piece, PieceOut
+from openpail.records.plans import actions as plans
 from openpail.records.plans.models import PlannedMake
 from openpail.records.schema import METADATA, alembic_config, migrate
 from openpail.records.session import sessions
+from openpail.web.app import create_app
+from openpail.web.config import Config
+from openpail.work.here import Here
+from openpail.work.log import tell
+from tests.conftest import NOW, SECRET, token_in
 
 
 def tables(url):
@@ -92,3 +108,69 @@ def test_a_make_planned_before_comes_through_with_its_milk(demo_url):
         row = session.scalars(select(PlannedMake)).one()
         assert row.lots == lots == dict.fromkeys(lots)
         assert (row.gear, row.ready, row.make_id, row.moved_from) == ([], {}, None, None)
+
+
+@pytest.fixture
+def dairy_of_before(database_url):
+    """A small dairy as the tables of 0006 held it, with something in each of them."""
+    command.downgrade(alembic_config(database_url), "0006")
+    rows = gzip.decompress((Path(__file__).parent / "dairy_of_0006.sql.gz").read_bytes()).decode()
+    engine = create_engine(database_url)
+    with engine.begin() as old:
+        old.exec_driver_sql("set session_replication_role = replica")  # in any order
+        for line in rows.splitlines():
+            old.exec_driver_sql(line.replace("%", "%%"))
+        old.exec_driver_sql("set session_replication_role = origin")
+        events = old.exec_driver_sql("select id, kind, payload, amends from make_event").all()
+        plan = old.exec_driver_sql(
+            "select lots, given from planned_make where given->>'press' <> ''"
+        ).one()
+    engine.dispose()
+    migrate(database_url)
+    return database_url, events, plan
+
+
+def test_a_dairy_of_before_comes_through_without_loss(dairy_of_before):
+    url, events, (lots, given) = dairy_of_before
+    with sessions(url).begin() as session:
+        dairy = session.scalar(select(Dairy))
+        deeds = {row.id: row for row in session.scalars(select(DeedRow))}
+        assert set(deeds) == {row.id for row in events}
+        assert all(deeds[row.id].amends == row.amends for row in events)
+        flocks = [e for e in events if e.kind == "flocks" and e.payload]
+        warmed = [e for e in events if "warmed" in e.payload]
+        assert len(session.scalars(select(FlocksLesson)).all()) == len(flocks) > 0
+        found = session.execute(select(WarmingLesson.to_c, WarmingLesson.minutes)).all()
+        assert sorted(tuple(row) for row in found) == sorted(
+            (e.payload["warmed"]["to_c"], e.payload["warmed"]["minutes"]) for e in warmed
+        )
+        row = session.scalar(select(PlannedMake).where(PlannedMake.gear.any()))
+        assert {str(lot): litres for lot, litres in row.lots.items()} == lots
+        (mine,) = [p for p in plans.planned(session, dairy) if p.row.id == row.id]
+        outfit = mine.given(gears.gear_of(session, dairy))
+        assert outfit.name(outfit.press) == given["press"]
+        assert [outfit.name(each) for each in outfit.moulds] == given["moulds"]
+        bench = session.scalar(select(Bench).where(Bench.state == "poured"))
+        assert [part.litres for part in bench.pours] == [8.6, -0.4]
+        assert [part.litres for part in bench.planned] == [8, -0.5]
+        assert session.scalar(select(KeptMix)).parts[0].litres == 8
+        cream = session.scalar(select(MilkLot).where(MilkLot.name.startswith("Cream off")))
+        assert milk.part_of(session, cream).name == "House cows, this morning"
+        gone = session.scalars(select(Piece).where(Piece.ended_at.is_not(None))).all()
+        out = {row.piece_id: row.mass_kg for row in session.scalars(select(PieceOut))}
+        assert out == {piece.id: piece.mass_kg for piece in gone}
+        people.add_person(session, dairy, "maker", "maker", "a long password", "maker", NOW)
+    client = create_app(Config(url, SECRET, "demo", NOW)).test_client()
+    client.post("/demo", data={"csrf_token": token_in(client.get("/sign-in").text)})
+    make = client.get("/vat").headers["Location"]
+    page = client.get(make).text
+    assert "31.0 °C" in page and "amended" in page and "pH 5.00" not in page
+    for address in ("/", "/milk", "/bench", "/which", "/days", "/cave", "/table", "/stock",
+                    "/dairy/house", make.replace("/vat/", "/table/")):  # fmt: skip
+        assert client.get(address, follow_redirects=True).status_code == 200, address
+    sheet = client.get(make.replace("/vat/", "/makes/") + "/sheet").text
+    assert "Larder Block, make 12" in sheet and "calf rennet" in sheet
+    with sessions(url).begin() as session:  # it goes on as any other make does
+        here = Here(session, session.scalar(select(Dairy)), NOW)
+        told = Told(str(uuid.uuid4()), StepDone("set"), NOW)
+        assert tell(here, uuid.UUID(make.split("/")[-1]), [told])[0].outcome == "kept"

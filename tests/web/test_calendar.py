@@ -42,9 +42,12 @@ def test_the_file_holds_each_time_of_hands_each_care_and_each_task(client, post,
         .join(Piece, (Piece.dairy_id == Care.dairy_id) & (Piece.id == Care.piece_id))
         .where(Care.done_at.is_(None), Care.due <= until, Piece.ended_at.is_(None))
     )
-    wanted = {f"care-{care.id}@openpail": care.due for care in cares}
-    whole = {str(e["uid"]): e["dtstart"].dt for e in found if str(e["uid"]).startswith("care-")}
-    assert whole == wanted and all(type(day) is date for day in whole.values())
+    wanted = {(care.place, care.words, care.due) for care in cares if care.due > NOW.date()}
+    mine = [e for e in found if str(e["uid"]).startswith("care-")]
+    whole = {(str(e["description"]), str(e["summary"]).split(":")[0], e["dtstart"].dt)
+             for e in mine}  # fmt: skip
+    assert wanted <= whole and len(mine) < len(wanted) + 12  # one entry for all of one cheese
+    assert all(type(e["dtstart"].dt) is date for e in mine)
     assert any("Ewes, last summer out of the freezer" in str(each["summary"]) for each in found)
 
 

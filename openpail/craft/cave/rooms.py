@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from bisect import bisect_right
+from collections import Counter
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
+from itertools import accumulate
 
 from openpail.craft.cave.care import stage_days
 from openpail.craft.house import House
@@ -57,29 +60,48 @@ def room_of(place: str, rooms: Sequence[Room]) -> Room | None:
     return max(named, key=lambda room: len(room.name), default=None)
 
 
-def without_room(
-    mine: Sequence[Stay], others: Sequence[Stay], rooms: Sequence[Room]
-) -> tuple[Room, date, int] | None:
+Taken = Mapping[Room, Sequence[tuple[date, int]]]
+
+
+def taken_places(stays: Iterable[Stay], rooms: Sequence[Room]) -> Taken:
+    """How many places of each room are taken, from each day on which that changes.
+
+    Parameters: stays of all that rests or is planned; rooms, those of the dairy.
+    Source: derivation.
+    """
+    there: dict[str, Room | None] = {}
+    changes: dict[Room, Counter[date]] = {room: Counter() for room in rooms}
+    for stay in stays:
+        room = there.setdefault(stay.place, room_of(stay.place, rooms))
+        if room is not None:
+            changes[room][stay.begins] += stay.pieces
+            if stay.ends is not None:
+                changes[room][stay.ends] -= stay.pieces
+    found: dict[Room, list[tuple[date, int]]] = {}
+    for room, moves in changes.items():
+        days = sorted(moves)
+        found[room] = list(zip(days, accumulate(moves[day] for day in days), strict=True))
+    return found
+
+
+def without_room(mine: Sequence[Stay], taken: Taken) -> tuple[Room, date, int] | None:
     """The first room in which a cheese would find no place.
 
-    Parameters: mine, the stays of the new cheese; others, of all that rests or is planned; rooms,
-    those of the dairy; a place that is none of them always has room.
+    Parameters: mine, the stays of the new cheese; taken, from `taken_places`; a place that is none
+    of its rooms always has room.
     Returns: the room, the day, and how many of its places are taken then; None when all is well.
     Source: derivation.
     """
+    rooms = list(taken)
     for stay in mine:
         room = room_of(stay.place, rooms)
         if room is None:
             continue
-        there = [other for other in others if room_of(other.place, rooms) == room]
-        for day in sorted({stay.begins, *(other.begins for other in there)}):
-            if day < stay.begins or (stay.ends is not None and day >= stay.ends):
-                continue
-            taken = sum(
-                other.pieces
-                for other in there
-                if other.begins <= day and (other.ends is None or day < other.ends)
-            )
-            if taken + stay.pieces > room.holds:
-                return room, day, taken
+        steps = taken[room]
+        first = bisect_right(steps, stay.begins, key=lambda step: step[0])
+        before = steps[first - 1][1] if first else 0
+        later = [step for step in steps[first:] if stay.ends is None or step[0] < stay.ends]
+        for day, count in [(stay.begins, before), *later]:
+            if count + stay.pieces > room.holds:
+                return room, day, count
     return None

@@ -131,8 +131,11 @@ def fold(recipe: Recipe, told: Iterable[Told]) -> Standing:
             done.setdefault(step, Done(each.id, each.at))
     flocks = [each for each in standing if isinstance(each.deed, FirstFlocks)]
     weighed = [(each, each.deed) for each in standing if isinstance(each.deed, Weighed)]
-    readings = tuple(_reading(each, each.deed, mended) for each in standing
-                     if isinstance(each.deed, ReadingTaken))  # fmt: skip
+    readings = tuple(
+        _reading(each, each.deed, mended)
+        for each in standing
+        if isinstance(each.deed, ReadingTaken) and each.deed != ReadingTaken()
+    )
     return Standing(
         done,
         readings,

@@ -56,10 +56,14 @@ def _part(breed: Breed, test: MilkTest, part: str, house: House) -> float | None
         return test.freezing_point_c
     if part == "fat":
         return test.fat_pct
-    if test.protein_pct is None and test.casein_pct is None:
+    if not _has_protein(test):
         return None
     made_of = composition(breed, test, house)
     return made_of.protein.value if part == "protein" else made_of.casein.value
+
+
+def _has_protein(test: MilkTest) -> bool:
+    return test.protein_pct is not None or test.casein_pct is not None
 
 
 def by_month(breed: Breed, tests: Sequence[DatedTest], house: House) -> list[Month]:
@@ -72,10 +76,10 @@ def by_month(breed: Breed, tests: Sequence[DatedTest], house: House) -> list[Mon
         months.setdefault(each.day.replace(day=1), []).append(each.test)
     rows = []
     for first, slips in sorted(months.items()):
-        fat, protein, casein = (
-            [v for slip in slips if (v := _part(breed, slip, part, house)) is not None]
-            for part in ("fat", "protein", "casein")
-        )
+        fat = [slip.fat_pct for slip in slips if slip.fat_pct is not None]
+        made_of = [composition(breed, slip, house) for slip in slips if _has_protein(slip)]
+        protein, casein = [[getattr(each, part).value for each in made_of]
+                           for part in ("protein", "casein")]  # fmt: skip
         ratio = fmean(casein) / fmean(fat) if casein and fat else None
         rows.append(
             Month(

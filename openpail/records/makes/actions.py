@@ -9,9 +9,9 @@ from datetime import datetime, timedelta
 from functools import cache
 from typing import Any
 
-from sqlalchemy import Select, Uuid, bindparam, delete, func, select, true
+from sqlalchemy import Select, Uuid, bindparam, delete, select, true
 from sqlalchemy.dialects.postgresql import insert
-from sqlalchemy.orm import Session, undefer
+from sqlalchemy.orm import Session, defer, undefer
 
 from openpail.craft.bench.vat import check_room
 from openpail.craft.clock.heat import Warming
@@ -128,7 +128,7 @@ def _check_vat(session: Session, dairy: Dairy, vat: Vat, bench: Bench | None) ->
             "vat",
         )
     if bench:
-        session.refresh(bench, with_for_update=True)
+        session.refresh(bench, ["state"], with_for_update=True)
         if bench.state not in ("planned", "poured"):
             raise RecordError("This bench is cleared: its milk went into a make, or back.", "vat")
 
@@ -295,16 +295,10 @@ def under_way(session: Session, dairy: Dairy) -> list[Make]:
     return found
 
 
-def all_makes(session: Session, dairy: Dairy, limit: int = 60) -> list[Make]:
-    """The last makes without their sheets, the newest first."""
-    query = mine(Make, dairy.id).order_by(Make.started_at.desc()).limit(limit)
-    return list(session.scalars(query))
-
-
-def count(session: Session, dairy: Dairy) -> int:
-    """How many makes there ever were."""
-    query = select(func.count()).select_from(Make).where(Make.dairy_id == dairy.id)
-    return session.scalar(query) or 0
+def all_makes(session: Session, dairy: Dairy, limit: int = 200, skip: int = 0) -> list[Make]:
+    """The last makes without what they froze and stand at, the newest first."""
+    query = mine(Make, dairy.id).order_by(Make.started_at.desc()).offset(skip).limit(limit)
+    return list(session.scalars(query.options(defer(Make.standing))))
 
 
 def milk_of(session: Session, make: Make) -> list[MakeMilk]:

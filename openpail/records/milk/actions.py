@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from decimal import Decimal
 
-from sqlalchemy import func, select
+from sqlalchemy import func, literal_column, select
 from sqlalchemy.orm import Session, joinedload
 
 from openpail.craft.errors import NotPossible, OutOfRange
@@ -35,7 +35,7 @@ from openpail.records.makes.models import Make, MakeMilk
 from openpail.records.milk.models import USES, Herd, LotPart, MilkLot, MilkUse, Task
 from openpail.records.milk.slips import add_test, kg_of, left_l, means_of
 
-_NOTHING_KG = 0.01
+_NOTHING_KG = "0.01"  # as the index of what waits has it
 
 
 @dataclass(frozen=True, slots=True)
@@ -394,7 +394,7 @@ def waiting(session: Session, dairy: Dairy) -> list[MilkLot]:
     """Milk not used yet, the newest first."""
     query = (
         select(MilkLot)
-        .where(MilkLot.dairy_id == dairy.id, MilkLot.left_kg > _NOTHING_KG)
+        .where(MilkLot.dairy_id == dairy.id, MilkLot.left_kg > literal_column(_NOTHING_KG))
         .order_by(MilkLot.collected_at.desc(), MilkLot.number.desc())
         .options(joinedload(MilkLot.tests))
     )

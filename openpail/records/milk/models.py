@@ -47,7 +47,7 @@ class MilkLot(Base, OfDairy):
         within_dairy("make_id", "make"),
         by_member(),
         CheckConstraint("stage in ('', 'early', 'mid', 'late')", name="stage"),
-        Index("ix_milk_lot_dairy_id_left", "dairy_id", "collected_at"),
+        Index("ix_milk_lot_waiting", "dairy_id", "collected_at", postgresql_where="left_kg > 0.01"),
     )
 
     number: Mapped[int]

@@ -10,7 +10,7 @@ from functools import cache
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from sqlalchemy import Integer, Select, Uuid, bindparam, or_, select, true
+from sqlalchemy import DateTime, Integer, Select, Uuid, bindparam, func, or_, select, true
 from sqlalchemy.orm import Session
 
 from openpail.craft.bench.standardise import Stream, skimmings
@@ -33,7 +33,7 @@ _WITH = {"ph": "ph_sample_c", "density_g_ml": "density_c", "lactometer": "lactom
          "protein_pct": "protein_kind"}  # fmt: skip
 _ALONE = tuple(part for part in PARTS if part not in (*_WITH, *_WITH.values(), "residue_found"))
 WEIGHED = ("kg", "g", "lb", "oz")
-LAST_SLIPS = 120  # of each herd; more than any window of running means
+_SLIPS_PER_TEST = 3  # so many slips are read for each that a running mean is of
 
 
 def add_herd(
@@ -141,11 +141,16 @@ def means_of(session: Session, dairy: Dairy, herd: Herd, house: House) -> Means:
 
 @cache  # putting a question together takes longer than asking it
 def _dated() -> Select[Any]:
-    """Slips of a herd, or of every herd, the last so many of each (None: all)."""
+    """Slips of a herd, or of every herd, the last so many of each (None: all), from a moment on."""
+    since = bindparam("since", type_=DateTime(timezone=True))
     dairy, herd = bindparam("dairy_id", type_=Uuid()), bindparam("herd_id", type_=Uuid())
     newest = (
         select(MilkTestRow)
-        .where(MilkTestRow.dairy_id == Herd.dairy_id, MilkTestRow.herd_id == Herd.id)
+        .where(
+            MilkTestRow.dairy_id == Herd.dairy_id,
+            MilkTestRow.herd_id == Herd.id,
+            or_(since.is_(None), MilkTestRow.taken_at >= since),
+        )
         .order_by(MilkTestRow.taken_at.desc())
         .limit(bindparam("last", type_=Integer()))
         .lateral()
@@ -159,16 +164,31 @@ def _dated() -> Select[Any]:
 
 
 def dated_tests(
-    session: Session, dairy: Dairy, herd: uuid.UUID | None = None, last: int | None = None
+    session: Session,
+    dairy: Dairy,
+    herd: uuid.UUID | None = None,
+    last: int | None = None,
+    since: datetime | None = None,
 ) -> dict[uuid.UUID, list[DatedTest]]:
-    """Every slip of every herd, or of one, with its local day; or only the last so many of each."""
+    """Every slip of every herd, or of one, with its local day; or only the last so many of each,
+    or those since a moment."""
     zone = ZoneInfo(dairy.zone)
-    asked = {"dairy_id": dairy.id, "herd_id": herd, "last": last}
+    asked = {"dairy_id": dairy.id, "herd_id": herd, "last": last, "since": since}
     found: dict[uuid.UUID, list[DatedTest]] = {}
     for herd_id, taken_at, *parts in session.execute(_dated(), asked):
         day = taken_at.astimezone(zone).date()
         found.setdefault(herd_id, []).append(DatedTest(day, MilkTest(*parts)))
     return found
+
+
+def count_tests(session: Session, dairy: Dairy) -> dict[uuid.UUID, int]:
+    """How many slips each herd has."""
+    query = (
+        select(MilkTestRow.herd_id, func.count())
+        .where(MilkTestRow.dairy_id == dairy.id, MilkTestRow.herd_id.is_not(None))
+        .group_by(MilkTestRow.herd_id)
+    )
+    return {herd: count for herd, count in session.execute(query) if herd}
 
 
 @dataclass(frozen=True, slots=True)
@@ -198,7 +218,8 @@ def known(session: Session, dairy: Dairy, now: datetime, house: House) -> Known:
     def slips(herd: uuid.UUID) -> Sequence[DatedTest]:
         nonlocal read
         if read is None:
-            read = dated_tests(session, dairy, last=LAST_SLIPS)
+            last = _SLIPS_PER_TEST * round(house.number("milk.herd_window"))
+            read = dated_tests(session, dairy, last=last)
         return read.get(herd, ())
 
     return Known(now, house, ZoneInfo(dairy.zone), slips)

@@ -6,7 +6,12 @@ import uuid
 from collections.abc import Iterable, Sequence
 from datetime import date, datetime
 
-from sqlalchemy import func, select, update
+from sqlalchemy import (
+    delete,
+    func,
+    select,
+    update,
+)
 from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.orm import Session, defer
 
@@ -261,4 +266,6 @@ def goes_out(
     )
     if left - mass < _NOTHING_KG:
         piece.ended_at = at
+        open_cares = (Care.dairy_id == piece.dairy_id, Care.piece_id == piece.id)
+        session.execute(delete(Care).where(*open_cares, Care.done_at.is_(None)))
     session.flush()

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import uuid
-from datetime import date
+from datetime import date, timedelta
 
 from flask import Blueprint, Response, redirect, render_template, request, url_for
 
@@ -17,10 +17,12 @@ from openpail.records.milk import actions as milk
 from openpail.records.milk import slips
 from openpail.records.milk.models import MilkLot
 from openpail.records.milk.slips import HerdSlip
-from openpail.web.edge import Page, dairy, db, house, needs, now, person_id, refuse
+from openpail.web.edge import Page, dairy, db, house, known, needs, now, person_id, refuse
 from openpail.web.milk.forms import FileForm, HerdForm, lot_id_of
 from openpail.web.ui import draw
 from openpail.web.ui.fields import blame
+
+_YEAR = timedelta(days=430)
 
 blueprint = Blueprint("book", __name__, template_folder="templates")
 
@@ -33,17 +35,18 @@ def herds() -> Page:
 
 
 def _herds(form: HerdForm) -> Page:
-    tests = slips.dated_tests(db(), dairy())
+    tests = slips.dated_tests(db(), dairy(), since=now() - _YEAR)
+    counts = slips.count_tests(db(), dairy())
     rows = []
     for herd in slips.herds(db(), dairy()):
         of = tests.get(herd.id, [])
         months = by_month(herd.breed, of, house())
-        means = running_means(herd.breed, of, house())
+        means = running_means(herd.breed, known().slips(herd.id), house())
         figures = {
             part: Figure.start(f"mean of {mean.tests} tests", mean.value, "%", sd=mean.sd)
             for part, mean in means.items()
         }
-        rows.append((herd, len(of), figures, draw.season(months) if len(months) > 1 else None))
+        rows.append((herd, counts.get(herd.id, 0), figures, draw.season(months) if len(months) > 1 else None))
     return render_template("milk/herds.html", rows=rows, form=form, breeds=BREEDS,
                            least=round(house().number("milk.herd_least")))  # fmt: skip
 

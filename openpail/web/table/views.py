@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 import uuid
 
-from flask import Blueprint, redirect, render_template, url_for
+from flask import Blueprint, redirect, render_template, request, url_for
 from flask_wtf import FlaskForm
 from wtforms import TextAreaField
 
@@ -33,8 +33,9 @@ class WeighForm(FlaskForm):
 @needs("dairy.read")
 def index() -> Page:
     """Makes to weigh, and what those weighed gave."""
-    rows, count = table.last_makes(here())
-    return render_template("table/index.html", rows=rows, count=count)
+    page = max(0, request.args.get("page", 0, type=int))
+    rows, older = table.last_makes(here(), page)
+    return render_template("table/index.html", rows=rows, page=page, older=older)
 
 
 @blueprint.get("/table/<uuid:make_id>")

@@ -38,6 +38,7 @@ def page() -> Page:
         hungry=at.hungry,
         tasks=at.tasks,
         due_words=due_words,
+        days_late=lambda group: max(0, (here().today - group.due).days),
     )
 
 

@@ -35,6 +35,8 @@ def upgrade() -> None:
     op.create_index('ix_house_override_dairy_id_until', 'house_override', ['dairy_id', 'until'])
     op.drop_index('ix_milk_test_dairy_id_herd_id', 'milk_test')
     op.create_index('ix_milk_test_dairy_id_herd_id', 'milk_test', ['dairy_id', 'herd_id', 'taken_at'])
+    op.drop_index('ix_milk_lot_dairy_id_left', 'milk_lot')
+    op.create_index('ix_milk_lot_waiting', 'milk_lot', ['dairy_id', 'collected_at'], postgresql_where=sa.text('left_kg > 0.01'))
 
 
 def _who() -> None:
@@ -354,6 +356,13 @@ def _pieces() -> None:
     sa.PrimaryKeyConstraint('dairy_id', 'id', name=op.f('pk_piece_out'))
     )
     op.create_index('ix_piece_out_dairy_id_piece_id', 'piece_out', ['dairy_id', 'piece_id'], unique=False)
+    # what was still to be done to a piece that is gone is no plan any more
+    op.execute("""
+        delete from care c using piece p where p.dairy_id = c.dairy_id and p.id = c.piece_id
+        and p.ended_at is not null and c.done_at is null
+    """)
+    op.drop_index('ix_care_dairy_id_due', 'care')
+    op.create_index('ix_care_open', 'care', ['dairy_id', 'piece_id', 'due'], postgresql_where=sa.text('done_at is null'))
     op.execute("""
         insert into piece_out (dairy_id, id, piece_id, kind, "to", mass_kg, why, at)
         select dairy_id, gen_random_uuid(), id, '', '', mass_kg, '', ended_at
@@ -362,11 +371,15 @@ def _pieces() -> None:
 
 
 def downgrade() -> None:
+    op.drop_index('ix_milk_lot_waiting', 'milk_lot')
+    op.create_index('ix_milk_lot_dairy_id_left', 'milk_lot', ['dairy_id', 'collected_at'])
     op.drop_index('ix_milk_test_dairy_id_herd_id', 'milk_test')
     op.create_index('ix_milk_test_dairy_id_herd_id', 'milk_test', ['dairy_id', 'herd_id'])
     op.drop_index('ix_house_override_dairy_id_until', 'house_override')
     for table, column in _CHECKS:
         op.drop_constraint(f'ck_{table}_{column}', table)
+    op.drop_index('ix_care_open', 'care')
+    op.create_index('ix_care_dairy_id_due', 'care', ['dairy_id', 'due'])
     op.drop_table('piece_out')
     op.add_column('planned_make', sa.Column('lots', postgresql.JSONB(), nullable=False, server_default='{}'))
     op.add_column('planned_make', sa.Column('given', postgresql.JSONB(), nullable=False, server_default='{}'))

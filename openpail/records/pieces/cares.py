@@ -1,0 +1,84 @@
+"""The cares that are due, grouped as hands do them, however many pieces rest."""
+
+from __future__ import annotations
+
+import uuid
+from dataclasses import dataclass
+from datetime import date
+from functools import cache
+from typing import Any
+
+from sqlalchemy import Date, Select, Uuid, bindparam, case, func, or_, select
+from sqlalchemy.dialects.postgresql import aggregate_order_by
+from sqlalchemy.orm import Session
+
+from openpail.records.dairy.models import Dairy
+from openpail.records.pieces.models import Care, Piece
+
+
+@dataclass(frozen=True, slots=True)
+class CareGroup:
+    """The same care, due on the same day, for pieces of one cheese at one place.
+
+    due: the day, or since when it is late; cares and pieces, their ids and labels in one order.
+    """
+
+    place: str
+    name: str
+    words: str
+    matters: str
+    due: date
+    cares: tuple[uuid.UUID, ...]
+    pieces: tuple[uuid.UUID, ...]
+    labels: tuple[str, ...]
+
+
+@cache  # putting a question together takes longer than asking it
+def _care_groups() -> Select[Any]:
+    today = bindparam("today", type_=Date())
+    of_one = (Care.piece_id, Care.key, Care.due <= today)
+    rows = (
+        select(
+            Care.id,
+            Care.piece_id,
+            Piece.label,
+            Care.place,
+            Piece.name,
+            Care.words,
+            Care.matters,
+            Care.due,
+            func.min(Care.due).over(partition_by=of_one).label("since"),
+            func.max(Care.due).over(partition_by=of_one).label("newest"),
+        )
+        .join(Piece, (Piece.dairy_id == Care.dairy_id) & (Piece.id == Care.piece_id))
+        .where(
+            Care.dairy_id == bindparam("dairy_id", type_=Uuid()),
+            Care.done_at.is_(None),
+            Care.due <= bindparam("until", type_=Date()),
+            Piece.ended_at.is_(None),
+        )
+        .subquery()
+    )
+    due = case((rows.c.due <= today, rows.c.since), else_=rows.c.due)
+    group = (rows.c.place, rows.c.name, rows.c.words, rows.c.matters, due)
+    return (
+        select(
+            *group,
+            func.array_agg(aggregate_order_by(rows.c.id, rows.c.label)),
+            func.array_agg(aggregate_order_by(rows.c.piece_id, rows.c.label)),
+            func.array_agg(aggregate_order_by(rows.c.label, rows.c.label)),
+        )
+        .where(or_(rows.c.due > today, rows.c.due == rows.c.newest))
+        .group_by(*group)
+        .order_by(due, func.min(rows.c.label))
+    )
+
+
+def care_groups(session: Session, dairy: Dairy, today: date, until: date) -> list[CareGroup]:
+    """All cares due until a day, grouped; of one that is late on a piece only the last, with since
+    when: it takes the earlier ones with it."""
+    asked = {"dairy_id": dairy.id, "today": today, "until": until}
+    return [
+        CareGroup(place, name, words, matters, due, tuple(cares), tuple(pieces), tuple(labels))
+        for place, name, words, matters, due, cares, pieces, labels in session.execute(_care_groups(), asked)
+    ]
