@@ -144,7 +144,7 @@ def test_a_dairy_of_before_comes_through_without_loss(dairy_of_before):
         assert sorted(tuple(row) for row in found) == sorted(
             (e.payload["warmed"]["to_c"], e.payload["warmed"]["minutes"]) for e in warmed
         )
-        row = session.scalar(select(PlannedMake).where(PlannedMake.gear.any()))
+        row = session.scalar(select(PlannedMake).where(PlannedMake.parts.any(litres=4.5)))
         assert {str(lot): litres for lot, litres in row.lots.items()} == lots
         (mine,) = [p for p in plans.planned(session, dairy) if p.row.id == row.id]
         outfit = mine.given(gears.gear_of(session, dairy))
