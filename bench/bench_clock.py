@@ -15,9 +15,15 @@ QUIET = quiet_spans(date(2026, 5, 4), 6, time(22, 30), time(6, 30), ZoneInfo("Eu
 
 def course(vat, hands):
     """Forty steps of a quarter of an hour, every fourth of which may run longer."""
-    parts = [Part(15, hands if i % 2 else 0, 30 if i % 4 == 0 else 0,
-                  frozenset({vat} if i < 20 else {"press"} if i > 35 else ()))
-             for i in range(40)]  # fmt: skip
+    parts = [
+        Part(
+            15,
+            hands if i % 2 else 0,
+            30 if i % 4 == 0 else 0,
+            frozenset({vat} if i < 20 else {"press"} if i > 35 else ()),
+        )
+        for i in range(40)
+    ]
     return Course(tuple(parts), START)
 
 

@@ -20,8 +20,11 @@ STREAMS = [
     Stream("evaporated", "Evaporated", 7.6, 6.6, 5.4, 0, 8, cost_per_kg=3.0),
     Stream("off", "cream off Cows", 25, 2.6, 2.15, -8, 0),
 ]
-TARGETS = [Target("fat", 3.4, 0.02), Target("casein_to_fat", 0.85, 0.005),
-           Target("mass_kg", 100, 0.005)]  # fmt: skip
+TARGETS = [
+    Target("fat", 3.4, 0.02),
+    Target("casein_to_fat", 0.85, 0.005),
+    Target("mass_kg", 100, 0.005),
+]
 
 
 def bench_eight_streams_three_targets(benchmark):

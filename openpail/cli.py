@@ -6,10 +6,11 @@ import os
 from datetime import UTC, datetime
 
 import click
-from sqlalchemy import create_engine, make_url, text
+from sqlalchemy import make_url
 
 from openpail.demo import load as demo
 from openpail.records.people import actions as people
+from openpail.records.schema import create_database
 from openpail.records.schema import migrate as migrate_to
 from openpail.records.session import sessions
 
@@ -27,17 +28,9 @@ def _url() -> str:
 
 
 def make_database(url: str) -> None:
-    """Create the database when it is not there yet."""
-    target = make_url(url)
-    engine = create_engine(target.set(database="postgres"), isolation_level="AUTOCOMMIT")
-    with engine.connect() as connection:
-        there = connection.scalar(
-            text("select 1 from pg_database where datname = :name"), {"name": target.database}
-        )
-        if not there:
-            connection.execute(text(f'create database "{target.database}"'))
-            click.echo(f"· made the database {target.database}")
-    engine.dispose()
+    """Create the database when it is not there yet, and say so."""
+    if create_database(url):
+        click.echo(f"· made the database {make_url(url).database}")
 
 
 @main.command()

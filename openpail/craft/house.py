@@ -79,8 +79,10 @@ class House:
 
     def to_json(self) -> dict[str, Any]:
         """Every value in force, and which of them are the dairy's own, as plain data."""
-        values = {key: [list(point) for point in value] if isinstance(value, tuple) else value
-                  for key, value in self._in_force.items()}  # fmt: skip
+        values = {
+            key: [list(point) for point in value] if isinstance(value, tuple) else value
+            for key, value in self._in_force.items()
+        }
         return {"values": values, "own": sorted(self.overrides)}
 
     @classmethod
@@ -90,8 +92,12 @@ class House:
         A value that was not known then is the one that is shipped.
         """
         found = cls()
-        kept = {key: tuple((float(x), float(y)) for x, y in value) if isinstance(value, list)
-                else float(value) for key, value in data["values"].items()}  # fmt: skip
+        kept = {
+            key: tuple((float(x), float(y)) for x, y in value)
+            if isinstance(value, list)
+            else float(value)
+            for key, value in data["values"].items()
+        }
         own = {key: kept[key] for key in data["own"]}
         object.__setattr__(found, "overrides", own)
         object.__setattr__(found, "_in_force", {**found._in_force, **kept})

@@ -146,15 +146,25 @@ def choose(
     if first is None or first >= dairy.day_ends:
         against.append("no start of the day leaves the night and the other makes alone")
     oldest = max(each.hours for each, _ in used)
-    return Choice(recipe, "nearly" if against else "fits", tuple(against), tuple(litres), given,
-                  sheet, starts, oldest)  # fmt: skip
+    return Choice(
+        recipe,
+        "nearly" if against else "fits",
+        tuple(against),
+        tuple(litres),
+        given,
+        sheet,
+        starts,
+        oldest,
+    )
 
 
 def in_order(choices: Sequence[Choice]) -> list[Choice]:
     """What fits first, and of that the one that uses the oldest milk. Source: derivation."""
     rank: dict[Answer, int] = {"fits": 0, "nearly": 1, "not": 2}
-    return sorted(choices, key=lambda each: (rank[each.answer], len(each.against),
-                                             -each.oldest_h, each.recipe.name))  # fmt: skip
+    return sorted(
+        choices,
+        key=lambda each: (rank[each.answer], len(each.against), -each.oldest_h, each.recipe.name),
+    )
 
 
 def _milk(

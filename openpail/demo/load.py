@@ -120,9 +120,14 @@ def load(session: Session, now: datetime) -> Dairy:
     dairy = dairies.found(session, NAME, ZONE, founded)
     for login in ("maker", "helper", "reader"):
         people.add_person(
-            session, dairy, login, login, secrets.token_urlsafe(16), login,
+            session,
+            dairy,
+            login,
+            login,
+            secrets.token_urlsafe(16),
+            login,
             founded + timedelta(seconds=len(login)),
-        )  # fmt: skip
+        )
     for name, brim, diameter in VATS:
         vat = dairies.add_vat(session, dairy, name, brim, diameter)
         if name in HEATERS:
@@ -189,10 +194,14 @@ def _bottles(session: Session, dairy: Dairy, founded: datetime) -> None:
         day = founded.date()
         opened = None if each.open_days is None else day - timedelta(days=each.open_days)
         bought = stock.Bought(
-            opened, day + timedelta(days=each.best_days),
-            day - timedelta(days=max(80, (each.open_days or 0) + 10)), each.amount,
-            Decimal(each.price), f"W-{41 + 7 * i}", each.place,
-        )  # fmt: skip
+            opened,
+            day + timedelta(days=each.best_days),
+            day - timedelta(days=max(80, (each.open_days or 0) + 10)),
+            each.amount,
+            Decimal(each.price),
+            f"W-{41 + 7 * i}",
+            each.place,
+        )
         at = founded + timedelta(minutes=i)
         lot = stock.add_bottle(session, dairy, each.product, at, bought)
         for days_ago, hours, smell, ph in FEEDINGS if each.product.form == "jar" else ():

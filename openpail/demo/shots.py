@@ -15,9 +15,8 @@ from playwright.sync_api import Page, sync_playwright
 from sqlalchemy import make_url
 from werkzeug.serving import make_server
 
-from openpail.cli import make_database
 from openpail.demo import load as demo
-from openpail.records.schema import migrate
+from openpail.records.schema import create_database, migrate
 from openpail.web.app import create_app
 from openpail.web.config import Config
 
@@ -91,7 +90,7 @@ def main(names: list[str]) -> None:
     if make_url(url).database not in demo.DATABASES:
         raise SystemExit("The pictures are made from the demo's own database only.")
     demo.drop(url)
-    make_database(url)
+    create_database(url)
     migrate(url)
     demo.ready(url, NOW)
     logging.getLogger("werkzeug").setLevel(logging.WARNING)

@@ -25,17 +25,27 @@ DOCS = Path(__file__).parents[2] / "docs"
 CHECKED = "## What was checked"
 RECIPE, LITRES = "larder-block", 20.0
 HEATED: tuple[tuple[str, Treatment, bool], ...] = (
-    ("raw", "raw", False), ("batch", "batch", False), ("flash", "flash", False),
+    ("raw", "raw", False),
+    ("batch", "batch", False),
+    ("flash", "flash", False),
     ("flash, homogenised", "flash", True),
-)  # fmt: skip
+)
 MILKS: tuple[tuple[str, tuple[tuple[Breed, float], ...]], ...] = (
-    ("cow", (("cow_lowland", 1.0),)), ("goat", (("goat", 1.0),)), ("sheep", (("sheep", 1.0),)),
-    ("buffalo", (("buffalo", 1.0),)), ("cow 65 : goat 35", (("cow_lowland", 0.65), ("goat", 0.35))),
-)  # fmt: skip
+    ("cow", (("cow_lowland", 1.0),)),
+    ("goat", (("goat", 1.0),)),
+    ("sheep", (("sheep", 1.0),)),
+    ("buffalo", (("buffalo", 1.0),)),
+    ("cow 65 : goat 35", (("cow_lowland", 0.65), ("goat", 0.35))),
+)
 
 
-def row(recipe: Recipe, milk: tuple[tuple[Breed, float], ...], treatment: Treatment,
-        homogenised: bool, house: House) -> dict[str, float]:  # fmt: skip
+def row(
+    recipe: Recipe,
+    milk: tuple[tuple[Breed, float], ...],
+    treatment: Treatment,
+    homogenised: bool,
+    house: House,
+) -> dict[str, float]:
     """Doses, minutes and cheese of a recipe for 20 L of an untested milk, by name."""
     pours = []
     for breed, share in milk:
@@ -45,8 +55,12 @@ def row(recipe: Recipe, milk: tuple[tuple[Breed, float], ...], treatment: Treatm
     sheet = adapt(Job(recipe, pour(pours, house), house))
     found = {line.kind: line.figure.value for line in sheet.lines}
     if sheet.set and sheet.firmness:
-        found |= {"imcu": sheet.set.imcu_per_kg.value, "flocks": sheet.set.flocculation.value,
-                  "cut": sheet.set.cut.value, "firm": sheet.firmness.against}  # fmt: skip
+        found |= {
+            "imcu": sheet.set.imcu_per_kg.value,
+            "flocks": sheet.set.flocculation.value,
+            "cut": sheet.set.cut.value,
+            "firm": sheet.firmness.against,
+        }
     return found | {"cheese": sheet.cheese.value}
 
 
@@ -81,8 +95,9 @@ def library_row(recipe: Recipe, house: House) -> str:
     kg = sum(each.mass.value for each in pours)
     for_10_kg = ", ".join(
         f"{line.key} {_plain(line.figure.value * 10 / kg)} {line.figure.unit}"
-        for line in sheet.lines if line.figure.value > 0
-    )  # fmt: skip
+        for line in sheet.lines
+        if line.figure.value > 0
+    )
     times = sheet.set
     floc, cut = (times.flocculation.value, times.cut.value) if times else (None, None)
     hours = laid_out(recipe, floc, cut)[-1].end_min / 60
@@ -90,9 +105,11 @@ def library_row(recipe: Recipe, house: House) -> str:
     sours = [f"{step.ph.target:g}" for step in recipe.steps if step.ph]
     warm = [step.celsius.target for step in recipe.steps if step.celsius]
     caves = "; ".join(f"{stage.days} d {stage.celsius.target:g} °C" for stage in recipe.stages)
-    milk = " + ".join(f"{part.volume_l:g} L {part.treatment} {part.breed.replace('_', ' ')}"
-                      f"{' whey' if part.stream == 'whey' else ''}"
-                      for part in recipe.reference)  # fmt: skip
+    milk = " + ".join(
+        f"{part.volume_l:g} L {part.treatment} {part.breed.replace('_', ' ')}"
+        f"{' whey' if part.stream == 'whey' else ''}"
+        for part in recipe.reference
+    )
     return (
         f"| {recipe.name} | {recipe.family.replace('_', ' ')} | {milk} | {for_10_kg} | "
         f"{'–' if recipe.renneting_c is None else f'{recipe.renneting_c:g}'} | {set_} | "
@@ -103,8 +120,10 @@ def library_row(recipe: Recipe, house: House) -> str:
 
 def library_table() -> str:
     """Every shipped recipe, as Markdown."""
-    head = ("| recipe | family | written for | doses for 10 kg | rennet at °C | IMCU/kg · flocks · "
-            "cut, min | warmest °C | pH | hours | cheese, % | ripening | eat by, d |")  # fmt: skip
+    head = (
+        "| recipe | family | written for | doses for 10 kg | rennet at °C | IMCU/kg · flocks · "
+        "cut, min | warmest °C | pH | hours | cheese, % | ripening | eat by, d |"
+    )
     house = House()
     rows = [library_row(recipe, house) for recipe, _ in library()]
     return "\n".join((head, "|---|---|---|---|--:|---|--:|---|--:|--:|---|--:|", *rows))

@@ -127,15 +127,21 @@ def guess_family(
     done = {step.kind for step in steps}
     guesses: tuple[tuple[bool, Family], ...] = (
         (any(part.stream == "whey" for part in reference), "whey"),
-        ("acid" in kinds and "rennet" not in kinds,
-         "acid_heat_pressed" if "press" in done else "acid_heat_soft"),
+        (
+            "acid" in kinds and "rennet" not in kinds,
+            "acid_heat_pressed" if "press" in done else "acid_heat_soft",
+        ),
         ("stretch" in done, "stretched_quick" if "acid" in kinds else "stretched"),
-        ("cook in whey" in done, "grilling"), ("propionic" in kinds, "small_eyed"),
-        ("blue" in sorts, "blue"), ("white" in sorts, "bloomy"), ("smear" in sorts, "washed_rind"),
-        ("cheddar" in done, "cheddared"), ("mill" in done, "stirred_curd"),
+        ("cook in whey" in done, "grilling"),
+        ("propionic" in kinds, "small_eyed"),
+        ("blue" in sorts, "blue"),
+        ("white" in sorts, "bloomy"),
+        ("smear" in sorts, "washed_rind"),
+        ("cheddar" in done, "cheddared"),
+        ("mill" in done, "stirred_curd"),
         ("add water" in done, "washed_curd"),
         ("hot" in sorts and "press" in done, "alpine"),
         ("press" not in done and "cut" not in done, "lactic"),
         ("brine" in done and "press" not in done, "white_brined"),
-    )  # fmt: skip
+    )
     return next((family for fits, family in guesses if fits), "tomme")

@@ -23,8 +23,21 @@ from openpail.craft.units import parse_number
 
 MOST_ROWS = 5000
 _MEANINGS: Mapping[str, tuple[str, ...]] = {
-    "who": ("lot", "lotno", "lotnumber", "sample", "sampleid", "herd", "group", "animal",
-            "animals", "name", "bulk", "batch", "id"),
+    "who": (
+        "lot",
+        "lotno",
+        "lotnumber",
+        "sample",
+        "sampleid",
+        "herd",
+        "group",
+        "animal",
+        "animals",
+        "name",
+        "bulk",
+        "batch",
+        "id",
+    ),
     "day": ("date", "day", "taken", "sampled", "sampledate", "testdate", "datetaken"),
     "fat_pct": ("fat", "butterfat", "bf", "milkfat", "fatpct"),
     "protein_pct": ("protein", "prot", "proteinpct", "totalprotein"),
@@ -42,25 +55,54 @@ _MEANINGS: Mapping[str, tuple[str, ...]] = {
     "acidity_pct": ("acidity", "ta", "titratableacidity", "dornic", "acid", "aciditypct"),
     "ph": ("ph",),
     "ph_sample_c": ("phsamplec", "phtemp", "phtemperature", "phat"),
-    "cells_per_ml": ("cells", "scc", "somaticcells", "somaticcellcount", "cellcount",
-                     "cellsperml"),
-    "plates_per_ml": ("platecount", "tbc", "tpc", "bacteria", "bactoscan", "cfu", "spc",
-                      "totalbacterialcount", "platesperml", "bacterialcount"),
-    "residue_found": ("residue", "antibiotic", "antibiotics", "inhibitors", "residuetest",
-                      "residuefound"),
+    "cells_per_ml": ("cells", "scc", "somaticcells", "somaticcellcount", "cellcount", "cellsperml"),
+    "plates_per_ml": (
+        "platecount",
+        "tbc",
+        "tpc",
+        "bacteria",
+        "bactoscan",
+        "cfu",
+        "spc",
+        "totalbacterialcount",
+        "platesperml",
+        "bacterialcount",
+    ),
+    "residue_found": (
+        "residue",
+        "antibiotic",
+        "antibiotics",
+        "inhibitors",
+        "residuetest",
+        "residuefound",
+    ),
     "protein_kind": ("proteinkind",),
-}  # fmt: skip
+}
 _BY_NAME = {name: part for part, names in _MEANINGS.items() for name in names}
 WORDS: Mapping[str, str] = {
-    "who": "whose milk", "day": "day", "fat_pct": "fat %", "protein_pct": "protein %",
-    "true_protein": "true protein %", "crude_protein": "crude protein %", "casein_pct": "casein %",
-    "lactose_pct": "lactose %", "snf_pct": "solids not fat %", "total_solids_pct": "total solids %",
-    "density_g_ml": "density", "density_c": "density read at °C", "lactometer": "lactometer",
-    "lactometer_c": "lactometer read at °C", "freezing_point_c": "freezing point",
-    "acidity_pct": "acidity", "ph": "pH", "ph_sample_c": "pH sample at °C",
-    "cells_per_ml": "cells per mL", "plates_per_ml": "plate count per mL",
-    "residue_found": "residue test", "protein_kind": "kind of protein",
-}  # fmt: skip
+    "who": "whose milk",
+    "day": "day",
+    "fat_pct": "fat %",
+    "protein_pct": "protein %",
+    "true_protein": "true protein %",
+    "crude_protein": "crude protein %",
+    "casein_pct": "casein %",
+    "lactose_pct": "lactose %",
+    "snf_pct": "solids not fat %",
+    "total_solids_pct": "total solids %",
+    "density_g_ml": "density",
+    "density_c": "density read at °C",
+    "lactometer": "lactometer",
+    "lactometer_c": "lactometer read at °C",
+    "freezing_point_c": "freezing point",
+    "acidity_pct": "acidity",
+    "ph": "pH",
+    "ph_sample_c": "pH sample at °C",
+    "cells_per_ml": "cells per mL",
+    "plates_per_ml": "plate count per mL",
+    "residue_found": "residue test",
+    "protein_kind": "kind of protein",
+}
 
 
 @dataclass(frozen=True, slots=True)
@@ -179,27 +221,50 @@ def _questions(
     for i, column in enumerate(columns):
         title = column.title.lower()
         if column.part == "protein_pct" and "protein_kind" not in {c.part for c in columns}:
-            yield Question("protein", f"“{column.title}” is", (
-                ("true", "true protein"), ("crude", "crude protein"),
-                ("unknown", "it does not say"),
-            ))  # fmt: skip
+            yield Question(
+                "protein",
+                f"“{column.title}” is",
+                (
+                    ("true", "true protein"),
+                    ("crude", "crude protein"),
+                    ("unknown", "it does not say"),
+                ),
+            )
         elif column.part == "freezing_point_c" and not _says(title, "°c", "_c", "(c)"):
             yield Question("freezing", f"“{column.title}” is in", (("c", "°C"), ("h", "°H")))
         elif column.part == "cells_per_ml" and not _says(title, "per_ml", "/ml", "000", "per ml"):
-            yield Question("cells", f"“{column.title}” counts", (
-                ("1", "cells per mL"), ("1000", "thousands per mL"),
-            ))  # fmt: skip
+            yield Question(
+                "cells",
+                f"“{column.title}” counts",
+                (
+                    ("1", "cells per mL"),
+                    ("1000", "thousands per mL"),
+                ),
+            )
         elif column.part == "plates_per_ml" and not _says(title, "per_ml", "/ml", "000", "per ml"):
-            yield Question("plates", f"“{column.title}” counts", (
-                ("1", "per mL"), ("1000", "thousands per mL"),
-            ))  # fmt: skip
+            yield Question(
+                "plates",
+                f"“{column.title}” counts",
+                (
+                    ("1", "per mL"),
+                    ("1000", "thousands per mL"),
+                ),
+            )
         elif column.part == "acidity_pct" and not _says(title, "_pct", "%", "dornic"):
-            yield Question("acidity", f"“{column.title}” is in",
-                           tuple((key, words) for key, (words, _) in SCALES.items()))  # fmt: skip
+            yield Question(
+                "acidity",
+                f"“{column.title}” is in",
+                tuple((key, words) for key, (words, _) in SCALES.items()),
+            )
         elif column.part == "day" and any(_either_way(row[i]) for _, row in rows if i < len(row)):
-            yield Question("order", "In its dates the first figure is", (
-                ("day", "the day, 31/12"), ("month", "the month, 12/31"),
-            ))  # fmt: skip
+            yield Question(
+                "order",
+                "In its dates the first figure is",
+                (
+                    ("day", "the day, 31/12"),
+                    ("month", "the month, 12/31"),
+                ),
+            )
 
 
 def _says(title: str, *signs: str) -> bool:
@@ -266,7 +331,7 @@ def _cell(part: str, title: str, text: str, answers: Mapping[str, str]) -> dict[
     except CraftError as error:
         raise _Bad(f"{title}: {error.words}") from error
     if part in ("true_protein", "crude_protein"):
-        return {"protein_pct": value, "protein_kind": part.split("_")[0]}
+        return {"protein_pct": value, "protein_kind": part.split("_", maxsplit=1)[0]}
     if part == "freezing_point_c":
         return {part: freezing_point(value, answers.get("freezing") == "h")}
     if part in ("cells_per_ml", "plates_per_ml"):
@@ -346,12 +411,21 @@ def read_lots(text: str) -> list[LotLine]:
     for row in _read(text, [each.name for each in fields(LotLine)]):
         rows.append(
             LotLine(
-                int(row["lot"]), unguarded(row["name"]), row["kind"], row["breed"],
-                row["treatment"], row["homogenised"] == "yes", row["frozen"] == "yes",
-                row["bought"] == "yes", datetime.fromisoformat(row["collected_at"]),
-                float(row["volume_l"]), float(row["mass_kg"]), float(row["left_kg"]), row["price"],
+                int(row["lot"]),
+                unguarded(row["name"]),
+                row["kind"],
+                row["breed"],
+                row["treatment"],
+                row["homogenised"] == "yes",
+                row["frozen"] == "yes",
+                row["bought"] == "yes",
+                datetime.fromisoformat(row["collected_at"]),
+                float(row["volume_l"]),
+                float(row["mass_kg"]),
+                float(row["left_kg"]),
+                row["price"],
             )
-        )  # fmt: skip
+        )
     return rows
 
 
@@ -381,9 +455,14 @@ def read_tests(text: str) -> list[SlipLine]:
             else:
                 slip[each.name] = float(cell) if cell else None
         rows.append(
-            SlipLine(int(row["lot"]), unguarded(row["name"]), datetime.fromisoformat(row["date"]),
-                     row["source"], MilkTest(**slip))
-        )  # fmt: skip
+            SlipLine(
+                int(row["lot"]),
+                unguarded(row["name"]),
+                datetime.fromisoformat(row["date"]),
+                row["source"],
+                MilkTest(**slip),
+            )
+        )
     return rows
 
 

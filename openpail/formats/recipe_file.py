@@ -116,9 +116,11 @@ def _wrong_keys(recipe: Recipe) -> Iterator[str]:
             if key not in keys:
                 yield f"step “{step.title}” adds “{key}”, which no ingredient is"
     parts: list[tuple[str, Sequence[Any]]] = [
-        ("ingredients", recipe.ingredients), ("steps", recipe.steps), ("stages", recipe.stages),
+        ("ingredients", recipe.ingredients),
+        ("steps", recipe.steps),
+        ("stages", recipe.stages),
         *((f"cares of {stage.place}", stage.cares) for stage in recipe.stages),
-    ]  # fmt: skip
+    ]
     for name, all_of in parts:
         twice = [key for key, times in Counter(each.key for each in all_of).items() if times > 1]
         if twice:
@@ -170,8 +172,12 @@ def write(recipe: Recipe, over: Mapping[str, Any] | None = None) -> Body:
     if not over:
         return {"format": FORMAT, "version": VERSION, "recipe": body}
     known = _adapter.dump_python(recipe, mode="json")
-    return {**over, "format": FORMAT, "version": VERSION,
-            "recipe": _carried(over.get("recipe"), body, known)}  # fmt: skip
+    return {
+        **over,
+        "format": FORMAT,
+        "version": VERSION,
+        "recipe": _carried(over.get("recipe"), body, known),
+    }
 
 
 def _carried(old: Any, new: Any, known: Any) -> Any:
@@ -221,11 +227,15 @@ def daughter(recipe: Recipe, parent: Mapping[str, Any], over: Mapping[str, Any] 
     daughter's document before, for its unknown parts.
     """
     document, theirs = write(recipe, over), plain(parent)
-    document["parent"] = {"key": theirs["key"], "name": theirs["name"],
-                          "checksum": checksum(parent)}  # fmt: skip
-    return {**document, "changes": [
-        change.to_json() for change in between(theirs, document["recipe"])
-    ]}  # fmt: skip
+    document["parent"] = {
+        "key": theirs["key"],
+        "name": theirs["name"],
+        "checksum": checksum(parent),
+    }
+    return {
+        **document,
+        "changes": [change.to_json() for change in between(theirs, document["recipe"])],
+    }
 
 
 def changes_of(document: Mapping[str, Any]) -> list[Change]:

@@ -17,8 +17,11 @@ def markdown(recipe: Recipe) -> str:
     lines = [f"# {recipe.name}", "", *_head(recipe), "", "## Milk", ""]
     for part in recipe.reference:
         heat = part.treatment.replace("_", "-") + (" homogenised" if part.homogenised else "")
-        breed = {"cow_lowland": "cow", "cow_high_solids": "high-solids cow",
-                 "goat_dwarf": "dwarf goat"}.get(part.breed, part.breed)  # fmt: skip
+        breed = {
+            "cow_lowland": "cow",
+            "cow_high_solids": "high-solids cow",
+            "goat_dwarf": "dwarf goat",
+        }.get(part.breed, part.breed)
         lines.append(f"- {part.volume_l:g} L {heat} {breed} {part.stream}")
     lines += ["", "## Goes in", "", *(f"- {_goes_in(each)}" for each in recipe.ingredients)]
     lines += ["", "## The make", ""]
@@ -32,14 +35,16 @@ def markdown(recipe: Recipe) -> str:
 
 def _head(recipe: Recipe) -> Iterator[str]:
     told = (
-        ("Family", FAMILIES[recipe.family]), ("About", recipe.words),
+        ("Family", FAMILIES[recipe.family]),
+        ("About", recipe.words),
         ("Rennet at", None if recipe.renneting_c is None else f"{recipe.renneting_c:g} °C"),
         ("Ripened by", f"{recipe.ripening_ph_drop:g} pH" if recipe.ripening_ph_drop else None),
         ("Cut at", recipe.cut_multiplier and f"{recipe.cut_multiplier:g} times the flocks"),
         ("Acid to", recipe.acid_target_ph and f"pH {recipe.acid_target_ph:g}"),
-        ("Ready", recipe.ready_words), ("Eat within", f"{recipe.eat_by_days} days"),
+        ("Ready", recipe.ready_words),
+        ("Eat within", f"{recipe.eat_by_days} days"),
         ("Other milks", recipe.other_milks),
-    )  # fmt: skip
+    )
     return (f"{name}: {value}  " for name, value in told if value)
 
 
@@ -75,15 +80,21 @@ def _step(number: int, step: RecipeStep, names: dict[str, str]) -> Iterator[str]
     yield f"{number}. {', '.join(parts)}: {step.title}"
     if step.words:
         yield f"   {step.words}"
-    told = (("Look for", step.sign), ("If it goes wrong", step.goes_wrong),
-            ("May be left", step.leave), ("Asks", ", ".join(step.asks)))  # fmt: skip
+    told = (
+        ("Look for", step.sign),
+        ("If it goes wrong", step.goes_wrong),
+        ("May be left", step.leave),
+        ("Asks", ", ".join(step.asks)),
+    )
     yield from (f"   {name}: {words}" for name, words in told if words)
 
 
 def _stage(stage: Stage) -> str:
     damp = f", {_band(stage.humidity_pct, ' %')}" if stage.humidity_pct else ""
-    return (f"- ripen {stage.days} days at {_band(stage.celsius, ' °C')}{damp}, {stage.place}, "
-            f"until {stage.ends_when}")  # fmt: skip
+    return (
+        f"- ripen {stage.days} days at {_band(stage.celsius, ' °C')}{damp}, {stage.place}, "
+        f"until {stage.ends_when}"
+    )
 
 
 def _care(care: Care) -> str:

@@ -211,9 +211,13 @@ class _Reading:
         found = [
             t for pattern, t in TREATMENT_WORDS if re.search(rf"\b(?:{pattern})\b", rest, re.I)
         ]
-        part = ReferencePart(breed, found[0] if found else "raw", litres,
-                             "whey" if "whey" in rest.lower() else "milk",
-                             homogenised="homogenised" in rest.lower())  # fmt: skip
+        part = ReferencePart(
+            breed,
+            found[0] if found else "raw",
+            litres,
+            "whey" if "whey" in rest.lower() else "milk",
+            homogenised="homogenised" in rest.lower(),
+        )
         self.reference.append(part)
         heat = part.treatment.replace("_", "-") + ("" if found else ", as nothing else is said")
         return f"{litres:.3g} L of {breed.replace('_', ' ')} {part.stream}, {heat}"
@@ -255,16 +259,20 @@ class _Reading:
         elif kind == "wait" and rennet_in and re.search(r"\bset|break|by the cut", head, re.I):
             clock = "cut"
         step = RecipeStep(
-            free_key(kind.replace(" ", "-"), {each.key for each in self.steps}), kind,
-            (title or head[:1].upper() + head[1:])[:120], minutes,
+            free_key(kind.replace(" ", "-"), {each.key for each in self.steps}),
+            kind,
+            (title or head[:1].upper() + head[1:])[:120],
+            minutes,
             min(minutes, hands if found.hands is None else found.hands),
-            clock=clock, celsius=found.celsius, ph=found.ph,  # type: ignore[arg-type]
+            clock=clock,
+            celsius=found.celsius,
+            ph=found.ph,  # type: ignore[arg-type]
             sign=sign[1][:1].upper() + sign[1][1:] if sign else "",
             cut_mm=found.cut_mm if kind == "cut" else None,
             load_kg=found.load_kg if kind == "press" else None,
             may_stretch_minutes=found.longer,
             asks=asks,  # type: ignore[arg-type]
-        )  # fmt: skip
+        )
         self.steps.append(step)
         adds = re.search(r"(?:^|\b)(?:adds?|sprinkle|stir in|mix in|pour in)\s+(.+)$", head, re.I)
         if kind == "salt" and not adds:
@@ -308,10 +316,12 @@ class _Reading:
         stage = self.stages[-1]
         once = match[1] == "once"
         care = Care(
-            free_key("care", {each.key for each in stage.cares}), match[4].strip(),
-            1 if once else max(1, _days(match[1] or "1")), _days(match[2] or "0"),
+            free_key("care", {each.key for each in stage.cares}),
+            match[4].strip(),
+            1 if once else max(1, _days(match[1] or "1")),
+            _days(match[2] or "0"),
             "once" if once or match[3] == "once" else match[3] or "daily",  # type: ignore[arg-type]
-        )  # fmt: skip
+        )
         self.stages[-1] = replace(stage, cares=(*stage.cares, care))
         return f"a care: {care.words}"
 
@@ -375,17 +385,23 @@ class _Reading:
                 f"Cut at {head['cut_multiplier']:g} times the flocks, usual of its family."
             )
         recipe = Recipe(
-            key=slug(head["name"]), reference=tuple(self.reference),
-            ingredients=tuple(self.ingredients), steps=tuple(self.steps),
-            stages=tuple(self.stages), **head,
-        )  # fmt: skip
+            key=slug(head["name"]),
+            reference=tuple(self.reference),
+            ingredients=tuple(self.ingredients),
+            steps=tuple(self.steps),
+            stages=tuple(self.stages),
+            **head,
+        )
         return recipe, tuple(granted)
 
     def _put_in(self, step_key: str, number: int, want: str) -> None:
         at = next(i for i, step in enumerate(self.steps) if step.key == step_key)
         before = {key for step in self.steps for key in step.adds}
-        named = [e.key for e in self.ingredients if e.key not in before
-                 and e.product.name.lower() in want]  # fmt: skip
+        named = [
+            e.key
+            for e in self.ingredients
+            if e.key not in before and e.product.name.lower() in want
+        ]
         adds = named
         for each in () if named else re.split(r",? and (?:the )?|, ", want):
             found = among(each, [one for one in self.ingredients if one.key not in before])
@@ -393,8 +409,12 @@ class _Reading:
                 adds.append(found)
         self.steps[at] = replace(self.steps[at], adds=tuple(adds))
         if not adds and self.steps[at].kind == "add":
-            self.missed.append((number, f"“{want}” is not among what goes in: write its amount "
-                                        "on a line of its own."))  # fmt: skip
+            self.missed.append(
+                (
+                    number,
+                    f"“{want}” is not among what goes in: write its amount on a line of its own.",
+                )
+            )
 
     def _warmth_at_rennet(self) -> float | None:
         warm = None

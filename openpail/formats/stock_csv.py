@@ -19,16 +19,37 @@ from openpail.craft.units import parse_number
 from openpail.formats.milk_csv import guarded, unguarded
 
 COLUMNS = (
-    "kind", "name", "sort", "form", "strength", "scale", "counts", "per", "g_per_tsp", "serves_l",
-    "size_ml", "raw", "kept", "place", "supplier_lot", "price", "bought", "left", "bought_on",
-    "opened_on", "best_before",
-)  # fmt: skip
+    "kind",
+    "name",
+    "sort",
+    "form",
+    "strength",
+    "scale",
+    "counts",
+    "per",
+    "g_per_tsp",
+    "serves_l",
+    "size_ml",
+    "raw",
+    "kept",
+    "place",
+    "supplier_lot",
+    "price",
+    "bought",
+    "left",
+    "bought_on",
+    "opened_on",
+    "best_before",
+)
 _NUMBERS = ("strength", "g_per_tsp", "serves_l", "size_ml", "bought", "left")
 _DATES = ("bought_on", "opened_on", "best_before")
 _WORDS: Mapping[str, tuple[str, ...]] = {
-    "scale": get_args(Scale), "counts": get_args(Salt), "per": get_args(Per),
-    "kept": get_args(Kept), "raw": ("yes", "no"),
-}  # fmt: skip
+    "scale": get_args(Scale),
+    "counts": get_args(Salt),
+    "per": get_args(Per),
+    "kept": get_args(Kept),
+    "raw": ("yes", "no"),
+}
 MOST_ROWS = 2000
 
 

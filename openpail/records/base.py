@@ -28,10 +28,20 @@ from openpail.craft.stock import jar, products
 Json = dict[str, Any]
 # Words of the craft that a column may hold: text, and a check that names them all.
 _WORDS: tuple[Any, ...] = (
-    kinds.Breed, kinds.Treatment, kinds.ProteinKind, kinds.MilkKind, fitness.Holding, products.Kind,
-    products.Form, products.Salt, products.Per, products.Kept, products.Scale, jar.Smell,
+    kinds.Breed,
+    kinds.Treatment,
+    kinds.ProteinKind,
+    kinds.MilkKind,
+    fitness.Holding,
+    products.Kind,
+    products.Form,
+    products.Salt,
+    products.Per,
+    products.Kept,
+    products.Scale,
+    jar.Smell,
     units.System,
-)  # fmt: skip
+)
 
 
 class Base(DeclarativeBase):

@@ -6,7 +6,7 @@ from pathlib import Path
 
 from alembic import command
 from alembic.config import Config
-from sqlalchemy import MetaData
+from sqlalchemy import MetaData, create_engine, make_url, text
 
 from openpail.records.base import Base
 from openpail.records.bench import models as _bench  # noqa: F401
@@ -21,6 +21,19 @@ from openpail.records.recipes import models as _recipes  # noqa: F401
 from openpail.records.stock import models as _stock  # noqa: F401
 
 METADATA: MetaData = Base.metadata
+
+
+def create_database(url: str) -> bool:
+    """Create the database of an address when it is not there yet; whether it was made."""
+    target = make_url(url)
+    engine = create_engine(target.set(database="postgres"), isolation_level="AUTOCOMMIT")
+    with engine.connect() as connection:
+        named = {"name": target.database}
+        there = connection.scalar(text("select 1 from pg_database where datname = :name"), named)
+        if not there:
+            connection.execute(text(f'create database "{target.database}"'))
+    engine.dispose()
+    return not there
 
 
 def alembic_config(url: str) -> Config:

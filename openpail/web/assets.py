@@ -4,13 +4,32 @@ from __future__ import annotations
 
 import hashlib
 import mimetypes
+from collections.abc import Iterator
 from pathlib import Path
 
 from flask import Blueprint, Flask, Response, abort, current_app
 
 from openpail.web.edge import Page, public
 
-STATIC = Path(__file__).parent / "static"
+WEB = Path(__file__).parent
+STATIC = WEB / "static"
+# One sheet for every page: the tokens, what all pages share, then each station's, then paper.
+_STYLES = (
+    "ui/tokens",
+    "ui/shell",
+    "milk/milk",
+    "bench/bench",
+    "sheet/sheet",
+    "today/today",
+    "plan/plan",
+    "which/which",
+    "cave/cave",
+    "recipes/recipes",
+    "stock/stock",
+    "settings/settings",
+    "vat/vat",
+    "ui/paper",
+)
 _SERVED = {".css", ".js", ".woff2", ".svg", ".png"}
 
 blueprint = Blueprint("assets", __name__)
@@ -20,13 +39,9 @@ def install(app: Flask) -> None:
     """Read the files once, give templates `asset("css/pail.css")`, serve the hashed names."""
     by_name: dict[str, str] = {}
     by_path: dict[str, tuple[bytes, str]] = {}
-    for file in sorted(STATIC.rglob("*")):
-        if file.suffix not in _SERVED:
-            continue
-        body = file.read_bytes()
-        name = file.relative_to(STATIC).as_posix()
+    for name, body, suffix in _files():
         digest = hashlib.sha256(body).hexdigest()[:12]
-        hashed = f"{name.removesuffix(file.suffix)}.{digest}{file.suffix}"
+        hashed = f"{name.removesuffix(suffix)}.{digest}{suffix}"
         by_name[name] = f"/static/{hashed}"
         by_path[hashed] = (body, mimetypes.guess_type(name)[0] or "application/octet-stream")
     for hashed, (body, kind) in list(by_path.items()):
@@ -38,6 +53,18 @@ def install(app: Flask) -> None:
     app.extensions["assets"] = by_path
     app.jinja_env.globals["asset"] = by_name.__getitem__
     app.register_blueprint(blueprint)
+
+
+def _files() -> Iterator[tuple[str, bytes, str]]:
+    """Every file by its name: what lies in static/, each station's script, and the one sheet."""
+    for file in sorted(STATIC.rglob("*")):
+        if file.suffix in _SERVED:
+            yield file.relative_to(STATIC).as_posix(), file.read_bytes(), file.suffix
+    for file in sorted(WEB.glob("*/*.js")):
+        yield file.relative_to(WEB).as_posix(), file.read_bytes(), file.suffix
+    sheets = [WEB / f"{name}.css" for name in _STYLES]
+    text = "\n".join(sheet.read_text("utf-8") for sheet in sheets)
+    yield "css/pail.css", text.encode(), ".css"
 
 
 @blueprint.get("/static/<path:hashed>")

@@ -26,6 +26,7 @@ from openpail.work.roles import ROLES
 
 Page = str | Response | BaseResponse | tuple[str, int]
 
+
 def install(app: Flask, config: Config, factory: sessionmaker[Session]) -> None:
     """Give every request a session and close it well."""
     app.extensions["config"] = config

@@ -145,9 +145,7 @@ def recipe_of(here: Here, key: str) -> Recipe | None:
     return recipe_file.read_version(recipes.newest_of(here.session, here.dairy, key))
 
 
-def stand(
-    here: Here, vat: Vat, wrong: Mapping[str, tuple[str, str]] | None = None
-) -> AtBench:
+def stand(here: Here, vat: Vat, wrong: Mapping[str, tuple[str, str]] | None = None) -> AtBench:
     """Work out what stands on the bench of a vat.
 
     wrong: what was typed for a lot and why it will not do, by lot id.
@@ -219,8 +217,7 @@ def _layers(pours: tuple[Pour, ...]) -> list[Layer]:
 
 
 def _ratio(
-    here: Here,
-    recipe: Recipe | None, pours: tuple[Pour, ...], shelf: list[BenchRow], most: float
+    here: Here, recipe: Recipe | None, pours: tuple[Pour, ...], shelf: list[BenchRow], most: float
 ) -> tuple[Check | None, list[tuple[MilkLot, float]]]:
     """The check of the recipe's rule, and the largest batch that keeps it."""
     if recipe is None or recipe.ratio is None:
@@ -328,7 +325,11 @@ def _volume_or_mass(here: Here, text: str) -> Amount:
 
 def _suggest(
     here: Here,
-    bench: Bench | None, blend: Blend | None, shelf: list[BenchRow], wish: Wish, recipe: Recipe | None
+    bench: Bench | None,
+    blend: Blend | None,
+    shelf: list[BenchRow],
+    wish: Wish,
+    recipe: Recipe | None,
 ) -> tuple[list[Suggestion], str]:
     """Mixes that meet the targets, or the nearest there is, and words when there is neither."""
     if bench is None or blend is None or bench.state != "planned":
@@ -385,15 +386,21 @@ def _told(mix: StandardMix, shelf: list[BenchRow], blend: Blend, wish: Wish) -> 
         plan.append((stream.key, litres))
         change = litres - rows[stream.key].litres
         if change > 0.005:
-            deeds.append((f"pour {'more ' if stream.is_main else ''}of {stream.name}", change,
-                          change * stream.kg_per_l))  # fmt: skip
+            deeds.append(
+                (
+                    f"pour {'more ' if stream.is_main else ''}of {stream.name}",
+                    change,
+                    change * stream.kg_per_l,
+                )
+            )
         elif change < -0.005:
             deeds.append((f"hold back of {stream.name}", -change, -change * stream.kg_per_l))
     poured = {key for key, _ in plan}
     for key, row in rows.items():
         if row.litres > 0 and key not in poured:
-            deeds.append((f"hold back of {row.lot.name}", row.litres,
-                          slips.kg_of(row.lot, row.litres)))  # fmt: skip
+            deeds.append(
+                (f"hold back of {row.lot.name}", row.litres, slips.kg_of(row.lot, row.litres))
+            )
     return Suggestion(mix, deeds, plan, _rectangle(mix, blend, wish))
 
 

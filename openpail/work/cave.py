@@ -86,9 +86,7 @@ def goes_out(here: Here, piece_id: uuid.UUID, out: Out, deed_id: uuid.UUID) -> N
         pieces.goes_out(here.session, found.piece, out, here.now, deed_id, here.person_id)
 
 
-def _keep(
-    here: Here, piece: Piece, deed: PieceDeed, deed_id: uuid.UUID, left_kg: float
-) -> bool:
+def _keep(here: Here, piece: Piece, deed: PieceDeed, deed_id: uuid.UUID, left_kg: float) -> bool:
     """Check a deed and put it into the log; False when it was told before."""
     if deed_id in log.there(here.session, piece.dairy_id, [deed_id]):
         return False

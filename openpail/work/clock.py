@@ -77,10 +77,7 @@ class Busy:
             theirs = other.taken()
             for thing, spans in mine.items():
                 both = [
-                    max(a, x)
-                    for a, b in spans
-                    for x, y in theirs.get(thing, ())
-                    if a < y and x < b
+                    max(a, x) for a, b in spans for x, y in theirs.get(thing, ()) if a < y and x < b
                 ]
                 if both:
                     called = self.names.get(thing, thing)
@@ -122,9 +119,7 @@ def placed_at(
     if taken is None:
         days = sum(part.minutes for part in course.parts) // MINUTES_OF_DAY + 2
         day, dairy = here.day_of(begins), here.dairy
-        taken = {
-            HANDS: quiet_spans(day, days, dairy.quiet_from, dairy.quiet_until, here.zone)
-        }
+        taken = {HANDS: quiet_spans(day, days, dairy.quiet_from, dairy.quiet_until, here.zone)}
     return begun_at(course, begin, taken) or as_it_comes(course, begin)
 
 

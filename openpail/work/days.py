@@ -113,17 +113,13 @@ def days(here: Here) -> list[DayAhead]:
     found = []
     for number in range(DAYS):
         day = here.ahead(number)
-        mine = tuple(
-            each for each in wanted if each.day == day or (number == 0 and each.late)
-        )
+        mine = tuple(each for each in wanted if each.day == day or (number == 0 and each.late))
         thaw = tuple(task for task in to_thaw if task.due == day)
         found.append(DayAhead(day, _cares(cares, day, here.today), mine, thaw))
     return found
 
 
-def _cares(
-    groups: Sequence[CareGroup], day: date, today: date
-) -> tuple[tuple[str, str, int], ...]:
+def _cares(groups: Sequence[CareGroup], day: date, today: date) -> tuple[tuple[str, str, int], ...]:
     """What is to be done to how many pieces of which cheese, late ones on the first day."""
     found: dict[tuple[str, str], set[str]] = {}
     for each in groups:

@@ -195,8 +195,7 @@ class Here:
     @cached_property
     def free(self) -> list[MilkLot]:
         """Milk that waits and is not all poured at the Bench, the newest first."""
-        return [lot for lot in self.waiting
-                if not self.poured_l(lot) or self.free_l(lot) > LEAST_L]  # fmt: skip
+        return [lot for lot in self.waiting if not self.poured_l(lot) or self.free_l(lot) > LEAST_L]
 
     # ── the stock, and what is learnt ──
 

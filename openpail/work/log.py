@@ -77,9 +77,7 @@ class _Door:
     def __init__(self, here: Here, make: Make) -> None:
         self.here, self.make = here, make
         self.recipe = recipe_of(make)
-        self.told = {
-            each.id: each for each in log.of_make(here.session, make.dairy_id, make.id)
-        }
+        self.told = {each.id: each for each in log.of_make(here.session, make.dairy_id, make.id)}
         self.before = fold(self.recipe, self.told.values())
         parts = makes.milk_of(here.session, make)
         self.milk_l = sum(each.volume_l for each in parts)
@@ -105,14 +103,27 @@ class _Door:
             field = error.about if isinstance(error, CraftError) else error.field
             return Answer(told.id, "refused", error.words, field)
         kept = Told(
-            told.id, told.deed, told.happened, told.amends, told.offset, told.device, told.counter,
+            told.id,
+            told.deed,
+            told.happened,
+            told.amends,
+            told.offset,
+            told.device,
+            told.counter,
             self.here.now,
-        )  # fmt: skip
+        )
         row = Kept(
-            "make", self.make.id, uuid.UUID(told.id), told.deed.kind, deeds.to_payload(told.deed),
-            told.happened, told.at, told.device, told.counter,
+            "make",
+            self.make.id,
+            uuid.UUID(told.id),
+            told.deed.kind,
+            deeds.to_payload(told.deed),
+            told.happened,
+            told.at,
+            told.device,
+            told.counter,
             uuid.UUID(told.amends) if told.amends else None,
-        )  # fmt: skip
+        )
         here = self.here
         if not log.add(here.session, self.make.dairy_id, row, here.now, here.person_id):
             return Answer(told.id, "refused", "This number belongs to another deed.", "id")
@@ -164,9 +175,15 @@ class _Door:
         _keep_whey(here, make, sheet, self.told, standing)
         if standing.weighed and not self.before.weighed:
             pieces.lay_down(
-                here.session, here.dairy, make, self.recipe, standing.pieces_kg,
-                here.day_of(standing.weighed.at), sheet.house, raw=sheet.milk.raw,
-            )  # fmt: skip
+                here.session,
+                here.dairy,
+                make,
+                self.recipe,
+                standing.pieces_kg,
+                here.day_of(standing.weighed.at),
+                sheet.house,
+                raw=sheet.milk.raw,
+            )
         makes.keep_lessons(
             here.session,
             make,
@@ -204,6 +221,12 @@ def _keep_whey(
     if standing.whey and kept is None:
         first = standing.whey[0]
         milk.keep_whey(
-            here.session, here.dairy, make, first.litres, dict(made_of_whey(here, make).made_of),
-            first.at, uuid.UUID(first.id), here.person_id,
-        )  # fmt: skip
+            here.session,
+            here.dairy,
+            make,
+            first.litres,
+            dict(made_of_whey(here, make).made_of),
+            first.at,
+            uuid.UUID(first.id),
+            here.person_id,
+        )

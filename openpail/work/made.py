@@ -1,4 +1,4 @@
-"""A make under way, read: its recipe, its sheet, its steps on the clock, its vat and gear, its whey."""
+"""A make, read: its recipe, its steps on the clock, its vat and gear, its whey."""
 
 from __future__ import annotations
 
@@ -41,9 +41,7 @@ def standing_of(here: Here, make: Make) -> Standing:
 def planned_of(here: Here, make: Make) -> tuple[PlannedStep, ...]:
     """The make's steps with their lengths, as its sheet worked them out."""
     sheet = makes.sheet_of(make)
-    floc, cut = (
-        (sheet.set.flocculation.value, sheet.set.cut.value) if sheet.set else (None, None)
-    )
+    floc, cut = (sheet.set.flocculation.value, sheet.set.cut.value) if sheet.set else (None, None)
     warm = {key: figure.value for key, figure in sheet.warm.items()}
     return laid_out(recipe_of(make), floc, cut, warm)
 
@@ -82,8 +80,13 @@ def made_of_whey(here: Here, make: Make) -> WheyOf:
     sheet, recipe = makes.sheet_of(make), recipe_of(make)
     milk = sheet.milk
     kg, *left = left_in_whey(
-        recipe.family, milk.fat.value, milk.casein.value, milk.protein.value, milk.mass.value,
-        sheet.cheese.value, sheet.house,
-    )  # fmt: skip
+        recipe.family,
+        milk.fat.value,
+        milk.casein.value,
+        milk.protein.value,
+        milk.mass.value,
+        sheet.cheese.value,
+        sheet.house,
+    )
     parts = dict(zip(("fat", "protein", "casein"), left, strict=True))
     return WheyOf(kg / WHEY_KG_PER_L, parts)

@@ -107,9 +107,7 @@ def out_of_the_way(here: Here) -> None:
     here.forget("planned")
 
 
-def _still_free(
-    here: Here, each: Planned, taken: dict[str, list[tuple[int, int]]]
-) -> Outfit:
+def _still_free(here: Here, each: Planned, taken: dict[str, list[tuple[int, int]]]) -> Outfit:
     """Its press and moulds, or others where one of them is taken meanwhile."""
     near = between(taken, minute_of(each.begins), placed(here, each).ends)
     has = each.given(here.gear)

@@ -191,8 +191,9 @@ def all_stays(here: Here) -> tuple[Stay, ...]:
         found += stays(recipe_of(make), day, here.house, raw, given_to(here, make).pieces)
     for each in here.planned:
         made = worked(here, each)
-        found += stays(made.recipe, each.row.day, here.house, made.raw,
-                       each.given(here.gear).pieces)  # fmt: skip
+        found += stays(
+            made.recipe, each.row.day, here.house, made.raw, each.given(here.gear).pieces
+        )
     return tuple(found)
 
 
@@ -203,9 +204,7 @@ def course_for(
     here: Here, each: Planned, earliest: int, latest_end: int, given: Outfit | None = None
 ) -> Course:
     """A planned make as a course, with the lengths its own milk and vat give it."""
-    return course_of(
-        worked(here, each).steps, earliest, given or each.given(here.gear), latest_end
-    )
+    return course_of(worked(here, each).steps, earliest, given or each.given(here.gear), latest_end)
 
 
 def placed(here: Here, each: Planned, taken: Taken | None = None) -> Placed:

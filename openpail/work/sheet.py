@@ -226,20 +226,27 @@ def work_out(here: Here, asked: Asked) -> SheetWorked:
     ways = replace(dairies.ways_of(here.dairy), rennet=asked.school)
     learnt = here.lessons.bottles.get(rennet_lot(recipe, bottles), NOTHING_LEARNT)
     job = Job(
-        recipe, blend, house, bottles, ways, what_if.celsius, learnt, what_if.ph, what_if.own,
+        recipe,
+        blend,
+        house,
+        bottles,
+        ways,
+        what_if.celsius,
+        learnt,
+        what_if.ph,
+        what_if.own,
         what_if.left_out,
-    )  # fmt: skip
+    )
     used = [job.bottle(each) for each in recipe.ingredients]
-    fitness = [
-        (lot.name, slips.fitness_of(lot, here.known), not lot.bought) for lot in asked.lots
-    ]
+    fitness = [(lot.name, slips.fitness_of(lot, here.known), not lot.bought) for lot in asked.lots]
     cautions = for_sheet(recipe, blend, fitness, used, here.today, house)
     hold = _hold(here, asked, recipe, pours)
     try:
         sheet = adapt(job)
     except CraftError as error:
-        return SheetWorked(recipe, pours, draws, job, lots, None, cautions, (), error.words,
-                           error.about, hold)  # fmt: skip
+        return SheetWorked(
+            recipe, pours, draws, job, lots, None, cautions, (), error.words, error.about, hold
+        )
     notices = _notices(here, lots, sheet)
     refusal = _room(here, asked, draws)
     return SheetWorked(recipe, pours, draws, job, lots, sheet, cautions, notices, refusal, "", hold)
@@ -267,9 +274,12 @@ def _notices(here: Here, lots: tuple[Lot, ...], sheet: Sheet) -> tuple[Notice, .
 def _poured(here: Here, asked: Asked) -> tuple[tuple[Pour, ...], tuple[Draw, ...]]:
     if asked.bench:
         there = benches.standing(
-            here.session, here.dairy, asked.bench.pours, here.known,
+            here.session,
+            here.dairy,
+            asked.bench.pours,
+            here.known,
             {lot.id: lot for lot in asked.lots},
-        )  # fmt: skip
+        )
         return there.pours, there.draws
     draws = tuple(_all_free(here, lot) for lot in asked.lots)
     pours = tuple(
@@ -420,13 +430,27 @@ def start(here: Here, asked: Asked, why: str = "") -> Make:
     plan = own_plan(here, asked)
     at = when(here, worked, asked.vat, plan)
     sheet = freeze(
-        worked.job, worked.sheet, worked.cautions, asked.version.document, at.given, at.warm,
+        worked.job,
+        worked.sheet,
+        worked.cautions,
+        asked.version.document,
+        at.given,
+        at.warm,
         worked.asks,
-    )  # fmt: skip
+    )
     make = makes.start(
-        here.session, here.dairy, asked.version, asked.vat, worked.draws, sheet, here.house,
-        here.now, why.strip(), here.person_id, asked.bench,
-    )  # fmt: skip
+        here.session,
+        here.dairy,
+        asked.version,
+        asked.vat,
+        worked.draws,
+        sheet,
+        here.house,
+        here.now,
+        why.strip(),
+        here.person_id,
+        asked.bench,
+    )
     if plan:
         plans.begun(here.session, plan.row, make)
     here.forget()

@@ -31,8 +31,13 @@ def goat(litres, **more):
     return one_pour("goat", litres=litres, **more)
 
 
-@given(st.lists(st.tuples(st.sampled_from(["cow_lowland", "goat", "sheep"]), st.floats(0.5, 60)),
-                min_size=1, max_size=5))  # fmt: skip
+@given(
+    st.lists(
+        st.tuples(st.sampled_from(["cow_lowland", "goat", "sheep"]), st.floats(0.5, 60)),
+        min_size=1,
+        max_size=5,
+    )
+)
 def test_shares_sum_to_one_three_ways(lots):
     found = ratio.shares([one_pour(breed, litres=litres) for breed, litres in lots])
     for way in ("volume", "mass", "casein"):
@@ -43,8 +48,9 @@ def test_a_ratio_poured_the_wrong_way_round_is_caught_and_said_in_litres():
     found = ratio.check(COW_65, [cow(7), goat(13)], [cow(30)], HOUSE)
     assert not found.ok
     assert [(p.species, round(p.share, 2), p.ok) for p in found.parts] == [
-        ("cow", 0.35, False), ("goat", 0.65, False),
-    ]  # fmt: skip
+        ("cow", 0.35, False),
+        ("goat", 0.65, False),
+    ]
     held, more = found.fixes
     assert (held.species, more.species) == ("goat", "cow")
     assert held.litres == pytest.approx(-(13 - 7 * 35 / 65), abs=0.01)
@@ -144,8 +150,11 @@ def test_each_aim_gives_its_own_mix_and_no_mix_comes_twice():
     sized = replace(MAIN, low_kg=0.0)
     old = replace(sized, key="old", name="Cows, old", hours_old=60.0, is_main=False, high_kg=40.0)
     mixes = suggest(
-        [sized, old, SKIM, replace(POWDER, cost_per_kg=20)], [Target("casein_to_fat", 0.75, 0.001),
-                                     Target("mass_kg", 100, 0.001)], "", HOUSE)  # fmt: skip
+        [sized, old, SKIM, replace(POWDER, cost_per_kg=20)],
+        [Target("casein_to_fat", 0.75, 0.001), Target("mass_kg", 100, 0.001)],
+        "",
+        HOUSE,
+    )
     used = {mix.aim: {s.key: kg for s, kg in mix.amounts} for mix in mixes}
     assert used["oldest"]["old"] > used["handling"].get("old", 0.0)
     cost = {mix.aim: mix.cost for mix in mixes}
@@ -182,8 +191,18 @@ def test_fat_in_dry_matter_is_reached_as_the_yield_form_says():
 
 
 def test_a_recipes_ratio_holds_while_it_is_standardised():
-    goats = replace(MAIN, key="goats", name="Goats", species="goat", fat_pct=3.8, casein_pct=2.5,
-                    low_kg=0.0, high_kg=60, is_main=False, kg_per_l=1.03)  # fmt: skip
+    goats = replace(
+        MAIN,
+        key="goats",
+        name="Goats",
+        species="goat",
+        fat_pct=3.8,
+        casein_pct=2.5,
+        low_kg=0.0,
+        high_kg=60,
+        is_main=False,
+        kg_per_l=1.03,
+    )
     free = replace(MAIN, low_kg=0.0)
     mixes = suggest([free, goats], [Target("mass_kg", 80, 1e-4)], "", HOUSE, ratio=COW_65)
     for mix in mixes:
@@ -196,10 +215,18 @@ def test_a_recipes_ratio_holds_while_it_is_standardised():
 def test_no_random_mix_is_cheaper_and_nothing_is_used_that_is_not_there(seed):
     chance = random.Random(seed)
     streams = [
-        Stream(str(i), str(i), chance.uniform(0.05, 30), chance.uniform(2.5, 5), 0.0, 0.0,
-               chance.uniform(5, 60), cost_per_kg=chance.uniform(0.2, 6))
+        Stream(
+            str(i),
+            str(i),
+            chance.uniform(0.05, 30),
+            chance.uniform(2.5, 5),
+            0.0,
+            0.0,
+            chance.uniform(5, 60),
+            cost_per_kg=chance.uniform(0.2, 6),
+        )
         for i in range(5)
-    ]  # fmt: skip
+    ]
     streams = [replace(s, casein_pct=0.8 * s.protein_pct) for s in streams]
     for _ in range(5):
         drawn = [chance.uniform(0.05, 1) * s.high_kg for s in streams]
@@ -207,8 +234,11 @@ def test_no_random_mix_is_cheaper_and_nothing_is_used_that_is_not_there(seed):
         fat = sum(kg * s.fat_pct for kg, s in zip(drawn, streams, strict=True)) / mass
         casein = sum(kg * s.casein_pct for kg, s in zip(drawn, streams, strict=True)) / mass
         cost = sum(kg * s.cost_per_kg for kg, s in zip(drawn, streams, strict=True))
-        targets = [Target("fat", fat, 1e-4), Target("casein_to_fat", casein / fat, 1e-4),
-                   Target("mass_kg", mass, 1e-4)]  # fmt: skip
+        targets = [
+            Target("fat", fat, 1e-4),
+            Target("casein_to_fat", casein / fat, 1e-4),
+            Target("mass_kg", mass, 1e-4),
+        ]
         (mix,) = suggest(streams, targets, "", HOUSE, ("cost",))
         assert mix.missed == ()
         assert mix.cost <= cost * (1 + 1e-3)
@@ -266,8 +296,11 @@ def test_the_measurement_that_narrows_most_is_worked_out():
 
 def test_the_ratios_of_a_blend_explain_themselves():
     blend = pour((cow(20), goat(10)), HOUSE)
-    for figure in (narrowing.casein_to_fat(blend), narrowing.protein_to_fat(blend),
-                   narrowing.fdm(blend, "washed_curd", HOUSE)):  # fmt: skip
+    for figure in (
+        narrowing.casein_to_fat(blend),
+        narrowing.protein_to_fat(blend),
+        narrowing.fdm(blend, "washed_curd", HOUSE),
+    ):
         assert replay(figure.because) == pytest.approx(figure.value)
         assert figure.sd > 0 and figure.rests_on_assumed
     assert narrowing.fdm(blend, "washed_curd", HOUSE).value == pytest.approx(
@@ -275,8 +308,10 @@ def test_the_ratios_of_a_blend_explain_themselves():
     )
 
 
-@given(st.lists(st.tuples(st.floats(1, 10), st.floats(0.5, 8)), min_size=2, max_size=6),
-       st.floats(0, 1))  # fmt: skip
+@given(
+    st.lists(st.tuples(st.floats(1, 10), st.floats(0.5, 8)), min_size=2, max_size=6),
+    st.floats(0, 1),
+)
 def test_a_measured_vat_rises_with_every_litre(steps, share):
     fills, cm, litres = [], 0.0, 0.0
     for up, more in steps:

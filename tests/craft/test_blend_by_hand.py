@@ -30,8 +30,9 @@ def cream_off(milk, kg, fat=25.0):
         protein=Figure.start("cream", milk.milk.protein.value * serum, "%"),
         casein=Figure.start("cream", milk.milk.casein.value * serum, "%"),
     )
-    return Pour("cream off", milk.breed, milk.treatment, Figure.start("off", -kg, "kg"), parts,
-                litres=-kg)  # fmt: skip
+    return Pour(
+        "cream off", milk.breed, milk.treatment, Figure.start("off", -kg, "kg"), parts, litres=-kg
+    )
 
 
 def casein_shares(*milks):

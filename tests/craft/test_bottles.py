@@ -36,9 +36,12 @@ ACIDS = {
     "lactic": Product("acid", "lactic", 80, sort="lactic", form="liquid"),
 }
 QUICK = replace(
-    CURD, key="skillet", family="stretched_quick", acid_target_ph=None,
+    CURD,
+    key="skillet",
+    family="stretched_quick",
+    acid_target_ph=None,
     ingredients=(Ingredient("acid", ACIDS["citric"], 16.86, "g", acid="citric_anhydrous"),),
-)  # fmt: skip
+)
 
 
 def line(recipe, key, bottle=None, *pours, **more):
@@ -55,14 +58,16 @@ def with_ingredients(*ingredients, **more):
 names = st.sampled_from(sorted(ACIDS))
 
 
-@given(names, names, names, st.floats(5.3, 6.0), st.sampled_from(["acid_heat_soft",
-                                                               "stretched_quick"]))  # fmt: skip
+@given(
+    names, names, names, st.floats(5.3, 6.0), st.sampled_from(["acid_heat_soft", "stretched_quick"])
+)
 def test_acids_stand_in_for_each_other_and_a_chain_is_as_good_as_a_step(a, b, c, written, family):
     def ratio(one, other):
         mine, theirs = (acid.acid_in(ACIDS[each]) for each in (one, other))
         targets = [acid.target_ph(family, each, written, HOUSE) for each in (mine, theirs)]
         need = acid.need_meq(6.65, targets[1], 2.7, 1, HOUSE) / acid.need_meq(
-            6.65, targets[0], 2.7, 1, HOUSE)  # fmt: skip
+            6.65, targets[0], 2.7, 1, HOUSE
+        )
         steps = acid.acid_for_acid(ACIDS[one], mine, targets[0], ACIDS[other], targets[1], HOUSE)
         return need * replay(steps)
 
@@ -94,10 +99,13 @@ def test_lemon_for_citric_acid_is_what_kitchens_know():
         (Product("rennet", "1 : 15 000", 15000, scale="soxhlet"), "mL", 150),
         (Product("rennet", "half a year shut", 200, months_shut=6), "mL", 200 * 0.995**6),
         (Product("rennet", "warm", 200, kept="room", months_open=3), "mL", 200 * 0.94**3),
-        (Product("rennet", "old tablets", 800, form="tablet", months_open=10), "tablet",
-         800 * 0.997**10),
+        (
+            Product("rennet", "old tablets", 800, form="tablet", months_open=10),
+            "tablet",
+            800 * 0.997**10,
+        ),
     ],
-)  # fmt: skip
+)
 def test_every_rennet_gives_the_same_strength_in_its_own_unit(bottle, unit, imcu):
     plain, other = line(LARDER, "rennet"), line(LARDER, "rennet", bottle)
     assert replay(rennet_strength(bottle, HOUSE)) == pytest.approx(imcu)
@@ -115,14 +123,20 @@ mild = Product("culture", "mild", sort="mild", form="freeze-dried")
     [
         (Product("culture", "by the unit", form="units", sort="mild"), 0.62 * 30 / 10, "unit"),
         (Product("culture", "mother", form="mother", sort="mild"), 0.62 * 30 / 0.065, "g"),
-        (Product("culture", "cubes", form="cubes", size_ml=30, sort="mild"),
-         0.62 * 30 / (0.065 * 30), "cube"),
+        (
+            Product("culture", "cubes", form="cubes", size_ml=30, sort="mild"),
+            0.62 * 30 / (0.065 * 30),
+            "cube",
+        ),
         (Product("culture", "jar", form="jar", sort="mild"), 0.62 * 30 / 0.05, "g"),
         (Product("culture", "strong", form="freeze-dried", serves_l=60), 0.62, "g"),
-        (Product("culture", "packet", form="packet", serves_l=4, sort="mild"), 0.62 * 30 / 4,
-         "packet"),
+        (
+            Product("culture", "packet", form="packet", serves_l=4, sort="mild"),
+            0.62 * 30 / 4,
+            "packet",
+        ),
     ],
-)  # fmt: skip
+)
 def test_every_culture_sets_the_milk_it_is_for(bottle, expected, unit):
     milk = one_pour("cow_lowland", "flash", litres=25)
     found = line(LARDER, "culture", bottle, milk)
@@ -141,8 +155,10 @@ def test_what_cannot_stand_in_says_why_and_what_can_what_to_expect():
     asks_hot = replace(want["culture"], product=hot)
     assert "spent over 39" in stand_in(asks_hot, mild, cooked, HOUSE).words[0]
     assert "rennet in it" in stand_in(want["culture"], packet, LARDER, HOUSE).words[0]
-    assert "has none" in stand_in(
-        replace(want["culture"], product=packet), mild, LARDER, HOUSE).words[0]  # fmt: skip
+    assert (
+        "has none"
+        in stand_in(replace(want["culture"], product=packet), mild, LARDER, HOUSE).words[0]
+    )
     with pytest.raises(NotPossible, match="all in one: it has rennet in it"):
         line(LARDER, "culture", packet)
     raw_jar = Product("culture", "jar", form="jar", raw=True, sort="mild")
@@ -152,8 +168,10 @@ def test_what_cannot_stand_in_says_why_and_what_can_what_to_expect():
     aged = replace(LARDER, stages=tuple(replace(s, days=200) for s in LARDER.stages))
     plant = Product("rennet", "thistle", 100, sort="plant")
     assert "three months" in stand_in(want["rennet"], plant, aged, HOUSE).words[0]
-    assert "faint bitterness" in stand_in(
-        want["rennet"], plant, replace(aged, stages=()), HOUSE).words[0]  # fmt: skip
+    assert (
+        "faint bitterness"
+        in stand_in(want["rennet"], plant, replace(aged, stages=()), HOUSE).words[0]
+    )
     blue = Ingredient("mould", Product("mould", "blue", sort="blue"), 0.1, "g")
     white = Product("mould", "white", sort="white")
     assert not stand_in(blue, white, LARDER, HOUSE).can
@@ -200,9 +218,11 @@ def test_lipase_follows_the_fat_within_its_bounds_and_colour_tells_the_curd():
     reference = line(recipe, "lipase", None, one_pour("cow_lowland", litres=25)).figure.value
     per_l = reference / 25
     assert line(recipe, "lipase", None, lean).figure.value / 21.5 == pytest.approx(
-        0.7 * per_l, rel=0.02)  # fmt: skip
+        0.7 * per_l, rel=0.02
+    )
     assert line(recipe, "lipase", None, rich).figure.value / 21.5 == pytest.approx(
-        1.5 * per_l, rel=0.02)  # fmt: skip
+        1.5 * per_l, rel=0.02
+    )
     assert "white by itself: the colour shows" in line(recipe, "colour").notes[0]
     sheet = adapt(replace(job_for("larder-block", one_pour("cow_lowland")), recipe=recipe))
     assert "straw to yellow" in sheet.curd
@@ -210,18 +230,24 @@ def test_lipase_follows_the_fat_within_its_bounds_and_colour_tells_the_curd():
 
 
 def test_salt_in_the_milk_slows_the_set_and_is_cautioned():
-    salt = Ingredient("milk-salt", Product("salt", "coarse", sort="coarse"), 4.0, "%",
-                      "percent_of_milk")  # fmt: skip
+    salt = Ingredient(
+        "milk-salt", Product("salt", "coarse", sort="coarse"), 4.0, "%", "percent_of_milk"
+    )
     first = replace(LARDER.steps[0], key="salt-it", adds=("milk-salt",))
-    white = replace(LARDER, family="white_brined", steps=(first, *LARDER.steps),
-                    ingredients=(salt, *LARDER.ingredients))  # fmt: skip
+    white = replace(
+        LARDER,
+        family="white_brined",
+        steps=(first, *LARDER.steps),
+        ingredients=(salt, *LARDER.ingredients),
+    )
     sheet = adapt(replace(job_for(), recipe=white))
     found = next(each for each in sheet.lines if each.key == "milk-salt")
     assert found.figure.value == pytest.approx(0.04 * 1000 * one_pour().mass.value)
     assert any("most cultures all but stop" in words for words in sheet.warnings)
     plain = adapt(job_for())
     assert sheet.set.flocculation.value == pytest.approx(
-        plain.set.flocculation.value * 2.718281828 ** (0.18 * 4), rel=1e-3)  # fmt: skip
+        plain.set.flocculation.value * 2.718281828 ** (0.18 * 4), rel=1e-3
+    )
     less = adapt(replace(job_for(own={"milk-salt": 0.0}), recipe=white))
     assert less.line("rennet").figure.value < sheet.line("rennet").figure.value
     said = for_sheet(white, job_for().milk, (), (), date(2026, 5, 4), HOUSE)
@@ -229,8 +255,14 @@ def test_salt_in_the_milk_slows_the_set_and_is_cautioned():
     assert (
         hold.level == "strong caution" and "at most 6 h" in hold.words and "60 days" in hold.words
     )
-    quick = for_sheet(QUICK, job_for("larder-block", one_pour(treatment="flash")).milk, (), (),
-                      date(2026, 5, 4), HOUSE)  # fmt: skip
+    quick = for_sheet(
+        QUICK,
+        job_for("larder-block", one_pour(treatment="flash")).milk,
+        (),
+        (),
+        date(2026, 5, 4),
+        HOUSE,
+    )
     assert "No culture makes acid here" in str(quick) and "60 days in a brine" not in str(quick)
 
 
@@ -263,8 +295,12 @@ def test_the_spoons_in_the_drawer_are_the_only_ones_named(grams, drawer):
     ("amount", "bottle", "ways", "words"),
     [
         (0.18, mild, Ways(small="scale", scale_g=0.01), "weigh 0.18 g"),
-        (0.18, mild, Ways(small="dilution"), "dissolve 1 g in 100 mL of boiled, cooled water, "
-         "give 18 mL, use now"),
+        (
+            0.18,
+            mild,
+            Ways(small="dilution"),
+            "dissolve 1 g in 100 mL of boiled, cooled water, give 18 mL, use now",
+        ),
         (0.02, mild, Ways(small="scale", scale_g=0.1), "1/64 tsp, level"),
         (400.0, Product("salt", "salt"), Ways(), "by the scale"),
         (300.0, VINEGAR, Ways(), "by the jug"),
@@ -274,7 +310,7 @@ def test_the_spoons_in_the_drawer_are_the_only_ones_named(grams, drawer):
         (0.1, Product("culture", "p", form="packet", serves_l=9), Ways(), "¼ packet"),
         (12.0, Product("herb", "thyme"), Ways(), "by the scale"),
     ],
-)  # fmt: skip
+)
 def test_small_amounts_by_the_dairys_own_way(amount, bottle, ways, words):
     hand = in_hand(amount, bottle, ways, HOUSE)
     assert hand.words == words
@@ -298,8 +334,7 @@ def test_the_makers_own_amount_and_a_factor_left_out_are_marked_and_carry_on():
     assert own.set.flocculation.value == pytest.approx(plan.set.flocculation.value * ratio)
     assert "ripen about" in own.line("culture").notes[-1]
     left = adapt(job_for(left_out=frozenset({("rennet", "rennet.species_goat")})))
-    assert left.line("rennet").figure.value == pytest.approx(
-        plan.line("rennet").figure.value / 0.8)  # fmt: skip
+    assert left.line("rennet").figure.value == pytest.approx(plan.line("rennet").figure.value / 0.8)
     assert left.line("rennet").figure.known == "overruled"
     assert "left out" in str(left.line("rennet").figure.because)
     with pytest.raises(OutOfRange, match="legal ceiling is 0.2"):
@@ -359,7 +394,8 @@ def test_time_stands_in_for_dose_by_doublings(share, sort):
     bottle = replace(mild, sort=sort)
     each = 45 if sort == "hot" else 75
     assert culture.minutes_longer(share, bottle, HOUSE) == pytest.approx(
-        -culture.minutes_longer(1 / share, bottle, HOUSE), abs=1e-9)  # fmt: skip
+        -culture.minutes_longer(1 / share, bottle, HOUSE), abs=1e-9
+    )
     assert culture.minutes_longer(0.5, bottle, HOUSE) == pytest.approx(each)
 
 
@@ -400,8 +436,14 @@ TODAY = NOW.date()
     ("bottle", "before", "left", "usual", "grave", "words"),
     [
         (Product("culture", "c", months_past=8), None, None, None, "stop", "acid may fail"),
-        (Product("culture", "c", kept="freezer", months_past=3), None, None, None, "caution",
-         "91 %"),
+        (
+            Product("culture", "c", kept="freezer", months_past=3),
+            None,
+            None,
+            None,
+            "caution",
+            "91 %",
+        ),
         (Product("rennet", "r", 200, months_open=30), None, None, None, "caution", "at home"),
         (Product("lipase", "l", months_past=1), None, None, None, "caution", "smell it"),
         (Product("acid", "a", 5), TODAY + timedelta(days=9), None, None, "note", "9 more days"),
@@ -410,7 +452,7 @@ TODAY = NOW.date()
         (Product("rennet", "r", 200), None, 20.0, None, "caution", "20 of 250 mL"),
         (Product("culture", "j", form="jar", unfit="off."), None, None, None, "stop", "off"),
     ],
-)  # fmt: skip
+)
 def test_what_the_stock_says_before_it_hurts(bottle, before, left, usual, grave, words):
     first = notices(bottle, before, TODAY, left, 250.0, usual, HOUSE)[0]
     assert (first.grave, words in first.words) == (grave, True)
@@ -423,8 +465,12 @@ def test_what_is_well_is_not_spoken_of():
 
 
 @settings(max_examples=40)
-@given(st.sampled_from(["anhydrous", "dihydrate", "hexahydrate"]), st.floats(60, 100),
-       st.floats(10, 40), st.floats(10, 1000))  # fmt: skip
+@given(
+    st.sampled_from(["anhydrous", "dihydrate", "hexahydrate"]),
+    st.floats(60, 100),
+    st.floats(10, 40),
+    st.floats(10, 1000),
+)
 def test_a_solution_of_ones_own_holds_what_it_says(counts, pure, wanted, ml):
     made = own_solution(counts, pure, wanted, ml)
     fraction = {"anhydrous": 1.0, "dihydrate": 110.98 / 147.01, "hexahydrate": 110.98 / 219.08}

@@ -105,8 +105,9 @@ def test_a_care_comes_every_so_many_days_from_its_first(every, start):
     assert all(b - a == every for a, b in itertools.pairwise(days_in))
     once = care_plan(
         replace(recipe, stages=(replace(stage, cares=(replace(care, matters="once"),)),)),
-        DAY, HOUSE,
-    )  # fmt: skip
+        DAY,
+        HOUSE,
+    )
     assert len(once.cares) == 1
 
 

@@ -71,8 +71,11 @@ SLIPS = (
     (without(CHEDDAR, "rennet"), "ingredients", "it will not set"),
     (without(CHEDDAR, "culture"), "ingredients", "nothing sours it"),
     (without(RECIPES["bench-curd"], "acid"), "ingredients", "no acid goes in"),
-    (replace(UNSALTED, steps=tuple(s for s in UNSALTED.steps if s.kind != "salt")),
-     "ingredients", "Salt comes at no stage"),
+    (
+        replace(UNSALTED, steps=tuple(s for s in UNSALTED.steps if s.kind != "salt")),
+        "ingredients",
+        "Salt comes at no stage",
+    ),
     (with_step(CHEDDAR, "salt", adds=()), "ingredients/salt", "goes in at no step"),
     (with_step(CHEDDAR, "mould", adds=("salt",)), "ingredients/salt", "2 steps"),
     (with_step(CHEDDAR, "heat", celsius=Band(48, 47, 49)), "steps/heat", "kills its culture"),
@@ -86,8 +89,11 @@ SLIPS = (
     (with_step(CHEDDAR, "mill", asks=("weight",)), "steps/mill", "only the last step"),
     (with_step(CHEDDAR, "stir", sign=""), "steps", "No sign"),
     (with_step(CHEDDAR, "flocks", clock="fixed"), "steps", "clock"),
-    (replace(CHEDDAR, steps=tuple(sorted(CHEDDAR.steps, key=lambda s: s.key == "calcium"))),
-     "steps/calcium", "after the rennet"),
+    (
+        replace(CHEDDAR, steps=tuple(sorted(CHEDDAR.steps, key=lambda s: s.key == "calcium"))),
+        "steps/calcium",
+        "after the rennet",
+    ),
     (with_dose(CHEDDAR, "rennet", 4), "ingredients/rennet", "127 IMCU"),
     (with_dose(CHEDDAR, "culture", 3), "ingredients/culture", "times what its label"),
     (with_dose(CHEDDAR, "salt", 3), "ingredients/salt", "hardly ever right"),
@@ -102,11 +108,17 @@ SLIPS = (
     (replace(EYED, stages=tuple(s for s in EYED.stages if s.key != "warm")), "stages", "16 °C"),
     (replace(RECIPES["bench-curd"], eat_by_days=20), "eat_by_days", "fresh cheese"),
     (replace(RECIPES["bench-curd"], acid_target_ph=None), "acid_target_ph", "what pH"),
-    (replace(WHEEL, ratio=RatioRule("volume", (("cow", 0.6, 0.6), ("goat", 0.3, 0.3)))),
-     "ratio", "90 to 90 %"),
-    (replace(WHEEL, ratio=RatioRule("volume", (("cow", 0.6, 0.7), ("sheep", 0.3, 0.4)))),
-     "ratio", "sheep"),
-)  # fmt: skip
+    (
+        replace(WHEEL, ratio=RatioRule("volume", (("cow", 0.6, 0.6), ("goat", 0.3, 0.3)))),
+        "ratio",
+        "90 to 90 %",
+    ),
+    (
+        replace(WHEEL, ratio=RatioRule("volume", (("cow", 0.6, 0.7), ("sheep", 0.3, 0.4)))),
+        "ratio",
+        "sheep",
+    ),
+)
 
 
 @pytest.mark.parametrize(("recipe", "place", "words"), SLIPS, ids=lambda v: str(v)[:24])

@@ -19,36 +19,61 @@ from openpail.craft.sheet.adapt import adapt
 from openpail.craft.stock.products import Product
 from tests.support import HOUSE, MILK_RECIPES, RECIPES, job_for, one_pour
 
-GEAR = (Gear("press", "lever"), Gear("press", "screw"), Gear("mould", "small", 4, 0.6),
-        Gear("mould", "tall", 2, 1.9), Gear("mould", "hoop", 8, 0.3, follower=False))  # fmt: skip
+GEAR = (
+    Gear("press", "lever"),
+    Gear("press", "screw"),
+    Gear("mould", "small", 4, 0.6),
+    Gear("mould", "tall", 2, 1.9),
+    Gear("mould", "hoop", 8, 0.3, follower=False),
+)
 
 
 def held(key):
     planned = laid_out(RECIPES[key])
     found = needs(planned)
     return [
-        (each.step.kind, "".join(letter for letter, those in zip("vpm", (
-            found.vat, found.press, found.mould), strict=True) if those[i]))
+        (
+            each.step.kind,
+            "".join(
+                letter
+                for letter, those in zip("vpm", (found.vat, found.press, found.mould), strict=True)
+                if those[i]
+            ),
+        )
         for i, each in enumerate(planned)
-    ]  # fmt: skip
+    ]
 
 
 def test_vat_press_and_moulds_are_held_while_they_are_wanted_and_no_longer():
     # worked out by hand, from the vat to the shelf
     assert held("larder-block")[-6:] == [
-        ("salt", "v"), ("mould", "m"), ("press", "pm"), ("turn", "pm"), ("press", "pm"),
+        ("salt", "v"),
+        ("mould", "m"),
+        ("press", "pm"),
+        ("turn", "pm"),
+        ("press", "pm"),
         ("dry", ""),
-    ]  # fmt: skip
+    ]
     # a weight on the curd under its whey stands in the vat; it stands in the mould after the press
     assert held("steading-wheel")[-7:] == [
-        ("press", "v"), ("mould", "m"), ("press", "pm"), ("press", "pm"), ("hold", "m"),
-        ("brine", ""), ("dry", ""),
-    ]  # fmt: skip
+        ("press", "v"),
+        ("mould", "m"),
+        ("press", "pm"),
+        ("press", "pm"),
+        ("hold", "m"),
+        ("brine", ""),
+        ("dry", ""),
+    ]
     # the whey stays in the vat for the cooking, while the slab is pressed
     assert held("millrace-slab")[-7:] == [
-        ("mould", "vm"), ("press", "vpm"), ("heat", "v"), ("cook in whey", "v"), ("salt", ""),
-        ("cool", ""), ("dry", ""),
-    ]  # fmt: skip
+        ("mould", "vm"),
+        ("press", "vpm"),
+        ("heat", "v"),
+        ("cook in whey", "v"),
+        ("salt", ""),
+        ("cool", ""),
+        ("dry", ""),
+    ]
     assert held("flagstone-curd")[-3:] == [("salt", "v"), ("press", "p"), ("cool", "")]
     for key in RECIPES:
         assert held(key)[0][1] == "v" and held(key)[-1][1] in ("", "m")
@@ -161,8 +186,18 @@ def test_what_is_made_ready_comes_from_the_steps_the_doses_and_the_stock():
     lacking = missing(recipe, sheet, at_home, {})
     assert lacking == ()
     found = {each.key: each for each in ready(recipe, sheet, 25.0, given_, lacking, {}, HOUSE)}
-    assert {"vat", "press", "moulds", "cloth", "thermometer", "watch", "knife", "scale", "water",
-            "whey"} <= found.keys()  # fmt: skip
+    assert {
+        "vat",
+        "press",
+        "moulds",
+        "cloth",
+        "thermometer",
+        "watch",
+        "knife",
+        "scale",
+        "water",
+        "whey",
+    } <= found.keys()
     assert "brine" not in found and "wash" not in found
     assert found["vat"].litres == 25
     assert found["whey"].litres == pytest.approx(sheet.whey.value / 1.025, rel=0.01)  # L, not kg

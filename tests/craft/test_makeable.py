@@ -38,8 +38,9 @@ def on_hand(breed, litres, hours=4.0, treatment="raw", **more):
 
 
 def asked(recipe, *milks, bottles=None, **more):
-    return choose(recipe, milks, at_home(recipe) if bottles is None else bottles,
-                  replace(THERE, **more))  # fmt: skip
+    return choose(
+        recipe, milks, at_home(recipe) if bottles is None else bottles, replace(THERE, **more)
+    )
 
 
 def test_what_fits_uses_its_own_animals_milk_the_oldest_first():
@@ -67,11 +68,15 @@ def test_what_fits_uses_its_own_animals_milk_the_oldest_first():
         ((on_hand("cow_lowland", 30),), {"taken": {"vat": [(0, 2000)]}}, "nearly", "no start"),
         ((on_hand("cow_lowland", 30),), {"gear": (BASKET,)}, "nearly", "the dairy lists none"),
         ((on_hand("cow_lowland", 30),), {"gear": (PRESS, BASKET)}, "nearly", "with a follower"),
-        ((on_hand("cow_lowland", 30),), {"rooms": taken_places((FULL,), (Room("cave", 3),))}, "nearly",
-         "no room in the cave on 8 May: 3 of 3 places"),
+        (
+            (on_hand("cow_lowland", 30),),
+            {"rooms": taken_places((FULL,), (Room("cave", 3),))},
+            "nearly",
+            "no room in the cave on 8 May: 3 of 3 places",
+        ),
         ((on_hand("cow_lowland", 30),), {"vats": ()}, "not", ""),
     ],
-)  # fmt: skip
+)
 def test_what_does_not_fit_says_what_is_missing(milks, more, answer, words):
     found = asked(CHEDDAR, *milks, **more)
     assert found.answer == answer
@@ -126,8 +131,10 @@ def test_whey_is_for_whey_cheese_and_colour_is_not_missed():
     whey = on_hand("cow_lowland", 20, kind="whey")
     assert asked(CHEDDAR, whey).answer == "not"
     without = {k: v for k, v in at_home(RECIPES["threshing-cheddar"]).items() if k != "colour"}
-    assert asked(RECIPES["threshing-cheddar"], on_hand("cow_lowland", 30), bottles=without
-                 ).answer == "fits"  # fmt: skip
+    assert (
+        asked(RECIPES["threshing-cheddar"], on_hand("cow_lowland", 30), bottles=without).answer
+        == "fits"
+    )
     none = Product("rennet", "none", 200, lot="rennet")
     assert asked(CHEDDAR, on_hand("cow_lowland", 30), bottles={"rennet": none}).answer == "nearly"
 

@@ -50,8 +50,17 @@ slips = st.builds(
 
 
 def parts(made_of):
-    named = ("fat", "protein", "casein", "solids_not_fat", "lactose", "total_solids", "ph",
-             "density", "added_water")  # fmt: skip
+    named = (
+        "fat",
+        "protein",
+        "casein",
+        "solids_not_fat",
+        "lactose",
+        "total_solids",
+        "ph",
+        "density",
+        "added_water",
+    )
     return [figure for name in named if (figure := getattr(made_of, name)) is not None]
 
 

@@ -40,8 +40,11 @@ def test_the_first_column_is_the_recipe_itself_and_each_other_is_its_own_sheet(k
 @every
 def test_ewes_and_buffalo_give_more_than_goats_and_raw_milk_warns_of_itself(key):
     found = columns(key)
-    by_animal = {name: each.sheet.cheese.value for name, each in found.items()
-                 if name in ("cow", "goat", "sheep", "buffalo")}  # fmt: skip
+    by_animal = {
+        name: each.sheet.cheese.value
+        for name, each in found.items()
+        if name in ("cow", "goat", "sheep", "buffalo")
+    }
     assert len(by_animal) >= 3
     if "goat" in by_animal:
         assert by_animal["goat"] == min(by_animal.values())

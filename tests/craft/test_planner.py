@@ -67,8 +67,12 @@ def by_trying(courses, taken, end):
 
 def random_part(dice):
     minutes = dice.randint(1, 4)
-    return Part(minutes, dice.randint(0, minutes), dice.choice((0, 0, 0, 1, 2)),
-                frozenset(dice.sample(("vat", "press"), dice.randint(0, 1))))  # fmt: skip
+    return Part(
+        minutes,
+        dice.randint(0, minutes),
+        dice.choice((0, 0, 0, 1, 2)),
+        frozenset(dice.sample(("vat", "press"), dice.randint(0, 1))),
+    )
 
 
 def random_case(dice):
@@ -271,7 +275,9 @@ def test_two_makes_of_one_press_and_mould_wait_for_each_other():
     day = place(courses, {}, step=5)
     one, other = (make.taken()["press"] for make in day.makes)
     assert one[-1][1] <= other[0][0] or other[-1][1] <= one[0][0]
-    shared = [course_of(planned_of(RECIPES["thatch"]), now, Outfit(vat, press, ("mould",)))
-              for vat, press in (("pot", "press 1"), ("kettle", "press 2"))]  # fmt: skip
+    shared = [
+        course_of(planned_of(RECIPES["thatch"]), now, Outfit(vat, press, ("mould",)))
+        for vat, press in (("pot", "press 1"), ("kettle", "press 2"))
+    ]
     one, other = (make.taken()["mould"] for make in place(shared, {}, step=5).makes)
     assert one[-1][1] <= other[0][0]

@@ -93,8 +93,12 @@ def test_one_make_never_swings_a_bottle_over_its_bound(k):
     assert not differs(lessons.bottles["bottle"], HOUSE)
 
 
-@given(st.lists(st.tuples(st.sampled_from("ab"), st.sampled_from("xyz"), st.floats(0.6, 1.7)),
-                max_size=20), st.randoms(use_true_random=False))  # fmt: skip
+@given(
+    st.lists(
+        st.tuples(st.sampled_from("ab"), st.sampled_from("xyz"), st.floats(0.6, 1.7)), max_size=20
+    ),
+    st.randoms(use_true_random=False),
+)
 def test_the_order_of_makes_teaches_nothing(rows, chance: random.Random):
     seen = [FlocksSeen(herd, bottle, 15 * k, 15) for herd, bottle, k in rows]
     here, there = learn(seen, HOUSE), learn(chance.sample(seen, len(seen)), HOUSE)
@@ -112,9 +116,10 @@ def test_a_bottle_is_told_from_three_makes_and_fifteen_per_cent_on():
 
 
 WITHOUT = replace(
-    LARDER, ingredients=tuple(i for i in LARDER.ingredients if i.product.kind != "calcium"),
+    LARDER,
+    ingredients=tuple(i for i in LARDER.ingredients if i.product.kind != "calcium"),
     reference=(replace(LARDER.reference[0], treatment="raw"),),
-)  # fmt: skip
+)
 
 
 def sheet_of(recipe, pour, **more):

@@ -58,10 +58,13 @@ def test_fitness_of_goats_milk(kept, test, verdict, words):
 def cautions(recipe, pours, test=None, hours=2.0, own=True):
     blend = pour(pours, HOUSE)
     lots = [
-        (each.name, judge(Keeping(each.treatment, hours, "cold"), test or MilkTest(), each.species,
-                          HOUSE), own)
+        (
+            each.name,
+            judge(Keeping(each.treatment, hours, "cold"), test or MilkTest(), each.species, HOUSE),
+            own,
+        )
         for each in pours
-    ]  # fmt: skip
+    ]
     products = [each.product for each in RECIPES[recipe].ingredients]
     return {c.key: c for c in for_sheet(RECIPES[recipe], blend, lots, products, DAY, HOUSE)}
 

@@ -92,8 +92,10 @@ def test_ultra_heated_milk_stops_rennet_and_not_acid():
     assert "ultra" not in keys(CURD, milk, lots=lots)
 
 
-@pytest.mark.parametrize("family", ["bloomy", "blue", "washed_rind", "lactic", "whey",
-                                    "acid_heat_soft", "acid_heat_pressed"])  # fmt: skip
+@pytest.mark.parametrize(
+    "family",
+    ["bloomy", "blue", "washed_rind", "lactic", "whey", "acid_heat_soft", "acid_heat_pressed"],
+)
 def test_fresh_soft_and_blue_cheese_of_any_milk_names_listeria(family):
     found = cautions(replace(LARDER, family=family), one_pour(treatment="flash"))
     assert any(c.key == "fresh" and "Listeria" in c.words for c in found)

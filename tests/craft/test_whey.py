@@ -48,8 +48,13 @@ def test_a_family_without_a_yield_leaves_nothing_known():
 
 @given(st.floats(0, 3), st.floats(0, 2))
 def test_whey_cheese_grows_with_protein_and_fat_and_tells_why(protein, fat):
-    figure = per_100kg("whey", Figure.start("fat", fat, "%"), Figure.start("casein", 0.05, "%"),
-                       HOUSE, whey_protein_pct=protein)  # fmt: skip
+    figure = per_100kg(
+        "whey",
+        Figure.start("fat", fat, "%"),
+        Figure.start("casein", 0.05, "%"),
+        HOUSE,
+        whey_protein_pct=protein,
+    )
     assert replay(figure.because) == pytest.approx(figure.value)
     assert figure.value == pytest.approx(whey_cheese_per_100kg(protein, fat, HOUSE))
     more = whey_cheese_per_100kg(protein + 0.5, fat + 0.1, HOUSE)
@@ -59,10 +64,16 @@ def test_whey_cheese_grows_with_protein_and_fat_and_tells_why(protein, fat):
 def kept_whey(breed, fat, protein):
     """A pail of whey whose make was known."""
     made_of = composition(
-        breed, MilkTest(), HOUSE,
-        {"fat": HerdMean(fat, 0.1, 0), "protein": HerdMean(protein, 0.1, 0),
-         "casein": HerdMean(0.05, 0.02, 0)}, "whey",
-    )  # fmt: skip
+        breed,
+        MilkTest(),
+        HOUSE,
+        {
+            "fat": HerdMean(fat, 0.1, 0),
+            "protein": HerdMean(protein, 0.1, 0),
+            "casein": HerdMean(0.05, 0.02, 0),
+        },
+        "whey",
+    )
     part = replace(POT.reference[0], breed=breed)
     return replace(as_pour(part, HOUSE), milk=made_of)
 
@@ -92,8 +103,9 @@ def test_raw_whey_is_safe_by_its_heat_only_and_its_acid_goes_into_it_hot():
     day = date(2026, 5, 4)
     told = [each.key for each in for_sheet(POT, milk, (), (), day, HOUSE)]
     assert "fresh" in told and not {"raw", "raw-soft"} & set(told)
-    lukewarm = replace(POT, steps=tuple(replace(s, celsius=s.celsius and Band(60, 58, 62))
-                                        for s in POT.steps))  # fmt: skip
+    lukewarm = replace(
+        POT, steps=tuple(replace(s, celsius=s.celsius and Band(60, 58, 62)) for s in POT.steps)
+    )
     told = [each.key for each in for_sheet(lukewarm, milk, (), (), day, HOUSE)]
     assert "raw-soft" in told
     acid = POT.ingredient("acid").product

@@ -18,9 +18,14 @@ PATIENCE_MS = 60_000
 expect.set_options(timeout=PATIENCE_MS)
 
 FLAGS = [
-    "--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-sync", "--disable-quic",
-    "--disable-background-networking", "--disable-component-update",
-]  # fmt: skip
+    "--no-sandbox",
+    "--disable-gpu",
+    "--no-first-run",
+    "--disable-sync",
+    "--disable-quic",
+    "--disable-background-networking",
+    "--disable-component-update",
+]
 
 
 @pytest.fixture(scope="session")

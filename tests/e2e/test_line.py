@@ -153,9 +153,19 @@ def test_axe_finds_nothing_serious_on_any_screen(page, address):
     sheet = f"/sheet?lot={lot}&recipe=larder-block"
     make = page.goto("/vat").url.removeprefix(address)
     paper = f"/sheet/print?lot={lot}&recipe=larder-block"
-    places = ["/", "/cave", "/table", "/recipes", "/recipes/larder-block", "/dairy",
-              "/recipes/bring", "/recipes/lantern/milks",
-              "/recipes/lantern/versions", "/which", "/days"]  # fmt: skip
+    places = [
+        "/",
+        "/cave",
+        "/table",
+        "/recipes",
+        "/recipes/larder-block",
+        "/dairy",
+        "/recipes/bring",
+        "/recipes/lantern/milks",
+        "/recipes/lantern/versions",
+        "/which",
+        "/days",
+    ]
     for path in (*places, "/milk", pail, "/sheet", sheet, make, paper):
         page.goto(path)
         page.evaluate(AXE)
@@ -175,8 +185,21 @@ def test_no_screen_scrolls_sideways(page, width):
     lot = page.locator(".pail-link").first.get_attribute("href").split("/")[-1]
     sheet = f"/sheet?lot={lot}&recipe=larder-block"
     recipe = "/recipes/steading-wheel"
-    for path in ("/", "/milk", sheet, "/vat", "/cave", "/table", "/dairy", "/recipes", recipe,
-                 f"{recipe}/milks", "/recipes/bring", "/which", "/days"):  # fmt: skip
+    for path in (
+        "/",
+        "/milk",
+        sheet,
+        "/vat",
+        "/cave",
+        "/table",
+        "/dairy",
+        "/recipes",
+        recipe,
+        f"{recipe}/milks",
+        "/recipes/bring",
+        "/which",
+        "/days",
+    ):
         page.goto(path)
         over = page.evaluate("document.documentElement.scrollWidth - innerWidth")
         assert over <= 0, f"{path} at {width}"

@@ -65,8 +65,9 @@ def test_a_daughter_keeps_what_is_its_own_when_its_parent_changes():
     mine = between(parent, daughter)
     later = deepcopy(parent)
     later["steps"][10]["celsius"] = {"target": 38, "low": 37, "high": 39}
-    later["steps"].insert(1, {"key": "rest", "kind": "wait", "title": "Rest", "minutes": 9,
-                              "hands_on_minutes": 0})  # fmt: skip
+    later["steps"].insert(
+        1, {"key": "rest", "kind": "wait", "title": "Rest", "minutes": 9, "hands_on_minutes": 0}
+    )
     later["eat_by_days"] = 600
     made = applied(later, mine)
     steps = [step["key"] for step in made.body["steps"]]
@@ -96,10 +97,13 @@ def test_a_shipped_daughter_says_no_more_than_what_she_changes(key):
 def test_a_change_that_is_no_place_is_missed_in_words():
     body = write(RECIPES["bench-curd"])["recipe"]
     for change in (
-        Change("steps/nowhere/minutes", 3), Change("steps/nowhere", gone=True),
-        Change("steps/nowhere", after=""), Change("name/first", "x"),
+        Change("steps/nowhere/minutes", 3),
+        Change("steps/nowhere", gone=True),
+        Change("steps/nowhere", after=""),
+        Change("name/first", "x"),
         Change("words", "x", after="y"),
-        Change("steps/new", {"key": "other"}, after=""), Change("reference/cow/volume_l", 3),
-    ):  # fmt: skip
+        Change("steps/new", {"key": "other"}, after=""),
+        Change("reference/cow/volume_l", 3),
+    ):
         made = applied(body, [change])
         assert made.body == body and len(made.missed) == 1, change

@@ -26,16 +26,38 @@ moments = st.datetimes(datetime(2000, 1, 1), datetime(2100, 1, 1), timezones=st.
 sizes = st.floats(0, 1e6)
 maybe = st.none() | st.floats(-1e3, 1e7, allow_nan=False)
 lot_lines = st.builds(
-    LotLine, st.integers(1, 10**6), names, st.just("milk"), st.just("goat"), st.just("raw"),
-    st.booleans(), st.booleans(), st.booleans(), moments, sizes, sizes, sizes,
+    LotLine,
+    st.integers(1, 10**6),
+    names,
+    st.just("milk"),
+    st.just("goat"),
+    st.just("raw"),
+    st.booleans(),
+    st.booleans(),
+    st.booleans(),
+    moments,
+    sizes,
+    sizes,
+    sizes,
     st.sampled_from(["", "4.80", "1200.00"]),
-)  # fmt: skip
+)
 slip_lines = st.builds(
-    SlipLine, st.integers(0, 10**6), names, moments, st.sampled_from(["hand", "file"]),
-    st.builds(MilkTest, fat_pct=maybe, protein_pct=maybe, ph=maybe, cells_per_ml=maybe,
-              protein_kind=st.sampled_from(["true", "crude", "unknown"]),
-              residue_found=st.booleans(), freezing_point_c=maybe),
-)  # fmt: skip
+    SlipLine,
+    st.integers(0, 10**6),
+    names,
+    moments,
+    st.sampled_from(["hand", "file"]),
+    st.builds(
+        MilkTest,
+        fat_pct=maybe,
+        protein_pct=maybe,
+        ph=maybe,
+        cells_per_ml=maybe,
+        protein_kind=st.sampled_from(["true", "crude", "unknown"]),
+        residue_found=st.booleans(),
+        freezing_point_c=maybe,
+    ),
+)
 
 
 @given(st.lists(lot_lines, max_size=6))
@@ -70,19 +92,29 @@ Ewes;06/05/2026;6,9;5,5;abc;;
 def test_columns_are_taken_for_what_they_mean_and_the_rest_is_asked():
     table = understand(LAB)
     assert [column.part for column in table.columns] == [
-        "who", "day", "fat_pct", "protein_pct", "cells_per_ml", "freezing_point_c", "",
-    ]  # fmt: skip
+        "who",
+        "day",
+        "fat_pct",
+        "protein_pct",
+        "cells_per_ml",
+        "freezing_point_c",
+        "",
+    ]
     assert {question.key for question in table.questions} == {
-        "protein", "cells", "freezing", "order",
-    }  # fmt: skip
+        "protein",
+        "cells",
+        "freezing",
+        "order",
+    }
 
 
 def test_rows_are_read_with_the_answers_and_the_bad_ones_named_by_line():
     answers = {"protein": "crude", "cells": "1000", "freezing": "c", "order": "day"}
     good, refused = read(understand(LAB), answers)
     assert [(row.line, row.who, row.day) for row in good] == [
-        (2, "Goats", date(2026, 5, 4)), (3, "Goats", date(2026, 5, 5)),
-    ]  # fmt: skip
+        (2, "Goats", date(2026, 5, 4)),
+        (3, "Goats", date(2026, 5, 5)),
+    ]
     slip = good[0].test
     assert (slip.fat_pct, slip.protein_kind, slip.cells_per_ml) == (3.91, "crude", 1_200_000)
     assert slip.freezing_point_c == -0.551
@@ -146,9 +178,13 @@ def test_units_said_in_the_title_are_not_asked_again():
     assert table.questions == ()
     (row,), _ = read(table, {})
     assert row.test == MilkTest(
-        protein_pct=3.2, protein_kind="true", freezing_point_c=-0.552, cells_per_ml=310_000,
-        acidity_pct=0.15, plates_per_ml=20_000,
-    )  # fmt: skip
+        protein_pct=3.2,
+        protein_kind="true",
+        freezing_point_c=-0.552,
+        cells_per_ml=310_000,
+        acidity_pct=0.15,
+        plates_per_ml=20_000,
+    )
     hortvet, _ = read(understand("lot,date,fp\n7,2026-05-04,-0.540\n"), {"freezing": "h"})
     assert hortvet[0].test.freezing_point_c == pytest.approx(-0.522, abs=1e-3)
     dornic, _ = read(understand("lot,date,Dornic\n7,2026-05-04,16\n"), {})

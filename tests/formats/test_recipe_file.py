@@ -83,7 +83,7 @@ def test_what_is_not_understood_is_named_part_by_part():
         (lambda r: r.update(words="\ud800"), "cannot be kept"),
         (lambda r: r.update(words="\x00"), "cannot be kept"),
     ],
-)  # fmt: skip
+)
 def test_parts_that_do_not_fit_each_other_are_refused_in_words(change, words):
     document = deepcopy(recipe_file.write(RECIPES["threshing-cheddar"]))
     change(document["recipe"])
@@ -109,12 +109,17 @@ def test_parts_not_known_here_are_named_and_live_through_a_change():
 
 def test_several_in_one_file_stand_or_fall_each_by_itself():
     good, newer = recipe_file.write(RECIPES["skillet"]), recipe_file.write(RECIPES["dapple"])
-    short = {"format": recipe_file.FORMAT, "version": 1, "parent": {"key": "grandchild"},
-             "changes": [{"at": "key", "now": "great"},
-                         {"at": "name", "now": "Great"}]}  # fmt: skip
-    child = {**short, "parent": {"key": "skillet"},
-             "changes": [{"at": "key", "now": "grandchild"},
-                         {"at": "eat_by_days", "now": 4}]}  # fmt: skip
+    short = {
+        "format": recipe_file.FORMAT,
+        "version": 1,
+        "parent": {"key": "grandchild"},
+        "changes": [{"at": "key", "now": "great"}, {"at": "name", "now": "Great"}],
+    }
+    child = {
+        **short,
+        "parent": {"key": "skillet"},
+        "changes": [{"at": "key", "now": "grandchild"}, {"at": "eat_by_days", "now": 4}],
+    }
     text = json.dumps([short, child, {"format": "cake"}, {**newer, "version": 2}, good])
     great, grand, cake, later, skillet = read_file(text)
     assert (great.recipe.name, great.recipe.eat_by_days) == ("Great", 4)

@@ -11,10 +11,36 @@ from openpail.formats.recipe_text import MOST_LINES, read_lines
 from tests.support import HOUSE, RECIPES
 
 DOCS = Path(__file__).parents[2] / "docs"
-STEP = ("kind", "minutes", "hands_on_minutes", "title", "words", "clock", "celsius", "ph", "sign",
-        "goes_wrong", "leave", "may_stretch_minutes", "cut_mm", "load_kg", "asks")  # fmt: skip
-HEAD = ("name", "family", "words", "reference", "eat_by_days", "renneting_c", "ripening_ph_drop",
-        "cut_multiplier", "acid_target_ph", "ready_words", "other_milks")  # fmt: skip
+STEP = (
+    "kind",
+    "minutes",
+    "hands_on_minutes",
+    "title",
+    "words",
+    "clock",
+    "celsius",
+    "ph",
+    "sign",
+    "goes_wrong",
+    "leave",
+    "may_stretch_minutes",
+    "cut_mm",
+    "load_kg",
+    "asks",
+)
+HEAD = (
+    "name",
+    "family",
+    "words",
+    "reference",
+    "eat_by_days",
+    "renneting_c",
+    "ripening_ph_drop",
+    "cut_multiplier",
+    "acid_target_ph",
+    "ready_words",
+    "other_milks",
+)
 
 
 def parts(each, names):
@@ -38,7 +64,11 @@ def test_a_printed_recipe_reads_back(key):
     ]
     for mine, theirs in zip(again.ingredients, recipe.ingredients, strict=True):
         assert (mine.amount, mine.unit, mine.basis, mine.product.kind) == (
-            theirs.amount, theirs.unit, theirs.basis, theirs.product.kind)  # fmt: skip
+            theirs.amount,
+            theirs.unit,
+            theirs.basis,
+            theirs.product.kind,
+        )
         assert mine.product.strength == theirs.product.strength
         assert mine.product.serves_l == theirs.product.serves_l
 
@@ -57,7 +87,7 @@ def one(line, system="metric", before=""):
         ("½ gal long-life milk", 1.893, "cow_lowland", "ultra_heated"),
         ("12 L buffalo whey", 12, "buffalo", "raw"),
     ],
-)  # fmt: skip
+)
 def test_milk_is_read_in_any_unit_of_any_animal(line, litres, breed, heat):
     part = one(line, "us").recipe.reference[0]
     assert part.volume_l == pytest.approx(litres, abs=0.001)
@@ -74,11 +104,14 @@ def test_milk_is_read_in_any_unit_of_any_animal(line, litres, breed, heat):
         ("1/2 tsp calf rennet, 200 IMCU", "rennet", 2.464, "mL"),
         ("1/2 tablet rennet 1:10 000", "rennet", 0.5, "tablet"),
         ("2,5 mL calcium chloride 33 %", "calcium", 2.5, "mL"),
-        ("1 cup vinegar 5 %", "acid", 236.6, "mL"), ("2 % salt", "salt", 2, "%"),
-        ("4 % of the milk fine salt", "salt", 4, "%"), ("0.1 g blue mould", "mould", 0.1, "g"),
-        ("60 mL brandy", "herb", 60, "mL"), ("10 g dried chives", "herb", 10, "g"),
+        ("1 cup vinegar 5 %", "acid", 236.6, "mL"),
+        ("2 % salt", "salt", 2, "%"),
+        ("4 % of the milk fine salt", "salt", 4, "%"),
+        ("0.1 g blue mould", "mould", 0.1, "g"),
+        ("60 mL brandy", "herb", 60, "mL"),
+        ("10 g dried chives", "herb", 10, "g"),
     ],
-)  # fmt: skip
+)
 def test_what_goes_in_is_read_in_any_unit(line, kind, amount, unit):
     each = one(line, "us").recipe.ingredients[0]
     assert (each.product.kind, each.unit) == (kind, unit)
@@ -90,7 +123,8 @@ def test_what_goes_in_is_read_in_any_unit(line, kind, amount, unit):
     [
         ("warm to 30 C over 40 min", "warm", 40, 30),
         ("Heat slowly to 102 F in 1 h 10", "heat", 70, 38.89),
-        ("wait 45 min", "wait", 45, None), ("- let it set for half", "wait", 30, None),
+        ("wait 45 min", "wait", 45, None),
+        ("- let it set for half", "wait", 30, None),
         ("3) cut to 1/2 inch", "cut", 8, None),
         ("press with 20 lb for 12 hours", "press", 720, None),
         ("take off 4 L whey", "take whey off", 8, None),
@@ -98,7 +132,7 @@ def test_what_goes_in_is_read_in_any_unit(line, kind, amount, unit):
         ("stir 20 min at 38 C until springy", "stir", 20, 38),
         ("brine 8 h at 12 C", "brine", 480, 12),
     ],
-)  # fmt: skip
+)
 def test_a_verb_how_long_and_how_warm_is_a_step(line, kind, minutes, celsius):
     step = one(line).recipe.steps[0]
     assert (step.kind, step.minutes) == (kind, minutes)
@@ -110,15 +144,22 @@ def test_a_verb_how_long_and_how_warm_is_a_step(line, kind, minutes, celsius):
 @pytest.mark.parametrize(
     ("line", "why"),
     [
-        ("sing to it", "No word of this line"), ("2 gal goat milk", "whose gal"),
-        ("1,500 mL vinegar", "1500 or 1.5"), ("5 mL calf rennet", "How strong"),
-        ("3 g moonlight", "nothing we know"), ("add moonlight", "not among what goes in"),
-        ("ripen 60 days in the cave", "How warm"), ("Family: bicycle", "no family we know"),
-        ("Look for: a sign", "none stands before it"), ("wait 9000 h", "longer than two weeks"),
-        ("Eat within: 9000 weeks", "longer than anybody"), ("5 g rennet 200 IMCU", "by volume"),
-        ("Cut at: noon", "no number"), ("Rennet at: noon", "like Rennet at"),
+        ("sing to it", "No word of this line"),
+        ("2 gal goat milk", "whose gal"),
+        ("1,500 mL vinegar", "1500 or 1.5"),
+        ("5 mL calf rennet", "How strong"),
+        ("3 g moonlight", "nothing we know"),
+        ("add moonlight", "not among what goes in"),
+        ("ripen 60 days in the cave", "How warm"),
+        ("Family: bicycle", "no family we know"),
+        ("Look for: a sign", "none stands before it"),
+        ("wait 9000 h", "longer than two weeks"),
+        ("Eat within: 9000 weeks", "longer than anybody"),
+        ("5 g rennet 200 IMCU", "by volume"),
+        ("Cut at: noon", "no number"),
+        ("Rennet at: noon", "like Rennet at"),
     ],
-)  # fmt: skip
+)
 def test_a_line_that_is_not_understood_says_why_and_keeps_its_words(line, why):
     written = one(line)
     last = written.lines[-1]

@@ -125,8 +125,11 @@ def rennet_ml(row: Row) -> float:
 
 def read_lactometer(row: Row) -> dict:
     read = lactometer(row["reading"], row["temp_c"], row["fat_pct"])
-    return {"clr": read.corrected, "total_solids_pct": read.total_solids_pct,
-            "snf_pct": read.snf_pct}  # fmt: skip
+    return {
+        "clr": read.corrected,
+        "total_solids_pct": read.total_solids_pct,
+        "snf_pct": read.snf_pct,
+    }
 
 
 def home_test(row: Row) -> dict:

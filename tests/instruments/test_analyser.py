@@ -130,15 +130,19 @@ def test_the_protocol_on_paper_is_the_one_that_is_spoken():
 
 def test_the_stand_in_is_a_process_of_its_own_and_ends_with_its_parent():
     started = subprocess.Popen(
-        [sys.executable, "-c",
-         "import subprocess, sys, time\n"
-         "child = subprocess.Popen([sys.executable, '-m', "
-         "'openpail.instruments.analyser.stand_in', '--port', '0', '--while-parent', "
-         "'--warm-up', '0'], stdout=subprocess.PIPE, text=True)\n"
-         "print(child.stdout.readline(), flush=True)\n"
-         "time.sleep(60)\n"],
-        stdout=subprocess.PIPE, text=True,
-    )  # fmt: skip
+        [
+            sys.executable,
+            "-c",
+            "import subprocess, sys, time\n"
+            "child = subprocess.Popen([sys.executable, '-m', "
+            "'openpail.instruments.analyser.stand_in', '--port', '0', '--while-parent', "
+            "'--warm-up', '0'], stdout=subprocess.PIPE, text=True)\n"
+            "print(child.stdout.readline(), flush=True)\n"
+            "time.sleep(60)\n",
+        ],
+        stdout=subprocess.PIPE,
+        text=True,
+    )
     address = started.stdout.readline().split()[-1]
     assert read(address, "a", timeout_s=30).test.fat_pct
     started.kill()

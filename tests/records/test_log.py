@@ -74,7 +74,10 @@ def began(farm, key="larder-block"):
 
 def test_a_step_that_two_devices_end_is_done_once_and_takes_the_stock_once(farm, make):
     session, _ = farm
-    one, other = told(StepDone("set"), -1, device="tablet"), told(StepDone("set"), 0, device="phone")
+    one, other = (
+        told(StepDone("set"), -1, device="tablet"),
+        told(StepDone("set"), 0, device="phone"),
+    )
     assert [each.outcome for each in say(farm, make, one)] == ["kept"]
     moves = session.scalars(select(StockMove).where(StockMove.make_id == make.id)).all()
     (answer,) = say(farm, make, other)
@@ -124,7 +127,7 @@ def test_two_hands_at_one_time_end_a_step_once(demo_url):
         (Weighed(()), 0, "Weigh the cheese"),
         (Weighed((90.0,)), 0, "more cheese than there was milk"),
     ],
-)  # fmt: skip
+)
 def test_what_cannot_have_happened_is_refused_at_the_door(farm, make, deed, minutes, words):
     (answer,) = say(farm, make, told(deed, minutes))
     assert answer.outcome == "refused" and words in answer.words
@@ -161,8 +164,12 @@ def test_a_devices_clock_that_is_off_is_taken_off_each_moment(client, post, app)
     app.config["WTF_CSRF_ENABLED"] = False
     make = client.get("/vat").headers["Location"].split("/")[-1]
     slow = NOW - timedelta(hours=1)
-    deed = {"id": str(uuid.uuid4()), "deed": "reading", "payload": {"ph": 6.11},
-            "happened": (slow - timedelta(minutes=3)).isoformat()}  # fmt: skip
+    deed = {
+        "id": str(uuid.uuid4()),
+        "deed": "reading",
+        "payload": {"ph": 6.11},
+        "happened": (slow - timedelta(minutes=3)).isoformat(),
+    }
     body = {"sent": slow.isoformat(), "device": "phone", "deeds": [deed]}
     assert client.post(f"/makes/{make}/deeds", json=body).get_json()["answers"][0]["words"] == ""
     assert "10:27" in client.get(f"/vat/{make}").text.split("6.11")[0][-200:]
@@ -278,8 +285,9 @@ def test_a_stop_stands_below_every_door(farm, make, hard):
     lot = next(each for each in at.waiting if each.name.startswith("House cows"))
     sheet = makes.sheet_of(make)
     stop = Caution("unfit", "stop", "Not for cheese.", "The animal is on withdrawal.", hard)
-    stopped = type(sheet)(**{**{n: getattr(sheet, n) for n in sheet.__dataclass_fields__},
-                             "cautions": (stop,)})  # fmt: skip
+    stopped = type(sheet)(
+        **{**{n: getattr(sheet, n) for n in sheet.__dataclass_fields__}, "cautions": (stop,)}
+    )
     version = recipes.newest_of(session, dairy, "larder-block")
     args = (session, dairy, version, at.vats[-1], [milk.all_of(lot)], stopped, at.house, NOW)
     for why in ("", "because I want it", "short") if hard else ("", "short"):
@@ -296,8 +304,17 @@ def test_milk_on_withdrawal_goes_into_no_vat_whatever_its_sheet_says(farm, make)
     lot.withdrawal = True
     version = recipes.newest_of(session, dairy, "larder-block")
     with pytest.raises(NotPossible, match="withdrawal"):
-        makes.start(session, dairy, version, at.vats[-1], [milk.all_of(lot)],
-                    makes.sheet_of(make), at.house, NOW, "all the same, I say")  # fmt: skip
+        makes.start(
+            session,
+            dairy,
+            version,
+            at.vats[-1],
+            [milk.all_of(lot)],
+            makes.sheet_of(make),
+            at.house,
+            NOW,
+            "all the same, I say",
+        )
 
 
 def test_a_probes_stream_is_kept_whole_drawn_few_and_harmless_twice(farm, make):
@@ -365,10 +382,16 @@ def test_deeds_in_any_order_with_repeats_come_to_what_they_come_to_in_order(farm
     session.flush()
     ids = [str(uuid.UUID(int=n + 1)) for n in range(len(day))]
     deeds = [
-        Told(ids[n], deed, NOW + timedelta(minutes=minute), None if target is None else ids[target],
-             device=device, counter=n)
+        Told(
+            ids[n],
+            deed,
+            NOW + timedelta(minutes=minute),
+            None if target is None else ids[target],
+            device=device,
+            counter=n,
+        )
         for n, (deed, minute, device, target) in enumerate(day)
-    ]  # fmt: skip
+    ]
 
     def outcome(order, size):
         save = session.begin_nested()

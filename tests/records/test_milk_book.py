@@ -74,8 +74,11 @@ def test_a_lot_splits_over_makes_and_uses_and_always_adds_up(farm):
     milk.send_elsewhere(session, lot, "kitchen", 1.0, NOW)
     assert adds_up(session, lot)
     assert slips.left_l(lot) == pytest.approx(40 - 10 - 5, abs=0.02)
-    kept = next(each for each in milk.waiting(session, dairy) if each.kind == "cream"
-                and each.name.startswith("Cream off"))  # fmt: skip
+    kept = next(
+        each
+        for each in milk.waiting(session, dairy)
+        if each.kind == "cream" and each.name.startswith("Cream off")
+    )
     assert kept.mass_kg == pytest.approx(0.5, rel=0.05) and kept.breed == "cow_lowland"
     with pytest.raises(NotPossible, match="is left, not"):
         milk.send_elsewhere(session, lot, "fed", 100, NOW)
@@ -160,24 +163,30 @@ def test_shop_milk_keeps_to_its_own_best_before(session, dairy):
         return slips.fitness_of(lot, at(session, dairy, NOW + timedelta(days=days))).verdict
 
     assert [verdict(days) for days in (0, 2, 3, 4)] == [
-        "fit", "fit", "fit with a caution", "not for cheese",
-    ]  # fmt: skip
+        "fit",
+        "fit",
+        "fit with a caution",
+        "not for cheese",
+    ]
 
 
 def test_a_file_is_kept_whole_once_or_not_at_all(session, dairy):
     herd = slips.add_herd(session, dairy, "Ewes", "sheep", NOW)
     lot = milk.take_in(session, dairy, new(breed="sheep", herd=herd), NOW, HOUSE)
     day = NOW.date()
-    rows = [HerdSlip(herd.id, None, day - timedelta(days=i), MilkTest(6.5 + 0.1 * i))
-            for i in range(3)]  # fmt: skip
+    rows = [
+        HerdSlip(herd.id, None, day - timedelta(days=i), MilkTest(6.5 + 0.1 * i)) for i in range(3)
+    ]
     rows.append(HerdSlip(None, lot.id, day, MilkTest(ph=6.6)))
     assert slips.keep_slips(session, dairy, rows, [lot], HOUSE, NOW) == 4
     assert slips.keep_slips(session, dairy, rows, [lot], HOUSE, NOW) == 0  # the same file again
     assert all(row.taken_at <= NOW for row, _, _ in slips.all_slips(session, dairy))
     assert slips.slip_of(lot).ph == 6.6
     session.commit()
-    bad = [HerdSlip(herd.id, None, day, MilkTest(7.7)),
-           HerdSlip(herd.id, None, day, MilkTest(protein_pct=3, casein_pct=4))]  # fmt: skip
+    bad = [
+        HerdSlip(herd.id, None, day, MilkTest(7.7)),
+        HerdSlip(herd.id, None, day, MilkTest(protein_pct=3, casein_pct=4)),
+    ]
     with pytest.raises(Contradictory):
         slips.keep_slips(session, dairy, bad, [lot], HOUSE, NOW)
     session.rollback()

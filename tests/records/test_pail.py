@@ -109,7 +109,10 @@ def test_the_demo_never_touches_the_dairy_and_its_second_start_changes_nothing(s
 def test_the_server_listens_on_loopback_alone_with_a_password(state):
     listening = "select current_setting('listen_addresses')"
     assert ask(state, listening, "postgres") == "127.0.0.1"
-    engine = create_engine(url(state, "postgres").replace(":openpail", ":nobody", 1).replace(
-        (state / "password").read_text().strip(), "guess"))  # fmt: skip
+    engine = create_engine(
+        url(state, "postgres")
+        .replace(":openpail", ":nobody", 1)
+        .replace((state / "password").read_text().strip(), "guess")
+    )
     with pytest.raises(Exception, match="password authentication failed"):
         engine.connect()

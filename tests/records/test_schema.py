@@ -65,7 +65,7 @@ def test_a_dairys_milk_of_before_comes_through_with_all_its_kilograms(database_u
                 "('10000000-0000-4000-8000-000000000000', gen_random_uuid(), "
                 f"{i}, 'Goats', 'goat', 'raw', false, {frozen}, false, '20 L', 'L', 20, 20.6, "
                 f"{left}, now(), 'cold', false, false, false, now())"
-            )  # fmt: skip
+            )
     engine.dispose()
     migrate(database_url)
     with sessions(database_url)() as session:
@@ -165,8 +165,18 @@ def test_a_dairy_of_before_comes_through_without_loss(dairy_of_before):
     make = client.get("/vat").headers["Location"]
     page = client.get(make).text
     assert "31.0 °C" in page and "amended" in page and "pH 5.00" not in page
-    for address in ("/", "/milk", "/bench", "/which", "/days", "/cave", "/table", "/stock",
-                    "/dairy/house", make.replace("/vat/", "/table/")):  # fmt: skip
+    for address in (
+        "/",
+        "/milk",
+        "/bench",
+        "/which",
+        "/days",
+        "/cave",
+        "/table",
+        "/stock",
+        "/dairy/house",
+        make.replace("/vat/", "/table/"),
+    ):
         assert client.get(address, follow_redirects=True).status_code == 200, address
     sheet = client.get(make.replace("/vat/", "/makes/") + "/sheet").text
     assert "Larder Block, make 12" in sheet and "calf rennet" in sheet

@@ -39,7 +39,12 @@ def multiply(session, times):
         session.add_all(copy_of(each, subject_id=new_make.id, amends=None) for each in deeds)
         session.add(copy_of(care, piece_id=new_piece.id))
         session.add(
-            PlannedLot(dairy_id=plan.dairy_id, id=uuid.uuid4(), plan_id=new_plan.id,
-                       lot_id=new_lot.id, litres=None)
-        )  # fmt: skip
+            PlannedLot(
+                dairy_id=plan.dairy_id,
+                id=uuid.uuid4(),
+                plan_id=new_plan.id,
+                lot_id=new_lot.id,
+                litres=None,
+            )
+        )
     session.flush()

@@ -43,8 +43,12 @@ def big_litres(page):
 
 
 def test_amounts_in_any_unit_and_nudges_fill_the_vat(client, post, vat, cows):
-    for typed, litres in (("5,5 L", "5.5"), ("1 big jar", "4.0"), ("1 US gal", "3.8"),
-                          ("2.06 kg", "2.0")):  # fmt: skip
+    for typed, litres in (
+        ("5,5 L", "5.5"),
+        ("1 big jar", "4.0"),
+        ("1 US gal", "3.8"),
+        ("2.06 kg", "2.0"),
+    ):
         pour(post, vat, cows, typed)
         assert big_litres(shown(client, vat)) == f"{litres} L"
     post(f"{vat}/pour", {"lot": cows, "nudge": "1"})
@@ -58,8 +62,12 @@ def test_amounts_in_any_unit_and_nudges_fill_the_vat(client, post, vat, cows):
 
 def test_what_cannot_be_poured_is_said_by_its_lot_and_kept_as_typed(client, post, vat, cows):
     pour(post, vat, cows, "6 L")
-    for typed, words in (("lots", "is not an amount"), ("40 L", "is left, not 40"),
-                         ("-2 L", "less than nothing"), ("1,500 L", "could be 1500")):  # fmt: skip
+    for typed, words in (
+        ("lots", "is not an amount"),
+        ("40 L", "is left, not 40"),
+        ("-2 L", "less than nothing"),
+        ("1,500 L", "could be 1500"),
+    ):
         page = pour(post, vat, cows, typed).text
         assert words in page and f'value="{typed}"' in page
         assert big_litres(shown(client, vat)) == "6.0 L"
@@ -158,9 +166,15 @@ def test_cream_comes_off_to_a_casein_to_fat_and_the_sheet_follows(client, post, 
     after = shown(client, vat)
     assert re.search(r"casein : fat</span>.*?<b>0\.7[45]</b>", after, re.S)
     assert "cream off" in after and "nothing to do: it is so already" in after
-    post(f"{vat}/poured", {key.replace("lot:", "real:") if key.startswith("lot:")
-                           else "real:cream:" + key.split(":")[1]: text
-                           for key, text in plan.items()})  # fmt: skip
+    post(
+        f"{vat}/poured",
+        {
+            key.replace("lot:", "real:")
+            if key.startswith("lot:")
+            else "real:cream:" + key.split(":")[1]: text
+            for key, text in plan.items()
+        },
+    )
     bench = re.search(r"/sheet\?bench=([\w-]+)", shown(client, vat))[1]
     made = post("/sheet/start", {"bench": bench, "recipe": "larder-block", "school": "keep_clock"})
     assert made.status_code == 302

@@ -44,8 +44,9 @@ def test_the_file_holds_each_time_of_hands_each_care_and_each_task(client, post,
     )
     wanted = {(care.place, care.words, care.due) for care in cares if care.due > NOW.date()}
     mine = [e for e in found if str(e["uid"]).startswith("care-")]
-    whole = {(str(e["description"]), str(e["summary"]).split(":")[0], e["dtstart"].dt)
-             for e in mine}  # fmt: skip
+    whole = {
+        (str(e["description"]), str(e["summary"]).split(":")[0], e["dtstart"].dt) for e in mine
+    }
     assert wanted <= whole and len(mine) < len(wanted) + 12  # one entry for all of one cheese
     assert all(type(e["dtstart"].dt) is date for e in mine)
     assert any("Ewes, last summer out of the freezer" in str(each["summary"]) for each in found)
@@ -110,10 +111,12 @@ def test_presses_moulds_and_rooms_are_kept_and_refused_by_their_fields(client, p
     post("/dairy/gear", mould)
     assert "6 × log tube 0.25 kg of cheese out of each, for soft cheese" in told(client, "/dairy")
     for wrong, words in (
-        ({}, "already"), ({"gear-name": "small mould 2"}, "already"), ({"gear-name": " "}, "name"),
+        ({}, "already"),
+        ({"gear-name": "small mould 2"}, "already"),
+        ({"gear-name": " "}, "name"),
         ({"gear-name": "x", "gear-count": "2.5"}, "how many there are"),
         ({"gear-name": "x", "gear-holds": ""}, "how much cheese comes out"),
-    ):  # fmt: skip
+    ):
         refused = post("/dairy/gear", {**mould, **wrong})
         assert words in refused.text and 'aria-invalid="true"' in refused.text, wrong
     post("/dairy/gear/drop", {"name": "log tube"})
@@ -134,10 +137,17 @@ texts = st.text(
 )
 entries = st.builds(
     lambda number, words, begins, minutes: Entry(
-        f"e-{number}", words, begins if minutes else begins.date(),
-        begins.astimezone(UTC) + timedelta(minutes=minutes) if minutes else None, words),
-    st.uuids(), texts, moments, st.integers(0, 3000),
-)  # fmt: skip
+        f"e-{number}",
+        words,
+        begins if minutes else begins.date(),
+        begins.astimezone(UTC) + timedelta(minutes=minutes) if minutes else None,
+        words,
+    ),
+    st.uuids(),
+    texts,
+    moments,
+    st.integers(0, 3000),
+)
 
 
 @given(st.lists(entries, max_size=6))

@@ -54,21 +54,26 @@ def test_every_step_of_a_recipe_is_on_its_drawing(metric, key):
 
 steps = st.builds(
     lambda kind, minutes, hands, warm: RecipeStep(
-        "", kind, "Do it", minutes, min(hands, minutes),
+        "",
+        kind,
+        "Do it",
+        minutes,
+        min(hands, minutes),
         celsius=None if warm is None else Band(warm, warm - 1, warm + 1),
     ),
-    st.sampled_from(KINDS), st.floats(0, 20_160), st.floats(0, 500),
+    st.sampled_from(KINDS),
+    st.floats(0, 20_160),
+    st.floats(0, 500),
     st.none() | st.floats(-30, 110),
-)  # fmt: skip
+)
 
 
 @settings(suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(st.lists(steps, min_size=1, max_size=40))
 def test_whatever_is_being_written_can_be_drawn(metric, made):
     at, planned = 0.0, []
-    for number, step in enumerate(made):
-        step = RecipeStep(f"s{number}", step.kind, step.title, step.minutes,
-                          step.hands_on_minutes, celsius=step.celsius)  # fmt: skip
+    for number, each in enumerate(made):
+        step = replace(each, key=f"s{number}")
         planned.append(PlannedStep(step, at, step.minutes))
         at += step.minutes
     check_drawn(make_path(planned, ()), planned)
@@ -83,30 +88,53 @@ CHEDDAR = plain(write(RECIPES["threshing-cheddar"]))
         (Change("eat_by_days", 300), ("eat within, days", "540", "300")),
         (Change("family", "tomme"), ("family", "cheddared", "natural-rind tomme")),
         (Change("renneting_c", 32.5), ("rennet goes in at", "31.0 °C", "32.5 °C")),
-        (Change("steps/heat/celsius", {"target": 40, "low": 39, "high": 41}),
-         ("“Warm the curd to 39 °C, stirring”, warmth", "39.0 °C (38.0 °C to 39.5 °C)",
-          "40.0 °C (39.0 °C to 41.0 °C)")),
-        (Change("steps/stir/ph", {"target": 6.1, "low": 6, "high": 6.2}),
-         ("“Stir at 39 °C”, pH", "6.2 (6.1 to 6.3)", "6.1 (6.0 to 6.2)")),
-        (Change("steps/cheddar/minutes", 90), ("“Cut slabs, turn and stack them”, takes",
-                                               "2 h", "1 h 30")),
-        (Change("steps/press-hard/load_kg", 70),
-         ("“Press a day and a night”, weight on it", "60.0 kg", "70.0 kg")),
-        (Change("steps/heat/asks", ["ph"]),
-         ("“Warm the curd to 39 °C, stirring”, asks for", "temperature", "ph")),
-        (Change("steps/heat/leave", gone=True),
-         ("“Warm the curd to 39 °C, stirring”, may be left", "Up to 3 min.", "taken out")),
-        (Change("ingredients/colour", gone=True),
-         ("“annatto in water”", "annatto in water", "taken out")),
-        (Change("steps/colour", after="ripen"),
-         ("“Stir in the colour”", "", "moved: behind “Leave it to ripen, lid on”")),
-        (Change("stages/cave/cares/taste/from_day", 90),
-         ("“cave”, “Core it and taste”, from day", "120", "90")),
-        (Change("reference", [{"breed": "goat", "treatment": "raw", "volume_l": 20}]),
-         ("written for", "30.0 L of flash cow lowland milk", "20.0 L of raw goat milk")),
+        (
+            Change("steps/heat/celsius", {"target": 40, "low": 39, "high": 41}),
+            (
+                "“Warm the curd to 39 °C, stirring”, warmth",
+                "39.0 °C (38.0 °C to 39.5 °C)",
+                "40.0 °C (39.0 °C to 41.0 °C)",
+            ),
+        ),
+        (
+            Change("steps/stir/ph", {"target": 6.1, "low": 6, "high": 6.2}),
+            ("“Stir at 39 °C”, pH", "6.2 (6.1 to 6.3)", "6.1 (6.0 to 6.2)"),
+        ),
+        (
+            Change("steps/cheddar/minutes", 90),
+            ("“Cut slabs, turn and stack them”, takes", "2 h", "1 h 30"),
+        ),
+        (
+            Change("steps/press-hard/load_kg", 70),
+            ("“Press a day and a night”, weight on it", "60.0 kg", "70.0 kg"),
+        ),
+        (
+            Change("steps/heat/asks", ["ph"]),
+            ("“Warm the curd to 39 °C, stirring”, asks for", "temperature", "ph"),
+        ),
+        (
+            Change("steps/heat/leave", gone=True),
+            ("“Warm the curd to 39 °C, stirring”, may be left", "Up to 3 min.", "taken out"),
+        ),
+        (
+            Change("ingredients/colour", gone=True),
+            ("“annatto in water”", "annatto in water", "taken out"),
+        ),
+        (
+            Change("steps/colour", after="ripen"),
+            ("“Stir in the colour”", "", "moved: behind “Leave it to ripen, lid on”"),
+        ),
+        (
+            Change("stages/cave/cares/taste/from_day", 90),
+            ("“cave”, “Core it and taste”, from day", "120", "90"),
+        ),
+        (
+            Change("reference", [{"breed": "goat", "treatment": "raw", "volume_l": 20}]),
+            ("written for", "30.0 L of flash cow lowland milk", "20.0 L of raw goat milk"),
+        ),
     ],
     ids=lambda value: getattr(value, "at", ""),
-)  # fmt: skip
+)
 def test_a_change_is_told_where_it_is_what_was_and_what_is(metric, change, said):
     after = applied(CHEDDAR, [change]).body
     assert told([change], CHEDDAR, after) == [Told(*said)]

@@ -137,10 +137,16 @@ def test_a_first_dairy_is_founded_with_the_token(database_url):
         token = people.new_setup_token(session, NOW)
     client = create_app(Config(database_url, SECRET, "serve", NOW)).test_client()
     form = {
-        "csrf_token": token_in(client.get("/set-up").text), "token": "wrong", "name": "Hill",
-        "zone": "Europe/Dublin", "volume_system": "us", "mass_system": "us", "degrees": "F",
-        "login": "maker", "password": "a long password",
-    }  # fmt: skip
+        "csrf_token": token_in(client.get("/set-up").text),
+        "token": "wrong",
+        "name": "Hill",
+        "zone": "Europe/Dublin",
+        "volume_system": "us",
+        "mass_system": "us",
+        "degrees": "F",
+        "login": "maker",
+        "password": "a long password",
+    }
     refused = client.post("/set-up", data=form).text
     assert "not the token" in refused and 'value="Hill"' in refused
     short = client.post("/set-up", data={**form, "token": token, "password": "short"}).text

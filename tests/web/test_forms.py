@@ -5,11 +5,23 @@ import re
 import pytest
 
 GOOD = {
-    "amount": "21.5 L", "celsius": "20", "breed": "goat", "treatment": "raw", "holding": "cold",
-    "kind": "milk", "stage": "", "freezing_unit": "c", "acidity_scale": "degD",
-    "milked": "2026-05-04T06:30", "fat": "4,1", "protein": "3.3", "protein_kind": "true",
-    "ph": "6.58", "ph_sample": "20 C", "name": "Goats again",
-}  # fmt: skip
+    "amount": "21.5 L",
+    "celsius": "20",
+    "breed": "goat",
+    "treatment": "raw",
+    "holding": "cold",
+    "kind": "milk",
+    "stage": "",
+    "freezing_unit": "c",
+    "acidity_scale": "degD",
+    "milked": "2026-05-04T06:30",
+    "fat": "4,1",
+    "protein": "3.3",
+    "protein_kind": "true",
+    "ph": "6.58",
+    "ph_sample": "20 C",
+    "name": "Goats again",
+}
 
 
 def lots(client):
@@ -119,8 +131,12 @@ def test_a_reading_no_vat_shows_is_refused_and_kept_on_the_page(client, post):
         ({"note": "", "celsius": ""}, "Write what was read"),
         ({"celsius": "31", "at": "late"}, "Write the time like"),
     ):
-        page = post(f"{vat}/reading", {"event": event, "note": "by the wall", **data}
-                    if data.get("note") is None else {"event": event, **data})  # fmt: skip
+        page = post(
+            f"{vat}/reading",
+            {"event": event, "note": "by the wall", **data}
+            if data.get("note") is None
+            else {"event": event, **data},
+        )
         assert words in page.text
         assert all(f'value="{typed}"' in page.text for typed in data.values() if typed)
     post(f"{vat}/reading", {"event": event, "celsius": "31,5", "ph": "6.4"})

@@ -132,9 +132,13 @@ def flock(client, post, number, share):
         row = makes.make(session, dairy, uuid.UUID(make))
         expected = makes.sheet_of(row).set.flocculation.value
         rennet = NOW - timedelta(minutes=expected * share)
-        told = [Told(str(uuid.UUID(event.format(i))), deed, rennet)
-                for i, deed in enumerate((ReadingTaken(32.0), StepDone("rennet")))]  # fmt: skip
-        assert all(answer.outcome == "kept" for answer in tell(Here(session, dairy, NOW), row.id, told))
+        told = [
+            Told(str(uuid.UUID(event.format(i))), deed, rennet)
+            for i, deed in enumerate((ReadingTaken(32.0), StepDone("rennet")))
+        ]
+        assert all(
+            answer.outcome == "kept" for answer in tell(Here(session, dairy, NOW), row.id, told)
+        )
     post(f"{vat}/flocks", {"event": event.format(9)})
     with sessions(url).begin() as session:
         session.get(Make, (session.scalar(select(Dairy.id)), uuid.UUID(make))).state = "resting"
@@ -142,8 +146,14 @@ def flock(client, post, number, share):
 
 
 def test_flocks_teach_a_bottles_strength_and_the_next_sheet_uses_it(client, post):
-    strong = {"kind": "rennet", "label": "the new bottle", "strength": "200", "scale": "imcu",
-              "form": "liquid", "kept": "fridge"}  # fmt: skip
+    strong = {
+        "kind": "rennet",
+        "label": "the new bottle",
+        "strength": "200",
+        "scale": "imcu",
+        "form": "liquid",
+        "kept": "fridge",
+    }
     post("/stock", strong)
     lot = new_lot(client, post)
     dose = re.compile(r'data-dose="rennet"[^/]*<b>([\d.]+)</b>', re.S)

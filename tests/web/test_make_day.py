@@ -103,9 +103,14 @@ def test_the_dairys_own_bottle_and_ways_change_the_next_sheet(client, post):
     lot = new_lot(client, post)
     plan = sheet(client, lot)
     bottle = {
-        "kind": "rennet", "label": "strong bottle", "strength": "400", "scale": "imcu",
-        "kept": "fridge", "form": "liquid", "sort": "calf",
-    }  # fmt: skip
+        "kind": "rennet",
+        "label": "strong bottle",
+        "strength": "400",
+        "scale": "imcu",
+        "kept": "fridge",
+        "form": "liquid",
+        "sort": "calf",
+    }
     nameless = post("/stock", {**bottle, "strength": ""}, "/stock")
     assert "Write the strength" in nameless.text and 'value="strong bottle"' in nameless.text
     assert post("/stock", bottle, "/stock").status_code == 302
@@ -128,9 +133,12 @@ def test_the_dairys_own_bottle_and_ways_change_the_next_sheet(client, post):
 
 def test_a_dairy_in_gallons_and_fahrenheit_reads_and_shows_them(client, post):
     units = {
-        "dairy-name": "Wrenfold Steading", "dairy-zone": "Europe/Dublin",
-        "dairy-volume_system": "us", "dairy-mass_system": "us", "dairy-degrees": "F",
-    }  # fmt: skip
+        "dairy-name": "Wrenfold Steading",
+        "dairy-zone": "Europe/Dublin",
+        "dairy-volume_system": "us",
+        "dairy-mass_system": "us",
+        "dairy-degrees": "F",
+    }
     assert "not a time zone" in post("/dairy", {**units, "dairy-zone": "Mars"}, "/dairy").text
     assert post("/dairy", units, "/dairy").status_code == 302
     lot = new_lot(client, post, amount="5 gal 2 qt", celsius="68", ph_sample="70 F")

@@ -73,10 +73,19 @@ def test_the_milk_book_leaves_as_csv_and_reads_back(client, post):
 
 def test_a_slip_of_every_kind_is_kept_in_its_own_scale(client, post):
     lot = new_lot(
-        client, post, protein="", protein_kind="unknown", lactometer="29", lactometer_at="20 C",
-        freezing="0.535", freezing_unit="h", acidity="7", acidity_scale="degSH", plates="60000",
+        client,
+        post,
+        protein="",
+        protein_kind="unknown",
+        lactometer="29",
+        lactometer_at="20 C",
+        freezing="0.535",
+        freezing_unit="h",
+        acidity="7",
+        acidity_scale="degSH",
+        plates="60000",
         lactose="4.5",
-    )  # fmt: skip
+    )
     page = client.get(f"/milk/{lot}").text
     assert "lactometer at 15.5 °C; an estimate but for cows" in page
     assert "acidity % <b>0.158</b>" in page
@@ -166,8 +175,13 @@ def test_the_analysers_reading_is_shown_and_kept_only_when_the_maker_does(client
     assert "Read from the analyser. Look at it, then keep it." in page
     fat = re.search(r'name="fat"[^>]*value="(4\.\d\d)"', page)[1]
     assert slips_kept(client) == before
-    slip = {"fat": fat, "protein_kind": "crude", "source": "analyser", "freezing_unit": "c",
-            "acidity_scale": "degD"}  # fmt: skip
+    slip = {
+        "fat": fat,
+        "protein_kind": "crude",
+        "source": "analyser",
+        "freezing_unit": "c",
+        "acidity_scale": "degD",
+    }
     post(f"/milk/{lot}/test", slip)
     assert "by the analyser" in client.get(f"/milk/{lot}").text
 
@@ -205,8 +219,10 @@ def test_the_dairy_tells_of_its_jars_sticks_hours_and_devices(client, post):
 
 
 def test_a_dip_stick_follows_measured_fills(client, post):
-    pot = re.search(r'href="(/dairy/vats/[\w-]+)">dip-stick and heat<span[^>]*> of the stove pot',
-                    client.get("/dairy").text)[1]  # fmt: skip
+    pot = re.search(
+        r'href="(/dairy/vats/[\w-]+)">dip-stick and heat<span[^>]*> of the stove pot',
+        client.get("/dairy").text,
+    )[1]
     by_width = client.get(pot).text
     assert "From its diameter, 26 cm" in by_width
     assert "must be more than" in post(pot, {"fills": "10 5\n12 4"}).text
@@ -222,8 +238,10 @@ def test_a_dip_stick_follows_measured_fills(client, post):
     assert 'value="2"' in client.get(pot).text
     post(heat, {"heater-heater": "", "heater-power": ""})
     post("/dairy/vats", {"vat-name": "tub", "vat-brim": "20 L", "vat-diameter": "30"})
-    tub = re.search(r'href="(/dairy/vats/[\w-]+)">dip-stick and heat<span[^>]*> of the tub',
-                    client.get("/dairy").text)[1]  # fmt: skip
+    tub = re.search(
+        r'href="(/dairy/vats/[\w-]+)">dip-stick and heat<span[^>]*> of the tub',
+        client.get("/dairy").text,
+    )[1]
     assert "Read the temperature twice while it warms" in client.get(tub).text
     post(f"{tub}/heater", {"heater-heater": "gas", "heater-power": "3"})
     page = client.get(tub).text

@@ -151,15 +151,19 @@ def test_a_make_begun_now_keeps_its_gear_and_the_plans_in_its_way_move_on(client
     thatch = plan(client, post, "Thatch", begins=(NOW + timedelta(minutes=10)).isoformat())
     drystone = plan(client, post, "Drystone", begins=(NOW + timedelta(days=2)).isoformat())
     before = {each.name: each.begins for each in standing()}
-    cows = plan(client, post, "Lantern", begins=(NOW + timedelta(days=1)).isoformat(),
-                vat="jacketed vat")  # fmt: skip
+    cows = plan(
+        client, post, "Lantern", begins=(NOW + timedelta(days=1)).isoformat(), vat="jacketed vat"
+    )
     with sessions(client.application.extensions["config"].database_url)() as session:
         gear = gears.gear_of(session, session.scalar(select(Dairy)))
     given = next(each.given(gear) for each in standing() if each.name == "Lantern")
     sheet = post(f"{cows}/now", {}, page="/which").headers["Location"]
     query = dict(re.findall(r"(plan|recipe|vat|lot)=([\w-]+)", sheet))
-    began = post("/sheet/start", {**query, "school": "keep_clock", "why": "as planned, looked at"},
-                 page=sheet)  # fmt: skip
+    began = post(
+        "/sheet/start",
+        {**query, "school": "keep_clock", "why": "as planned, looked at"},
+        page=sheet,
+    )
     assert "/vat/" in began.headers["Location"]
     after = {each.name: each for each in standing()}
     assert set(after) == {"Thatch", "Drystone"}
@@ -195,8 +199,13 @@ def test_frozen_milk_is_offered_when_it_can_be_thawed_and_thawed_on_its_day(clie
 def test_what_a_make_wants_ready_is_ticked_once_and_moves_with_it(client, post, standing):
     where = plan(client, post, "Thatch", day="2026-05-05")
     page = told(client, where)
-    for words in ("scalded; into it go 13.7 L", "press, clean and free", "Scalded: tall mould",
-                  "Pails for the whey", "Clock and a clean blade"):  # fmt: skip
+    for words in (
+        "scalded; into it go 13.7 L",
+        "press, clean and free",
+        "Scalded: tall mould",
+        "Pails for the whey",
+        "Clock and a clean blade",
+    ):
         assert words in page
     assert "Set out and scald 12 things" in told(client, "/")
     post(f"{where}/ready", {"key": "thermometer", "from": "today"}, page="/which")
@@ -212,8 +221,9 @@ def test_what_a_make_wants_ready_is_ticked_once_and_moves_with_it(client, post, 
 
 
 def test_a_ratio_is_planned_in_two_touches_and_poured_at_the_bench(client, post, standing):
-    where = plan(client, post, "Steading Wheel", day="2026-05-05", vat="stove pot",
-                 litres=["3", "3", "3"])  # fmt: skip
+    where = plan(
+        client, post, "Steading Wheel", day="2026-05-05", vat="stove pot", litres=["3", "3", "3"]
+    )
     lots = standing()[0].row.lots
     assert len(lots) > 1 and any(lots.values())
     assert "Start it now: pour it at the Bench" in client.get(where).text
@@ -249,8 +259,11 @@ def test_a_plan_across_the_change_to_summer_time_keeps_its_hour_and_its_waits(de
         found = Calendar.from_ical(client.get("/calendar.ics").data).walk("VEVENT")
         mine = [e for e in found if str(e["uid"]).startswith("plan-")]
         assert min(e["dtstart"].dt for e in mine).hour == 17 - offset_h
-        cares = sorted(e["dtstart"].dt for e in found if "Turn it" in str(e["summary"])
-                       and "11-1" in str(e["summary"]))  # fmt: skip
+        cares = sorted(
+            e["dtstart"].dt
+            for e in found
+            if "Turn it" in str(e["summary"]) and "11-1" in str(e["summary"])
+        )
         assert all(b - a == timedelta(days=1) for a, b in pairwise(cares[:3]))  # daily is daily
 
 
@@ -259,8 +272,16 @@ def test_plans_of_another_dairy_are_nobodys_here(client, post, rows, standing):
     other = dairies.found(rows, "The next hill", "Europe/Dublin", NOW)
     assert plans.planned(rows, other) == []
     with pytest.raises(NotHere):
-        plans.plan(rows, other, "skillet", dairies.vats(rows, rows.scalar(select(Dairy)))[0],
-                   {}, NOW, NOW, HOUSE)  # fmt: skip
+        plans.plan(
+            rows,
+            other,
+            "skillet",
+            dairies.vats(rows, rows.scalar(select(Dairy)))[0],
+            {},
+            NOW,
+            NOW,
+            HOUSE,
+        )
     rows.rollback()
     for sent in ({"recipe": "nothing"}, {"vat": "tub"}, {"lot": "x"}, {"litres": ["much", "more"]}):
         refused = post("/plan", {**offered(client, "Thatch"), **sent}, page="/which")
@@ -305,8 +326,15 @@ def test_a_good_start_that_asks_for_a_stretch_is_shown_stretched(client, post):
         asks = next((t for t in starts if hands_in(as_it_comes(course, t), quiet)), None)
         if asks is not None:
             break
-    where = plan(client, post, recipe=key, vat="jacketed vat", begins=moment_of(asks).isoformat(),
-                 lot=[], litres=[])  # fmt: skip
+    where = plan(
+        client,
+        post,
+        recipe=key,
+        vat="jacketed vat",
+        begins=moment_of(asks).isoformat(),
+        lot=[],
+        litres=[],
+    )
     assert "No hand is wanted in quiet hours" in client.get(where).text
 
 

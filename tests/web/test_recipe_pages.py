@@ -57,8 +57,23 @@ def test_what_the_desk_shows_reads_back_as_the_recipe_it_was(app, dairy):
             assert recipe_file.write(again) == recipe_file.write(recipe)
 
 
-odd = st.sampled_from(["", "x", "-3", "1e9", "99999999999999999999999999999", "0", "12 C", "1/0",
-                       "1,500", "2 h 3 x", "\x00", "7 to 3", "½"])  # fmt: skip
+odd = st.sampled_from(
+    [
+        "",
+        "x",
+        "-3",
+        "1e9",
+        "99999999999999999999999999999",
+        "0",
+        "12 C",
+        "1/0",
+        "1,500",
+        "2 h 3 x",
+        "\x00",
+        "7 to 3",
+        "½",
+    ]
+)
 
 
 @settings(max_examples=60, suppress_health_check=[HealthCheck.function_scoped_fixture])
@@ -154,11 +169,18 @@ def test_a_recipe_grows_from_nothing_and_a_slip_is_taken_back(client, post, rows
     where, fields = desk(client, post, rows, "/recipes/new")
     page = post(where, fields | {"do": ["keep"], "why": ["x"]}, page="/recipes").text
     assert "Give it a name" in page and "Write how much" not in page
-    fields |= {"name": ["Hill Curd"], "family": ["lactic"], "reference-0-volume": ["2 L"],
-               "reference-0-breed": ["goat"], "reference-0-treatment": ["raw"],
-               "reference-0-stream": ["milk"], "eat_by": ["7"]}  # fmt: skip
-    moved = post(where, fields | {"do": ["add ingredients"], "kind-new": ["culture"]},
-                 page="/recipes")  # fmt: skip
+    fields |= {
+        "name": ["Hill Curd"],
+        "family": ["lactic"],
+        "reference-0-volume": ["2 L"],
+        "reference-0-breed": ["goat"],
+        "reference-0-treatment": ["raw"],
+        "reference-0-stream": ["milk"],
+        "eat_by": ["7"],
+    }
+    moved = post(
+        where, fields | {"do": ["add ingredients"], "kind-new": ["culture"]}, page="/recipes"
+    )
     assert moved.headers["Location"].endswith("shown=ingredients-0#ingredients-0")
     for kind in ("warm", "add", "wait"):
         fields = drafted(rows, where).fields
@@ -188,8 +210,12 @@ def test_a_daughter_is_only_what_she_changes_and_takes_over_what_her_parent_lear
     assert "a daughter of" in client.get("/recipes/lambing-block").text
 
     where, fields = desk(client, post, rows, "/recipes/threshing-cheddar/change")
-    fields |= {"steps-11-minutes": ["50 min"], "eat_by": ["500 d"], "do": ["keep"],
-               "why": ["stirred longer"]}  # fmt: skip
+    fields |= {
+        "steps-11-minutes": ["50 min"],
+        "eat_by": ["500 d"],
+        "do": ["keep"],
+        "why": ["stirred longer"],
+    }
     post(where, fields, page="/recipes")
     told = client.get("/recipes/lambing-block/versions").text
     assert "stirred longer" in told and "35 min" in told and "50 min" in told
@@ -224,8 +250,15 @@ def test_a_file_is_looked_at_before_any_of_it_is_kept(client, post, rows):
     text = json.dumps([changed_one, fresh, bad, newer, recipe_file.library()[0][1]])
     before = rows.scalar(select(func.count()).select_from(RecipeVersion))
     page = brought(post, text).text
-    for words in ("version 2", "moon", "eat within, days", "New here", "steps.0.minutes",
-                  "From a newer Open Pail", "word for word"):  # fmt: skip
+    for words in (
+        "version 2",
+        "moon",
+        "eat within, days",
+        "New here",
+        "steps.0.minutes",
+        "From a newer Open Pail",
+        "word for word",
+    ):
         assert words in page
     rows.rollback()
     assert rows.scalar(select(func.count()).select_from(RecipeVersion)) == before
@@ -282,8 +315,17 @@ def test_a_dairy_of_before_gets_the_starters_that_it_lacks(client, post, rows):
 def test_what_other_milk_does_stands_side_by_side(client, post):
     page = client.get("/recipes/steading-wheel/milks").text
     heads = re.findall(r"</svg><br>([^<]+)</th>", page)
-    assert heads == ["as written", "batch", "flash", "ultra-heated", "cow", "goat", "sheep",
-                     "buffalo", "your milk today"]  # fmt: skip
+    assert heads == [
+        "as written",
+        "batch",
+        "flash",
+        "ultra-heated",
+        "cow",
+        "goat",
+        "sheep",
+        "buffalo",
+        "your milk today",
+    ]
     assert "will not set with rennet" in page and "Raw milk" in page
     lot = re.search(r'name="lot" value="([\w-]+)"', page)[1]
     assert client.get(f"/recipes/steading-wheel/milks?lot={lot}").text.count(" checked") == 1

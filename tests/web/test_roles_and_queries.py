@@ -117,8 +117,12 @@ def test_the_working_pages_ask_as_little_of_one_as_of_forty(app, client, post, a
     lot = client.get("/milk").text.split('href="/milk/')[1].split('"')[0]
     make = client.get("/vat").headers["Location"]
     budgets = {
-        f"/sheet?lot={lot}&recipe=larder-block": 14, "/": 14, "/which": 14, "/days": 14, make: 10,
-    }  # fmt: skip
+        f"/sheet?lot={lot}&recipe=larder-block": 14,
+        "/": 14,
+        "/which": 14,
+        "/days": 14,
+        make: 10,
+    }
 
     def count(page):
         client.get(page)  # what a process keeps for good is read by now
@@ -139,8 +143,10 @@ def test_two_thousand_readings_leave_the_vat_page_as_it_was(app, client, post, a
     before = len(client.get(make).data)
     with sessions(app.extensions["config"].database_url).begin() as session:
         here = Here(session, session.scalar(select(Dairy)), NOW)
-        values = [Told(str(uuid.uuid4()), ReadingTaken(30 + n % 7 / 10), NOW, counter=n)
-                  for n in range(500)]  # fmt: skip
+        values = [
+            Told(str(uuid.uuid4()), ReadingTaken(30 + n % 7 / 10), NOW, counter=n)
+            for n in range(500)
+        ]
         assert all(each.is_kept for each in tell(here, uuid.UUID(make.split("/")[-1]), values))
     page = client.get(make)
     assert len(page.data) < 2.5 * before and "All 507 readings" in page.text

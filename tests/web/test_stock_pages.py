@@ -23,10 +23,17 @@ from openpail.work.log import tell
 from tests.conftest import NOW
 
 RENNET = {
-    "kind": "rennet", "label": "the new bottle", "strength": "400", "scale": "imcu",
-    "form": "liquid", "sort": "calf", "amount": "100 mL", "kept": "fridge", "price": "9,50",
+    "kind": "rennet",
+    "label": "the new bottle",
+    "strength": "400",
+    "scale": "imcu",
+    "form": "liquid",
+    "sort": "calf",
+    "amount": "100 mL",
+    "kept": "fridge",
+    "price": "9,50",
     "best_before": "2027-05-01",
-}  # fmt: skip
+}
 
 
 @pytest.fixture
@@ -68,15 +75,20 @@ def test_the_shelves_show_what_is_there_and_say_what_is_wrong(client, post):
         ("rennet", {**RENNET, "amount": "2 kg"}, "amount", "kg"),
         ("rennet", {**RENNET, "amount": "0"}, "amount", "more than nothing"),
         ("rennet", {**RENNET, "price": "-2"}, "price", "not under nothing"),
-        ("rennet", {**RENNET, "opened_on": "2026-01-01", "bought_on": "2026-02-01"}, "opened_on",
-         "opened before it was bought"),
+        (
+            "rennet",
+            {**RENNET, "opened_on": "2026-01-01", "bought_on": "2026-02-01"},
+            "opened_on",
+            "opened before it was bought",
+        ),
         ("culture", {"label": "cubes", "form": "cubes", "amount": "12"}, "size", "mL one cube"),
         ("culture", {"label": "bag", "form": "one-packet"}, "serves", "litres one packet"),
         ("acid", {"label": "vinegar", "sort": "acetic", "strength": "500"}, "strength", "over 100"),
     ],
-)  # fmt: skip
-def test_a_label_that_cannot_be_is_refused_by_its_field_and_kept(client, post, kind, told, field,
-                                                                 words):  # fmt: skip
+)
+def test_a_label_that_cannot_be_is_refused_by_its_field_and_kept(
+    client, post, kind, told, field, words
+):
     answer = post("/stock", {**told, "kind": kind, "kept": told.get("kept", "fridge")})
     assert answer.status_code == 200
     said = re.search(rf'id="{field}-words" class="error">([^<]*)', answer.text)
@@ -194,8 +206,11 @@ def test_a_what_if_is_held_until_it_is_kept_and_then_it_is_marked(client, post):
     assert "Overruled by you:" in kept and "Start the make" in kept
     heated = client.get(f"{address}&treat=flash&kept=no").text
     assert "Heat the milk first" in heated and "Start the make" not in heated
-    for wrong, words in (("own-rennet=lots", "is not a number"), ("ph=11", "pH at renneting"),
-                         ("at=500 L", "role=\"alert\"")):  # fmt: skip
+    for wrong, words in (
+        ("own-rennet=lots", "is not a number"),
+        ("ph=11", "pH at renneting"),
+        ("at=500 L", 'role="alert"'),
+    ):
         assert words in client.get(f"{address}&{wrong}").text
     assert "legal ceiling is 0.2" in client.get(f"{address}&own-calcium=90").text
     form = dict(re.findall(r'name="(lot|recipe|vat|own-rennet|kept)" value="([^"]+)"', kept))
@@ -230,12 +245,21 @@ def test_the_stock_goes_out_as_a_file_and_comes_in_again(client, post):
 
 
 def test_bad_lines_of_a_file_are_named_and_the_good_ones_kept(client, post):
-    text = ("Kind,Name,strength,best_before,form\n"
-            "rennet,good,200,2027-01-01,liquid\nrennet,none,,,\nwine,red,,,\n"
-            "acid,late,5,tomorrow,liquid\nrennet,odd,200,,steam\nrennet,much,lots,,\n")  # fmt: skip
+    text = (
+        "Kind,Name,strength,best_before,form\n"
+        "rennet,good,200,2027-01-01,liquid\nrennet,none,,,\nwine,red,,,\n"
+        "acid,late,5,tomorrow,liquid\nrennet,odd,200,,steam\nrennet,much,lots,,\n"
+    )
     page = post("/stock/file", {"text": text}, "/stock/file").text
-    for words in ("Understood, 1", "Refused, 5", "Write the strength", "“wine” is no kind",
-                  "write the day like", "“steam” is none of", "leave 5 out"):  # fmt: skip
+    for words in (
+        "Understood, 1",
+        "Refused, 5",
+        "Write the strength",
+        "“wine” is no kind",
+        "write the day like",
+        "“steam” is none of",
+        "leave 5 out",
+    ):
         assert words in page
     assert "names the columns" in post("/stock/file", {"text": "hello"}, "/stock/file").text
     post("/stock/file", {"text": text, "keep": "1"}, "/stock/file")

@@ -42,13 +42,17 @@ def test_the_oldest_milk_leads_and_an_old_lot_is_no_milk_for_cheese(client, post
     url = app.extensions["config"].database_url
     first = names(section(client.get("/which").text, "fits"))
     with sessions(url).begin() as session:
-        session.execute(update(MilkLot).where(MilkLot.name == "Ewes, this morning").values(
-            collected_at=NOW - timedelta(hours=60)))  # fmt: skip
+        session.execute(
+            update(MilkLot)
+            .where(MilkLot.name == "Ewes, this morning")
+            .values(collected_at=NOW - timedelta(hours=60))
+        )
     page = client.get("/which").text
     assert "60 h old" in section(page, "fits").split("which-row")[1]
     with sessions(url).begin() as session:
-        session.execute(update(MilkLot).values(collected_at=NOW - timedelta(days=20),
-                                               best_before=None))  # fmt: skip
+        session.execute(
+            update(MilkLot).values(collected_at=NOW - timedelta(days=20), best_before=None)
+        )
     page = client.get("/which").text
     assert first and names(section(page, "fits")) == []
     with sessions(url).begin() as session:

@@ -133,10 +133,13 @@ def test_a_ramp_holds_its_readings_and_a_balance_says_what_it_means():
 
 
 @given(
-    st.lists(st.tuples(st.sampled_from(["cow", "goat"]), st.just("x"), st.floats(0.1, 60)),
-             min_size=1, max_size=4),
+    st.lists(
+        st.tuples(st.sampled_from(["cow", "goat"]), st.just("x"), st.floats(0.1, 60)),
+        min_size=1,
+        max_size=4,
+    ),
     st.floats(5, 120),
-)  # fmt: skip
+)
 def test_layers_stand_on_each_other_and_never_leave_the_vat(layers, brim):
     drawn = draw.bench_vat(layers, brim, 0.85 * brim)
     tops = [y for y, _, _, _ in drawn.layers]
@@ -175,8 +178,12 @@ def test_a_herds_year_is_drawn_to_scale_with_its_gaps():
 
 def test_ages_and_moments_in_words(at_the_dairy):
     assert [show.hours(value) for value in (0.4, 3, 71.6, 72, 100)] == [
-        "0 h", "3 h", "72 h", "3 days", "4 days",
-    ]  # fmt: skip
+        "0 h",
+        "3 h",
+        "72 h",
+        "3 days",
+        "4 days",
+    ]
     assert show.hours_on(2) - show.hours_ago(1) == timedelta(hours=3)
     assert show.plus_minus(Figure.start("ratio", 0.7, "×", sd=0.02)) == "± 0.040"
     assert show.plus_minus(Figure.start("fat", 4.0, "%", sd=0.1)) == "± 0.20 %"

@@ -51,8 +51,12 @@ def fdm(blend: Blend, family: str, house: House) -> Figure:
     about = fat.rests_on_assumed or casein.rests_on_assumed
     return Figure.start(
         f"fat kept against all solids, {fat.value:.2f} % fat and {casein.value:.2f} % casein",
-        value, "%", source="house value, yield factors", sd=sd, rests_on_assumed=about,
-    )  # fmt: skip
+        value,
+        "%",
+        source="house value, yield factors",
+        sd=sd,
+        rests_on_assumed=about,
+    )
 
 
 class Narrowing(NamedTuple):

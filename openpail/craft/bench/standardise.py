@@ -288,12 +288,16 @@ def _programme(
 ) -> list[float] | None:
     """Split each stream into added and taken off; `misses` are costs of further slacks,
     whose columns are already the last ones of the rows."""
-    split = [[sign * a for a in row[: len(streams)] for sign in (1, -1)] + row[len(streams) :]
-             for row in rows]  # fmt: skip
+    split = [
+        [sign * a for a in row[: len(streams)] for sign in (1, -1)] + row[len(streams) :]
+        for row in rows
+    ]
     bounds: list[tuple[float, float | None]] = []
     for stream in streams:
-        bounds += [(max(0.0, stream.low_kg), max(0.0, stream.high_kg)),
-                   (max(0.0, -stream.high_kg), max(0.0, -stream.low_kg))]  # fmt: skip
+        bounds += [
+            (max(0.0, stream.low_kg), max(0.0, stream.high_kg)),
+            (max(0.0, -stream.high_kg), max(0.0, -stream.low_kg)),
+        ]
     bounds += [(0.0, None) for _ in misses]
     cost = [each for pair in worth for each in pair] + list(misses)
     filled = [1.0, -1.0] * len(streams) + [0.0] * len(misses)

@@ -9,8 +9,12 @@ from typing import Any, ClassVar
 
 from openpail.craft.errors import NotPossible, OutOfRange
 
-OUTS: Mapping[str, str] = {"eaten": "eaten here", "sold": "sold", "given": "given away",
-                           "thrown": "thrown away"}  # fmt: skip
+OUTS: Mapping[str, str] = {
+    "eaten": "eaten here",
+    "sold": "sold",
+    "given": "given away",
+    "thrown": "thrown away",
+}
 LONGEST_WORDS = 300
 _AHEAD = timedelta(minutes=2)
 _NOTHING_KG = 0.005

@@ -161,9 +161,7 @@ def _press(gear: Sequence[Gear], taken: Taken) -> str:
     return min(found, key=lambda name: _last(name, taken))
 
 
-def _moulds(
-    gear: Sequence[Gear], cheese_kg: float, pressed: bool, taken: Taken
-) -> tuple[str, ...]:
+def _moulds(gear: Sequence[Gear], cheese_kg: float, pressed: bool, taken: Taken) -> tuple[str, ...]:
     fit = [each for each in gear if each.kind == "mould" and (each.follower or not pressed)]
     enough = [
         (max(1, ceil(cheese_kg / each.holds_kg - 0.02)), each)
@@ -173,8 +171,10 @@ def _moulds(
     if not enough:
         most = max((each.holds_kg * each.count for each in fit), default=0.0)
         sort = "moulds with a follower" if pressed else "moulds"
-        raise NotPossible(f"{sort} for {cheese_kg:.1f} kg of cheese: the most that one sort here "
-                          f"takes is {most:.1f} kg")  # fmt: skip
+        raise NotPossible(
+            f"{sort} for {cheese_kg:.1f} kg of cheese: the most that one sort here "
+            f"takes is {most:.1f} kg"
+        )
 
     def rank(choice: tuple[int, Gear]) -> tuple[int, bool, int, float]:
         number, each = choice

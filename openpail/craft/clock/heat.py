@@ -63,14 +63,24 @@ def power_of(warmings: Sequence[Warming], heater: Heater, house: House) -> Figur
     if rates:
         spread = stdev(rates) if len(rates) > 1 else house.number("heat.sd") * rates[0]
         times = "once" if len(rates) == 1 else f"in {len(rates)} makes"
-        return Figure.start(f"goes into the milk, as this vat has shown {times}", median(rates),
-                            "kW", "measured", sd=spread)  # fmt: skip
+        return Figure.start(
+            f"goes into the milk, as this vat has shown {times}",
+            median(rates),
+            "kW",
+            "measured",
+            sd=spread,
+        )
     if not heater.power_kw or heater.by not in HEATERS:
         return None
     key = f"heat.{heater.by}"
     told = Figure.start("power of what heats it", heater.power_kw, "kW", "measured")
-    return told.times(f"of it reaches the milk over {HEATERS[heater.by]}", house.number(key),
-                      source="house value", house_key=key, about=True)  # fmt: skip
+    return told.times(
+        f"of it reaches the milk over {HEATERS[heater.by]}",
+        house.number(key),
+        source="house value",
+        house_key=key,
+        about=True,
+    )
 
 
 def warming(mass: Figure, from_c: float, to_c: float, power: Figure) -> Figure:
@@ -80,14 +90,26 @@ def warming(mass: Figure, from_c: float, to_c: float, power: Figure) -> Figure:
     """
     minutes = heating_minutes(mass.value, to_c - from_c, power.value, 1.0)
     about = mass.rests_on_assumed or power.rests_on_assumed
-    kj = Figure.start("to warm a kg of milk by 1 °C", MILK_KJ_PER_KG_K, "kJ/(kg °C)",
-                      source="heat balance", rests_on_assumed=about)  # fmt: skip
+    kj = Figure.start(
+        "to warm a kg of milk by 1 °C",
+        MILK_KJ_PER_KG_K,
+        "kJ/(kg °C)",
+        source="heat balance",
+        rests_on_assumed=about,
+    )
     rise = f"from {from_c:.0f} to {to_c:.0f} °C"
     found = (
         kj.then("times", "kg in the vat", mass.value, into="kJ/°C")
         .then("times", rise, max(0.0, to_c - from_c), into="kJ")
-        .then("times", "at the rate of this vat", 1 / (60 * power.value), into="min",
-              of=(Step("start", "a minute", 1.0, "min"),
-                  Step("times", f"over 60 × {power.value:.2f} kW", 1 / (60 * power.value))))
-    )  # fmt: skip
+        .then(
+            "times",
+            "at the rate of this vat",
+            1 / (60 * power.value),
+            into="min",
+            of=(
+                Step("start", "a minute", 1.0, "min"),
+                Step("times", f"over 60 × {power.value:.2f} kW", 1 / (60 * power.value)),
+            ),
+        )
+    )
     return found.give_or_take(minutes * (power.sd or 0.0) / power.value)

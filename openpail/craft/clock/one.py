@@ -149,6 +149,11 @@ def begun_at(course: Course, start: int, taken: Taken = NOTHING_TAKEN) -> Placed
 
 
 def placed_from(course: Course, start: int, begins: Sequence[Spans]) -> Placed:
+    """A make begun at a good start, each part stretched as little as it must.
+
+    Parameters: course; start, one of the moments of begins[0]; begins, from `good_begins`.
+    Source: derivation.
+    """
     at, chosen = start, []
     for part, after in zip(course.parts, begins[1:], strict=True):
         chosen.append(at)

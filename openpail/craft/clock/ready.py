@@ -91,25 +91,38 @@ def ready(
     """
     days = round(house.number("milk.thaw_days"))
     found = [
-        *(Ready(f"thaw-{key}", "thaw", f"{name} out of the freezer, into the fridge", days)
-          for key, name in frozen.items()),
+        *(
+            Ready(f"thaw-{key}", "thaw", f"{name} out of the freezer, into the fridge", days)
+            for key, name in frozen.items()
+        ),
         *_products(sheet, lacking, house),
         *_kit(recipe, sheet, litres, given),
-    ]  # fmt: skip
+    ]
     return tuple(sorted(found, key=lambda each: -each.days_before))
 
 
 def _products(sheet: Sheet, lacking: Sequence[Missing], house: House) -> list[Ready]:
     days = round(house.number("plan.buy_days"))
-    found = [Ready(f"get-{each.line.key}", "product", f"Get {each.line.name}: {each.words}", days)
-             for each in lacking]  # fmt: skip
+    found = [
+        Ready(f"get-{each.line.key}", "product", f"Get {each.line.name}: {each.words}", days)
+        for each in lacking
+    ]
     for line in sheet.in_order():
         if line.bottle.form == "jar":
-            found.append(Ready(f"feed-{line.key}", "product", f"Feed the {line.name}, so that it "
-                               "is lively", 1))  # fmt: skip
+            found.append(
+                Ready(
+                    f"feed-{line.key}", "product", f"Feed the {line.name}, so that it is lively", 1
+                )
+            )
         elif line.bottle.form == "cubes":
-            found.append(Ready(f"thaw-{line.key}", "product", f"{line.name} out of the freezer: "
-                               f"{plain(line.figure.value)} {line.figure.unit}"))  # fmt: skip
+            found.append(
+                Ready(
+                    f"thaw-{line.key}",
+                    "product",
+                    f"{line.name} out of the freezer: "
+                    f"{plain(line.figure.value)} {line.figure.unit}",
+                )
+            )
     return found
 
 
@@ -132,7 +145,7 @@ def _kit(recipe: Recipe, sheet: Sheet, litres: float, given: Outfit) -> list[Rea
         ("add water" in kinds, "wash", "Clean water on the heat for the wash", None),
         (whey_l > 0, "whey", "Pails for the whey, about", whey_l),
         ("dry" in kinds, "mat", "Mat and board to dry it on", None),
-    ]  # fmt: skip
+    ]
     found = [Ready(key, "kit", words, 0, amount) for is_so, key, words, amount in wanted if is_so]
     if "brine" in kinds:
         found.append(Ready("brine", "product", "Brine made up and cooled", 1))

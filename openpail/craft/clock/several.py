@@ -1,4 +1,4 @@
-"""Several makes on one clock: placed one after the other, going back when the last finds no place."""
+"""Several makes on one clock: placed one by one, going back when the last finds no place."""
 
 from __future__ import annotations
 

@@ -53,8 +53,7 @@ def both(one: Sequence[Span], other: Sequence[Span]) -> Spans:
         else:
             j += 1
             b = y
-        if x < a:
-            x = a
+        x = max(x, a)
         if x <= b:
             found.append((x, b))
     return tuple(found)
@@ -74,8 +73,11 @@ def handy(spans: Sequence[Span], moment: int, every: int = 5, patience: int = 12
     first = first_from(spans, moment)
     if first is None:
         return None
-    plain = (-(-max(a, moment) // every) * every for a, b in spans if b >= moment
-             and -(-max(a, moment) // every) * every <= b)  # fmt: skip
+    plain = (
+        -(-max(a, moment) // every) * every
+        for a, b in spans
+        if b >= moment and -(-max(a, moment) // every) * every <= b
+    )
     found = next(plain, None)
     return first if found is None or found > first + patience else found
 
@@ -115,7 +117,9 @@ def quiet_spans(first: date, days: int, begins: time, ends: time, zone: ZoneInfo
         return []
     nights = (first + timedelta(days=number) for number in range(-1, days + 1))
     return [
-        (minute_of(datetime.combine(night, begins, zone)),
-         minute_of(datetime.combine(night + over, ends, zone)))
+        (
+            minute_of(datetime.combine(night, begins, zone)),
+            minute_of(datetime.combine(night + over, ends, zone)),
+        )
         for night in nights
-    ]  # fmt: skip
+    ]

@@ -99,8 +99,13 @@ def in_each(bottle: Product, house: House) -> Step:
     if bottle.unit == "g":
         return Step("start", f"{bottle.name}: pure", (bottle.strength or 100) / 100, "g")
     if bottle.strength:
-        return Step("start", f"{bottle.name}: {bottle.strength:g} g in 100 mL",
-                    bottle.strength / 100, "g", "the label")  # fmt: skip
+        return Step(
+            "start",
+            f"{bottle.name}: {bottle.strength:g} g in 100 mL",
+            bottle.strength / 100,
+            "g",
+            "the label",
+        )
     key = _JUICES.get(bottle.sort)
     if key is None:
         raise NotPossible(f"{bottle.name}: write its strength in per cent.")
@@ -167,18 +172,24 @@ def acid_for_acid(
     start, other = in_each(written, house), in_each(bottle, house)
     return (
         start,
-        Step("times", f"{_plain(written_acid)} gives at pH {theirs:.2f}, eq/g",
-             equivalents_per_mol(written_acid, theirs) / ACIDS[written_acid].g_per_mol,
-             source="pKa values, CRC Handbook"),
+        Step(
+            "times",
+            f"{_plain(written_acid)} gives at pH {theirs:.2f}, eq/g",
+            equivalents_per_mol(written_acid, theirs) / ACIDS[written_acid].g_per_mol,
+            source="pKa values, CRC Handbook",
+        ),
         Step("times", other.label, 1 / other.value, "", other.source, other.house_key),
-        Step("times", f"{_plain(mine)} gives at pH {target:.2f}, g/eq",
-             ACIDS[mine].g_per_mol / equivalents_per_mol(mine, target),
-             source="pKa values, CRC Handbook"),
-    )  # fmt: skip
+        Step(
+            "times",
+            f"{_plain(mine)} gives at pH {target:.2f}, g/eq",
+            ACIDS[mine].g_per_mol / equivalents_per_mol(mine, target),
+            source="pKa values, CRC Handbook",
+        ),
+    )
 
 
 def _plain(acid: str) -> str:
-    return f"{acid.split('_')[0]} acid"
+    return f"{acid.split('_', maxsplit=1)[0]} acid"
 
 
 def _start_ph(milk: VatMilk, house: House) -> float:

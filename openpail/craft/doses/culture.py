@@ -103,8 +103,16 @@ def kind_for_kind(written: Product, bottle: Product, house: House) -> tuple[Step
     ratio = replay(made)
     if abs(ratio - 1) < 1e-12:
         return ()
-    return (Step("times", f"{bottle.name}, by what a {bottle.unit} is for", ratio, bottle.unit,
-                 "the bottle", of=made),)  # fmt: skip
+    return (
+        Step(
+            "times",
+            f"{bottle.name}, by what a {bottle.unit} is for",
+            ratio,
+            bottle.unit,
+            "the bottle",
+            of=made,
+        ),
+    )
 
 
 def minutes_longer(share: float, bottle: Product, house: House) -> float:

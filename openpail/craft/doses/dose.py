@@ -97,10 +97,13 @@ def calcium_of(job: Job) -> Ingredient | None:
     if given or not job.recipe.renneting_c or job.recipe.family in calcium.NO_CALCIUM_FAMILIES:
         return given
     return Ingredient(
-        "calcium", _NONE_WRITTEN, 0.0, "mL",
+        "calcium",
+        _NONE_WRITTEN,
+        0.0,
+        "mL",
         words="The recipe gives none; this milk wants it. Diluted, five minutes before the rennet; "
         "never in the same water.",
-    )  # fmt: skip
+    )
 
 
 def calcium_as_written(job: Job, reference: VatMilk) -> Figure | None:
@@ -136,8 +139,9 @@ def calcium_dose(
         own, milk, reference, job.house, job.recipe.family, job.ways.raw_calcium
     )
     grams = dose.times(f"{milk.mass_kg:.1f} kg of milk", milk.mass_kg, into="g")
-    figure = grams.times(f"{bottle.name}: {bottle.unit} for each g", _ml_per_g(bottle),
-                         into=bottle.unit)  # fmt: skip
+    figure = grams.times(
+        f"{bottle.name}: {bottle.unit} for each g", _ml_per_g(bottle), into=bottle.unit
+    )
     inside = Step("start", "anhydrous calcium chloride in it", 1 / _ml_per_g(bottle), "g")
     found = Dose(ingredient, bottle, as_written(ingredient), figure, (inside,), "g")
     found = found.as_the_maker_wants(job)
@@ -146,8 +150,9 @@ def calcium_dose(
         raise OutOfRange(
             f"That is {found.active_value / milk.mass_kg:.2f} g of calcium chloride in each kg of "
             f"milk; the usual legal ceiling is {most:g}, "
-            f"{most * milk.mass_kg * _ml_per_g(bottle):.3g} {bottle.unit} here.", ingredient.key,
-        )  # fmt: skip
+            f"{most * milk.mass_kg * _ml_per_g(bottle):.3g} {bottle.unit} here.",
+            ingredient.key,
+        )
     return found
 
 
@@ -185,8 +190,13 @@ def _packets(
     figure = written.scaled((mass, *swapped))
     whole = max(1.0, float(round(figure.value)))
     if whole != figure.value:
-        figure = figure.then("choose", "whole packets only: the rennet is in them", whole, "packet",
-                             source="the packet")  # fmt: skip
+        figure = figure.then(
+            "choose",
+            "whole packets only: the rennet is in them",
+            whole,
+            "packet",
+            source="the packet",
+        )
     return Dose(ingredient, bottle, written, figure).as_the_maker_wants(job)
 
 
@@ -266,8 +276,9 @@ def acid_dose(
     swapped = acid.acid_for_acid(ingredient.product, given, theirs, bottle, target, house)
     if abs(replay(swapped) - 1) > 1e-12 or bottle.unit != figure.unit:
         words = f"{bottle.name} for {ingredient.product.name}"
-        figure = figure.times(words, replay(swapped), of=swapped, source="the bottle",
-                              into=bottle.unit)  # fmt: skip
+        figure = figure.times(
+            words, replay(swapped), of=swapped, source="the bottle", into=bottle.unit
+        )
     inside = (acid.in_each(bottle, house),)
     return Dose(ingredient, bottle, written, figure, inside, "g").as_the_maker_wants(job)
 

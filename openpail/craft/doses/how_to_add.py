@@ -30,15 +30,19 @@ def manner(bottle: Product, family: str, in_curd: bool = False, diluted: bool = 
     match bottle.kind:
         case "acid" if family in NO_RENNET_FAMILIES:
             return Manner(
-                80, "When the milk is hot", "Three quarters in a thin stream round the pot, then "
+                80,
+                "When the milk is hot",
+                "Three quarters in a thin stream round the pot, then "
                 "by tenths until the whey runs clear and greenish; hardly stirring.",
                 "No more once it is clear: grainy and sour.",
-            )  # fmt: skip
+            )
         case "acid":
             return Manner(
-                10, "First, into milk at 12 °C or colder", "Diluted in a cup of cold water, with "
-                "brisk stirring; then warm.", "Never into warm milk: it curdles in spots.",
-            )  # fmt: skip
+                10,
+                "First, into milk at 12 °C or colder",
+                "Diluted in a cup of cold water, with brisk stirring; then warm.",
+                "Never into warm milk: it curdles in spots.",
+            )
         case "salt":
             return Manner(15, "Before the culture", "Stirred until dissolved.")
         case "culture":
@@ -47,13 +51,17 @@ def manner(bottle: Product, family: str, in_curd: bool = False, diluted: bool = 
             return Manner(25, "With the culture", "Sprinkled, wetted 3 min, stirred in.")
         case "lipase":
             return Manner(
-                30, "20 min before the rennet", "Stood in a little cool water, stirred in 1 min.",
-            )  # fmt: skip
+                30,
+                "20 min before the rennet",
+                "Stood in a little cool water, stirred in 1 min.",
+            )
         case "colour":
             return Manner(
-                40, "Before the calcium chloride and well before the rennet", "In ten times its "
-                "water, stirred till even.", "Its spoon never touches the rennet.",
-            )  # fmt: skip
+                40,
+                "Before the calcium chloride and well before the rennet",
+                "In ten times its water, stirred till even.",
+                "Its spoon never touches the rennet.",
+            )
         case "calcium":
             how = "In ten times its volume of cool water, stirred in 1 min."
             if bottle.unit == "g":
@@ -61,8 +69,11 @@ def manner(bottle: Product, family: str, in_curd: bool = False, diluted: bool = 
                     "Little by little into cold water (it heats; mind the eyes), stirred in 1 min."
                 )
             return Manner(
-                50, "5 min before the rennet", how, "Never in the same water as the rennet.",
-            )  # fmt: skip
+                50,
+                "5 min before the rennet",
+                how,
+                "Never in the same water as the rennet.",
+            )
         case "rennet":
             return _rennet(bottle, diluted)
     return Manner(95, "As the recipe says", "")
@@ -70,31 +81,43 @@ def manner(bottle: Product, family: str, in_curd: bool = False, diluted: bool = 
 
 def _culture(bottle: Product) -> Manner:
     if bottle.form == "cubes":
-        return Manner(20, "As soon as the milk is warm", "Thawed in a cup of it, whisked smooth, "
-                      "stirred in 3 min.")  # fmt: skip
+        return Manner(
+            20,
+            "As soon as the milk is warm",
+            "Thawed in a cup of it, whisked smooth, stirred in 3 min.",
+        )
     if bottle.form in ("mother", "jar"):
-        return Manner(20, "As soon as the milk is warm", "Stirred smooth with a cup of it, through "
-                      "a sieve, stirred in 3 min.", "Keep back what feeds the next.")  # fmt: skip
+        return Manner(
+            20,
+            "As soon as the milk is warm",
+            "Stirred smooth with a cup of it, through a sieve, stirred in 3 min.",
+            "Keep back what feeds the next.",
+        )
     return Manner(
-        20, "As soon as the milk is warm", "Sprinkled on the milk, left 3 min to wet, stirred in "
-        "top to bottom 3 min.", "Not on froth; no wet spoon in the packet.",
-    )  # fmt: skip
+        20,
+        "As soon as the milk is warm",
+        "Sprinkled on the milk, left 3 min to wet, stirred in top to bottom 3 min.",
+        "Not on froth; no wet spoon in the packet.",
+    )
 
 
 def _rennet(bottle: Product, diluted: bool) -> Manner:
     if not diluted and bottle.unit == "mL":
         return Manner(
-            60, "Last, at the renneting warmth", "Drop by drop all over the vat, undiluted, while "
+            60,
+            "Last, at the renneting warmth",
+            "Drop by drop all over the vat, undiluted, while "
             "stirring top to bottom 2 min; then the milk is brought to rest.",
             "Never in one place: it sets there and nowhere else.",
-        )  # fmt: skip
+        )
     first = {
         "tablet": "Crushed and dissolved in its cool, unchlorinated water 10 min before",
         "powder": "Dissolved in its cool, unchlorinated water 10 min before",
         "paste": "Rubbed into cool, unchlorinated water and strained, 10 min before",
     }.get(bottle.form, "In twenty times its volume of cool, unchlorinated water, just before")
     return Manner(
-        60, "Last, at the renneting warmth", f"{first}; stirred top to bottom 1 min, then the milk "
-        "is brought to rest.", "Never with calcium chloride or colour in one cup; no stirring "
-        "after 2 min.",
-    )  # fmt: skip
+        60,
+        "Last, at the renneting warmth",
+        f"{first}; stirred top to bottom 1 min, then the milk is brought to rest.",
+        "Never with calcium chloride or colour in one cup; no stirring after 2 min.",
+    )

@@ -72,8 +72,13 @@ def _age(bottle: Product, best_before: date | None, today: date, house: House) -
         fresh = Product("rennet", bottle.name, bottle.strength, scale=bottle.scale)
         share = replay(rennet_strength(bottle, house)) / replay(rennet_strength(fresh, house))
         if share < house.number("stock.least_rennet"):
-            return [Notice("caution", f"About {100 * share:.0f} % of its strength is left: test it "
-                           "at home before a make you care for.")]  # fmt: skip
+            return [
+                Notice(
+                    "caution",
+                    f"About {100 * share:.0f} % of its strength is left: test it "
+                    "at home before a make you care for.",
+                )
+            ]
     if bottle.months_past > 0 and bottle.kind not in ("ware", "salt"):
         return [Notice("caution", "Past its date: smell it, and look before you use it.")]
     if best_before and 0 <= (best_before - today).days <= house.number("stock.soon_days"):
@@ -91,8 +96,13 @@ def _amount(
     makes = left / usual if usual else None
     if makes is not None and makes < house.number("stock.low_makes"):
         plural = "s" if makes >= 1.5 else ""
-        return [Notice("caution", f"Running out: {left:.3g} {unit} left, for about {makes:.1f} "
-                       f"make{plural}.", False)]  # fmt: skip
+        return [
+            Notice(
+                "caution",
+                f"Running out: {left:.3g} {unit} left, for about {makes:.1f} make{plural}.",
+                False,
+            )
+        ]
     if makes is None and bought and left / bought < house.number("stock.low_share"):
         return [Notice("caution", f"Running out: {left:.3g} of {bought:.3g} {unit} left.", False)]
     return []
@@ -105,8 +115,10 @@ def short_by(need: float, left: float | None, unit: str, name: str) -> str:
     """
     if left is None or need <= left * 1.0001:
         return ""
-    return (f"{name}: {left:.3g} {unit} are left and this wants {need:.3g}. Weigh it, use another, "
-            "or write why.")  # fmt: skip
+    return (
+        f"{name}: {left:.3g} {unit} are left and this wants {need:.3g}. Weigh it, use another, "
+        "or write why."
+    )
 
 
 @dataclass(frozen=True, slots=True)
@@ -139,8 +151,10 @@ def own_solution(counts: Salt, purity_pct: float, wanted_pct: float, ml: float) 
         .times(f"for {ml:g} mL", ml / 100)
         .times(
             f"{counts} flakes, {ANHYDROUS_FRACTION[counts]:.3f} of them anhydrous, "
-            f"{purity_pct:g} % pure", per_g, source="molar masses",
+            f"{purity_pct:g} % pure",
+            per_g,
+            source="molar masses",
         )
-    )  # fmt: skip
+    )
     name = f"own calcium chloride solution, {wanted_pct:g} %"
     return OwnSolution(figure, ml, Product("calcium", name, wanted_pct, "anhydrous", form="liquid"))

@@ -25,11 +25,20 @@ def ratio_steps(this: Setting, recipe: Setting, house: House) -> tuple[Step, ...
     steps = [Step("start", "the recipe’s dose", 1.0)]
     steps += _kept(this, recipe, mine, theirs, house)
     inner = (
-        Step("start", "calcium added here against the recipe’s", mine.calcium / theirs.calcium,
-             source=house.source("rennet.per_calcium"), house_key="rennet.per_calcium"),
-        Step("times", "heating and keeping against the recipe’s",
-             mine.treatment / theirs.treatment, source="house value"),
-    )  # fmt: skip
+        Step(
+            "start",
+            "calcium added here against the recipe’s",
+            mine.calcium / theirs.calcium,
+            source=house.source("rennet.per_calcium"),
+            house_key="rennet.per_calcium",
+        ),
+        Step(
+            "times",
+            "heating and keeping against the recipe’s",
+            mine.treatment / theirs.treatment,
+            source="house value",
+        ),
+    )
     if abs(replay(inner) - 1) > 1e-12:
         floor = (*inner, Step("at_least", "never less than 1", 1.0, source="house value"))
         steps.append(Step("times", _floor_words(replay(inner)), replay(floor), of=floor))

@@ -137,17 +137,33 @@ def flocculation(imcu_per_kg: Figure, setting: Setting, house: House) -> Figure:
         source="Storch & Segelcke 1874",
     )
     return (
-        figure.times(f"{setting.celsius:g} °C", found.temperature, house_key="rennet.temperature",
-                     source=house.source("rennet.temperature"))
-        .times(f"pH {setting.ph or 0:.2f} at renneting", found.ph, house_key="rennet.per_ph",
-               source=house.source("rennet.per_ph"))
-        .times("calcium chloride added", found.calcium, house_key="rennet.per_calcium",
-               source=house.source("rennet.per_calcium"))
+        figure.times(
+            f"{setting.celsius:g} °C",
+            found.temperature,
+            house_key="rennet.temperature",
+            source=house.source("rennet.temperature"),
+        )
+        .times(
+            f"pH {setting.ph or 0:.2f} at renneting",
+            found.ph,
+            house_key="rennet.per_ph",
+            source=house.source("rennet.per_ph"),
+        )
+        .times(
+            "calcium chloride added",
+            found.calcium,
+            house_key="rennet.per_calcium",
+            source=house.source("rennet.per_calcium"),
+        )
         .times("the animals’ milk", found.species, source="house value")
         .times("how it was heated and kept", found.treatment, source="house value")
-        .times("salt in the milk", found.salt, house_key="rennet.per_salt",
-               source=house.source("rennet.per_salt"))
-    )  # fmt: skip
+        .times(
+            "salt in the milk",
+            found.salt,
+            house_key="rennet.per_salt",
+            source=house.source("rennet.per_salt"),
+        )
+    )
 
 
 def cut_multiplier(milk: VatMilk, recipe_multiplier: float, house: House) -> Figure:

@@ -92,8 +92,10 @@ def _in_water(amount: float, unit: str) -> str:
     """A dilution to measure instead, used at once."""
     if unit == "g":
         strong = 1 if amount < 1 else 10
-        return (f"dissolve {strong} g in 100 mL of boiled, cooled water, give "
-                f"{100 * amount / strong:.0f} mL, use now")  # fmt: skip
+        return (
+            f"dissolve {strong} g in 100 mL of boiled, cooled water, give "
+            f"{100 * amount / strong:.0f} mL, use now"
+        )
     return f"mix 1 mL into 9 of cool water, give {10 * amount:.2g} mL, use now"
 
 
@@ -190,8 +192,9 @@ def in_its_unit(text: str, bottle: Product, house: House, system: System = "metr
         volume = parse_amount(text, "volume", system, "mL" if unit == "mL" else "")
     except Unknown as not_a_volume:
         if unit == "mL":
-            raise Unknown(f"“{text.strip()}”: {bottle.name} is measured by volume, like 5 mL or "
-                          "1 tsp.") from not_a_volume  # fmt: skip
+            raise Unknown(
+                f"“{text.strip()}”: {bottle.name} is measured by volume, like 5 mL or 1 tsp."
+            ) from not_a_volume
         return round(1000 * parse_amount(text, "mass", system, "g").base, 9)
     if unit == "mL":
         return round(1000 * volume.base, 9)

@@ -44,8 +44,10 @@ def stand_in(ingredient: Ingredient, bottle: Product, recipe: Recipe, house: Hou
     if bottle.kind == "culture":
         return _culture(written, bottle, recipe, house)
     if bottle.kind == "mould" and written.sort and bottle.sort and written.sort != bottle.sort:
-        return _no(f"{SORTS['mould'][bottle.sort]} makes another cheese than "
-                   f"{SORTS['mould'][written.sort]}.")  # fmt: skip
+        return _no(
+            f"{SORTS['mould'][bottle.sort]} makes another cheese than "
+            f"{SORTS['mould'][written.sort]}."
+        )
     if bottle.kind in LIVE and not (bottle.unit == written.unit or bottle.serves_l):
         return _no(
             f"how many litres one {bottle.unit} is for must be known: write it in the stock."
@@ -112,9 +114,10 @@ def _hottest(recipe: Recipe) -> float:
     warmths = [
         step.celsius.target
         for step in recipe.steps
-        if step.celsius and step.kind not in ("stretch", "cook in whey")
+        if step.celsius
+        and step.kind not in ("stretch", "cook in whey")
         and step.celsius.target <= _CURD_STEPS_TO
-    ]  # fmt: skip
+    ]
     return max(warmths, default=recipe.renneting_c or 0.0)
 
 
@@ -122,8 +125,10 @@ def _acid(bottle: Product, recipe: Recipe) -> tuple[str, ...]:
     lemon = bottle.sort.startswith("lemon")
     if recipe.family == "stretched_quick":
         if lemon:
-            return ("Lemon varies too much for a sure stretch: test a bit of curd in hot water "
-                    "before the rest.",)  # fmt: skip
+            return (
+                "Lemon varies too much for a sure stretch: test a bit of curd in hot water "
+                "before the rest.",
+            )
         if not bottle.sort.startswith("citric"):
             return ("It binds no calcium, so the curd must come to a lower pH to stretch.",)
         return ()

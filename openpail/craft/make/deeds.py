@@ -149,8 +149,11 @@ def read(kind: str, payload: Mapping[str, Any]) -> Deed:
     if strange:
         raise Unknown(f"“{strange[0]}” does not belong to this deed.", strange[0])
     told = {key: _plain(key, value) for key, value in payload.items()}
-    missing = [each for each in ("step", "pieces_kg", "litres", "change")
-               if each in names and each not in told]  # fmt: skip
+    missing = [
+        each
+        for each in ("step", "pieces_kg", "litres", "change")
+        if each in names and each not in told
+    ]
     if missing:
         raise OutOfRange(f"“{missing[0]}” is not said.", missing[0])
     return sort(**told)

@@ -97,8 +97,11 @@ def standing_deeds(told: Iterable[Told]) -> list[Told]:
     once = {each.id: each for each in told}
     ordered = sorted(once.values(), key=lambda each: each.order)
     undone = {each.amends for each in ordered if isinstance(each.deed, Undone)}
-    found = {each.id: each for each in ordered
-             if each.id not in undone and not isinstance(each.deed, Amended | Undone)}  # fmt: skip
+    found = {
+        each.id: each
+        for each in ordered
+        if each.id not in undone and not isinstance(each.deed, Amended | Undone)
+    }
     for each in ordered:
         target = found.get(each.amends or "")
         if isinstance(each.deed, Amended) and each.id not in undone and target:
@@ -110,8 +113,11 @@ def amended_ids(told: Iterable[Told]) -> frozenset[str]:
     """The deeds that were amended, and the amendment stands. Source: derivation."""
     every = list(told)
     undone = {each.amends for each in every if isinstance(each.deed, Undone)}
-    return frozenset(each.amends or "" for each in every
-                     if isinstance(each.deed, Amended) and each.id not in undone)  # fmt: skip
+    return frozenset(
+        each.amends or ""
+        for each in every
+        if isinstance(each.deed, Amended) and each.id not in undone
+    )
 
 
 def fold(recipe: Recipe, told: Iterable[Told]) -> Standing:
@@ -145,10 +151,13 @@ def fold(recipe: Recipe, told: Iterable[Told]) -> Standing:
         Done(flocks[0].id, flocks[0].at) if flocks else None,
         Done(weighed[0][0].id, weighed[0][0].at) if weighed else None,
         weighed[0][1].pieces_kg if weighed else (),
-        tuple(Caught(each.id, each.at, each.deed.litres) for each in standing
-              if isinstance(each.deed, WheyKept)),
+        tuple(
+            Caught(each.id, each.at, each.deed.litres)
+            for each in standing
+            if isinstance(each.deed, WheyKept)
+        ),
         tuple(met),
-    )  # fmt: skip
+    )
 
 
 def _ends(recipe: Recipe, each: Told) -> Sequence[str]:
@@ -311,8 +320,9 @@ def from_json(data: Mapping[str, Any]) -> Standing:
         return NOTHING_DONE
     return Standing(
         {key: _done_from(each) for key, each in data["done"].items()},
-        tuple(Reading(key, datetime.fromisoformat(at), *rest) for key, at, *rest
-              in data["readings"]),
+        tuple(
+            Reading(key, datetime.fromisoformat(at), *rest) for key, at, *rest in data["readings"]
+        ),
         data["count"],
         _moment_from(data["culture_at"]),
         _moment_from(data["rennet_at"]),
@@ -321,7 +331,7 @@ def from_json(data: Mapping[str, Any]) -> Standing:
         tuple(data["pieces_kg"]),
         tuple(Caught(key, datetime.fromisoformat(at), litres) for key, at, litres in data["whey"]),
         tuple(data["met"]),
-    )  # fmt: skip
+    )
 
 
 def _done_from(data: Sequence[str]) -> Done:

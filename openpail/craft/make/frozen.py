@@ -133,8 +133,9 @@ class Frozen:
         Source: derivation.
         """
         placed = {key for step in self.recipe["recipe"]["steps"] for key in step.get("adds", ())}
-        return tuple(line for line in self.lines
-                     if line.kind == "calcium" and line.key not in placed)  # fmt: skip
+        return tuple(
+            line for line in self.lines if line.kind == "calcium" and line.key not in placed
+        )
 
 
 def freeze(
@@ -158,9 +159,16 @@ def freeze(
         job.house,
         job.ways,
         FrozenMilk(
-            job.is_raw(), milk.mass, milk.fat, milk.casein, milk.protein, milk.ph,
-            tuple(FrozenPour(each.name, each.breed, each.treatment, each.homogenised,
-                             each.mass.value) for each in milk.pours),
+            job.is_raw(),
+            milk.mass,
+            milk.fat,
+            milk.casein,
+            milk.protein,
+            milk.ph,
+            tuple(
+                FrozenPour(each.name, each.breed, each.treatment, each.homogenised, each.mass.value)
+                for each in milk.pours
+            ),
         ),
         tuple(_frozen_line(line) for line in sheet.lines),
         FrozenSet(times.flocculation, times.cut, times.multiplier, times.band, times.holds)
@@ -180,15 +188,26 @@ def freeze(
         dict(job.bottles),
         sheet.firmness.words if sheet.firmness else "",
         asks,
-    )  # fmt: skip
+    )
 
 
 def _frozen_line(line: Line) -> FrozenLine:
     return FrozenLine(
-        line.key, line.kind, line.name, line.written, line.figure, line.active, line.water,
-        line.bottle.lot, line.hand.words, line.hand.advice, line.manner, line.notes,
-        line.in_words, line.at_vat,
-    )  # fmt: skip
+        line.key,
+        line.kind,
+        line.name,
+        line.written,
+        line.figure,
+        line.active,
+        line.water,
+        line.bottle.lot,
+        line.hand.words,
+        line.hand.advice,
+        line.manner,
+        line.notes,
+        line.in_words,
+        line.at_vat,
+    )
 
 
 # ── as plain data ──
@@ -208,7 +227,8 @@ def to_json(frozen: Frozen) -> dict[str, Any]:
             "pours": [asdict(pour) for pour in milk.pours],
         },
         "lines": [_line_json(line) for line in frozen.lines],
-        "set": times and {
+        "set": times
+        and {
             **{key: getattr(times, key).to_json() for key in ("flocculation", "cut", "multiplier")},
             "band": times.band,
             "holds": times.holds,
@@ -221,21 +241,32 @@ def to_json(frozen: Frozen) -> dict[str, Any]:
         "renneting_ph": frozen.renneting_ph,
         "own": dict(frozen.own),
         "left_out": [list(each) for each in frozen.left_out],
-        "given": {"vat": frozen.given.vat, "press": frozen.given.press,
-                  "moulds": list(frozen.given.moulds), "names": dict(frozen.given.names)},
+        "given": {
+            "vat": frozen.given.vat,
+            "press": frozen.given.press,
+            "moulds": list(frozen.given.moulds),
+            "names": dict(frozen.given.names),
+        },
         "warm": {key: figure.to_json() for key, figure in frozen.warm.items()},
         "bottles": {key: asdict(bottle) for key, bottle in frozen.bottles.items()},
         "firm_words": frozen.firm_words,
         "asks": list(frozen.asks),
-    }  # fmt: skip
+    }
 
 
 def _line_json(line: FrozenLine) -> dict[str, Any]:
     figures = {key: getattr(line, key).to_json() for key in ("written", "figure", "active")}
-    plain = {key: getattr(line, key) for key in ("key", "kind", "name", "lot", "spoons", "advice",
-                                                 "in_words", "at_vat")}  # fmt: skip
-    return {**plain, **figures, "water": _json_of(line.water), "notes": list(line.notes),
-            "manner": asdict(line.manner)}  # fmt: skip
+    plain = {
+        key: getattr(line, key)
+        for key in ("key", "kind", "name", "lot", "spoons", "advice", "in_words", "at_vat")
+    }
+    return {
+        **plain,
+        **figures,
+        "water": _json_of(line.water),
+        "notes": list(line.notes),
+        "manner": asdict(line.manner),
+    }
 
 
 def _json_of(figure: Figure | None) -> dict[str, Any] | None:
@@ -264,9 +295,11 @@ def read(document: Mapping[str, Any], version: int) -> Frozen:
             pours=tuple(FrozenPour(**pour) for pour in milk["pours"]),
         ),
         tuple(_read_line(line) for line in data["lines"]),
-        times and FrozenSet(
+        times
+        and FrozenSet(
             **_figures(times, ("flocculation", "cut", "multiplier")),
-            band=times["band"], holds=times["holds"],
+            band=times["band"],
+            holds=times["holds"],
         ),
         Figure.from_json(data["cheese"]),
         Figure.from_json(data["whey"]),
@@ -282,7 +315,7 @@ def read(document: Mapping[str, Any], version: int) -> Frozen:
         {key: Product(**bottle) for key, bottle in data["bottles"].items()},
         data["firm_words"],
         tuple(data["asks"]),
-    )  # fmt: skip
+    )
 
 
 def _figure(data: dict[str, Any] | None) -> Figure | None:
@@ -296,8 +329,11 @@ def _figures(data: Mapping[str, Any], keys: tuple[str, ...]) -> dict[str, Any]:
 def _read_line(data: Mapping[str, Any]) -> FrozenLine:
     figures = _figures(data, ("written", "figure", "active"))
     rest = {key: value for key, value in data.items() if key not in figures}
-    rest |= {"water": _figure(data["water"]), "notes": tuple(data["notes"]),
-             "manner": Manner(**data["manner"])}  # fmt: skip
+    rest |= {
+        "water": _figure(data["water"]),
+        "notes": tuple(data["notes"]),
+        "manner": Manner(**data["manner"]),
+    }
     return FrozenLine(**rest, **figures)
 
 
@@ -316,22 +352,40 @@ def _of_version_1(document: Mapping[str, Any]) -> dict[str, Any]:
         milk["protein"] = casein.times("true protein by its casein", 1 / share).to_json()
     given = document.get("given", {})
     learnt = document.get("rennet") or {}
-    plain: dict[str, Any] = {"lot": "", "advice": "", "notes": [], "water": None,
-             "manner": {"order": 50, "when": "", "how": ""}}  # fmt: skip
+    plain: dict[str, Any] = {
+        "lot": "",
+        "advice": "",
+        "notes": [],
+        "water": None,
+        "manner": {"order": 50, "when": "", "how": ""},
+    }
     labels = {each.name for each in fields(Product)}
     return {
-        "whey": document["cheese"], "renneting_c": None, "renneting_ph": None, "own": {},
-        "left_out": [], "asks": [], "firm_words": "", "cautions": [],
+        "whey": document["cheese"],
+        "renneting_c": None,
+        "renneting_ph": None,
+        "own": {},
+        "left_out": [],
+        "asks": [],
+        "firm_words": "",
+        "cautions": [],
         **document,
         "house": house.to_json(),
         "milk": {"ph": None, **milk},
-        "lines": [{**plain, **line, "spoons": line.get("spoons") or ""}
-                  for line in document["lines"]],
-        "bottles": {key: {name: told for name, told in bottle.items() if name in labels}
-                    for key, bottle in document.get("bottles", {}).items()},
+        "lines": [
+            {**plain, **line, "spoons": line.get("spoons") or ""} for line in document["lines"]
+        ],
+        "bottles": {
+            key: {name: told for name, told in bottle.items() if name in labels}
+            for key, bottle in document.get("bottles", {}).items()
+        },
         "set": times and {"holds": True, "band": 0.0, **times},
         "rennet": {"bottle": learnt.get("bottle", ""), "learnt": learnt.get("learnt", 1.0)},
-        "given": {"vat": "", "press": given.get("press", ""), "moulds": given.get("moulds", []),
-                  "names": {}},
+        "given": {
+            "vat": "",
+            "press": given.get("press", ""),
+            "moulds": given.get("moulds", []),
+            "names": {},
+        },
         "warm": document.get("warm", {}),
-    }  # fmt: skip
+    }

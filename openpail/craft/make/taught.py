@@ -17,8 +17,7 @@ from openpail.craft.recipe.recipe import Recipe
 
 @dataclass(frozen=True, slots=True)
 class FlocksTaught:
-    """Flocks with the bottle they speak of: minutes seen, and such as its label would have given.
-    """
+    """Flocks with the bottle they speak of: minutes seen, and those of its label alone."""
 
     bottle: str
     animals: Breed
@@ -71,8 +70,11 @@ def by_warmings(
         if step.kind != "warm" or done is None:
             continue
         since = max((at for at in ends if at < done.at), default=started)
-        read = [(each.at, each.celsius) for each in standing.readings
-                if each.celsius is not None and since <= each.at <= done.at]  # fmt: skip
+        read = [
+            (each.at, each.celsius)
+            for each in standing.readings
+            if each.celsius is not None and since <= each.at <= done.at
+        ]
         if len(read) < 2:
             continue
         (first_at, first), (last_at, last) = read[0], read[-1]

@@ -1,4 +1,4 @@
-"""Milk by itself.
+"""Milk by itself: kinds, the test slip, acidity, density, blending, fitness, a herd's means.
 
-Kinds and composition, the test slip, acidity, density, blending, fitness, a herd's means. Knows no recipe and no dose.
+Knows no recipe and no dose.
 """

@@ -78,8 +78,9 @@ def by_month(breed: Breed, tests: Sequence[DatedTest], house: House) -> list[Mon
     for first, slips in sorted(months.items()):
         fat = [slip.fat_pct for slip in slips if slip.fat_pct is not None]
         made_of = [composition(breed, slip, house) for slip in slips if _has_protein(slip)]
-        protein, casein = [[getattr(each, part).value for each in made_of]
-                           for part in ("protein", "casein")]  # fmt: skip
+        protein, casein = [
+            [getattr(each, part).value for each in made_of] for part in ("protein", "casein")
+        ]
         ratio = fmean(casein) / fmean(fat) if casein and fat else None
         rows.append(
             Month(

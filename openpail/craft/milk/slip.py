@@ -62,10 +62,9 @@ def check_test(test: MilkTest, kind: str = "milk") -> None:
 
     Raises: OutOfRange, Contradictory. Source: house value, wide of all published surveys.
     """
-    for words, part, low, high, unit in _LIMITS:
+    for words, part, least, most, unit in _LIMITS:
         value = getattr(test, part)
-        if kind in STREAMS and unit == " %":
-            low, high = 0.0, 100.0
+        low, high = (0.0, 100.0) if kind in STREAMS and unit == " %" else (least, most)
         if value is not None and not low <= value <= high:
             raise OutOfRange(
                 f"{words} {value:g}{unit} is outside {low:g} to {high:g}{unit}: look at the slip.",
@@ -98,9 +97,12 @@ def _check_sums(test: MilkTest) -> None:
 
 
 STREAMS: Mapping[str, str] = {
-    "cream": "cream", "skim": "skim milk", "powder": "skim-milk powder",
-    "evaporated": "evaporated milk", "whey": "whey",
-}  # fmt: skip
+    "cream": "cream",
+    "skim": "skim milk",
+    "powder": "skim-milk powder",
+    "evaporated": "evaporated milk",
+    "whey": "whey",
+}
 
 
 class _Of(NamedTuple):
@@ -153,9 +155,16 @@ def _composition(
     if test.total_solids_pct is not None:
         total = _read("total solids, tested", test.total_solids_pct, "milk.test_protein_sd", house)
     return Composition(
-        fat, protein, casein, snf, _ph(test, house), lactose, total, _density(test),
+        fat,
+        protein,
+        casein,
+        snf,
+        _ph(test, house),
+        lactose,
+        total,
+        _density(test),
         _added_water(of, test),
-    )  # fmt: skip
+    )
 
 
 def _read(label: str, value: float, sd_key: str, house: House, unit: str = "%") -> Figure:
@@ -171,8 +180,7 @@ def _usual(of: _Of, part: str, sd: float) -> Figure:
     mean, house = of.herd.get(part), of.house
     if mean and not mean.tests:
         label = f"{part} that its make left in it"
-        return Figure.start(label, mean.value, "%", "worked out", sd=mean.sd,
-                            rests_on_assumed=True)  # fmt: skip
+        return Figure.start(label, mean.value, "%", "worked out", sd=mean.sd, rests_on_assumed=True)
     if mean:
         label = f"{part}, the herd’s mean of {mean.tests} tests"
         return Figure.start(label, mean.value, "%", "assumed", source="the herd", sd=mean.sd)
@@ -215,9 +223,11 @@ def _protein(of: _Of, test: MilkTest) -> Figure:
         key = f"milk.{of.breed}.casein_of_protein"
         figure = _read("casein, tested", test.casein_pct, "milk.test_protein_sd", house)
         return figure.times(
-            "for casein’s share of true protein", 1 / house.number(key),
-            source=house.source(key), house_key=key,
-        ).give_or_take(2 * sd)  # fmt: skip
+            "for casein’s share of true protein",
+            1 / house.number(key),
+            source=house.source(key),
+            house_key=key,
+        ).give_or_take(2 * sd)
     if test.protein_pct is None:
         return _usual(of, "protein", house.number(f"{of.table}.protein_sd"))
     if test.protein_kind == "true":
@@ -307,9 +317,11 @@ def _snf_of_density(of: _Of, test: MilkTest, fat: Figure) -> Figure | None:
         return None
     found = solids_not_fat(fat.value, density.value)
     return density.times(
-        f"solids not fat with {fat.value:.2f} % fat, for each g/mL", found / density.value,
-        source="Fleischmann", into="%",
-    ).give_or_take(house.number("milk.lactometer_sd"))  # fmt: skip
+        f"solids not fat with {fat.value:.2f} % fat, for each g/mL",
+        found / density.value,
+        source="Fleischmann",
+        into="%",
+    ).give_or_take(house.number("milk.lactometer_sd"))
 
 
 def _density(test: MilkTest) -> Figure | None:
@@ -362,15 +374,20 @@ def _added_water(of: _Of, test: MilkTest) -> Figure | None:
     depression = abs(test.freezing_point_c)
     return (
         Figure.start("freezes under 0 °C by", depression, "°C", "measured")
-        .times(f"against {whose}, %", 100 / base, into="%",
-               source="the herd" if own else house.source(key), house_key="" if own else key)
+        .times(
+            f"against {whose}, %",
+            100 / base,
+            into="%",
+            source="the herd" if own else house.source(key),
+            house_key="" if own else key,
+        )
         .minus("all of it", 100.0, "%")
         .times("what is missing", -1.0)
         .then("at_least", "none was added", 0.0, "%")
         .give_or_take(100 * 0.004 / base)
         if found > 0
         else Figure.start("freezes as pure milk does: none", 0.0, "%", "measured")
-    )  # fmt: skip
+    )
 
 
 # On °H (Hortvet) slips: °C = 0.96231 °H − 0.00240

@@ -19,15 +19,52 @@ from openpail.craft.milk.slip import composition
 from openpail.craft.stock.products import Product
 
 Family = Literal[
-    "acid_heat_soft", "acid_heat_pressed", "whey", "lactic", "stretched_quick", "stretched",
-    "grilling", "white_brined", "bloomy", "blue", "washed_curd", "small_eyed", "stirred_curd",
-    "cheddared", "alpine", "hard_grating", "tomme", "washed_rind",
-]  # fmt: skip
+    "acid_heat_soft",
+    "acid_heat_pressed",
+    "whey",
+    "lactic",
+    "stretched_quick",
+    "stretched",
+    "grilling",
+    "white_brined",
+    "bloomy",
+    "blue",
+    "washed_curd",
+    "small_eyed",
+    "stirred_curd",
+    "cheddared",
+    "alpine",
+    "hard_grating",
+    "tomme",
+    "washed_rind",
+]
 StepKind = Literal[
-    "warm", "add", "wait", "stir", "test", "cut", "heal", "heat", "hold", "take whey off",
-    "add water", "settle", "drain", "cheddar", "hang", "mill", "salt", "mould", "press", "turn",
-    "cook in whey", "stretch", "cool", "brine", "dry",
-]  # fmt: skip
+    "warm",
+    "add",
+    "wait",
+    "stir",
+    "test",
+    "cut",
+    "heal",
+    "heat",
+    "hold",
+    "take whey off",
+    "add water",
+    "settle",
+    "drain",
+    "cheddar",
+    "hang",
+    "mill",
+    "salt",
+    "mould",
+    "press",
+    "turn",
+    "cook in whey",
+    "stretch",
+    "cool",
+    "brine",
+    "dry",
+]
 Basis = Literal["batch", "percent_of_curd", "percent_of_milk"]
 Clock = Literal["fixed", "flocculation", "cut"]
 RatioBy = Literal["volume", "mass", "casein"]
@@ -201,8 +238,9 @@ def as_pour(part: ReferencePart, house: House) -> Pour:
     test = MilkTest(part.fat_pct, part.protein_pct, "true" if part.protein_pct else "unknown")
     milk = composition(part.breed, test, house, kind=part.stream)
     mass = mass_of(part.volume_l, 20.0, milk)
-    return Pour(part.breed, part.breed, part.treatment, mass, milk, part.homogenised,
-                litres=part.volume_l)  # fmt: skip
+    return Pour(
+        part.breed, part.breed, part.treatment, mass, milk, part.homogenised, litres=part.volume_l
+    )
 
 
 def reference_milk(recipe: Recipe, house: House) -> VatMilk:

@@ -73,9 +73,15 @@ def _goes_in(recipe: Recipe) -> Iterator[Remark]:
     elif "rennet" not in kinds and not in_packet:
         grave = recipe.family != "lactic"
         yield Remark("ingredients", "No rennet goes in: it will not set.", grave)
-    if "culture" not in kinds and "acid" not in kinds and recipe.family not in (
-        *NO_RENNET_FAMILIES, "grilling",
-    ):  # fmt: skip
+    if (
+        "culture" not in kinds
+        and "acid" not in kinds
+        and recipe.family
+        not in (
+            *NO_RENNET_FAMILIES,
+            "grilling",
+        )
+    ):
         yield Remark("ingredients", "No culture goes in: nothing sours it.", True)
     added = Counter(key for step in recipe.steps for key in step.adds)
     for each in recipe.ingredients:
@@ -159,8 +165,11 @@ def _set(recipe: Recipe, house: House) -> Iterator[Remark]:
             yield Remark("cut_multiplier", words)
     clocks = {step.clock for step in recipe.steps}
     if not {"flocculation", "cut"} <= clocks:
-        yield Remark("steps", "No step waits for the flocks and for the cut, so the day’s clock "
-                              "cannot follow this milk.")  # fmt: skip
+        yield Remark(
+            "steps",
+            "No step waits for the flocks and for the cut, so the day’s clock "
+            "cannot follow this milk.",
+        )
 
 
 def _warmth(recipe: Recipe, house: House) -> Iterator[Remark]:
@@ -217,8 +226,11 @@ def _ratio(recipe: Recipe) -> Iterator[Remark]:
         return
     least, most = sum(part[1] for part in rule.shares), sum(part[2] for part in rule.shares)
     if least > 1 + 1e-9 or most < 1 - 1e-9 or any(low > high for _, low, high in rule.shares):
-        yield Remark("ratio", f"The shares make {100 * least:.0f} to {100 * most:.0f} %, "
-                              "and 100 must lie between.", True)  # fmt: skip
+        yield Remark(
+            "ratio",
+            f"The shares make {100 * least:.0f} to {100 * most:.0f} %, and 100 must lie between.",
+            True,
+        )
     animals = {species_of(part.breed) for part in recipe.reference}
     missing = [species for species, low, _ in rule.shares if low > 0 and species not in animals]
     if missing:
@@ -229,8 +241,11 @@ def _ratio(recipe: Recipe) -> Iterator[Remark]:
 def _salt(recipe: Recipe) -> Iterator[Remark]:
     kinds = {each.product.kind for each in recipe.ingredients}
     worked = {step.kind for step in recipe.steps}
-    cared = any("brine" in stage.place or "brine" in care.words.lower() or "salt" in
-                care.words.lower() for stage in recipe.stages for care in stage.cares)  # fmt: skip
+    cared = any(
+        "brine" in stage.place or "brine" in care.words.lower() or "salt" in care.words.lower()
+        for stage in recipe.stages
+        for care in stage.cares
+    )
     if "salt" not in kinds and not worked & {"brine", "salt"} and not cared:
         yield Remark("ingredients", "Salt comes at no stage.")
 
@@ -275,8 +290,12 @@ def _ripening(recipe: Recipe, house: House) -> Iterator[Remark]:
 
 
 def _told(recipe: Recipe) -> Iterator[Remark]:
-    untold = [step.title for step in recipe.steps if not step.sign and step.kind in
-              ("wait", "cut", "heat", "stir", "drain", "cheddar", "stretch")]  # fmt: skip
+    untold = [
+        step.title
+        for step in recipe.steps
+        if not step.sign
+        and step.kind in ("wait", "cut", "heat", "stir", "drain", "cheddar", "stretch")
+    ]
     if untold:
         words = f"No sign to look for at: {', '.join(untold)}."
         yield Remark("steps", words)

@@ -30,20 +30,48 @@ def _solids_steps(
     family: str, fat_pct: float, casein_pct: float, whey_protein_pct: float, house: House
 ) -> tuple[Step, ...]:
     key = f"yield.{family}"
-    fat = Step("start", "fat kept", house.number(f"{key}.rf") * fat_pct, "%",
-               house.source(f"{key}.rf"), f"{key}.rf")  # fmt: skip
+    fat = Step(
+        "start",
+        "fat kept",
+        house.number(f"{key}.rf") * fat_pct,
+        "%",
+        house.source(f"{key}.rf"),
+        f"{key}.rf",
+    )
     if family in CHEDDAR_FORM:
         lost = house.number("yield.casein_lost")
-        kept = Step("plus", "casein kept", casein_pct - lost, "%",
-                    house.source("yield.casein_lost"), "yield.casein_lost")  # fmt: skip
+        kept = Step(
+            "plus",
+            "casein kept",
+            casein_pct - lost,
+            "%",
+            house.source("yield.casein_lost"),
+            "yield.casein_lost",
+        )
     else:
-        kept = Step("plus", "casein kept", house.number(f"{key}.rc") * casein_pct, "%",
-                    house.source(f"{key}.rc"), f"{key}.rc")  # fmt: skip
+        kept = Step(
+            "plus",
+            "casein kept",
+            house.number(f"{key}.rc") * casein_pct,
+            "%",
+            house.source(f"{key}.rc"),
+            f"{key}.rc",
+        )
     if family not in ACID_HEAT:
         return (fat, kept)
     caught = house.number("yield.whey_protein") * whey_protein_pct
-    return (fat, kept, Step("plus", "whey protein caught by acid and heat", caught, "%",
-                            house.source("yield.whey_protein"), "yield.whey_protein"))  # fmt: skip
+    return (
+        fat,
+        kept,
+        Step(
+            "plus",
+            "whey protein caught by acid and heat",
+            caught,
+            "%",
+            house.source("yield.whey_protein"),
+            "yield.whey_protein",
+        ),
+    )
 
 
 def per_100kg(
@@ -69,16 +97,24 @@ def per_100kg(
         raise OutOfRange(f"A cheese of {100 * water:.0f} % moisture is not one we know.")
     steps = _solids_steps(family, fat.value, casein.value, whey_protein_pct, house)
     value, key = steps[0].value, f"yield.{family}.rs"
-    figure = Figure(value, "kg", "worked out", (steps[0],),
-                    fat.rests_on_assumed or casein.rests_on_assumed)  # fmt: skip
+    figure = Figure(
+        value, "kg", "worked out", (steps[0],), fat.rests_on_assumed or casein.rests_on_assumed
+    )
     for step in steps[1:]:
-        figure = figure.plus(step.label, step.value, step.unit, source=step.source,
-                             house_key=step.house_key)  # fmt: skip
-    figure = figure.times("solids that come with them", house.number(key),
-                          source=house.source(key), house_key=key)  # fmt: skip
+        figure = figure.plus(
+            step.label, step.value, step.unit, source=step.source, house_key=step.house_key
+        )
+    figure = figure.times(
+        "solids that come with them", house.number(key), source=house.source(key), house_key=key
+    )
     key = f"yield.{family}.moisture"
-    figure = figure.times(f"the cheese is {100 * water:.0f} % water", 1 / (1 - water), into="kg",
-                          source=house.source(key), house_key=key)  # fmt: skip
+    figure = figure.times(
+        f"the cheese is {100 * water:.0f} % water",
+        1 / (1 - water),
+        into="kg",
+        source=house.source(key),
+        house_key=key,
+    )
     return figure.give_or_take(house.number("yield.band") * figure.value)
 
 
@@ -120,27 +156,44 @@ def family_mffb(family: str, fat_pct: float, casein_pct: float, house: House) ->
 
 def _of_whey(whey_protein_pct: float, fat: Figure, house: House) -> Figure:
     water = house.number("whey.moisture")
-    figure = Figure.start("protein of the whey", whey_protein_pct, "kg",
-                          rests_on_assumed=fat.rests_on_assumed)  # fmt: skip
+    figure = Figure.start(
+        "protein of the whey", whey_protein_pct, "kg", rests_on_assumed=fat.rests_on_assumed
+    )
     key = "yield.whey_protein"
-    figure = figure.times("caught by acid and heat", house.number(key), source=house.source(key),
-                          house_key=key)  # fmt: skip
+    figure = figure.times(
+        "caught by acid and heat", house.number(key), source=house.source(key), house_key=key
+    )
     key = "whey.fat_counts"
-    figure = figure.plus("fat of the whey that comes with it", house.number(key) * fat.value, "kg",
-                         source=house.source(key), house_key=key)  # fmt: skip
+    figure = figure.plus(
+        "fat of the whey that comes with it",
+        house.number(key) * fat.value,
+        "kg",
+        source=house.source(key),
+        house_key=key,
+    )
     key = "whey.others"
-    figure = figure.plus("other solids", house.number(key), "kg", source=house.source(key),
-                         house_key=key)  # fmt: skip
+    figure = figure.plus(
+        "other solids", house.number(key), "kg", source=house.source(key), house_key=key
+    )
     key = "whey.moisture"
-    figure = figure.times(f"the cheese is {100 * water:.0f} % water", 1 / (1 - water),
-                          source=house.source(key), house_key=key)  # fmt: skip
+    figure = figure.times(
+        f"the cheese is {100 * water:.0f} % water",
+        1 / (1 - water),
+        source=house.source(key),
+        house_key=key,
+    )
     return figure.give_or_take(house.number("yield.band") * figure.value)
 
 
 def left_in_whey(
-    family: str, fat_pct: float, casein_pct: float, protein_pct: float, milk_kg: float,
-    cheese_kg: float, house: House,
-) -> tuple[float, float, float, float]:  # fmt: skip
+    family: str,
+    fat_pct: float,
+    casein_pct: float,
+    protein_pct: float,
+    milk_kg: float,
+    cheese_kg: float,
+    house: House,
+) -> tuple[float, float, float, float]:
     """What a make leaves in its whey: kg of whey, and its fat, protein and casein, % w/w.
 
     Parameters: family; the milk's fat, casein and true protein, % w/w; milk_kg and cheese_kg of

@@ -37,10 +37,14 @@ def as_if(
     Source: species table.
     """
     parts = [
-        replace(part, breed=breed or part.breed, treatment=treatment or part.treatment,
-                homogenised=part.homogenised and not (breed or treatment))
+        replace(
+            part,
+            breed=breed or part.breed,
+            treatment=treatment or part.treatment,
+            homogenised=part.homogenised and not (breed or treatment),
+        )
         for part in recipe.reference
-    ]  # fmt: skip
+    ]
     return tuple(as_pour(part, house) for part in parts)
 
 
@@ -48,10 +52,13 @@ def scaled_to(pours: Sequence[Pour], litres: float) -> tuple[Pour, ...]:
     """The same mix, so many litres of it in all. Source: derivation."""
     share = litres / sum(each.volume_l for each in pours)
     return tuple(
-        replace(each, mass=each.mass.times("as much as the recipe’s", share),
-                litres=each.volume_l * share)
+        replace(
+            each,
+            mass=each.mass.times("as much as the recipe’s", share),
+            litres=each.volume_l * share,
+        )
         for each in pours
-    )  # fmt: skip
+    )
 
 
 def turned(
@@ -90,8 +97,9 @@ def side_by_side(
     alone = recipe.animals() if len(recipe.animals()) == 1 else ()
     milks += [
         (animal, as_if(recipe, house, breed=table_breed(animal)))
-        for animal in ANIMALS if animal not in alone
-    ]  # fmt: skip
+        for animal in ANIMALS
+        if animal not in alone
+    ]
     if own:
         milks.append(("own mix", scaled_to(own, sum(part.volume_l for part in recipe.reference))))
     return tuple(turned(recipe, name, pours, house, ways, day) for name, pours in milks)

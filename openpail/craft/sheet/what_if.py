@@ -41,9 +41,10 @@ def ranges(job: Job, sheet: Sheet | None) -> dict[str, Range]:
     ph = (milk.ph.value if milk.ph else usual) - recipe.ripening_ph_drop
     found = {
         "at": Range("Rennet at", "°C", COLDEST_C, HOTTEST_C, 0.5, recipe.renneting_c),
-        "ph": Range("pH then", "pH", house.number("rennet.ph_low"), house.number("rennet.ph_high"),
-                    0.01, ph),
-    }  # fmt: skip
+        "ph": Range(
+            "pH then", "pH", house.number("rennet.ph_low"), house.number("rennet.ph_high"), 0.01, ph
+        ),
+    }
     for line in sheet.lines if sheet else ():
         if line.kind in ("rennet", "calcium"):
             found[f"own-{line.key}"] = _dose(job, line)

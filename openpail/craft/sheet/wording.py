@@ -109,8 +109,10 @@ def _packet_words(dose: Dose) -> list[str]:
         return []
     share = dose.figure.value / wanted
     slower = "sooner" if share > 1 else "later"
-    return [f"Only whole packets: {share:.2g} times the strength here, so the set comes {slower}. "
-            "Go by the sign, not by the clock."]  # fmt: skip
+    return [
+        f"Only whole packets: {share:.2g} times the strength here, so the set comes {slower}. "
+        "Go by the sign, not by the clock."
+    ]
 
 
 def colour_words(shares: Mapping[Species, float], *, coloured: bool) -> str:
@@ -177,8 +179,11 @@ def _in_words(dose: Dose) -> str:
     if not written.value:
         return "The recipe’s own milk needs none; this milk does."
     change = _change(dose)
-    steps = [step for step in figure.because[1:] if step.op == "times"
-             and abs(step.value - 1) > _WORTH_SAYING]  # fmt: skip
+    steps = [
+        step
+        for step in figure.because[1:]
+        if step.op == "times" and abs(step.value - 1) > _WORTH_SAYING
+    ]
     steps.sort(key=lambda step: -abs(log(step.value)) if step.value > 0 else 0.0)
     if change is not None:  # what pulled the other way explains nothing
         steps = [step for step in steps if (step.value < 1) == (change < 0)] or steps

@@ -12,9 +12,11 @@ from openpail.craft.stock.products import Kept
 
 Smell = Literal["clean", "sharp", "yeasty", "off"]
 SMELLS: dict[Smell, str] = {
-    "clean": "clean, milky-sour", "sharp": "sharp, of vinegar", "yeasty": "of yeast or bread",
+    "clean": "clean, milky-sour",
+    "sharp": "sharp, of vinegar",
+    "yeasty": "of yeast or bread",
     "off": "foul, or mould on it",
-}  # fmt: skip
+}
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,8 +86,12 @@ def health(
             wrong, "Fed: write how long it took to set, and how it smells.", last.at + waits
         )
     if wrong:
-        return Health(wrong, f"Not for use: {wrong} Feed it again, warm, with a little more milk "
-                      "than jar; three poor ones in a row: begin anew.", now)  # fmt: skip
+        return Health(
+            wrong,
+            f"Not for use: {wrong} Feed it again, warm, with a little more milk "
+            "than jar; three poor ones in a row: begin anew.",
+            now,
+        )
     if now - last.at > 2 * every:
         days = (now - last.at).days
         words = f"it has rested {days} days unfed."

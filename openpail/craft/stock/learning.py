@@ -74,8 +74,9 @@ def _learn(seen: tuple[FlocksSeen, ...], house: House) -> Lessons:
         after = (*bottles.values(), *herds.values())
         if all(abs(a - b) < _REST for a, b in zip(after, before, strict=True)):
             break
-    count = {name: sum(name in (each.bottle, each.herd) for each in seen)
-             for name in (*bottles, *herds)}  # fmt: skip
+    count = {
+        name: sum(name in (each.bottle, each.herd) for each in seen) for name in (*bottles, *herds)
+    }
     return Lessons(
         {name: Learnt(exp(-effect), count[name]) for name, effect in bottles.items()},
         {name: Learnt(exp(effect), count[name]) for name, effect in herds.items()},
@@ -88,7 +89,9 @@ def _less(
     return [value - effects[getattr(each, by)] for value, each in zip(logs, seen, strict=True)]
 
 
-def _means(seen: Sequence[FlocksSeen], by: str, values: Sequence[float], hold: float) -> dict[str, float]:
+def _means(
+    seen: Sequence[FlocksSeen], by: str, values: Sequence[float], hold: float
+) -> dict[str, float]:
     sums: dict[str, tuple[float, int]] = {}
     for value, each in zip(values, seen, strict=True):
         total, count = sums.get(getattr(each, by), (0.0, 0))

@@ -18,13 +18,34 @@ from openpail.craft.figure import Step
 from openpail.craft.house import House, along
 
 Kind = Literal[
-    "rennet", "calcium", "culture", "mould", "propionic", "protective", "lipase", "colour",
-    "acid", "salt", "herb", "ware", "other",
-]  # fmt: skip
+    "rennet",
+    "calcium",
+    "culture",
+    "mould",
+    "propionic",
+    "protective",
+    "lipase",
+    "colour",
+    "acid",
+    "salt",
+    "herb",
+    "ware",
+    "other",
+]
 Form = Literal[
-    "", "liquid", "powder", "tablet", "paste", "freeze-dried", "units", "packet", "mother",
-    "cubes", "jar", "one-packet",
-]  # fmt: skip
+    "",
+    "liquid",
+    "powder",
+    "tablet",
+    "paste",
+    "freeze-dried",
+    "units",
+    "packet",
+    "mother",
+    "cubes",
+    "jar",
+    "one-packet",
+]
 Salt = Literal["anhydrous", "dihydrate", "hexahydrate"]
 Per = Literal["w/v", "w/w", "dry"]
 Kept = Literal["fridge", "freezer", "room"]
@@ -35,11 +56,20 @@ Months = Annotated[float, Ge(0), Le(600)]
 
 KINDS: tuple[Kind, ...] = get_args(Kind)
 KIND_WORDS: Mapping[str, str] = {
-    "rennet": "rennet", "calcium": "calcium chloride", "culture": "culture",
-    "mould": "mould or yeast", "propionic": "propionic culture",
-    "protective": "protective culture", "lipase": "lipase", "colour": "colour", "acid": "acid",
-    "salt": "salt", "herb": "herb or spirit", "ware": "cloth, bag or wax", "other": "other",
-}  # fmt: skip
+    "rennet": "rennet",
+    "calcium": "calcium chloride",
+    "culture": "culture",
+    "mould": "mould or yeast",
+    "propionic": "propionic culture",
+    "protective": "protective culture",
+    "lipase": "lipase",
+    "colour": "colour",
+    "acid": "acid",
+    "salt": "salt",
+    "herb": "herb or spirit",
+    "ware": "cloth, bag or wax",
+    "other": "other",
+}
 LIVE: frozenset[str] = frozenset({"culture", "mould", "propionic", "protective"})
 FORMS: Mapping[str, tuple[Form, ...]] = {
     "rennet": ("liquid", "powder", "tablet", "paste"),
@@ -57,19 +87,40 @@ FORMS: Mapping[str, tuple[Form, ...]] = {
     "other": ("powder", "liquid", "packet"),
 }
 SORTS: Mapping[str, Mapping[str, str]] = {
-    "rennet": {"calf": "calf", "animal": "kid, lamb or other animal", "fermented":
-               "fermentation-made", "microbial": "microbial", "plant": "plant"},
-    "culture": {"mild": "mild warmth, 20 to 38 °C", "hot": "heat-loving, 35 to 50 °C",
-                "both": "both together"},
-    "mould": {"white": "white mould", "blue": "blue mould", "yeast": "yeast",
-              "smear": "smear for washed rinds"},
+    "rennet": {
+        "calf": "calf",
+        "animal": "kid, lamb or other animal",
+        "fermented": "fermentation-made",
+        "microbial": "microbial",
+        "plant": "plant",
+    },
+    "culture": {
+        "mild": "mild warmth, 20 to 38 °C",
+        "hot": "heat-loving, 35 to 50 °C",
+        "both": "both together",
+    },
+    "mould": {
+        "white": "white mould",
+        "blue": "blue mould",
+        "yeast": "yeast",
+        "smear": "smear for washed rinds",
+    },
     "lipase": {"calf": "mild, calf", "kid": "piquant, kid", "lamb": "sharp, lamb"},
-    "acid": {"acetic": "vinegar", "citric_anhydrous": "citric acid, dry",
-             "citric_monohydrate": "citric acid, monohydrate", "lemon_fresh": "fresh lemon juice",
-             "lemon_bottled": "bottled lemon juice", "lactic": "lactic acid"},
-    "salt": {"fine": "fine or table", "pickling": "pickling", "coarse": "coarse crystal",
-             "flaked": "flaked"},
-}  # fmt: skip
+    "acid": {
+        "acetic": "vinegar",
+        "citric_anhydrous": "citric acid, dry",
+        "citric_monohydrate": "citric acid, monohydrate",
+        "lemon_fresh": "fresh lemon juice",
+        "lemon_bottled": "bottled lemon juice",
+        "lactic": "lactic acid",
+    },
+    "salt": {
+        "fine": "fine or table",
+        "pickling": "pickling",
+        "coarse": "coarse crystal",
+        "flaked": "flaked",
+    },
+}
 ANHYDROUS_FRACTION: dict[Salt, float] = {
     "anhydrous": 1.0,
     "dihydrate": 110.98 / 147.01,
@@ -85,9 +136,12 @@ _SOLUTION_DENSITY = (
     (40.0, 1.396),
 )
 _PIECES: Mapping[str, str] = {
-    "tablet": "tablet", "units": "unit", "packet": "packet", "cubes": "cube",
+    "tablet": "tablet",
+    "units": "unit",
+    "packet": "packet",
+    "cubes": "cube",
     "one-packet": "packet",
-}  # fmt: skip
+}
 _LIQUID_KINDS = frozenset({"rennet", "acid", "colour"})
 
 
@@ -231,10 +285,12 @@ def vigour_key(bottle: Product) -> str:
 
 
 _SERVES: Mapping[str, str] = {
-    "freeze-dried": "culture.serves_gram", "": "culture.serves_gram",
-    "units": "culture.serves_unit", "mother": "culture.serves_mother",
+    "freeze-dried": "culture.serves_gram",
+    "": "culture.serves_gram",
+    "units": "culture.serves_unit",
+    "mother": "culture.serves_mother",
     "jar": "culture.serves_jar",
-}  # fmt: skip
+}
 
 
 def serves(bottle: Product, house: House) -> Step:
@@ -253,16 +309,22 @@ def serves(bottle: Product, house: House) -> Step:
         return Step("start", words, litres, "L", house.source(key), key)
     if bottle.kind == "culture" and bottle.form in _SERVES:
         key = _SERVES[bottle.form]
-        return Step("start", f"a {unit} is usually for", house.number(key), "L",
-                    house.source(key), key)  # fmt: skip
+        return Step(
+            "start", f"a {unit} is usually for", house.number(key), "L", house.source(key), key
+        )
     raise NotPossible(f"{bottle.name}: write in the stock how many litres one {unit} is for.")
 
 
 _TSP_KEYS: Mapping[str, str] = {
-    "culture": "measure.culture", "mould": "measure.mould", "propionic": "measure.culture",
-    "protective": "measure.culture", "lipase": "measure.lipase", "acid": "measure.citric",
-    "salt": "measure.fine_salt", "calcium": "measure.calcium_flake",
-}  # fmt: skip
+    "culture": "measure.culture",
+    "mould": "measure.mould",
+    "propionic": "measure.culture",
+    "protective": "measure.culture",
+    "lipase": "measure.lipase",
+    "acid": "measure.citric",
+    "salt": "measure.fine_salt",
+    "calcium": "measure.calcium_flake",
+}
 
 
 def g_per_tsp(bottle: Product, house: House) -> float | None:

@@ -73,7 +73,13 @@ def tested(milk_ml: float, rennet_ml: float, seconds: float, house: House) -> Fi
         .times("forty minutes, in seconds", _SECONDS, source="Soxhlet")
         .times(f"for {rennet_ml:g} mL of rennet", 1 / rennet_ml)
         .times(f"for {seconds:g} s to the first flocks", 1 / seconds, into="parts")
-        .times("IMCU per mL for each 10 000", house.number(key) / 10_000, into="IMCU/mL",
-               source=house.source(key), house_key=key, about=True)
+        .times(
+            "IMCU per mL for each 10 000",
+            house.number(key) / 10_000,
+            into="IMCU/mL",
+            source=house.source(key),
+            house_key=key,
+            about=True,
+        )
         .give_or_take(0.15 * imcu_per_ml(found, house))
-    )  # fmt: skip
+    )

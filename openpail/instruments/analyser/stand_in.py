@@ -21,9 +21,14 @@ from openpail.instruments.analyser import lines
 FAULTS = ("none", "checksum", "hang-up", "blank", "silent", "slow", "impossible", "other-sample")
 # mean and spread of one measurement of the milk in the stand-in's cup
 CUP: dict[str, tuple[float, float]] = {
-    "fat": (4.05, 0.03), "protein": (3.42, 0.03), "lactose": (4.45, 0.03), "snf": (8.72, 0.05),
-    "density": (1.0312, 0.0001), "fp": (-0.553, 0.002), "temp": (38.0, 0.5),
-}  # fmt: skip
+    "fat": (4.05, 0.03),
+    "protein": (3.42, 0.03),
+    "lactose": (4.45, 0.03),
+    "snf": (8.72, 0.05),
+    "density": (1.0312, 0.0001),
+    "fp": (-0.553, 0.002),
+    "temp": (38.0, 0.5),
+}
 
 
 @dataclass
@@ -110,8 +115,13 @@ def main(arguments: Sequence[str] | None = None) -> None:
     """Serve until stopped."""
     parser = argparse.ArgumentParser(description="A stand-in for a milk analyser, on loopback.")
     parser.add_argument("--port", type=int, default=7431)
-    parser.add_argument("--fault", action="append", choices=FAULTS, default=[],
-                        help="for the next measurement; may be given several times")  # fmt: skip
+    parser.add_argument(
+        "--fault",
+        action="append",
+        choices=FAULTS,
+        default=[],
+        help="for the next measurement; may be given several times",
+    )
     parser.add_argument("--warm-up", type=float, default=3.0, metavar="SECONDS")
     parser.add_argument("--seed", type=int)
     parser.add_argument("--while-parent", action="store_true", help="end with whoever started it")

@@ -297,9 +297,14 @@ def standing(
             if cream:
                 pours.append(cream)
             draws.append(
-                Draw(lot, part.litres, kg_of(lot, part.litres), cream_l,
-                     -cream.mass.value if cream else 0.0)
-            )  # fmt: skip
+                Draw(
+                    lot,
+                    part.litres,
+                    kg_of(lot, part.litres),
+                    cream_l,
+                    -cream.mass.value if cream else 0.0,
+                )
+            )
     return OnBench(lots, tuple(pours), tuple(draws))
 
 

@@ -109,9 +109,13 @@ def add_vat(session: Session, dairy: Dairy, name: str, brim_l: float, diameter_c
     if any(vat.name == name.strip() for vat in vats(session, dairy)):
         raise RecordError(f"There is a vat “{name.strip()}” already.", "name")
     vat = Vat(
-        dairy_id=dairy.id, id=uuid.uuid4(), name=name.strip(), brim_l=brim_l,
-        diameter_cm=diameter_cm, fills=[],
-    )  # fmt: skip
+        dairy_id=dairy.id,
+        id=uuid.uuid4(),
+        name=name.strip(),
+        brim_l=brim_l,
+        diameter_cm=diameter_cm,
+        fills=[],
+    )
     session.add(vat)
     session.flush()
     return vat

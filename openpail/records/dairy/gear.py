@@ -30,9 +30,14 @@ def add_gear(session: Session, dairy: Dairy, gear: Gear) -> GearRow:
     if used & {name, *Gear(gear.kind, name, gear.count).names().values()}:
         raise RecordError(f"There is a “{name}” already.", "name")
     row = GearRow(
-        dairy_id=dairy.id, id=uuid.uuid4(), kind=gear.kind, name=name, count=gear.count,
-        holds_kg=gear.holds_kg, follower=gear.follower,
-    )  # fmt: skip
+        dairy_id=dairy.id,
+        id=uuid.uuid4(),
+        kind=gear.kind,
+        name=name,
+        count=gear.count,
+        holds_kg=gear.holds_kg,
+        follower=gear.follower,
+    )
     session.add(row)
     session.flush()
     return row

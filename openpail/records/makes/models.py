@@ -64,7 +64,7 @@ class MakeMilk(Base, OfDairy):
 
 
 class FlocksLesson(Base, OfDairy):
-    """What the first flocks of a make teach of its bottle of rennet; written anew as deeds change."""
+    """What the first flocks of a make teach of its bottle; written anew as deeds change."""
 
     __tablename__ = "flocks_lesson"
     __table_args__ = (

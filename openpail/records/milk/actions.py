@@ -240,7 +240,7 @@ def poured_l(
     )
     if but is not None:
         query = query.where(Bench.id != but.id)
-    return {lot_id: litres for lot_id, litres in session.execute(query)}
+    return dict(session.execute(query).all())
 
 
 def send_elsewhere(
@@ -263,9 +263,15 @@ def send_elsewhere(
         raise RecordError("Write how much, more than nothing; blank is all of it.", "litres")
     use_up(session, lot, mass)
     use = MilkUse(
-        dairy_id=lot.dairy_id, id=uuid.uuid4(), lot_id=lot.id, kind=kind, mass_kg=mass, at=now,
-        note=note.strip(), person_id=person_id,
-    )  # fmt: skip
+        dairy_id=lot.dairy_id,
+        id=uuid.uuid4(),
+        lot_id=lot.id,
+        kind=kind,
+        mass_kg=mass,
+        at=now,
+        note=note.strip(),
+        person_id=person_id,
+    )
     lot.uses.append(use)
     session.flush()
     return use
@@ -288,20 +294,44 @@ def keep_cream(
     use_up(session, lot, mass_kg, bench)
     lot.uses.append(
         MilkUse(
-            dairy_id=lot.dairy_id, id=uuid.uuid4(), lot_id=lot.id, kind="skimmed",
-            mass_kg=mass_kg, at=now,
+            dairy_id=lot.dairy_id,
+            id=uuid.uuid4(),
+            lot_id=lot.id,
+            kind="skimmed",
+            mass_kg=mass_kg,
+            at=now,
         )
-    )  # fmt: skip
+    )
     cream = MilkLot(
-        dairy_id=dairy.id, id=uuid.uuid4(), number=next_number(session, dairy, "lot"),
-        name=f"Cream off {lot.name}"[:80], kind="cream", herd_id=lot.herd_id, breed=lot.breed,
-        treatment=lot.treatment, homogenised=False, frozen=lot.frozen, thawed_at=lot.thawed_at,
-        bought=lot.bought, stage=lot.stage, container="", typed=f"{mass_kg:.2f} kg",
-        typed_unit="kg", celsius=None, volume_l=litres, mass_kg=mass_kg, left_kg=mass_kg,
-        collected_at=lot.collected_at, holding=lot.holding, off_smell=lot.off_smell,
-        colostrum_or_sick=lot.colostrum_or_sick, withdrawal=lot.withdrawal, created_at=now,
-        tests=[], uses=[],
-    )  # fmt: skip
+        dairy_id=dairy.id,
+        id=uuid.uuid4(),
+        number=next_number(session, dairy, "lot"),
+        name=f"Cream off {lot.name}"[:80],
+        kind="cream",
+        herd_id=lot.herd_id,
+        breed=lot.breed,
+        treatment=lot.treatment,
+        homogenised=False,
+        frozen=lot.frozen,
+        thawed_at=lot.thawed_at,
+        bought=lot.bought,
+        stage=lot.stage,
+        container="",
+        typed=f"{mass_kg:.2f} kg",
+        typed_unit="kg",
+        celsius=None,
+        volume_l=litres,
+        mass_kg=mass_kg,
+        left_kg=mass_kg,
+        collected_at=lot.collected_at,
+        holding=lot.holding,
+        off_smell=lot.off_smell,
+        colostrum_or_sick=lot.colostrum_or_sick,
+        withdrawal=lot.withdrawal,
+        created_at=now,
+        tests=[],
+        uses=[],
+    )
     session.add(cream)
     session.flush()
     parted = LotPart(
@@ -362,15 +392,36 @@ def keep_whey(
     raw = next((lot.treatment for lot in lots if lot.treatment in RAW_CLASS), milk.treatment)
     weight = litres * WHEY_KG_PER_L
     whey = MilkLot(
-        dairy_id=dairy.id, id=lot_id, number=next_number(session, dairy, "lot"),
-        name=f"Whey of make {make.number}", kind="whey", breed=milk.breed, treatment=raw,
-        homogenised=False, frozen=False, bought=False, stage="", container="",
-        typed=f"{litres:g} L", typed_unit="L", celsius=None, volume_l=litres, mass_kg=weight,
-        left_kg=weight, collected_at=at, holding="warm", off_smell=False,
+        dairy_id=dairy.id,
+        id=lot_id,
+        number=next_number(session, dairy, "lot"),
+        name=f"Whey of make {make.number}",
+        kind="whey",
+        breed=milk.breed,
+        treatment=raw,
+        homogenised=False,
+        frozen=False,
+        bought=False,
+        stage="",
+        container="",
+        typed=f"{litres:g} L",
+        typed_unit="L",
+        celsius=None,
+        volume_l=litres,
+        mass_kg=weight,
+        left_kg=weight,
+        collected_at=at,
+        holding="warm",
+        off_smell=False,
         colostrum_or_sick=any(lot.colostrum_or_sick for lot in lots),
-        withdrawal=any(lot.withdrawal for lot in lots), person_id=person_id, created_at=at,
-        make_id=make.id, made_of=made_of, tests=[], uses=[],
-    )  # fmt: skip
+        withdrawal=any(lot.withdrawal for lot in lots),
+        person_id=person_id,
+        created_at=at,
+        make_id=make.id,
+        made_of=made_of,
+        tests=[],
+        uses=[],
+    )
     session.add(whey)
     session.flush()
     return whey

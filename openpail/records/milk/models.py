@@ -13,8 +13,13 @@ from openpail.craft.milk.fitness import Holding
 from openpail.craft.milk.kinds import Breed, MilkKind, ProteinKind, Treatment
 from openpail.records.base import Base, Json, OfDairy, by_member, one_of, within_dairy
 
-USES = {"fed": "fed", "given": "given away", "kitchen": "used in the kitchen",
-        "thrown": "thrown away", "skimmed": "skimmed off as cream"}  # fmt: skip
+USES = {
+    "fed": "fed",
+    "given": "given away",
+    "kitchen": "used in the kitchen",
+    "thrown": "thrown away",
+    "skimmed": "skimmed off as cream",
+}
 
 
 class Herd(Base, OfDairy):

@@ -29,8 +29,12 @@ from openpail.records.errors import NotHere, RecordError
 from openpail.records.milk.models import CsvLayout, Herd, MilkLot, MilkTestRow
 
 PARTS = tuple(each.name for each in fields(MilkTest))
-_WITH = {"ph": "ph_sample_c", "density_g_ml": "density_c", "lactometer": "lactometer_c",
-         "protein_pct": "protein_kind"}  # fmt: skip
+_WITH = {
+    "ph": "ph_sample_c",
+    "density_g_ml": "density_c",
+    "lactometer": "lactometer_c",
+    "protein_pct": "protein_kind",
+}
 _ALONE = tuple(part for part in PARTS if part not in (*_WITH, *_WITH.values(), "residue_found"))
 WEIGHED = ("kg", "g", "lb", "oz")
 _SLIPS_PER_TEST = 3  # so many slips are read for each that a running mean is of
@@ -109,9 +113,13 @@ def _row(
     dairy_id: uuid.UUID, test: MilkTest, now: datetime, source: str, person_id: uuid.UUID | None
 ) -> MilkTestRow:
     return MilkTestRow(
-        dairy_id=dairy_id, id=uuid.uuid4(), taken_at=now, source=source, person_id=person_id,
+        dairy_id=dairy_id,
+        id=uuid.uuid4(),
+        taken_at=now,
+        source=source,
+        person_id=person_id,
         **asdict(test),
-    )  # fmt: skip
+    )
 
 
 def test_of(row: MilkTestRow) -> MilkTest:
@@ -288,8 +296,9 @@ def pour_of(lot: MilkLot, at: Known, litres: float | None = None) -> Pour:
     made_of = composition_of(lot, at.house, at.herd_of(lot))
     poured = left_l(lot) if litres is None else litres
     if lot.typed_unit in WEIGHED or lot.left_kg != lot.mass_kg:
-        mass = Figure.start("milk, by its lot’s weight", kg_of(lot, poured), "kg", "measured",
-                            sd=0.005 * poured)  # fmt: skip
+        mass = Figure.start(
+            "milk, by its lot’s weight", kg_of(lot, poured), "kg", "measured", sd=0.005 * poured
+        )
     else:
         mass = mass_of(poured, lot.celsius, made_of)
     stands = lot.holding in ("cold", "cool") and not in_freezer(lot)
@@ -349,9 +358,14 @@ def cream_pour(lot: MilkLot, at: Known, litres: float, cream_pct: float) -> Pour
         )
     }
     made_of = Composition(
-        parts["fat"], parts["protein"], parts["casein"], milk.solids_not_fat, milk.ph,
-        milk.lactose, milk.total_solids,
-    )  # fmt: skip
+        parts["fat"],
+        parts["protein"],
+        parts["casein"],
+        milk.solids_not_fat,
+        milk.ph,
+        milk.lactose,
+        milk.total_solids,
+    )
     mass = Figure.start(f"cream taken off {lot.name}", -litres * stream.kg_per_l, "kg")
     return Pour(
         f"cream off {lot.name}",

@@ -46,10 +46,10 @@ def lay_down(
     Raises: RecordError when the make was weighed before.
     """
     if session.scalar(
-        select(func.count()).select_from(Piece).where(
-            Piece.dairy_id == dairy.id, Piece.make_id == make.id
-        )
-    ):  # fmt: skip
+        select(func.count())
+        .select_from(Piece)
+        .where(Piece.dairy_id == dairy.id, Piece.make_id == make.id)
+    ):
         raise RecordError(f"Make {make.number} was weighed already.", "weight")
     plan = care_plan(recipe, made_on, house, raw)
     pieces = []
@@ -134,7 +134,7 @@ def of_make(session: Session, make: Make) -> list[Piece]:
 def weighed_kg(
     session: Session, dairy: Dairy, make_ids: Iterable[uuid.UUID]
 ) -> dict[uuid.UUID, float]:
-    """What the pieces of these makes weighed together, eaten ones too; makes without are left out."""
+    """What the pieces of these makes weighed together, eaten ones too; not of makes without."""
     query = (
         select(Piece.make_id, func.sum(Piece.mass_kg))
         .where(Piece.dairy_id == dairy.id, Piece.make_id.in_(list(make_ids)))

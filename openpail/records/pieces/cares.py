@@ -80,5 +80,7 @@ def care_groups(session: Session, dairy: Dairy, today: date, until: date) -> lis
     asked = {"dairy_id": dairy.id, "today": today, "until": until}
     return [
         CareGroup(place, name, words, matters, due, tuple(cares), tuple(pieces), tuple(labels))
-        for place, name, words, matters, due, cares, pieces, labels in session.execute(_care_groups(), asked)
+        for place, name, words, matters, due, cares, pieces, labels in session.execute(
+            _care_groups(), asked
+        )
     ]

@@ -65,9 +65,7 @@ class Care(Base, OfDairy):
         within_dairy("piece_id", "piece"),
         by_member(),
         Index("ix_care_dairy_id_piece_id", "dairy_id", "piece_id"),
-        Index(
-            "ix_care_open", "dairy_id", "piece_id", "due", postgresql_where="done_at is null"
-        ),
+        Index("ix_care_open", "dairy_id", "piece_id", "due", postgresql_where="done_at is null"),
     )
 
     piece_id: Mapped[uuid.UUID]

@@ -226,11 +226,17 @@ def begin_draft(
 ) -> RecipeDraft:
     """Begin to write: anew, over a recipe's version, or as a daughter of a parent's document."""
     row = RecipeDraft(
-        dairy_id=dairy.id, id=uuid.uuid4(), recipe_id=version.recipe_id if version else None,
-        over_number=version.number if version else 0, fields=fields, before=[],
-        over=version.document if version else over, parent=parent, lines=lines or [],
+        dairy_id=dairy.id,
+        id=uuid.uuid4(),
+        recipe_id=version.recipe_id if version else None,
+        over_number=version.number if version else 0,
+        fields=fields,
+        before=[],
+        over=version.document if version else over,
+        parent=parent,
+        lines=lines or [],
         changed_at=now,
-    )  # fmt: skip
+    )
     session.add(row)
     session.flush()
     return row
@@ -270,8 +276,9 @@ def keep_draft(
     if newest and newest.number != draft.over_number:
         raise RecordError(
             f"Version {newest.number} was kept in the meantime. Look at it, then keep this one "
-            "again: it will come after it.", "why",
-        )  # fmt: skip
+            "again: it will come after it.",
+            "why",
+        )
     version = keep(session, dairy, recipe, document, checksum, now, why.strip(), person_id)
     session.delete(draft)
     session.flush()
@@ -282,9 +289,14 @@ def keep_draft(
 
 
 def keep_file(
-    session: Session, dairy: Dairy, name: str, document: Json, checksum: str, why: str,
+    session: Session,
+    dairy: Dairy,
+    name: str,
+    document: Json,
+    checksum: str,
+    why: str,
     now: datetime,
-) -> None:  # fmt: skip
+) -> None:
     """Keep a file that cannot be read yet, once."""
     query = select(KeptFile).where(KeptFile.dairy_id == dairy.id, KeptFile.checksum == checksum)
     if session.scalar(query) is None:

@@ -27,8 +27,21 @@ from openpail.records.stock.models import Bottle, JarFeeding, StockMove
 _DAYS_PER_MONTH = 30.4375
 _NOTHING = 1e-12
 _COUNTED = 24  # makes that tell what is usual; the older count for nothing
-_LABEL = ("kind", "name", "sort", "form", "strength", "scale", "counts", "per", "g_per_tsp",
-          "serves_l", "size_ml", "raw", "kept")  # fmt: skip
+_LABEL = (
+    "kind",
+    "name",
+    "sort",
+    "form",
+    "strength",
+    "scale",
+    "counts",
+    "per",
+    "g_per_tsp",
+    "serves_l",
+    "size_ml",
+    "raw",
+    "kept",
+)
 _CAME_IN = ("opened_on", "best_before", "bought_on", "price", "supplier_lot", "place")
 
 
@@ -69,10 +82,14 @@ def add_bottle(
     check_label(product)
     check_bought(bought)
     bottle = Bottle(
-        dairy_id=dairy.id, id=uuid.uuid4(), created_at=now, balance=bought.amount if left is None else left,
-        bought=bought.amount, **{key: getattr(product, key) for key in _LABEL},
+        dairy_id=dairy.id,
+        id=uuid.uuid4(),
+        created_at=now,
+        balance=bought.amount if left is None else left,
+        bought=bought.amount,
+        **{key: getattr(product, key) for key in _LABEL},
         **{key: getattr(bought, key) for key in _CAME_IN},
-    )  # fmt: skip
+    )
     bottle.name = product.name.strip()
     session.add(bottle)
     session.flush()
@@ -155,9 +172,7 @@ def forget_lessons(session: Session, dairy: Dairy, old: Bottle, now: datetime) -
     """The same bottle as a lot of its own, of which no make has taught anything yet."""
     old.ended_at = now
     kept = (*_LABEL, *_CAME_IN, "bought", "balance", "usual", "created_at")
-    anew = Bottle(
-        dairy_id=dairy.id, id=uuid.uuid4(), **{key: getattr(old, key) for key in kept}
-    )  # fmt: skip
+    anew = Bottle(dairy_id=dairy.id, id=uuid.uuid4(), **{key: getattr(old, key) for key in kept})
     session.add(anew)
     session.flush()
     return anew
@@ -311,9 +326,14 @@ def bottles(session: Session, dairy: Dairy, kinds: Collection[str] = ()) -> list
 
 
 def feed(
-    session: Session, jar: Bottle, now: datetime, set_hours: float | None = None,
-    smell: Smell = "clean", ph: float | None = None, note: str = "",
-) -> JarFeeding:  # fmt: skip
+    session: Session,
+    jar: Bottle,
+    now: datetime,
+    set_hours: float | None = None,
+    smell: Smell = "clean",
+    ph: float | None = None,
+    note: str = "",
+) -> JarFeeding:
     """Feed a jar; what became of it may be seen later. Raises RecordError."""
     if jar.form != "jar":
         raise RecordError("Only a jar is fed.", "smell")
@@ -324,9 +344,13 @@ def feed(
 
 
 def see_feeding(
-    session: Session, fed: JarFeeding, set_hours: float | None, smell: Smell, ph: float | None,
+    session: Session,
+    fed: JarFeeding,
+    set_hours: float | None,
+    smell: Smell,
+    ph: float | None,
     note: str = "",
-) -> None:  # fmt: skip
+) -> None:
     """What became of a feeding: hours to the set, smell, pH. Raises RecordError."""
     if set_hours is not None and not 0 < set_hours <= 200:
         raise RecordError("Hours until it set: over 0, at most 200.", "set_hours")
@@ -384,8 +408,9 @@ def notices_of(lot: Lot, today: date, house: House) -> tuple[Notice, ...]:
     return notices(lot.product, row.best_before, today, row.left, row.bought, row.usual, house)
 
 
-def chosen(recipe: Recipe, of: Sequence[Lot], house: House,
-           asked: Mapping[str, str]) -> dict[str, Product]:  # fmt: skip
+def chosen(
+    recipe: Recipe, of: Sequence[Lot], house: House, asked: Mapping[str, str]
+) -> dict[str, Product]:
     """The lot of each ingredient: the one asked for, "" for the recipe's own, else at home.
 
     Parameters: asked, lots' ids by ingredient key. Raises NotHere for an id of nothing.

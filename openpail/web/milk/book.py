@@ -46,9 +46,21 @@ def _herds(form: HerdForm) -> Page:
             part: Figure.start(f"mean of {mean.tests} tests", mean.value, "%", sd=mean.sd)
             for part, mean in means.items()
         }
-        rows.append((herd, counts.get(herd.id, 0), figures, draw.season(months) if len(months) > 1 else None))
-    return render_template("milk/herds.html", rows=rows, form=form, breeds=BREEDS,
-                           least=round(house().number("milk.herd_least")))  # fmt: skip
+        rows.append(
+            (
+                herd,
+                counts.get(herd.id, 0),
+                figures,
+                draw.season(months) if len(months) > 1 else None,
+            )
+        )
+    return render_template(
+        "milk/herds.html",
+        rows=rows,
+        form=form,
+        breeds=BREEDS,
+        least=round(house().number("milk.herd_least")),
+    )
 
 
 @blueprint.post("/milk/herds")
@@ -99,8 +111,9 @@ def preview() -> Page:
             db(), dairy(), [slip for _, slip, _ in matched], lots, house(), now(), person_id()
         )
         slips.remember_layout(db(), dairy(), table.header, answers)
-        return render_template("milk/kept.html", kept=kept, there=len(matched) - kept,
-                               refused=refused)  # fmt: skip
+        return render_template(
+            "milk/kept.html", kept=kept, there=len(matched) - kept, refused=refused
+        )
     return render_template(
         "milk/file.html",
         form=form,
@@ -167,12 +180,22 @@ def lots_csv() -> Page:
     """All lots, as CSV."""
     rows = [
         LotLine(
-            lot.number, lot.name, lot.kind, lot.breed, lot.treatment, lot.homogenised, lot.frozen,
-            lot.bought, lot.collected_at, lot.volume_l, lot.mass_kg, lot.left_kg,
+            lot.number,
+            lot.name,
+            lot.kind,
+            lot.breed,
+            lot.treatment,
+            lot.homogenised,
+            lot.frozen,
+            lot.bought,
+            lot.collected_at,
+            lot.volume_l,
+            lot.mass_kg,
+            lot.left_kg,
             "" if lot.price is None else str(lot.price),
         )
         for lot in milk.all_lots(db(), dairy())
-    ]  # fmt: skip
+    ]
     return _csv(milk_csv.write_lots(rows), "milk-lots.csv")
 
 

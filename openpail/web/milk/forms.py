@@ -110,21 +110,41 @@ class TestForm(FlaskForm):
     @property
     def more_is_used(self) -> bool:
         """True when a part beyond the usual ones is filled, so that it must be seen."""
-        rare = (self.lactose, self.snf, self.total_solids, self.lactometer, self.density,
-                self.freezing, self.acidity, self.plates)  # fmt: skip
+        rare = (
+            self.lactose,
+            self.snf,
+            self.total_solids,
+            self.lactometer,
+            self.density,
+            self.freezing,
+            self.acidity,
+            self.plates,
+        )
         return any(field.data or field.errors for field in rare)
 
 
 # which field the craft's words are about
 FIELD_OF = {
-    "fat_pct": "fat", "protein_pct": "protein", "casein_pct": "casein", "ph": "ph",
-    "ph_sample_c": "ph_sample", "lactose_pct": "lactose", "snf_pct": "snf",
-    "total_solids_pct": "total_solids", "lactometer": "lactometer",
-    "lactometer_c": "lactometer_at", "density_g_ml": "density", "freezing_point_c": "freezing",
-    "acidity_pct": "acidity", "acidity": "acidity", "cells_per_ml": "cells",
-    "plates_per_ml": "plates", "celsius": "celsius", "amount": "amount",
+    "fat_pct": "fat",
+    "protein_pct": "protein",
+    "casein_pct": "casein",
+    "ph": "ph",
+    "ph_sample_c": "ph_sample",
+    "lactose_pct": "lactose",
+    "snf_pct": "snf",
+    "total_solids_pct": "total_solids",
+    "lactometer": "lactometer",
+    "lactometer_c": "lactometer_at",
+    "density_g_ml": "density",
+    "freezing_point_c": "freezing",
+    "acidity_pct": "acidity",
+    "acidity": "acidity",
+    "cells_per_ml": "cells",
+    "plates_per_ml": "plates",
+    "celsius": "celsius",
+    "amount": "amount",
     "collected_at": "milked",
-}  # fmt: skip
+}
 
 
 def read_slip(test: MilkTest) -> TestForm:
@@ -251,9 +271,19 @@ class MilkForm(TestForm):
     @property
     def marks_are_used(self) -> bool:
         """True when something beyond the usual was noted, so that it must be seen."""
-        ticks = (self.homogenised, self.frozen, self.in_freezer, self.off_smell, self.colostrum,
-                 self.withdrawal, self.bought, self.price, self.container, self.best_before,
-                 self.wanted_on)  # fmt: skip
+        ticks = (
+            self.homogenised,
+            self.frozen,
+            self.in_freezer,
+            self.off_smell,
+            self.colostrum,
+            self.withdrawal,
+            self.bought,
+            self.price,
+            self.container,
+            self.best_before,
+            self.wanted_on,
+        )
         return any(field.data or field.errors for field in ticks) or self.kind.data not in (
             None,
             "milk",
@@ -261,9 +291,13 @@ class MilkForm(TestForm):
 
 
 _ANIMALS = {
-    "cow_lowland": "Cows", "cow_high_solids": "High-solids cows", "goat": "Goats",
-    "goat_dwarf": "Dwarf goats", "sheep": "Ewes", "buffalo": "Buffalo",
-}  # fmt: skip
+    "cow_lowland": "Cows",
+    "cow_high_solids": "High-solids cows",
+    "goat": "Goats",
+    "goat_dwarf": "Dwarf goats",
+    "sheep": "Ewes",
+    "buffalo": "Buffalo",
+}
 
 
 class AwayForm(FlaskForm):

@@ -191,15 +191,24 @@ def away(lot_id: uuid.UUID) -> Page:
     if form.validate_on_submit():
         try:
             milk.send_elsewhere(
-                db(), lot, form.kind.data, form.amount.base, now(), form.note.data or "",
+                db(),
+                lot,
+                form.kind.data,
+                form.amount.base,
+                now(),
+                form.note.data or "",
                 person_id(),
-            )  # fmt: skip
+            )
         except (CraftError, RecordError) as error:
             refuse()
             blame(form.amount, error.words)
         else:
-            return redirect(url_for("milk.page" if lot.left_kg < 0.01 else "milk.one",
-                                    lot_id=lot_id if lot.left_kg >= 0.01 else None))  # fmt: skip
+            return redirect(
+                url_for(
+                    "milk.page" if lot.left_kg < 0.01 else "milk.one",
+                    lot_id=lot_id if lot.left_kg >= 0.01 else None,
+                )
+            )
     return _one(lot_id, away_form=form)
 
 

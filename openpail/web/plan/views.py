@@ -45,9 +45,7 @@ def _lots() -> Mapping[uuid.UUID, float | None]:
     ids = [_id(each) for each in request.form.getlist("lot")]
     litres = request.form.getlist("litres") or [""] * len(ids)
     try:
-        return {
-            each: float(part) if part else None for each, part in zip(ids, litres, strict=True)
-        }
+        return {each: float(part) if part else None for each, part in zip(ids, litres, strict=True)}
     except ValueError:
         raise NotHere("no such lot") from None
 

@@ -60,8 +60,9 @@ def look() -> Page:
             fields = typed(written.recipe)
             draft = recipes.begin_draft(db(), dairy(), fields, now(), lines=lines)
             return redirect(url_for("writing.page", draft_id=draft.id))
-        return render_template("recipes/bring.html", text=text, written=written, brought=None,
-                               error="", files=())  # fmt: skip
+        return render_template(
+            "recipes/bring.html", text=text, written=written, brought=None, error="", files=()
+        )
     try:
         found = recipe_file.read_file(text, lambda key: recipes.document_of(db(), dairy(), key))
     except CraftError as error:
@@ -70,13 +71,20 @@ def look() -> Page:
     if "keep" in request.form:
         _keep(brought)
         return redirect(url_for("recipes.page"))
-    return render_template("recipes/bring.html", text=text, written=None, brought=brought,
-                           error="", files=())  # fmt: skip
+    return render_template(
+        "recipes/bring.html", text=text, written=None, brought=brought, error="", files=()
+    )
 
 
 def _page(text: str, error: str = "") -> Page:
-    return render_template("recipes/bring.html", text=text, written=None, brought=None,
-                           error=error, files=recipes.kept_files(db(), dairy()))  # fmt: skip
+    return render_template(
+        "recipes/bring.html",
+        text=text,
+        written=None,
+        brought=None,
+        error=error,
+        files=recipes.kept_files(db(), dairy()),
+    )
 
 
 def _brought(found: Found) -> Brought:
@@ -99,11 +107,20 @@ def _keep(brought: list[Brought]) -> None:
         document = each.found.document
         checksum = recipe_file.checksum(document)
         if each.found.recipe and each.can:
-            recipes.keep(db(), dairy(), each.found.recipe, document, checksum, now(),
-                         "from a file", person_id())  # fmt: skip
+            recipes.keep(
+                db(),
+                dairy(),
+                each.found.recipe,
+                document,
+                checksum,
+                now(),
+                "from a file",
+                person_id(),
+            )
         elif each.found.newer:
-            recipes.keep_file(db(), dairy(), each.found.name, document, checksum,
-                              each.found.refused, now())  # fmt: skip
+            recipes.keep_file(
+                db(), dairy(), each.found.name, document, checksum, each.found.refused, now()
+            )
 
 
 @blueprint.post("/recipes/starters")

@@ -39,12 +39,22 @@ from openpail.web.ui.fields import (
 
 Flat = dict[str, list[str]]
 _SPECIES = ("cow", "goat", "sheep", "buffalo")
-_ASKS = (("temperature", "temperature"), ("ph", "pH"), ("flocks", "first flocks"),
-         ("weight", "weight, the last step only"))  # fmt: skip
-_BASIS = (("batch", "for this milk"), ("percent_of_curd", "per cent of the curd"),
-          ("percent_of_milk", "per cent of the milk"))  # fmt: skip
-_CLOCKS = (("fixed", "as written here"), ("flocculation", "the time to the first flocks"),
-           ("cut", "from the flocks to the cut"))  # fmt: skip
+_ASKS = (
+    ("temperature", "temperature"),
+    ("ph", "pH"),
+    ("flocks", "first flocks"),
+    ("weight", "weight, the last step only"),
+)
+_BASIS = (
+    ("batch", "for this milk"),
+    ("percent_of_curd", "per cent of the curd"),
+    ("percent_of_milk", "per cent of the milk"),
+)
+_CLOCKS = (
+    ("fixed", "as written here"),
+    ("flocculation", "the time to the first flocks"),
+    ("cut", "from the flocks to the cut"),
+)
 _MATTERS = (("daily", "a day late is too late"), ("weekly", "within the week"), ("once", "once"))
 
 
@@ -71,14 +81,21 @@ class IngredientForm(Form):
     sort = SelectField("Sort", validate_choice=False)
     form = SelectField("Form", validate_choice=False)
     strength = NumberField("Strength", required=False)
-    scale = SelectField("counted in", validate_choice=False,
-                        choices=choices(("imcu", "IMCU"), ("soxhlet", "1 : N")))  # fmt: skip
-    counts = SelectField("of", validate_choice=False,
-                         choices=choices(("dihydrate", "dihydrate"), ("anhydrous", "anhydrous"),
-                                         ("hexahydrate", "hexahydrate")))  # fmt: skip
-    per = SelectField("in", validate_choice=False,
-                      choices=choices(("w/v", "g in 100 mL"), ("w/w", "g in 100 g"),
-                                      ("dry", "dry")))  # fmt: skip
+    scale = SelectField(
+        "counted in", validate_choice=False, choices=choices(("imcu", "IMCU"), ("soxhlet", "1 : N"))
+    )
+    counts = SelectField(
+        "of",
+        validate_choice=False,
+        choices=choices(
+            ("dihydrate", "dihydrate"), ("anhydrous", "anhydrous"), ("hexahydrate", "hexahydrate")
+        ),
+    )
+    per = SelectField(
+        "in",
+        validate_choice=False,
+        choices=choices(("w/v", "g in 100 mL"), ("w/w", "g in 100 g"), ("dry", "dry")),
+    )
     serves = NumberField("Litres of milk one is for", required=False)
     words = TextAreaField("How it goes in")
 
@@ -157,9 +174,10 @@ class RecipeForm(Form):
     ratio_by = SelectField(
         "Milks hold a ratio",
         validate_choice=False,
-        choices=choices(("", "no"), ("volume", "by volume"), ("mass", "by weight"),
-                        ("casein", "by casein")),
-    )  # fmt: skip
+        choices=choices(
+            ("", "no"), ("volume", "by volume"), ("mass", "by weight"), ("casein", "by casein")
+        ),
+    )
     ratio_cow = StringField("cow, %")
     ratio_goat = StringField("goat, %")
     ratio_sheep = StringField("sheep, %")
@@ -176,8 +194,9 @@ class RecipeForm(Form):
         form = cls(formdata=MultiDict((k, v) for k, values in flat.items() for v in values))
         for each in form.ingredients:
             each.form.offer()
-        adds = choices(*((each.form.key.data or "", each.form.label.data or "?")
-                         for each in form.ingredients))  # fmt: skip
+        adds = choices(
+            *((each.form.key.data or "", each.form.label.data or "?") for each in form.ingredients)
+        )
         for each in form.steps:
             each.form.adds.choices = adds
         return form

@@ -35,26 +35,49 @@ def _blank(name: str, groups: Sequence[Flat], kind: str) -> Flat:
     """A new part of a list, with what is usual."""
     keys = {each["key"][0] for each in groups if "key" in each}
     if name.endswith("cares"):
-        return {"key": [free_key("care", keys)], "words": ["Turn it"], "every": ["2 d"],
-                "begins": ["1 d"], "matters": ["daily"]}  # fmt: skip
+        return {
+            "key": [free_key("care", keys)],
+            "words": ["Turn it"],
+            "every": ["2 d"],
+            "begins": ["1 d"],
+            "matters": ["daily"],
+        }
     if name == "reference":
         return {"breed": ["cow_lowland"], "treatment": ["raw"], "stream": ["milk"]}
     if name == "ingredients":
         kind = kind if kind in KINDS else "other"
         basis = "percent_of_curd" if kind == "salt" else "batch"
-        return {"key": [free_key(kind, keys)], "kind": [kind], "basis": [basis],
-                "label": [KIND_WORDS[kind]], "scale": ["imcu"], "counts": ["dihydrate"],
-                "per": ["w/v"]}  # fmt: skip
+        return {
+            "key": [free_key(kind, keys)],
+            "kind": [kind],
+            "basis": [basis],
+            "label": [KIND_WORDS[kind]],
+            "scale": ["imcu"],
+            "counts": ["dihydrate"],
+            "per": ["w/v"],
+        }
     if name == "stages":
-        return {"key": [free_key("stage", keys)], "place": ["cave"], "days": ["30 d"],
-                "celsius": [warm(12.0)], "humidity": ["85"]}  # fmt: skip
+        return {
+            "key": [free_key("stage", keys)],
+            "place": ["cave"],
+            "days": ["30 d"],
+            "celsius": [warm(12.0)],
+            "humidity": ["85"],
+        }
     step: StepKind = kind if kind in USUAL_MINUTES else "wait"  # type: ignore[assignment]
     minutes, hands = USUAL_MINUTES[step]
     clock = "flocculation" if step == "test" else "fixed"
-    return flat_of({"key": free_key(step.replace(" ", "-"), keys), "kind": step,
-                  "title": STEP_WORDS[step], "minutes": show.span(minutes),
-                  "hands": show.span(hands), "clock": clock,
-                  "asks": ["flocks"] if step == "test" else []})  # fmt: skip
+    return flat_of(
+        {
+            "key": free_key(step.replace(" ", "-"), keys),
+            "kind": step,
+            "title": STEP_WORDS[step],
+            "minutes": show.span(minutes),
+            "hands": show.span(hands),
+            "clock": clock,
+            "asks": ["flocks"] if step == "test" else [],
+        }
+    )
 
 
 def changed(flat: Flat, what: str, kind: str = "") -> tuple[Flat, str]:

@@ -17,17 +17,22 @@ from openpail.web.ui.fields import default_unit
 def typed(recipe: Recipe) -> Flat:
     """A recipe as the fields of its form, in the dairy's units."""
     flat: dict[str, Any] = {
-        "name": recipe.name, "family": recipe.family, "words": recipe.words,
-        "renneting": warm(recipe.renneting_c), "ph_drop": _plain(recipe.ripening_ph_drop or None),
+        "name": recipe.name,
+        "family": recipe.family,
+        "words": recipe.words,
+        "renneting": warm(recipe.renneting_c),
+        "ph_drop": _plain(recipe.ripening_ph_drop or None),
         "cut_multiplier": _plain(recipe.cut_multiplier),
         "acid_target_ph": _plain(recipe.acid_target_ph),
         "eat_by": f"{recipe.eat_by_days} days" if recipe.eat_by_days else "",
-        "ready_words": recipe.ready_words, "other_milks": recipe.other_milks,
+        "ready_words": recipe.ready_words,
+        "other_milks": recipe.other_milks,
         "ratio_by": recipe.ratio.by if recipe.ratio else "",
-    }  # fmt: skip
+    }
     for species, low, high in recipe.ratio.shares if recipe.ratio else ():
-        low, high = round(100 * low, 2), round(100 * high, 2)
-        flat[f"ratio_{species}"] = _plain(low) if low == high else f"{low:g} to {high:g}"
+        least, most = round(100 * low, 2), round(100 * high, 2)
+        same = least == most
+        flat[f"ratio_{species}"] = _plain(least) if same else f"{least:g} to {most:g}"
     for name, parts in (
         ("reference", [_typed_reference(each) for each in recipe.reference]),
         ("ingredients", [_typed_ingredient(each) for each in recipe.ingredients]),
@@ -78,36 +83,64 @@ def _typed_band(name: str, band: Band | None, *, in_degrees: bool) -> dict[str, 
     if band is None:
         return {}
     write = warm if in_degrees else _plain
-    return {name: write(band.target), f"{name}_low": write(band.low),
-            f"{name}_high": write(band.high)}  # fmt: skip
+    return {
+        name: write(band.target),
+        f"{name}_low": write(band.low),
+        f"{name}_high": write(band.high),
+    }
 
 
 def _typed_reference(part: ReferencePart) -> dict[str, Any]:
-    return {"breed": part.breed, "treatment": part.treatment, "stream": part.stream,
-            "volume": _volume(part.volume_l),
-            "homogenised": "y" if part.homogenised else "",
-            "fat": _plain(part.fat_pct), "protein": _plain(part.protein_pct)}  # fmt: skip
+    return {
+        "breed": part.breed,
+        "treatment": part.treatment,
+        "stream": part.stream,
+        "volume": _volume(part.volume_l),
+        "homogenised": "y" if part.homogenised else "",
+        "fat": _plain(part.fat_pct),
+        "protein": _plain(part.protein_pct),
+    }
 
 
 def _typed_ingredient(each: Ingredient) -> dict[str, Any]:
     product, unit = each.product, "" if each.basis != "batch" else f" {each.unit}"
-    return {"key": each.key, "kind": product.kind, "label": product.name,
-            "amount": f"{_plain(each.amount)}{unit}", "basis": each.basis, "sort": product.sort,
-            "form": product.form, "strength": _plain(product.strength), "scale": product.scale,
-            "counts": product.counts, "per": product.per, "serves": _plain(product.serves_l),
-            "words": each.words}  # fmt: skip
+    return {
+        "key": each.key,
+        "kind": product.kind,
+        "label": product.name,
+        "amount": f"{_plain(each.amount)}{unit}",
+        "basis": each.basis,
+        "sort": product.sort,
+        "form": product.form,
+        "strength": _plain(product.strength),
+        "scale": product.scale,
+        "counts": product.counts,
+        "per": product.per,
+        "serves": _plain(product.serves_l),
+        "words": each.words,
+    }
 
 
 def _typed_step(step: RecipeStep) -> dict[str, Any]:
-    return {"key": step.key, "kind": step.kind, "title": step.title,
-            "minutes": _long(step.minutes), "hands": _long(step.hands_on_minutes),
-            "stretch": _long(step.may_stretch_minutes) if step.may_stretch_minutes else "",
-            "clock": step.clock, **_typed_band("celsius", step.celsius, in_degrees=True),
-            **_typed_band("ph", step.ph, in_degrees=False), "adds": step.adds, "asks": step.asks,
-            "cut_mm": _plain(step.cut_mm),
-            "load": _mass(step.load_kg),
-            "words": step.words, "sign": step.sign, "goes_wrong": step.goes_wrong,
-            "leave": step.leave}  # fmt: skip
+    return {
+        "key": step.key,
+        "kind": step.kind,
+        "title": step.title,
+        "minutes": _long(step.minutes),
+        "hands": _long(step.hands_on_minutes),
+        "stretch": _long(step.may_stretch_minutes) if step.may_stretch_minutes else "",
+        "clock": step.clock,
+        **_typed_band("celsius", step.celsius, in_degrees=True),
+        **_typed_band("ph", step.ph, in_degrees=False),
+        "adds": step.adds,
+        "asks": step.asks,
+        "cut_mm": _plain(step.cut_mm),
+        "load": _mass(step.load_kg),
+        "words": step.words,
+        "sign": step.sign,
+        "goes_wrong": step.goes_wrong,
+        "leave": step.leave,
+    }
 
 
 def _typed_stage(stage: Stage) -> dict[str, Any]:
@@ -115,11 +148,19 @@ def _typed_stage(stage: Stage) -> dict[str, Any]:
         f"cares-{i}-{k}": v
         for i, care in enumerate(stage.cares)
         for k, v in {
-            "key": care.key, "words": care.words, "every": f"{care.every_days} d",
-            "begins": f"{care.from_day} d", "matters": care.matters,
+            "key": care.key,
+            "words": care.words,
+            "every": f"{care.every_days} d",
+            "begins": f"{care.from_day} d",
+            "matters": care.matters,
         }.items()
-    }  # fmt: skip
-    return {"key": stage.key, "place": stage.place, "days": f"{stage.days} d",
-            **_typed_band("celsius", stage.celsius, in_degrees=True),
-            **_typed_band("humidity", stage.humidity_pct, in_degrees=False),
-            "ends_when": stage.ends_when, **cares}  # fmt: skip
+    }
+    return {
+        "key": stage.key,
+        "place": stage.place,
+        "days": f"{stage.days} d",
+        **_typed_band("celsius", stage.celsius, in_degrees=True),
+        **_typed_band("humidity", stage.humidity_pct, in_degrees=False),
+        "ends_when": stage.ends_when,
+        **cares,
+    }

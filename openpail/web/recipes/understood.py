@@ -74,8 +74,9 @@ def _exact(value: float | None) -> float | None:
     return None if value is None else round(value, 3)
 
 
-def _within(field: Field, value: float | None, low: float, high: float, say: Any = None
-            ) -> float | None:  # fmt: skip
+def _within(
+    field: Field, value: float | None, low: float, high: float, say: Any = None
+) -> float | None:
     """The value when it lies within what a recipe may say, else None with words by the field."""
     if value is None or low <= value <= high:
         return value
@@ -94,8 +95,11 @@ def _band(form: Form, name: str, usual: float, low: float, high: float) -> Band 
     target, least, most = read(name), read(f"{name}_low"), read(f"{name}_high")
     if target is None:
         return None
-    band = Band(round(target, 3), round(target - usual if least is None else least, 3),
-                round(target + usual if most is None else most, 3))  # fmt: skip
+    band = Band(
+        round(target, 3),
+        round(target - usual if least is None else least, 3),
+        round(target + usual if most is None else most, 3),
+    )
     if not band.low <= band.target <= band.high:
         blame(form[name], "It lies outside its own band.")
         return Band(band.target, min(band.low, band.target), max(band.high, band.target))
@@ -104,10 +108,15 @@ def _band(form: Form, name: str, usual: float, low: float, high: float) -> Band 
 
 def _reference(form: Any) -> ReferencePart:
     litres = _within(form.volume, _exact(form.volume.base), 0.05, 10_000, show.volume)
-    return ReferencePart(form.breed.data, form.treatment.data, litres or 1.0,
-                         form.stream.data or "milk", bool(form.homogenised.data),
-                         _within(form.fat, form.fat.number, 0, 60),
-                         _within(form.protein, form.protein.number, 0.5, 12))  # fmt: skip
+    return ReferencePart(
+        form.breed.data,
+        form.treatment.data,
+        litres or 1.0,
+        form.stream.data or "milk",
+        bool(form.homogenised.data),
+        _within(form.fat, form.fat.number, 0, 60),
+        _within(form.protein, form.protein.number, 0.5, 12),
+    )
 
 
 _ASKED = {"serves_l": "serves"}
@@ -130,13 +139,16 @@ def _ingredient(form: Any, over: Recipe | None, house: House) -> Ingredient:
         "sort": form.sort.data if form.sort.data in SORTS.get(kind, {}) else "",
         "form": form.form.data if form.form.data in FORMS[kind] else "",
         "strength": _within(form.strength, form.strength.number, 1e-6, 1e6),
-        "scale": _one_of(form.scale), "counts": _one_of(form.counts), "per": _one_of(form.per),
+        "scale": _one_of(form.scale),
+        "counts": _one_of(form.counts),
+        "per": _one_of(form.per),
         "serves_l": _within(form.serves, form.serves.number, 1e-6, 1e5),
-    }  # fmt: skip
+    }
     product = replace(
-        base, name=label or kind,
+        base,
+        name=label or kind,
         **{part: value for part, value in asked.items() if form[_ASKED.get(part, part)].raw_data},
-    )  # fmt: skip
+    )
     if kind == "rennet" and not product.strength and not form.strength.errors:
         blame(form.strength, "Write the strength on its label.")
     basis: Basis = form.basis.data or "batch"
@@ -150,8 +162,15 @@ def _ingredient(form: Any, over: Recipe | None, house: House) -> Ingredient:
     except CraftError as why:
         blame(form.amount, why.words if form.amount.data else "Write how much.")
     acid = before.acid if before and before.product.sort == product.sort else ""
-    return Ingredient(key, product, _within(form.amount, amount, 0, 100_000) or 0.0, unit, basis,
-                      acid, _text(form.words))  # fmt: skip
+    return Ingredient(
+        key,
+        product,
+        _within(form.amount, amount, 0, 100_000) or 0.0,
+        unit,
+        basis,
+        acid,
+        _text(form.words),
+    )
 
 
 def _as_before(before: Sequence[str], ticked: Sequence[str]) -> tuple[str, ...]:
@@ -169,15 +188,24 @@ def _step(form: Any, over: Recipe | None) -> RecipeStep:
     if not title:
         blame(form.title, "Say in a line what is done.")
     return RecipeStep(
-        key, _one_of(form.kind), title or STEP_WORDS[_one_of(form.kind)],
-        _minutes(form.minutes), _minutes(form.hands), _text(form.words), form.clock.data or "fixed",
-        _band(form, "celsius", 1.0, -30, 110), _band(form, "ph", 0.05, 2, 8),
+        key,
+        _one_of(form.kind),
+        title or STEP_WORDS[_one_of(form.kind)],
+        _minutes(form.minutes),
+        _minutes(form.hands),
+        _text(form.words),
+        form.clock.data or "fixed",
+        _band(form, "celsius", 1.0, -30, 110),
+        _band(form, "ph", 0.05, 2, 8),
         _as_before(before.adds if before else (), adds),
-        _text(form.sign), _text(form.goes_wrong), _text(form.leave), _minutes(form.stretch),
+        _text(form.sign),
+        _text(form.goes_wrong),
+        _text(form.leave),
+        _minutes(form.stretch),
         _within(form.cut_mm, form.cut_mm.number, 1, 150),
         _within(form.load, _exact(form.load.base), 0, 1000, show.mass),
         _as_before(before.asks if before else (), form.asks.data or ()),  # type: ignore[arg-type]
-    )  # fmt: skip
+    )
 
 
 def _minutes(field: LengthField) -> float:
@@ -190,17 +218,24 @@ def _days(field: LengthField, low: int, high: int) -> int:
 
 def _stage(form: Any) -> Stage:
     cares = tuple(
-        Care(each.form.key.data or "care", _text(each.form.words),
-             _days(each.form.every, 1, 1000), _days(each.form.begins, 0, 5000),
-             each.form.matters.data or "daily")
+        Care(
+            each.form.key.data or "care",
+            _text(each.form.words),
+            _days(each.form.every, 1, 1000),
+            _days(each.form.begins, 0, 5000),
+            each.form.matters.data or "daily",
+        )
         for each in form.cares
-    )  # fmt: skip
+    )
     return Stage(
-        form.key.data or "stage", _text(form.place) or "cave",
+        form.key.data or "stage",
+        _text(form.place) or "cave",
         _band(form, "celsius", 1.0, -30, 110) or Band(12.0, 11.0, 13.0),
-        _days(form.days, 0, 5000), cares, _text(form.ends_when),
+        _days(form.days, 0, 5000),
+        cares,
+        _text(form.ends_when),
         _band(form, "humidity", 5.0, 0, 100),
-    )  # fmt: skip
+    )
 
 
 def _ratio(form: RecipeForm, over: RatioRule | None) -> RatioRule | None:

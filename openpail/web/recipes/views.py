@@ -50,8 +50,12 @@ def page() -> Page:
         shelves[recipe.family].append(OnShelf(recipe, mother, laid_out(recipe)[-1].end_min))
     for rows in shelves.values():  # a daughter right behind her mother, when both lie here
         here = {row.recipe.key for row in rows}
-        rows.sort(key=lambda row: (row.mother if row.mother in here else row.recipe.key,
-                                   row.mother in here))  # fmt: skip
+        rows.sort(
+            key=lambda row: (
+                row.mother if row.mother in here else row.recipe.key,
+                row.mother in here,
+            )
+        )
     return render_template(
         "recipes/page.html",
         shelves={FAMILIES[family]: rows for family, rows in shelves.items() if rows},
@@ -136,8 +140,14 @@ def milks(key: str) -> Page:
     cells = [{line.key: line for line in c.sheet.lines} if c.sheet else {} for c in columns]
     names = {key: KIND_WORDS[line.kind] for lines in cells for key, line in lines.items()}
     doses = [(name, [lines.get(key) for lines in cells]) for key, name in names.items()]
-    return render_template("recipes/milks.html", recipe=recipe, columns=columns, waiting=waiting,
-                           mine=mine, doses=doses)  # fmt: skip
+    return render_template(
+        "recipes/milks.html",
+        recipe=recipe,
+        columns=columns,
+        waiting=waiting,
+        mine=mine,
+        doses=doses,
+    )
 
 
 # ── versions ──
@@ -195,9 +205,15 @@ def versions(key: str) -> Page:
         before, after = recipe_file.plain(old.document), recipe_file.plain(new.document)
         changes = told(between(before, after), before, after)
     return render_template(
-        "recipes/versions.html", name=found[0].document["recipe"]["name"], key=key, found=found,
-        old=old, new=new, changes=changes, news=_news(found[0]),
-    )  # fmt: skip
+        "recipes/versions.html",
+        name=found[0].document["recipe"]["name"],
+        key=key,
+        found=found,
+        old=old,
+        new=new,
+        changes=changes,
+        news=_news(found[0]),
+    )
 
 
 @blueprint.post("/recipes/<key>/follow")
@@ -212,8 +228,16 @@ def follow(key: str) -> Page:
         abort(422, news.refusal)
     recipe = recipe_file.read(news.document)
     why = f"follows {news.parent.document['recipe']['name']}, version {news.parent.number}"
-    recipes.keep(db(), dairy(), recipe, news.document, recipe_file.checksum(news.document), now(),
-                 why, person_id())  # fmt: skip
+    recipes.keep(
+        db(),
+        dairy(),
+        recipe,
+        news.document,
+        recipe_file.checksum(news.document),
+        now(),
+        why,
+        person_id(),
+    )
     return redirect(url_for("recipes.versions", key=key))
 
 
@@ -226,8 +250,16 @@ def back(key: str) -> Page:
     if not found:
         raise NotHere("no such version")
     recipe = recipe_file.read(found[0].document)
-    recipes.keep(db(), dairy(), recipe, found[0].document, found[0].checksum, now(),
-                 f"back to version {wanted}", person_id())  # fmt: skip
+    recipes.keep(
+        db(),
+        dairy(),
+        recipe,
+        found[0].document,
+        found[0].checksum,
+        now(),
+        f"back to version {wanted}",
+        person_id(),
+    )
     return redirect(url_for("recipes.versions", key=key))
 
 

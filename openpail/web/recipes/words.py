@@ -11,19 +11,47 @@ from openpail.formats.recipe_words import FAMILIES
 from openpail.web.ui.show import degrees, mass, number, span, volume
 
 _FIELDS: Mapping[str, str] = {
-    "name": "name", "family": "family", "words": "words", "reference": "written for",
-    "renneting_c": "rennet goes in at", "ripening_ph_drop": "pH falls before the rennet by",
-    "cut_multiplier": "cut, times the flocks", "acid_target_ph": "acid down to pH",
-    "eat_by_days": "eat within, days", "ratio": "ratio of milks", "ready_words": "ready",
-    "other_milks": "other milks", "product": "what it is", "amount": "amount", "unit": "unit",
-    "basis": "counted for", "kind": "kind", "title": "title", "minutes": "takes",
-    "hands_on_minutes": "by hand", "clock": "its length", "celsius": "warmth", "ph": "pH",
-    "adds": "goes in here", "sign": "look for", "goes_wrong": "if it goes wrong",
-    "leave": "may be left", "may_stretch_minutes": "may run longer by", "cut_mm": "cut to, mm",
-    "load_kg": "weight on it", "asks": "asks for", "place": "where", "days": "days",
-    "ends_when": "ends when", "humidity_pct": "humidity, %", "every_days": "every, days",
-    "from_day": "from day", "matters": "how it matters", "key": "key", "acid": "acid",
-}  # fmt: skip
+    "name": "name",
+    "family": "family",
+    "words": "words",
+    "reference": "written for",
+    "renneting_c": "rennet goes in at",
+    "ripening_ph_drop": "pH falls before the rennet by",
+    "cut_multiplier": "cut, times the flocks",
+    "acid_target_ph": "acid down to pH",
+    "eat_by_days": "eat within, days",
+    "ratio": "ratio of milks",
+    "ready_words": "ready",
+    "other_milks": "other milks",
+    "product": "what it is",
+    "amount": "amount",
+    "unit": "unit",
+    "basis": "counted for",
+    "kind": "kind",
+    "title": "title",
+    "minutes": "takes",
+    "hands_on_minutes": "by hand",
+    "clock": "its length",
+    "celsius": "warmth",
+    "ph": "pH",
+    "adds": "goes in here",
+    "sign": "look for",
+    "goes_wrong": "if it goes wrong",
+    "leave": "may be left",
+    "may_stretch_minutes": "may run longer by",
+    "cut_mm": "cut to, mm",
+    "load_kg": "weight on it",
+    "asks": "asks for",
+    "place": "where",
+    "days": "days",
+    "ends_when": "ends when",
+    "humidity_pct": "humidity, %",
+    "every_days": "every, days",
+    "from_day": "from day",
+    "matters": "how it matters",
+    "key": "key",
+    "acid": "acid",
+}
 
 
 @dataclass(frozen=True, slots=True)
@@ -92,9 +120,11 @@ def _say(path: str, value: Any) -> str:
     if value is None or value in ("", []):
         return "nothing"
     if field == "reference":
-        return " and ".join(f"{volume(part['volume_l'])} of {part['treatment']} "
-                            f"{part['breed'].replace('_', ' ')} {part.get('stream', 'milk')}"
-                            for part in value)  # fmt: skip
+        return " and ".join(
+            f"{volume(part['volume_l'])} of {part['treatment']} "
+            f"{part['breed'].replace('_', ' ')} {part.get('stream', 'milk')}"
+            for part in value
+        )
     if isinstance(value, Mapping) and {"target", "low", "high"} <= set(value):
         say = degrees if field == "celsius" else (lambda each, _=0: number(each))
         return f"{say(value['target'], 1)} ({say(value['low'], 1)} to {say(value['high'], 1)})"

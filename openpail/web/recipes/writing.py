@@ -53,8 +53,12 @@ class Written:
 @needs("dairy.write")
 def new() -> Page:
     """Begin a recipe from an empty page."""
-    blank: Flat = {"family": ["tomme"], "reference-0-breed": ["cow_lowland"],
-                   "reference-0-treatment": ["raw"], "reference-0-stream": ["milk"]}  # fmt: skip
+    blank: Flat = {
+        "family": ["tomme"],
+        "reference-0-breed": ["cow_lowland"],
+        "reference-0-treatment": ["raw"],
+        "reference-0-stream": ["milk"],
+    }
     return _begun(recipes.begin_draft(db(), dairy(), blank, now()))
 
 
@@ -134,9 +138,16 @@ def _keep(draft: RecipeDraft, written: Written) -> str:
     why = written.form.why.data or ""
     try:
         version = recipes.keep_draft(
-            db(), dairy(), draft, written.recipe, document, recipe_file.checksum(document), now(),
-            why, person_id(),
-        )  # fmt: skip
+            db(),
+            dairy(),
+            draft,
+            written.recipe,
+            document,
+            recipe_file.checksum(document),
+            now(),
+            why,
+            person_id(),
+        )
     except RecordError as error:
         if error.field == "why" and why.strip():  # seen now: the next press comes after it
             newest = recipes.newest_of(db(), dairy(), written.recipe.key)

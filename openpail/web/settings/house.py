@@ -18,15 +18,29 @@ from openpail.web.edge import Page, dairy, db, here, may, needs, now, person_id,
 blueprint = Blueprint("house", __name__, template_folder="templates")
 
 _GROUPS = {
-    "milk": "Milk of each animal", "stream": "Cream, skim, powder, evaporated, whey",
-    "fitness": "Too old, too warm, souring", "ratio": "Ratios", "standard": "Standardising",
-    "calcium": "Calcium chloride", "rennet": "Rennet", "cut": "The cut", "firm": "Firmness",
-    "culture": "Culture", "acid": "Acid", "lipase": "Lipase", "stock": "The stock",
-    "measure": "Spoons and drops", "heat": "Warming a vat", "vat": "Vats",
+    "milk": "Milk of each animal",
+    "stream": "Cream, skim, powder, evaporated, whey",
+    "fitness": "Too old, too warm, souring",
+    "ratio": "Ratios",
+    "standard": "Standardising",
+    "calcium": "Calcium chloride",
+    "rennet": "Rennet",
+    "cut": "The cut",
+    "firm": "Firmness",
+    "culture": "Culture",
+    "acid": "Acid",
+    "lipase": "Lipase",
+    "stock": "The stock",
+    "measure": "Spoons and drops",
+    "heat": "Warming a vat",
+    "vat": "Vats",
     "plan": "The plan of a day",
-    "yield": "Yield", "whey": "Whey", "ripen": "Ripening", "slow_acid": "Slow acid",
+    "yield": "Yield",
+    "whey": "Whey",
+    "ripen": "Ripening",
+    "slow_acid": "Slow acid",
     "sense": "What a recipe is looked over for",
-}  # fmt: skip
+}
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,7 +85,11 @@ def _page(wrong: tuple[str, str, str] = ("", "", "")) -> Page:
             for lot in stock.bottles(db(), dairy())
             if str(lot.id) in lessons.bottles
         ],
-        herds=[(words, lessons.herds[breed]) for breed, (_, words) in BREEDS.items() if breed in lessons.herds],
+        herds=[
+            (words, lessons.herds[breed])
+            for breed, (_, words) in BREEDS.items()
+            if breed in lessons.herds
+        ],
         find=find,
         editable=may("dairy.write"),
     )

@@ -73,8 +73,9 @@ class FillsForm(FlaskForm):
 class GearForm(FlaskForm):
     """Presses, or moulds, of one sort."""
 
-    kind = RadioField("What it is", choices=choices(("mould", "mould"), ("press", "press")),
-                      default="mould")  # fmt: skip
+    kind = RadioField(
+        "What it is", choices=choices(("mould", "mould"), ("press", "press")), default="mould"
+    )
     name = StringField("Name")
     count = NumberField("How many")
     holds = AmountField("Cheese out of one mould", "mass", required=False)
@@ -84,8 +85,13 @@ class GearForm(FlaskForm):
         """What was written."""
         kind: Kind = "press" if self.kind.data == "press" else "mould"
         count = self.count.number or 0
-        return Gear(kind, self.name.data or "", int(count) if count == int(count) else 0,
-                    self.holds.base or 0.0, bool(self.follower.data))  # fmt: skip
+        return Gear(
+            kind,
+            self.name.data or "",
+            int(count) if count == int(count) else 0,
+            self.holds.base or 0.0,
+            bool(self.follower.data),
+        )
 
 
 class RoomForm(FlaskForm):
@@ -98,8 +104,9 @@ class RoomForm(FlaskForm):
 class HeaterForm(FlaskForm):
     """What heats a vat."""
 
-    heater = SelectField("What heats it",
-                         choices=choices(("", "nobody has said"), *HEATERS.items()))  # fmt: skip
+    heater = SelectField(
+        "What heats it", choices=choices(("", "nobody has said"), *HEATERS.items())
+    )
     power = NumberField("Its power, kW", required=False)
 
 
@@ -224,9 +231,13 @@ def change() -> Page:
     """Name, zone and units."""
     form = DairyForm(prefix="dairy")
     units = ("volume_system", "mass_system", "degrees")
-    return _keep("dairy_form", form, lambda: dairies.change(
-        db(), dairy(), form.name.data, form.zone.data, **{key: form[key].data for key in units}
-    ))  # fmt: skip
+    return _keep(
+        "dairy_form",
+        form,
+        lambda: dairies.change(
+            db(), dairy(), form.name.data, form.zone.data, **{key: form[key].data for key in units}
+        ),
+    )
 
 
 @blueprint.post("/dairy/vats")
@@ -234,9 +245,13 @@ def change() -> Page:
 def add_vat() -> Page:
     """A vat comes in."""
     form = VatForm(prefix="vat")
-    return _keep("vat_form", form, lambda: dairies.add_vat(
-        db(), dairy(), form.name.data, form.brim.base or 0.0, form.diameter.number or 0.0
-    ))  # fmt: skip
+    return _keep(
+        "vat_form",
+        form,
+        lambda: dairies.add_vat(
+            db(), dairy(), form.name.data, form.brim.base or 0.0, form.diameter.number or 0.0
+        ),
+    )
 
 
 @blueprint.get("/dairy/vats/<uuid:vat_id>")
@@ -323,9 +338,11 @@ def drop_gear() -> Page:
 def set_room() -> Page:
     """A place to ripen and what it holds."""
     form = RoomForm(prefix="room")
-    return _keep("room_form", form, lambda: gears.set_room(
-        db(), dairy(), form.name.data or "", int(form.holds.number or 0)
-    ))  # fmt: skip
+    return _keep(
+        "room_form",
+        form,
+        lambda: gears.set_room(db(), dairy(), form.name.data or "", int(form.holds.number or 0)),
+    )
 
 
 @blueprint.post("/dairy/jars")
@@ -333,9 +350,11 @@ def set_room() -> Page:
 def add_jar() -> Page:
     """A jar or bucket becomes a unit."""
     form = JarForm(prefix="jar")
-    return _keep("jar_form", form, lambda: dairies.add_measure(
-        db(), dairy(), form.name.data or "", form.holds.base or 0.0
-    ))  # fmt: skip
+    return _keep(
+        "jar_form",
+        form,
+        lambda: dairies.add_measure(db(), dairy(), form.name.data or "", form.holds.base or 0.0),
+    )
 
 
 @blueprint.post("/dairy/jars/drop")
@@ -352,9 +371,11 @@ def set_analyser() -> Page:
     """Where the milk analyser answers."""
     form = AnalyserForm(prefix="analyser")
     return _keep(
-        "analyser_form", form,
-        lambda: dairies.set_analyser(db(), dairy(), form.analyser.data or ""), "analyser",
-    )  # fmt: skip
+        "analyser_form",
+        form,
+        lambda: dairies.set_analyser(db(), dairy(), form.analyser.data or ""),
+        "analyser",
+    )
 
 
 @blueprint.post("/dairy/quiet")
@@ -362,9 +383,12 @@ def set_analyser() -> Page:
 def set_quiet() -> Page:
     """The quiet hours."""
     form = QuietForm(prefix="quiet")
-    return _keep("quiet_form", form, lambda: dairies.set_quiet(
-        db(), dairy(), form.quiet_from.data, form.quiet_until.data
-    ), "quiet_from")  # fmt: skip
+    return _keep(
+        "quiet_form",
+        form,
+        lambda: dairies.set_quiet(db(), dairy(), form.quiet_from.data, form.quiet_until.data),
+        "quiet_from",
+    )
 
 
 @blueprint.post("/dairy/ways")
@@ -372,9 +396,21 @@ def set_quiet() -> Page:
 def change_ways() -> Page:
     """The house ways."""
     form = WaysForm(prefix="ways")
-    return _keep("ways_form", form, lambda: dairies.set_ways(
-        db(), dairy(),
-        Ways(form.raw_calcium.data, form.rennet.data, form.raw_culture.data == "less",
-             form.small.data, tuple(form.spoons.data or ()), form.scale.number or 0.0,
-             form.diluted.data == "yes"),
-    ), "rennet")  # fmt: skip
+    return _keep(
+        "ways_form",
+        form,
+        lambda: dairies.set_ways(
+            db(),
+            dairy(),
+            Ways(
+                form.raw_calcium.data,
+                form.rennet.data,
+                form.raw_culture.data == "less",
+                form.small.data,
+                tuple(form.spoons.data or ()),
+                form.scale.number or 0.0,
+                form.diluted.data == "yes",
+            ),
+        ),
+        "rennet",
+    )

@@ -19,27 +19,35 @@ from openpail.records.stock.models import Bottle
 from openpail.web.ui.fields import NumberField, choices
 
 _FORM_WORDS = {
-    "units": "freeze-dried, by the unit", "cubes": "frozen cubes", "jar": "a jar that is fed",
-    "one-packet": "one packet, rennet included", "mother": "mother culture, liquid",
+    "units": "freeze-dried, by the unit",
+    "cubes": "frozen cubes",
+    "jar": "a jar that is fed",
+    "one-packet": "one packet, rennet included",
+    "mother": "mother culture, liquid",
     "packet": "pieces or packets",
-}  # fmt: skip
+}
 _COUNTS = (
     ("dihydrate", "dihydrate (or it does not say)"),
     ("anhydrous", "anhydrous"),
     ("hexahydrate", "hexahydrate"),
 )
 _STRENGTH_WORDS = {
-    "rennet": "Strength on the label", "calcium": "Its per cent", "acid": "Its per cent of acid",
-}  # fmt: skip
+    "rennet": "Strength on the label",
+    "calcium": "Its per cent",
+    "acid": "Its per cent of acid",
+}
 # Which parts of a label belong to which kind; the rest is asked of every one.
 _ASKED: Mapping[str, tuple[str, ...]] = {
     "rennet": ("strength", "scale"),
     "calcium": ("strength", "counts", "per"),
     "acid": ("strength",),
     "culture": ("serves", "size", "raw"),
-    "mould": ("serves",), "propionic": ("serves",), "protective": ("serves",),
-    "lipase": ("serves",), "colour": ("serves",),
-}  # fmt: skip
+    "mould": ("serves",),
+    "propionic": ("serves",),
+    "protective": ("serves",),
+    "lipase": ("serves",),
+    "colour": ("serves",),
+}
 _OPTIONAL = ("sort", "form", "strength", "scale", "counts", "per", "serves", "size", "raw")
 
 
@@ -51,9 +59,9 @@ class LabelForm(FlaskForm):
     form = SelectField("Form", validate_choice=False)
     strength = NumberField("Strength", required=False)
     scale = SelectField(
-        "which counts", choices=choices(("imcu", "IMCU for each mL, g or tablet"),
-                                        ("soxhlet", "the N of “1 : N”"))
-    )  # fmt: skip
+        "which counts",
+        choices=choices(("imcu", "IMCU for each mL, g or tablet"), ("soxhlet", "the N of “1 : N”")),
+    )
     counts = SelectField("of", choices=choices(*_COUNTS))
     per = SelectField(
         "in", choices=choices(("w/v", "g in 100 mL"), ("w/w", "g in 100 g"), ("dry", "dry flakes"))
@@ -105,18 +113,26 @@ class LabelForm(FlaskForm):
         for name, part in (("strength", "strength"), ("serves", "serves_l"), ("size", "size_ml")):
             if name in self:
                 told[part] = self[name].number
-        return Product(kind, self.label.data or "", kept=self.kept.data,  # type: ignore[arg-type]
-                       g_per_tsp=self.per_tsp.number, **told)  # fmt: skip
+        return Product(
+            kind,
+            self.label.data or "",
+            kept=self.kept.data,  # type: ignore[arg-type]
+            g_per_tsp=self.per_tsp.number,
+            **told,
+        )
 
     def bought(self, unit: str) -> Bought:
         """How it came in. Raises CraftError about the amount."""
         price = self.price.number
         return Bought(
-            self.opened_on.data, self.best_before.data, self.bought_on.data,
+            self.opened_on.data,
+            self.best_before.data,
+            self.bought_on.data,
             amount_in(self.amount.data or "", unit),
             None if price is None else Decimal(str(price)).quantize(Decimal("0.01")),
-            (self.supplier_lot.data or "").strip(), (self.place.data or "").strip(),
-        )  # fmt: skip
+            (self.supplier_lot.data or "").strip(),
+            (self.place.data or "").strip(),
+        )
 
 
 def amount_in(text: str, unit: str) -> float | None:
@@ -133,10 +149,28 @@ def amount_in(text: str, unit: str) -> float | None:
 
 def label_of(lot: Bottle) -> dict[str, Any]:
     """What a lot's label form begins with."""
-    numbers = {"strength": lot.strength, "serves": lot.serves_l, "size": lot.size_ml,
-               "per_tsp": lot.g_per_tsp, "amount": lot.bought, "price": lot.price}  # fmt: skip
-    same = ("sort", "form", "scale", "counts", "per", "raw", "kept", "place", "bought_on",
-            "opened_on", "best_before", "supplier_lot")  # fmt: skip
+    numbers = {
+        "strength": lot.strength,
+        "serves": lot.serves_l,
+        "size": lot.size_ml,
+        "per_tsp": lot.g_per_tsp,
+        "amount": lot.bought,
+        "price": lot.price,
+    }
+    same = (
+        "sort",
+        "form",
+        "scale",
+        "counts",
+        "per",
+        "raw",
+        "kept",
+        "place",
+        "bought_on",
+        "opened_on",
+        "best_before",
+        "supplier_lot",
+    )
     return {
         "label": lot.name,
         **{key: getattr(lot, key) for key in same},

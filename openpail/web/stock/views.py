@@ -31,9 +31,18 @@ from openpail.web.ui.fields import blame
 blueprint = Blueprint("stock", __name__, template_folder="templates")
 
 _PLACES = (("fridge", "In the fridge"), ("freezer", "In the freezer"), ("room", "On the shelf"))
-_SHAPES = {"tablet": "tin", "powder": "tin", "freeze-dried": "packet", "units": "packet",
-           "packet": "packet", "one-packet": "packet", "cubes": "cubes", "jar": "jar",
-           "mother": "jar", "paste": "jar"}  # fmt: skip
+_SHAPES = {
+    "tablet": "tin",
+    "powder": "tin",
+    "freeze-dried": "packet",
+    "units": "packet",
+    "packet": "packet",
+    "one-packet": "packet",
+    "cubes": "cubes",
+    "jar": "jar",
+    "mother": "jar",
+    "paste": "jar",
+}
 
 
 def shape(lot: Lot) -> str:
@@ -58,12 +67,14 @@ def page() -> Page:
     return _page(form, kind)
 
 
-def _page(form: LabelForm | None = None, kind: str = "", lot: Lot | None = None,
-          **more: Any) -> Page:  # fmt: skip
+def _page(
+    form: LabelForm | None = None, kind: str = "", lot: Lot | None = None, **more: Any
+) -> Page:
     lots = _lots()
     said = {each.row.id: stock.notices_of(each, today(), house()) for each in lots}
-    shelves = [(words, [each for each in lots if each.row.kept == place])
-               for place, words in _PLACES]  # fmt: skip
+    shelves = [
+        (words, [each for each in lots if each.row.kept == place]) for place, words in _PLACES
+    ]
     return render_template(
         "stock/page.html",
         shelves=[(words, there) for words, there in shelves if there],
@@ -89,9 +100,12 @@ def add() -> Page:
     if kind not in KINDS:
         return redirect(url_for("stock.page"))
     form = LabelForm().of(kind)
-    if _kept(form, lambda: stock.add_bottle(
-        db(), dairy(), form.product(kind), now(), form.bought(form.product(kind).unit)
-    )):  # fmt: skip
+    if _kept(
+        form,
+        lambda: stock.add_bottle(
+            db(), dairy(), form.product(kind), now(), form.bought(form.product(kind).unit)
+        ),
+    ):
         return redirect(url_for("stock.page"))
     return _page(form, kind)
 
@@ -128,16 +142,17 @@ def _lot_page(lot: Lot, **forms: Any) -> Page:
     if lot.row.kind == "rennet":
         learnt = here().lessons.bottles.get(lot.product.lot)
     given: dict[str, Any] = {
-        "weigh_form": WeighForm(formdata=None), "feed_form": FeedingForm(formdata=None),
+        "weigh_form": WeighForm(formdata=None),
+        "feed_form": FeedingForm(formdata=None),
         "label_form": LabelForm(formdata=None, data=label_of(lot.row)).of(lot.row.kind),
-    }  # fmt: skip
+    }
     return _page(
         lot=lot,
         moves=stock.moves(db(), lot.row)[:12],
         learnt=learnt,
         tells=bool(learnt and differs(learnt, house())),
         **(given | forms),
-    )  # fmt: skip
+    )
 
 
 @blueprint.post("/stock/<uuid:lot_id>")
@@ -219,8 +234,14 @@ def seen(lot_id: uuid.UUID) -> Page:
     def act() -> None:
         if not lot.fed:
             raise RecordError("Feed it first.", "set_hours")
-        stock.see_feeding(db(), lot.fed[-1], form.set_hours.number, form.smell.data,
-                          form.ph.number, form.note.data or "")  # fmt: skip
+        stock.see_feeding(
+            db(),
+            lot.fed[-1],
+            form.set_hours.number,
+            form.smell.data,
+            form.ph.number,
+            form.note.data or "",
+        )
 
     if _kept(form, act, "set_hours"):
         return redirect(url_for("stock.one", lot_id=lot_id))
@@ -243,8 +264,14 @@ def make_solution() -> Page:
     made: list[OwnSolution] = []
 
     def act() -> None:
-        made.append(own_solution(form.counts.data, form.purity.number or 0.0,
-                                 form.wanted.number or 0.0, form.ml.number or 0.0))  # fmt: skip
+        made.append(
+            own_solution(
+                form.counts.data,
+                form.purity.number or 0.0,
+                form.wanted.number or 0.0,
+                form.ml.number or 0.0,
+            )
+        )
         if "keep" in request.form:
             bought = stock.Bought(today(), None, today(), form.ml.number)
             stock.add_bottle(db(), dairy(), made[0].product, now(), bought)
@@ -300,5 +327,6 @@ def read_file() -> Page:
             stock.add_bottle(db(), dairy(), line.product, now(), bought, left)
         return redirect(url_for("stock.page"))
     refused.sort(key=lambda each: each.line)
-    return render_template("stock/file.html", form=form, good=fine, refused=refused,
-                           kind_words=KIND_WORDS)  # fmt: skip
+    return render_template(
+        "stock/file.html", form=form, good=fine, refused=refused, kind_words=KIND_WORDS
+    )

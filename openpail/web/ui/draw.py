@@ -74,7 +74,7 @@ CHART_WIDTH, CHART_HEIGHT = 300.0, 150.0
 def firmness_chart(firm: Firmness, times: SetTimes) -> Chart:
     """Scale the firmness curves into the chart's box."""
     last = firm.this[-1][0]
-    top = max(max(g for _, g in firm.recipe), max(g for _, g in firm.this)) * 1.05
+    top = max(g for _, g in (*firm.recipe, *firm.this)) * 1.05
 
     def x(minutes: float) -> float:
         return CHART_WIDTH * min(1.0, minutes / last)

@@ -87,18 +87,28 @@ def make_path(planned: Sequence[PlannedStep], ingredients: Sequence[Ingredient])
         sour = f"pH {step.ph.target:g}" if step.ph else ""
         steps.append(
             PathStep(
-                step.key, number + 1, step.title, round(x, 1), round(x + width / 2, 1),
-                round(x + width, 1), round(width, 1), round(hands, 1),
-                y(to) if to is not None else _BOTTOM, adds, 12.0 + 12 * lane, warm,
+                step.key,
+                number + 1,
+                step.title,
+                round(x, 1),
+                round(x + width / 2, 1),
+                round(x + width, 1),
+                round(width, 1),
+                round(hands, 1),
+                y(to) if to is not None else _BOTTOM,
+                adds,
+                12.0 + 12 * lane,
+                warm,
                 sour if width > _LETTER * len(sour) else "",
                 _in_words(each),
             )
-        )  # fmt: skip
+        )
         x, at = x + width, to
     marks = tuple((y(temp), degrees(temp)) for temp in sorted({min(temps), max(temps)}))
     whole = ", ".join(f"{each.number} {each.title}" for each in steps)
-    return MakePath(tuple(steps), " ".join(told), " ".join(untold), marks,
-                    _clock(planned, widths), whole)  # fmt: skip
+    return MakePath(
+        tuple(steps), " ".join(told), " ".join(untold), marks, _clock(planned, widths), whole
+    )
 
 
 def _widths(minutes: Sequence[float]) -> list[float]:

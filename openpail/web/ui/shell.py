@@ -40,8 +40,12 @@ def install(app: Flask) -> None:
     @app.context_processor
     def shell() -> dict[str, object]:
         config = current_app.extensions["config"]
-        common = {"demo": config.mode == "demo", "may": may, "line": (),
-                  "frozen_now": config.frozen_now}  # fmt: skip
+        common = {
+            "demo": config.mode == "demo",
+            "may": may,
+            "line": (),
+            "frozen_now": config.frozen_now,
+        }
         if not current_user.is_authenticated or "dairy" not in g:
             return common
         return common | {"line": LocalProxy(_line_once), "dairy": g.dairy}
@@ -62,11 +66,14 @@ def line() -> tuple[Station, ...]:
         Vessel("vat", name, url_for("vat.page", make_id=make_id)) for make_id, name in running
     )
     on_bench = tuple(
-        Vessel("vat", "poured" if each.state == "poured" else "to pour",
-               url_for("bench.vat", vat_id=each.vat_id))
+        Vessel(
+            "vat",
+            "poured" if each.state == "poured" else "to pour",
+            url_for("bench.vat", vat_id=each.vat_id),
+        )
         for each in here().benches
         if each.pours
-    )  # fmt: skip
+    )
     on_shelf = (Vessel("pail", f"{waiting} waiting", url_for("milk.page")),) if waiting else ()
     plural = "s" if resting != 1 else ""
     words = f"{resting} cheese{plural}"

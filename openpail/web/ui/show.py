@@ -17,12 +17,30 @@ _DECIMALS = {"pH": 2, "%": 2, "min": 0, "°C": 1, "×": 2}
 def install(app: Flask) -> None:
     """Give the templates these words."""
     app.jinja_env.globals.update(
-        volume=volume, mass=mass, degrees=degrees, clock=clock, day=day, ago=ago, span=span,
-        until=until, change=change, parts=parts, ledger=ledger,
-        number=number, lot_amount=lot_amount, stamp=stamp, degree_sign=degree_sign, hours=hours,
-        plus_minus=plus_minus, near=near, against=against,
-        now_=now, today_=today, hours_ago=hours_ago, hours_on=hours_on,
-    )  # fmt: skip
+        volume=volume,
+        mass=mass,
+        degrees=degrees,
+        clock=clock,
+        day=day,
+        ago=ago,
+        span=span,
+        until=until,
+        change=change,
+        parts=parts,
+        ledger=ledger,
+        number=number,
+        lot_amount=lot_amount,
+        stamp=stamp,
+        degree_sign=degree_sign,
+        hours=hours,
+        plus_minus=plus_minus,
+        near=near,
+        against=against,
+        now_=now,
+        today_=today,
+        hours_ago=hours_ago,
+        hours_on=hours_on,
+    )
 
 
 def number(value: float, decimals: int | None = None) -> str:

@@ -320,21 +320,6 @@
         },
       };
     });
-
-    Alpine.data("vat", function () {
-      return {
-        isReading: false,
-        init() {
-          this.isReading = this.$root.dataset.open === "reading";
-        },
-        reading() {
-          this.isReading = !this.isReading;
-          this.$nextTick(() => {
-            if (this.isReading) document.getElementById("celsius").focus();
-          });
-        },
-      };
-    });
   });
 
   // A field that somebody is typing into: its own change will bring the page anew.
