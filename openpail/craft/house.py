@@ -133,7 +133,10 @@ def entry(key: str) -> HouseValue:
 
 
 def check(key: str, value: float) -> None:
-    """Refuse an override outside the range the entry names. Raises OutOfRange, Unknown."""
+    """Refuse an override outside the range the entry names.
+
+    Parameters: key of the entry; value, in its unit. Raises: OutOfRange, Unknown.
+    """
     known = entry(key)
     if isinstance(known.value, tuple):
         raise Unknown(f"“{key}” is a curve and cannot be overruled by one number.")

@@ -219,12 +219,18 @@ def unit(key: str) -> Unit:
 
 
 def to_celsius(value: float, key: str) -> float:
-    """A temperature in C or F, in °C (a point, not a rise). Source: exact definition."""
+    """A temperature in another scale, in °C (a point, not a rise).
+
+    Parameters: value; key of its scale, C or F. Source: exact definition.
+    """
     return (value - 32) * 5 / 9 if key == "F" else value
 
 
 def from_celsius(celsius: float, key: str) -> float:
-    """A temperature in °C, in C or F (a point, not a rise). Source: exact definition."""
+    """A temperature in °C, in another scale (a point, not a rise).
+
+    Parameters: celsius; key, C or F. Source: exact definition.
+    """
     return celsius * 9 / 5 + 32 if key == "F" else celsius
 
 

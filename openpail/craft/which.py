@@ -159,7 +159,10 @@ def choose(
 
 
 def in_order(choices: Sequence[Choice]) -> list[Choice]:
-    """What fits first, and of that the one that uses the oldest milk. Source: derivation."""
+    """What fits first, and of that the one that uses the oldest milk.
+
+    Parameters: choices, in any order. Source: derivation.
+    """
     rank: dict[Answer, int] = {"fits": 0, "nearly": 1, "not": 2}
     return sorted(
         choices,

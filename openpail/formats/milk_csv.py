@@ -147,7 +147,7 @@ class Understood:
 
 
 @dataclass(frozen=True, slots=True)
-class Refused:
+class RefusedSlip:
     """A row that was not: its line, what it says, and why."""
 
     line: int
@@ -276,18 +276,18 @@ def _either_way(text: str) -> bool:
     return match is not None and max(int(match[1]), int(match[2])) <= 12 and match[1] != match[2]
 
 
-def read(table: Table, answers: Mapping[str, str]) -> tuple[list[Understood], list[Refused]]:
+def read(table: Table, answers: Mapping[str, str]) -> tuple[list[Understood], list[RefusedSlip]]:
     """Read every row of a table with the answers to its questions.
 
     Returns: slips, and the rows refused with the reason and the line of each.
     """
     good: list[Understood] = []
-    refused: list[Refused] = []
+    refused: list[RefusedSlip] = []
     for line, row in table.rows:
         try:
             good.append(_row(table.columns, line, row, answers))
         except (CraftError, _Bad) as error:
-            refused.append(Refused(line, ", ".join(row), error.words))
+            refused.append(RefusedSlip(line, ", ".join(row), error.words))
     return good, refused
 
 

@@ -54,7 +54,7 @@ _NOT_KNOWN = "No word of this line is known here. Begin it with an amount or a v
 
 
 @dataclass(frozen=True, slots=True)
-class Line:
+class WrittenLine:
     """A line as written, what was understood of it, or why nothing was."""
 
     number: int
@@ -64,15 +64,15 @@ class Line:
 
 
 @dataclass(frozen=True, slots=True)
-class Written:
+class UnderstoodText:
     """What a text made: a recipe, perhaps with gaps; each line; what was taken for granted."""
 
     recipe: Recipe
-    lines: tuple[Line, ...]
+    lines: tuple[WrittenLine, ...]
     granted: tuple[str, ...]
 
 
-def read_lines(text: str, house: House, system: System = "metric") -> Written:
+def read_lines(text: str, house: House, system: System = "metric") -> UnderstoodText:
     """Read a plainly written recipe.
 
     Parameters: text, a thing a line; house, for what a spoon weighs and the usual cut; system,
@@ -86,10 +86,10 @@ def read_lines(text: str, house: House, system: System = "metric") -> Written:
         if raw.strip() and number <= MOST_LINES:
             lines.append(reading.take(number, raw[:MOST_SIGNS]))
         elif raw.strip():
-            lines.append(Line(number, raw.strip()[:MOST_SIGNS], why=_TOO_LONG))
+            lines.append(WrittenLine(number, raw.strip()[:MOST_SIGNS], why=_TOO_LONG))
     recipe, granted = reading.whole()
     missed = dict(reading.missed)
-    return Written(
+    return UnderstoodText(
         recipe,
         tuple(
             replace(line, understood="", why=missed[line.number]) if line.number in missed else line
@@ -113,17 +113,17 @@ class _Reading:
     wanted: dict[str, tuple[int, str]] = field(default_factory=dict)
     missed: list[tuple[int, str]] = field(default_factory=list)
 
-    def take(self, number: int, raw: str) -> Line:
+    def take(self, number: int, raw: str) -> WrittenLine:
         """Read one line."""
         text = raw.strip()
         plain = re.sub(r"^(eat) (?:it )?within (?=\d)", "eat within: ", text, flags=re.I)
         try:
             understood = self._read(number, raw, plain)
         except CraftError as why:
-            return Line(number, text, why=why.words)
+            return WrittenLine(number, text, why=why.words)
         if understood:
-            return Line(number, text, understood)
-        return Line(number, text, why=_NOT_KNOWN)
+            return WrittenLine(number, text, understood)
+        return WrittenLine(number, text, why=_NOT_KNOWN)
 
     def _read(self, number: int, raw: str, text: str) -> str:
         if text.startswith("#"):
@@ -264,9 +264,9 @@ class _Reading:
             (title or head[:1].upper() + head[1:])[:120],
             minutes,
             min(minutes, hands if found.hands is None else found.hands),
-            clock=clock,
+            clock=clock,  # type: ignore[arg-type]
             celsius=found.celsius,
-            ph=found.ph,  # type: ignore[arg-type]
+            ph=found.ph,
             sign=sign[1][:1].upper() + sign[1][1:] if sign else "",
             cut_mm=found.cut_mm if kind == "cut" else None,
             load_kg=found.load_kg if kind == "press" else None,

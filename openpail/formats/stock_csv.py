@@ -54,7 +54,7 @@ MOST_ROWS = 2000
 
 
 @dataclass(frozen=True, slots=True)
-class Line:
+class LotOfFile:
     """A lot as a file says it: its label, and the rest by the columns' names."""
 
     line: int
@@ -63,7 +63,7 @@ class Line:
 
 
 @dataclass(frozen=True, slots=True)
-class Refused:
+class RefusedLot:
     """A line that is no lot: its number, what it says, and why not."""
 
     line: int
@@ -82,7 +82,7 @@ def write(rows: Iterable[Mapping[str, Any]]) -> str:
     return out.getvalue()
 
 
-def read(text: str) -> tuple[list[Line], list[Refused]]:
+def read(text: str) -> tuple[list[LotOfFile], list[RefusedLot]]:
     """The lots in a file, and the lines that are none.
 
     Parameters: text, with a first line that names columns of COLUMNS, any order, `kind` and
@@ -98,8 +98,8 @@ def read(text: str) -> tuple[list[Line], list[Refused]]:
         raise Unknown("The first line names the columns: kind and name at least.")
     if len(table) > MOST_ROWS:
         raise Unknown(f"More than {MOST_ROWS} lines: send it in parts.")
-    good: list[Line] = []
-    refused: list[Refused] = []
+    good: list[LotOfFile] = []
+    refused: list[RefusedLot] = []
     for number, cells in enumerate(table[1:], 2):
         if not any(cell.strip() for cell in cells):
             continue
@@ -111,11 +111,11 @@ def read(text: str) -> tuple[list[Line], list[Refused]]:
         try:
             good.append(_line(number, told))
         except CraftError as error:
-            refused.append(Refused(number, ", ".join(cells)[:120], error.words))
+            refused.append(RefusedLot(number, ", ".join(cells)[:120], error.words))
     return good, refused
 
 
-def _line(number: int, told: Mapping[str, str]) -> Line:
+def _line(number: int, told: Mapping[str, str]) -> LotOfFile:
     kind = told.get("kind", "").lower()
     if kind not in KINDS:
         raise Unknown(f"“{told.get('kind', '')}” is no kind: {', '.join(KINDS)}.")
@@ -140,7 +140,7 @@ def _line(number: int, told: Mapping[str, str]) -> Line:
     rest |= {key: parts.pop(key) for key in ("bought", "left") if key in parts}
     if "price" in told:
         rest["price"] = _price(told["price"])
-    return Line(number, Product(kind, told.get("name", ""), **parts), rest)
+    return LotOfFile(number, Product(kind, told.get("name", ""), **parts), rest)
 
 
 def _day(key: str, text: str) -> date:

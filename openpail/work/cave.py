@@ -12,7 +12,7 @@ from openpail.craft.cave.deeds import Cared, Out, PieceDeed
 from openpail.records.log import actions as log
 from openpail.records.log.actions import Kept
 from openpail.records.pieces import actions as pieces
-from openpail.records.pieces.models import Care, Piece, PieceOut
+from openpail.records.pieces.models import Piece, PieceCare, PieceOut
 from openpail.records.pieces.shelves import OnShelf, on_shelves
 from openpail.work.here import Here
 
@@ -22,7 +22,7 @@ class OnePiece:
     """A piece with its cares, where parts of it went, and what is left, kg."""
 
     piece: Piece
-    cares: list[Care]
+    cares: list[PieceCare]
     out: list[PieceOut]
     left_kg: float
 

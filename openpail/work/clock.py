@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from datetime import datetime, time, timedelta
+from datetime import datetime, time
 
 from openpail.craft.clock.one import Course, Placed, as_it_comes, begun_at, course_of, hands_in
 from openpail.craft.clock.spans import HANDS, Span, minute_of, moment_of, quiet_spans
@@ -126,8 +126,3 @@ def placed_at(
 def days_until(here: Here, minute: int) -> int:
     """Days of the clock to look at for a make that ends at a minute."""
     return max(0, minute - minute_of(here.now)) // MINUTES_OF_DAY + 4
-
-
-def from_now(here: Here, minutes: float) -> datetime:
-    """The moment so many minutes from now."""
-    return here.now + timedelta(minutes=minutes)

@@ -48,7 +48,7 @@ from openpail.records.stock import actions as stock
 from openpail.records.stock.actions import Lot
 from openpail.work import moving
 from openpail.work.clock import Against
-from openpail.work.here import Here
+from openpail.work.here import LEAST_L, Here
 from openpail.work.plan import clock
 
 _AHEAD_MIN = 36 * 60
@@ -283,15 +283,20 @@ def _poured(here: Here, asked: Asked) -> tuple[tuple[Pour, ...], tuple[Draw, ...
         return there.pours, there.draws
     draws = tuple(_all_free(here, lot) for lot in asked.lots)
     pours = tuple(
-        slips.pour_of(draw.lot, here.known, draw.litres if here.poured_l(draw.lot) else None)
+        slips.pour_of(draw.lot, here.known, draw.litres if _parted(here, draw.lot) else None)
         for draw in draws
     )
     return pours, draws
 
 
+def _parted(here: Here, lot: MilkLot) -> bool:
+    """Whether some of a lot stands poured at the Bench, and some is free."""
+    return here.poured_l(lot) > 0 and here.free_l(lot) > LEAST_L
+
+
 def _all_free(here: Here, lot: MilkLot) -> Draw:
-    """All of a lot that is left and not poured at the Bench."""
-    if not here.poured_l(lot):
+    """All of a lot that is left and not poured; all of it when all is, to be looked at only."""
+    if not _parted(here, lot):
         return milk.all_of(lot)
     litres = here.free_l(lot)
     return Draw(lot, litres, slips.kg_of(lot, litres))
@@ -328,7 +333,8 @@ def _taken(here: Here, asked: Asked) -> str:
             continue
         if bench.vat_id == asked.vat.id:
             return f"Milk stands poured in the {asked.vat.name} at the Bench: start from there."
-    gone = [lot.name for lot in asked.lots if asked.bench is None and here.free_l(lot) <= 0]
+    lots = asked.lots if asked.bench is None else ()
+    gone = [lot.name for lot in lots if here.poured_l(lot) and not _parted(here, lot)]
     return f"All of {gone[0]} stands poured at the Bench: start from there." if gone else ""
 
 

@@ -11,7 +11,7 @@ from openpail.craft.make.frozen import Frozen
 from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
 from openpail.records.pieces import actions as pieces
-from openpail.records.pieces.models import Care, Piece
+from openpail.records.pieces.models import Piece, PieceCare
 from openpail.work.here import Here
 from openpail.work.log import Answer, tell
 from openpail.work.made import day_of
@@ -25,7 +25,7 @@ class AtTable:
 
     make: Make
     sheet: Frozen
-    pieces: list[tuple[Piece, Care | None]]
+    pieces: list[tuple[Piece, PieceCare | None]]
     day: MakeDay
 
     @property

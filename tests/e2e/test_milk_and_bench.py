@@ -112,7 +112,7 @@ def test_three_milks_come_in_a_wrong_ratio_is_mended_and_cream_comes_off(page, a
     pour(page, "Goats at noon", "9 L")
     pour(page, "Cows at noon", "4,85")
     say = page.locator(".bench-why .say")
-    expect(say).to_contain_text("Cow is 35 %, not 65.")
+    expect(say).to_contain_text("Cow is 35 %, not 65 %.")
     expect(page.locator(".bench-vat svg")).to_have_attribute("aria-label", re.compile("13.8 L"))
     page.get_by_role("button", name=re.compile(r"Pour 11\.9 L more cow")).click()
     expect(page.locator(".verdict")).to_contain_text("Right: cow 65 %, goat 35 %")

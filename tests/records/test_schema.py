@@ -19,7 +19,7 @@ from openpail.records.makes.models import FlocksLesson, Make, WarmingLesson
 from openpail.records.milk import actions as milk
 from openpail.records.milk.models import MilkLot
 from openpail.records.people import actions as people
-from openpail.records.pieces.models import Care, Piece, PieceOut
+from openpail.records.pieces.models import Piece, PieceCare, PieceOut
 from openpail.records.plans import actions as plans
 from openpail.records.plans.models import PlannedMake
 from openpail.records.schema import METADATA, alembic_config, migrate
@@ -87,9 +87,9 @@ def test_every_row_of_a_dairy_carries_it_in_key_and_foreign_keys():
 def test_the_demo_moves_by_whole_days(demo_url):
     with sessions(demo_url)() as session:
         query = select(Make.started_at).order_by(Make.number)
-        before, due = session.scalars(query).all(), session.scalar(select(Care.due))
+        before, due = session.scalars(query).all(), session.scalar(select(PieceCare.due))
         shift(session, 12)
-        after, due_after = session.scalars(query).all(), session.scalar(select(Care.due))
+        after, due_after = session.scalars(query).all(), session.scalar(select(PieceCare.due))
     assert {(b - a).days for a, b in zip(before, after, strict=True)} == {12}
     assert (due_after - due).days == 12
 

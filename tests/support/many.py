@@ -8,7 +8,7 @@ from sqlalchemy.orm import undefer
 from openpail.records.log.models import DeedRow
 from openpail.records.makes.models import Make, MakeMilk
 from openpail.records.milk.models import MilkLot
-from openpail.records.pieces.models import Care, Piece
+from openpail.records.pieces.models import Piece, PieceCare
 from openpail.records.plans.models import PlannedLot, PlannedMake
 
 
@@ -28,7 +28,9 @@ def multiply(session, times):
     deeds = session.scalars(select(DeedRow).where(DeedRow.subject_id == make.id)).all()
     plan = session.scalar(select(PlannedMake))
     piece = session.scalar(select(Piece).where(Piece.ended_at.is_(None)))
-    care = session.scalar(select(Care).where(Care.piece_id == piece.id, Care.done_at.is_(None)))
+    care = session.scalar(
+        select(PieceCare).where(PieceCare.piece_id == piece.id, PieceCare.done_at.is_(None))
+    )
     for number in range(times):
         new_lot = copy_of(lot, number=1000 + number, tests=[], uses=[])
         new_make = copy_of(make, number=1000 + number)

@@ -85,7 +85,7 @@ def test_a_ratio_the_wrong_way_round_is_caught_and_mended(client, post, vat, cow
     pour(post, vat, cows, "3.5")
     pour(post, vat, goats, "6.5")
     page = shown(client, vat)
-    assert "Off the ratio." in page and "Cow is 35 %, not 65." in page
+    assert "Off the ratio." in page and "Cow is 35 %, not 65 %." in page
     fix = re.search(
         r'name="species" value="(cow)">\s*<input type="hidden" name="litres" value="([\d.]+)"', page
     )

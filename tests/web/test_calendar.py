@@ -12,7 +12,7 @@ from sqlalchemy import select
 
 from openpail.formats.calendar import Entry, write
 from openpail.records.dairy.models import Dairy
-from openpail.records.pieces.models import Care, Piece
+from openpail.records.pieces.models import Piece, PieceCare
 from tests.conftest import NOW
 from tests.web.test_plan_pages import nothing_planned, plan, rows, told  # noqa: F401
 
@@ -38,9 +38,9 @@ def test_the_file_holds_each_time_of_hands_each_care_and_each_task(client, post,
     assert any(str(each["summary"]).startswith("Larder Block: ") for each in found)  # under way
     until = date(2026, 5, 4) + timedelta(days=60)
     cares = rows.scalars(
-        select(Care)
-        .join(Piece, (Piece.dairy_id == Care.dairy_id) & (Piece.id == Care.piece_id))
-        .where(Care.done_at.is_(None), Care.due <= until, Piece.ended_at.is_(None))
+        select(PieceCare)
+        .join(Piece, (Piece.dairy_id == PieceCare.dairy_id) & (Piece.id == PieceCare.piece_id))
+        .where(PieceCare.done_at.is_(None), PieceCare.due <= until, Piece.ended_at.is_(None))
     )
     wanted = {(care.place, care.words, care.due) for care in cares if care.due > NOW.date()}
     mine = [e for e in found if str(e["uid"]).startswith("care-")]

@@ -1,5 +1,6 @@
 """The make as it is drawn, and a change as it is told."""
 
+from dataclasses import replace
 from itertools import pairwise
 from types import SimpleNamespace
 

@@ -25,7 +25,10 @@ class Measure:
 
 
 def shares(pours: Sequence[Pour]) -> list[Measure]:
-    """Each pour's share of the vat, three ways; they sum to 1. Source: mass balance."""
+    """Each pour's share of the vat, three ways; they sum to 1.
+
+    Parameters: pours, each over 0 kg. Source: mass balance.
+    """
     by = [[_size(each, how) for each in pours] for how in _WAYS]
     totals = [sum(column) or 1.0 for column in by]
     return [

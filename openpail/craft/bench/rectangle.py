@@ -11,7 +11,8 @@ from openpail.craft.figure import Figure
 def add(milk_kg: float, milk_pct: float, stream_pct: float, target_pct: float) -> float:
     """How much of a second stream brings a milk to a fat, kg.
 
-    Parameters: milk_kg over 0; the three fats, % w/w, the target between the other two.
+    Parameters: milk_kg over 0; milk_pct, stream_pct and target_pct, fats in % w/w, the target
+    between the other two.
     Raises: NotPossible when the stream does not lie beyond the target.
     Source: rectangle of differences, a = M (t − m)/(s − t).
     """
@@ -27,7 +28,8 @@ def add(milk_kg: float, milk_pct: float, stream_pct: float, target_pct: float) -
 def take_off(milk_kg: float, milk_pct: float, cream_pct: float, target_pct: float) -> float:
     """How much cream to take off a milk to leave a fat, kg.
 
-    Parameters: milk_kg over 0; fats % w/w, cream over milk over target or equal to it.
+    Parameters: milk_kg over 0; milk_pct, cream_pct and target_pct, fats in % w/w, cream over milk
+    over target or equal to it.
     Raises: NotPossible when there is nothing to take off.
     Source: rectangle of differences, r = M (m − t)/(c − t).
     """
@@ -55,8 +57,8 @@ def rectangle(
 ) -> Rectangle:
     """The rectangle for adding one stream to a milk; under 0 % parts for cream taken off.
 
-    Parameters: as `add`; name of the stream. A target under the milk with a richer stream
-    means taking it off.
+    Parameters: milk_kg, milk_pct, stream_pct and target_pct as `add`; name of the stream. A
+    target under the milk with a richer stream means taking it off.
     Raises: NotPossible. Source: rectangle of differences (Pearson).
     """
     off = stream_pct > milk_pct > target_pct

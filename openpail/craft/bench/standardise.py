@@ -103,7 +103,7 @@ def skimmings(milk: Stream, on_hand_kg: float, cream_pct: float, house: House, n
     """Cream that can be taken off a standing milk, as a stream of negative mass.
 
     Parameters: milk, with its parts; on_hand_kg of it in the vat; cream_pct, its fat, over the
-    milk's; house, for how much of the fat rises.
+    milk's; house, for how much of the fat rises; name of the stream.
     Raises: OutOfRange. Source: mass balance; the milk's serum is the cream's.
     """
     if cream_pct <= milk.fat_pct:

@@ -13,7 +13,10 @@ Fills = Sequence[tuple[float, float]]
 
 
 def most_l(brim_l: float, house: House) -> float:
-    """How much milk a vat takes with head room, L. Source: house value, 85 % of the brim."""
+    """How much milk a vat takes with head room, L.
+
+    Parameters: brim_l, over 0; house. Source: house value, 85 % of the brim.
+    """
     return house.number("vat.head_room") * brim_l
 
 

@@ -70,6 +70,9 @@ def care_plan(recipe: Recipe, made_on: date, house: House, raw: bool = False) ->
 
 
 def stage_days(recipe: Recipe, house: House, raw: bool = False) -> list[tuple[Stage, int]]:
-    """Each stage with its days, at least 1; a raw bloomy cheese is faster. Source: house value."""
+    """Each stage with its days, at least 1; a raw bloomy cheese is faster.
+
+    Parameters: recipe; house; raw, whether the milk was. Source: house value.
+    """
     faster = house.number("ripen.raw_soft") if raw and recipe.family == "bloomy" else 1.0
     return [(stage, max(1, round(stage.days * faster))) for stage in recipe.stages]

@@ -54,6 +54,7 @@ def stays(
 def room_of(place: str, rooms: Sequence[Room]) -> Room | None:
     """The room that a recipe's words for a place speak of; the longest name wins.
 
+    Parameters: place, as the recipe says it; rooms of the dairy. Returns: None when it names none:
     “box in the cave” is in the cave. Source: derivation.
     """
     named = [room for room in rooms if room.name.casefold() in place.casefold()]

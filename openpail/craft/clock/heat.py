@@ -45,7 +45,10 @@ def heating_minutes(mass_kg: float, rise_c: float, power_kw: float, efficiency: 
 
 
 def tells_a_rate(seen: Warming, house: House) -> bool:
-    """Whether a warming went far enough to tell a rate. Source: house value."""
+    """Whether a warming went far enough to tell a rate.
+
+    Parameters: seen, minutes and °C; house. Source: house value.
+    """
     return seen.to_c - seen.from_c >= house.number("heat.least_rise") and seen.minutes > 0
 
 

@@ -121,7 +121,8 @@ def _held(part: Part, after: Spans, taken: Taken, earliest: int) -> Spans:
 def earliest(course: Course, taken: Taken = NOTHING_TAKEN) -> Placed | None:
     """The make begun as early as it can be, stretched as little as it must.
 
-    Parameters: as `good_begins`. Returns: None when no start is good. Source: derivation.
+    Parameters: course and taken as `good_begins`. Returns: None when no start is good.
+    Source: derivation.
     """
     begins = good_begins(course, taken)
     start = first_from(begins[0], course.earliest)
@@ -131,7 +132,7 @@ def earliest(course: Course, taken: Taken = NOTHING_TAKEN) -> Placed | None:
 def latest(course: Course, taken: Taken = NOTHING_TAKEN) -> Placed | None:
     """The make begun as late as it can be to end in time.
 
-    Parameters: as `good_begins`, of a course with its latest end. Raises: OutOfRange without one.
+    Parameters: taken as `good_begins`; course, one with its latest end. Raises: OutOfRange without.
     """
     if course.latest_end >= FAR:
         raise OutOfRange("Say by when it has to be done.")
@@ -141,7 +142,11 @@ def latest(course: Course, taken: Taken = NOTHING_TAKEN) -> Placed | None:
 
 
 def begun_at(course: Course, start: int, taken: Taken = NOTHING_TAKEN) -> Placed | None:
-    """The make begun at a moment, None when that is no good start. Source: derivation."""
+    """The make begun at a moment, None when that is no good start.
+
+    Parameters: course; start, minutes since the epoch; taken as `good_begins`.
+    Source: derivation.
+    """
     begins = good_begins(course, taken)
     if first_from(begins[0], start) != start:
         return None
@@ -164,7 +169,10 @@ def placed_from(course: Course, start: int, begins: Sequence[Spans]) -> Placed:
 
 
 def as_it_comes(course: Course, start: int) -> Placed:
-    """The make begun at a moment and never stretched, whatever that meets. Source: derivation."""
+    """The make begun at a moment and never stretched, whatever that meets.
+
+    Parameters: course; start, minutes since the epoch. Source: derivation.
+    """
     begins = [start]
     for part in course.parts:
         begins.append(begins[-1] + part.minutes)
@@ -172,7 +180,10 @@ def as_it_comes(course: Course, start: int) -> Placed:
 
 
 def hands_in(placed: Placed, quiet: Sequence[Span]) -> list[tuple[int, int]]:
-    """Parts whose hands are wanted in quiet hours: their number and when. Source: derivation."""
+    """Parts whose hands are wanted in quiet hours: their number and when.
+
+    Parameters: placed; quiet, spans in minutes since the epoch. Source: derivation.
+    """
     return [
         (number, begins)
         for number, (part, begins) in enumerate(

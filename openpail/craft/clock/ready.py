@@ -57,8 +57,8 @@ def missing(
 ) -> tuple[Missing, ...]:
     """What the stock lacks for a sheet; a colour, a herb or a cloth is not missed.
 
-    Parameters: bottles, the lot for each ingredient that has one; left, what is left of a lot, in
-    its unit, None unknown. Source: derivation.
+    Parameters: recipe and its sheet; bottles, the lot for each ingredient that has one; left, what
+    is left of a lot, in its unit, None unknown. Source: derivation.
     """
     found = []
     for each in recipe.ingredients:
@@ -85,9 +85,9 @@ def ready(
 ) -> tuple[Ready, ...]:
     """All that a make of this size wants ready, the earliest first.
 
-    Parameters: litres in the vat; given, its vat, press and moulds; lacking, from `missing`;
-    frozen, names of the lots in the freezer by a key. Source: the recipe's steps; house values
-    for the days before.
+    Parameters: recipe and its sheet; litres in the vat; given, its vat, press and moulds; lacking,
+    from `missing`; frozen, names of the lots in the freezer by a key; house.
+    Source: the recipe's steps; house values for the days before.
     """
     days = round(house.number("milk.thaw_days"))
     found = [
@@ -153,5 +153,5 @@ def _kit(recipe: Recipe, sheet: Sheet, litres: float, given: Outfit) -> list[Rea
 
 
 def plain(value: float) -> str:
-    """An amount as it is said in a sentence. Source: derivation."""
+    """An amount as it is said in a sentence. Parameters: value, any unit. Source: derivation."""
     return f"{value:.0f}" if value >= 10 else f"{value:.2g}"

@@ -32,7 +32,10 @@ def gaps(taken: Sequence[Span], begin: int = -FAR, end: int = FAR) -> Spans:
 
 
 def joined(spans: Sequence[Span]) -> Spans:
-    """Spans of moments, both ends in, as few as they can be."""
+    """Spans of moments, both ends in, as few as they can be.
+
+    Parameters: spans in minutes since the epoch, in any order. Source: derivation.
+    """
     found: list[Span] = []
     for a, b in sorted(span for span in spans if span[0] <= span[1]):
         if found and a <= found[-1][1] + 1:
@@ -43,7 +46,10 @@ def joined(spans: Sequence[Span]) -> Spans:
 
 
 def both(one: Sequence[Span], other: Sequence[Span]) -> Spans:
-    """Moments that lie in both, ends in."""
+    """Moments that lie in both, ends in.
+
+    Parameters: one and other, spans in minutes since the epoch, in order. Source: derivation.
+    """
     found, i, j, many, others = [], 0, 0, len(one), len(other)
     while i < many and j < others:
         a, b = one[i]
@@ -60,7 +66,10 @@ def both(one: Sequence[Span], other: Sequence[Span]) -> Spans:
 
 
 def first_from(spans: Sequence[Span], moment: int) -> int | None:
-    """The first of the moments not before one, None when there is none. Source: derivation."""
+    """The first of the moments not before one, None when there is none.
+
+    Parameters: spans in order and moment, minutes since the epoch. Source: derivation.
+    """
     return next((max(a, moment) for a, b in spans if b >= moment), None)
 
 
@@ -83,12 +92,18 @@ def handy(spans: Sequence[Span], moment: int, every: int = 5, patience: int = 12
 
 
 def last_until(spans: Sequence[Span], moment: int) -> int | None:
-    """The last of the moments not after one, None when there is none. Source: derivation."""
+    """The last of the moments not after one, None when there is none.
+
+    Parameters: spans in order and moment, minutes since the epoch. Source: derivation.
+    """
     return next((min(b, moment) for a, b in reversed(spans) if a <= moment), None)
 
 
 def between(taken: Taken, begin: int, end: int) -> dict[str, list[Span]]:
-    """What of the things is taken between two moments; hands are no thing. Source: derivation."""
+    """What of the things is taken between two moments; hands are no thing.
+
+    Parameters: taken, spans by thing; begin and end, minutes since the epoch. Source: derivation.
+    """
     return {
         thing: [(a, b) for a, b in spans if a < end and begin < b]
         for thing, spans in taken.items()

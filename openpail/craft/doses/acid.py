@@ -54,7 +54,7 @@ def need_meq(
 ) -> float:
     """Acid that brings a milk to a pH, meq.
 
-    Parameters: pH as `buffering`; casein_pct 0–10; milk_kg 0 or more; house.
+    Parameters: start_ph and target_ph as `buffering`; casein_pct 0–10; milk_kg 0 or more; house.
     Raises: OutOfRange. Source: house value.
     """
     per_kg = buffering(start_ph, target_ph, house) * buffer_index(casein_pct, house)
@@ -75,7 +75,7 @@ def equivalents_per_mol(acid: str, ph: float) -> float:
 def grams(acid: str, meq: float, ph: float) -> float:
     """Grams of the pure acid that give so many meq at a pH.
 
-    Parameters: as `equivalents_per_mol`; meq 0 or more. Source: derivation.
+    Parameters: acid and ph as `equivalents_per_mol`; meq 0 or more. Source: derivation.
     """
     return meq / 1000 / equivalents_per_mol(acid, ph) * ACIDS[acid].g_per_mol
 
@@ -164,7 +164,8 @@ def acid_for_acid(
 ) -> tuple[Step, ...]:
     """One acid in place of another, each at the pH that belongs to it: equivalents for equivalents.
 
-    Parameters: written and written_acid, the recipe's, at pH theirs; bottle at hand, at target.
+    Parameters: written and written_acid, the recipe's, at pH theirs; bottle at hand, at target;
+    house.
     Returns: steps that replay to units of the bottle for each unit written.
     Raises: NotPossible, Unknown. Source: pKa values, CRC Handbook; the labels.
     """

@@ -17,7 +17,7 @@ NO_CALCIUM_FAMILIES = frozenset({"lactic", "acid_heat_soft", "acid_heat_pressed"
 def base_key(share: Share) -> str:
     """The house key of a lot's own calcium: raw held over 24 h cold is its own row.
 
-    Raises: nothing. Source: house value.
+    Parameters: share of the vat. Raises: nothing. Source: house value.
     """
     if share.treatment == "raw" and share.hours_cold > 24:
         return "calcium.raw_chilled"

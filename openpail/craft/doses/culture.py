@@ -21,7 +21,10 @@ def buffer_index(casein_pct: float, house: House) -> float:
 
 
 def buffer_ratio(this: VatMilk, recipe: VatMilk, house: House) -> float:
-    """Buffering against the recipe's milk, kept within the house bounds. Source: house value."""
+    """Buffering against the recipe's milk, kept within the house bounds.
+
+    Parameters: this milk and the recipe's; house. Source: house value.
+    """
     raw = buffer_index(this.casein_pct, house) / buffer_index(recipe.casein_pct, house)
     least, most = house.number("culture.buffer_least"), house.number("culture.buffer_most")
     return min(most, max(least, raw))
@@ -50,7 +53,8 @@ def ratio_steps(
 ) -> tuple[Step, ...]:
     """Culture per kg of this milk against the recipe's, as steps.
 
-    Parameters: the two milks; bottle, the culture in the freezer; house; the house way.
+    Parameters: this milk and the recipe's; bottle, the culture in the freezer; house;
+    raw_gets_less, the house way.
     Returns: a start of 1 and each factor that is not 1. Source: house value.
     """
     steps = [Step("start", "the recipe’s dose", 1.0)]

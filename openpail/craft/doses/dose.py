@@ -90,8 +90,10 @@ _NONE_WRITTEN = Product("calcium", "calcium chloride solution, 33 %", 33.0)
 
 
 def calcium_of(job: Job) -> Ingredient | None:
-    """The calcium chloride of a make: the recipe's, or, when a recipe that sets with rennet gives
-    none, an ingredient of nothing that this milk may still ask for. Source: derivation.
+    """The calcium chloride of a make: the recipe's, or one of nothing that the milk may ask for.
+
+    Parameters: job. Returns: None when the recipe gives none and does not set with rennet.
+    Source: derivation.
     """
     given = job.recipe.ingredient("calcium")
     if given or not job.recipe.renneting_c or job.recipe.family in calcium.NO_CALCIUM_FAMILIES:
@@ -166,7 +168,7 @@ def culture_dose(
 ) -> Dose:
     """Culture, mould or the like for this milk, from the bottle at hand.
 
-    Parameters: as `rennet_dose`, the milks without their setting.
+    Parameters: job, ingredient, milk, reference, mass and written as `acid_dose`.
     Raises: NotPossible for a bottle that cannot stand in. Source: house value.
     """
     bottle = job.bottle(ingredient)
@@ -210,8 +212,8 @@ def rennet_dose(
 ) -> Dose:
     """Rennet for this milk, by the dairy's school, from the bottle at hand.
 
-    Parameters: job; ingredient; this milk and the recipe's at renneting; the batch's mass step;
-    the amount as written.
+    Parameters: job; ingredient; setting and reference, this milk and the recipe's at renneting;
+    mass, the batch's step; written, the amount the recipe gives.
     Raises: OutOfRange, NotPossible as `setting.factors`. Source: house value.
     """
     bottle = job.bottle(ingredient)
@@ -261,7 +263,8 @@ def acid_dose(
 ) -> Dose:
     """Acid from the bottle at hand, to the target that belongs to that acid.
 
-    Parameters: as `rennet_dose`, the milks without their setting.
+    Parameters: job, ingredient, mass and written as `rennet_dose`; milk and reference, the two
+    milks without their setting.
     Raises: NotPossible for a bottle without strength, OutOfRange. Source: house value.
     """
     bottle, house, recipe = job.bottle(ingredient), job.house, job.recipe
@@ -286,7 +289,11 @@ def acid_dose(
 def lipase_dose(
     job: Job, ingredient: Ingredient, milk: VatMilk, reference: VatMilk, mass: Step, written: Figure
 ) -> Dose:
-    """Lipase by the milk's amount and its fat. Parameters: as `acid_dose`. Source: house value."""
+    """Lipase by the milk's amount and its fat.
+
+    Parameters: job, ingredient, milk, reference, mass and written as `acid_dose`.
+    Source: house value.
+    """
     house, bottle = job.house, job.bottle(ingredient)
     least, most = house.number("lipase.least"), house.number("lipase.most")
     ratio = min(most, max(least, milk.fat_pct / reference.fat_pct))
@@ -299,13 +306,20 @@ def lipase_dose(
 
 
 def curd_dose(job: Job, ingredient: Ingredient, cheese: Figure, written: Figure) -> Dose:
-    """What goes in by the weight of the curd. Source: the recipe; house value."""
+    """What goes in by the weight of the curd.
+
+    Parameters: job; ingredient; cheese to expect, kg; written, the amount the recipe gives.
+    Source: the recipe; house value.
+    """
     figure = salt_on_curd(job, ingredient, cheese)
     return Dose(ingredient, job.bottle(ingredient), written, figure).as_the_maker_wants(job)
 
 
 def salt_on_curd(job: Job, ingredient: Ingredient, cheese: Figure) -> Figure:
-    """Grams for the curd that a cheese comes from. Parameters: cheese, kg. Source: house value."""
+    """Grams for the curd that a cheese comes from.
+
+    Parameters: job; ingredient; cheese to expect, kg. Source: house value.
+    """
     house, key = job.house, "yield.curd_before_press"
     figure = Figure.start("cheese expected", cheese.value, "kg", rests_on_assumed=True)
     if job.recipe.family not in NO_RENNET_FAMILIES:
@@ -336,7 +350,10 @@ def salt_in_milk(job: Job, reference_kg: float) -> tuple[float, float]:
 
 
 def dose_by_mass(job: Job, ingredient: Ingredient, mass: Step, written: Figure) -> Dose:
-    """What goes in by the weight of the milk alone. Source: derivation; the labels."""
+    """What goes in by the weight of the milk alone.
+
+    Parameters: job, ingredient, mass and written as `rennet_dose`. Source: derivation; the labels.
+    """
     bottle = job.bottle(ingredient)
     swapped: Sequence[Step] = ()
     if ingredient.product.kind == "colour":
@@ -346,7 +363,10 @@ def dose_by_mass(job: Job, ingredient: Ingredient, mass: Step, written: Figure) 
 
 
 def check_bottles(job: Job) -> None:
-    """Refuse a bottle that cannot stand in for what the recipe asks. Raises NotPossible."""
+    """Refuse a bottle that cannot stand in for what the recipe asks.
+
+    Parameters: job, with its bottles by ingredient. Raises: NotPossible.
+    """
     for ingredient in job.recipe.ingredients:
         bottle = job.bottle(ingredient)
         if bottle is not ingredient.product:

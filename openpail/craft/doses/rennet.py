@@ -102,7 +102,7 @@ def _weak_share(milk: VatMilk) -> float:
 def lactic_ratio_steps(this: VatMilk, recipe: VatMilk, house: House) -> tuple[Step, ...]:
     """Rennet of a lactic make per kg against the recipe's: species only.
 
-    Parameters: the two milks; house. Source: house value.
+    Parameters: this milk and the recipe's; house. Source: house value.
     """
     mine, theirs = (
         by_species(milk.casein_shares(), "rennet.species", house) for milk in (this, recipe)
@@ -114,14 +114,18 @@ def lactic_ratio_steps(this: VatMilk, recipe: VatMilk, house: House) -> tuple[St
 
 
 def ratio(this: Setting, recipe: Setting, house: House) -> float:
-    """The number that `ratio_steps` replays to. Parameters, errors, source: as there."""
+    """The number that `ratio_steps` replays to.
+
+    Parameters: this, recipe and house as there, and its errors. Source: house value.
+    """
     return replay(ratio_steps(this, recipe, house))
 
 
 def volume_ml(imcu: float, strength_imcu_per_ml: float) -> float:
     """How much of a bottle holds so many IMCU, mL (g for a powder).
 
-    Parameters: imcu 0 or more; strength over 0. Raises: OutOfRange. Source: derivation.
+    Parameters: imcu 0 or more; strength_imcu_per_ml over 0. Raises: OutOfRange.
+    Source: derivation.
     """
     if strength_imcu_per_ml <= 0:
         raise OutOfRange("Write the rennet’s strength in IMCU per mL.")

@@ -100,7 +100,10 @@ def _heat(share: Share, house: House) -> float:
 
 
 def by_species(shares: Mapping[Species, float], prefix: str, house: House) -> float:
-    """A species house value by casein share (shares sum to 1). Source: house value."""
+    """A species house value by casein share.
+
+    Parameters: shares, which sum to 1; prefix of the key; house. Source: house value.
+    """
     return sum(share * house.number(f"{prefix}_{species}") for species, share in shares.items())
 
 
@@ -120,7 +123,8 @@ def flocculation_minutes(imcu_per_kg: float, setting: Setting, house: House) -> 
 def flocculation(imcu_per_kg: Figure, setting: Setting, house: House) -> Figure:
     """`flocculation_minutes` as a figure with its because.
 
-    Parameters, errors, source: as there; imcu_per_kg in IMCU per kg of milk.
+    Parameters: imcu_per_kg in IMCU per kg of milk; setting and house as there, and its errors.
+    Source: house value.
     """
     found = factors(setting, house)
     key = "rennet.minutes"
@@ -226,9 +230,9 @@ def firmness_end(milk: VatMilk, calcium_g_per_kg: float, house: House) -> float:
 
 
 def pace(flocculation_min: float, milk: VatMilk, house: House) -> float:
-    """Minutes in which a set firms by 63 %, from its flocculation time (over 0).
+    """Minutes in which a set firms by 63 %.
 
-    Source: house value, by casein share.
+    Parameters: flocculation_min, over 0; milk; house. Source: house value, by casein share.
     """
     return flocculation_min * by_species(milk.casein_shares(), "firm.pace", house)
 

@@ -222,7 +222,10 @@ def check(told: Told, bounds: Bounds) -> None:
 
 
 def check_moment(at: datetime, bounds: Bounds) -> None:
-    """Refuse a moment outside the make. Raises: OutOfRange. Source: house value."""
+    """Refuse a moment outside the make.
+
+    Parameters: at; bounds of the make. Raises: OutOfRange. Source: house value.
+    """
     if at > bounds.now + AHEAD:
         raise OutOfRange("That has not happened yet. Look at the time.", "happened")
     if at < bounds.started - BEFORE_START:
@@ -250,7 +253,10 @@ def _check_deed(deed: Deed, bounds: Bounds) -> None:
 
 
 def check_reading(deed: ReadingTaken) -> None:
-    """Refuse what no vat shows. Raises: OutOfRange by field. Source: house value."""
+    """Refuse what no vat shows.
+
+    Parameters: deed, °C and pH. Raises: OutOfRange by field. Source: house value.
+    """
     if deed.celsius is None and deed.ph is None and not deed.note:
         raise OutOfRange("Write what was read: a temperature, a pH or a note.", "celsius")
     if deed.celsius is not None and not COLDEST_C <= deed.celsius <= HOTTEST_C:
@@ -290,7 +296,10 @@ def _check_mending(told: Told, bounds: Bounds) -> None:
 
 
 def amended(target: Told, mending: Amended) -> Told:
-    """A deed as it is after an amendment. Source: derivation."""
+    """A deed as it is after an amendment.
+
+    Parameters: target, the deed; mending, what is said of it. Source: derivation.
+    """
     change = dict(mending.change)
     happened = change.pop("happened", None)
     deed = target.deed

@@ -110,7 +110,10 @@ def standing_deeds(told: Iterable[Told]) -> list[Told]:
 
 
 def amended_ids(told: Iterable[Told]) -> frozenset[str]:
-    """The deeds that were amended, and the amendment stands. Source: derivation."""
+    """The deeds that were amended, and the amendment stands.
+
+    Parameters: told, every deed of one make. Source: derivation.
+    """
     every = list(told)
     undone = {each.amends for each in every if isinstance(each.deed, Undone)}
     return frozenset(
@@ -183,7 +186,7 @@ def _reading(each: Told, deed: ReadingTaken, mended: frozenset[str]) -> Reading:
 
 
 def newest(readings: Sequence[Reading], count: int = NEWEST_TOLD) -> tuple[Reading, ...]:
-    """The last so many readings. Source: derivation."""
+    """The last so many readings. Parameters: readings in order; count. Source: derivation."""
     return tuple(readings[-count:])
 
 
@@ -315,7 +318,10 @@ def _done_json(each: Done) -> list[str]:
 
 
 def from_json(data: Mapping[str, Any]) -> Standing:
-    """Read back what `to_json` wrote; {} is a make of which nothing was told yet."""
+    """Read back what `to_json` wrote.
+
+    Parameters: data; {} is a make of which nothing was told yet. Raises: KeyError for other JSON.
+    """
     if not data:
         return NOTHING_DONE
     return Standing(

@@ -144,7 +144,7 @@ class Blend:
 def mean(parts: Iterable[tuple[float, float]]) -> float:
     """Mass balance of one component: Σ mᵢ xᵢ / Σ mᵢ.
 
-    Parameters: pairs of mass (kg, over 0 in all) and content (any unit).
+    Parameters: parts, pairs of mass (kg, over 0 in all) and content (any unit).
     Raises: OutOfRange when there is no mass. Source: derivation.
     """
     pairs = list(parts)

@@ -69,7 +69,7 @@ def _has_protein(test: MilkTest) -> bool:
 def by_month(breed: Breed, tests: Sequence[DatedTest], house: House) -> list[Month]:
     """The herd's means month by month, the oldest first.
 
-    Parameters: as `running_means`. Source: derivation.
+    Parameters: breed, tests and house as `running_means`. Source: derivation.
     """
     months: dict[date, list[MilkTest]] = {}
     for each in tests:

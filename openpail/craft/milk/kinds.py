@@ -97,7 +97,10 @@ def species_of(breed: Breed) -> Species:
 
 
 def usual_ph(casein_shares: Mapping[Species, float], house: House) -> float:
-    """The fresh pH of a milk by its casein shares (which sum to 1). Source: species table."""
+    """The fresh pH of a milk by its casein shares.
+
+    Parameters: casein_shares, which sum to 1; house. Source: species table.
+    """
     return sum(
         share * house.number(f"milk.{table_breed(species)}.ph")
         for species, share in casein_shares.items()

@@ -395,7 +395,10 @@ _HORTVET_SLOPE, _HORTVET_SHIFT = 0.96231, 0.00240
 
 
 def from_hortvet(degrees_h: float) -> float:
-    """A freezing point in °H, in °C. Source: IDF 108, °C = 0.96231 °H − 0.00240."""
+    """A freezing point in °H, in °C.
+
+    Parameters: degrees_h, as the slip gives it. Source: IDF 108, °C = 0.96231 °H − 0.00240.
+    """
     return _HORTVET_SLOPE * degrees_h - _HORTVET_SHIFT
 
 

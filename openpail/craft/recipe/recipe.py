@@ -229,12 +229,18 @@ class Recipe:
 
 
 def reference_pours(recipe: Recipe, house: House) -> tuple[Pour, ...]:
-    """The milk that a recipe was written for, as if it were poured. Source: species table."""
+    """The milk that a recipe was written for, as if it were poured.
+
+    Parameters: recipe; house. Source: species table.
+    """
     return tuple(as_pour(part, house) for part in recipe.reference)
 
 
 def as_pour(part: ReferencePart, house: House) -> Pour:
-    """One part of a reference milk, as if it were poured. Source: species table."""
+    """One part of a reference milk, as if it were poured.
+
+    Parameters: part; house. Source: species table.
+    """
     test = MilkTest(part.fat_pct, part.protein_pct, "true" if part.protein_pct else "unknown")
     milk = composition(part.breed, test, house, kind=part.stream)
     mass = mass_of(part.volume_l, 20.0, milk)

@@ -127,8 +127,8 @@ def fat_in_dry_matter(
 ) -> float:
     """Fat in dry matter of the cheese that a milk gives, a fraction.
 
-    Parameters: as `per_100kg`. Raises: Unknown.
-    Source: derivation from the yield form.
+    Parameters: family, fat_pct, casein_pct, house and whey_protein_pct as `per_100kg`.
+    Raises: Unknown. Source: derivation from the yield form.
     """
     check_family(family)
     steps = _solids_steps(family, fat_pct, casein_pct, whey_protein_pct, house)
@@ -148,7 +148,10 @@ def moisture_on_fat_free(moisture_pct: float, fat_pct: float) -> float:
 
 
 def family_mffb(family: str, fat_pct: float, casein_pct: float, house: House) -> float:
-    """MFFB to expect of a family from this milk, %. Source: derivation."""
+    """MFFB to expect of a family from this milk, %.
+
+    Parameters: family; fat_pct and casein_pct of the milk, % w/w; house. Source: derivation.
+    """
     water = moisture(family, house)
     fat = fat_in_dry_matter(family, fat_pct, casein_pct, house) * (1 - water)
     return moisture_on_fat_free(100 * water, 100 * fat)
@@ -196,8 +199,8 @@ def left_in_whey(
 ) -> tuple[float, float, float, float]:
     """What a make leaves in its whey: kg of whey, and its fat, protein and casein, % w/w.
 
-    Parameters: family; the milk's fat, casein and true protein, % w/w; milk_kg and cheese_kg of
-    the make, the cheese lighter than the milk; house.
+    Parameters: family; fat_pct, casein_pct and protein_pct (true) of the milk, % w/w; milk_kg and
+    cheese_kg of the make, the cheese lighter than the milk; house.
     Raises: OutOfRange, Unknown. Source: mass balance; fat kept, house value.
     """
     whey_kg = milk_kg - cheese_kg

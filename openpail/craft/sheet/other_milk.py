@@ -49,7 +49,10 @@ def as_if(
 
 
 def scaled_to(pours: Sequence[Pour], litres: float) -> tuple[Pour, ...]:
-    """The same mix, so many litres of it in all. Source: derivation."""
+    """The same mix, so many litres of it in all.
+
+    Parameters: pours, over 0 L together; litres, over 0. Source: derivation.
+    """
     share = litres / sum(each.volume_l for each in pours)
     return tuple(
         replace(

@@ -62,7 +62,10 @@ def _dose(job: Job, line: Line) -> Range:
 
 
 def planned(figure: Figure) -> float:
-    """What was worked out before the maker gave an amount of their own. Source: derivation."""
+    """What was worked out before the maker gave an amount of their own.
+
+    Parameters: figure of a dose. Source: derivation.
+    """
     last = figure.because[-1]
     mine = last.op == "choose" and last.source == "the maker"
     return replay(figure.because[:-1]) if mine else figure.value

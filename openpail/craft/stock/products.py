@@ -278,7 +278,10 @@ def vigour(bottle: Product, house: House) -> float:
 
 
 def vigour_key(bottle: Product) -> str:
-    """The house value by which a culture loses vigour past its date. Source: house value."""
+    """The house value by which a culture loses vigour past its date.
+
+    Parameters: bottle of a culture. Source: house value.
+    """
     if bottle.kind == "propionic":
         return "culture.propionic_month"
     return "culture.freezer_month" if bottle.kept == "freezer" else "culture.fridge_month"

@@ -63,7 +63,8 @@ def imcu_per_ml(soxhlet: float, house: House) -> float:
 def tested(milk_ml: float, rennet_ml: float, seconds: float, house: House) -> Figure:
     """What a mL of the bottle holds by the test at home, IMCU/mL, with its because.
 
-    Parameters, errors: as `strength` and `imcu_per_ml`. Source: Soxhlet; house value.
+    Parameters: milk_ml, rennet_ml, seconds and house; they and errors as `strength` and
+    `imcu_per_ml`. Source: Soxhlet; house value.
     """
     found = strength(milk_ml, rennet_ml, seconds)
     imcu_per_ml(found, house)

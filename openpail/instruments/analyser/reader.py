@@ -26,14 +26,14 @@ class NoReading(ValueError):
 
 
 @dataclass(frozen=True, slots=True)
-class Reading:
+class Measured:
     """What the analyser measured, as a slip, and how many tries it took."""
 
     test: MilkTest
     tries: int
 
 
-def read(address: str, sample: str, timeout_s: float = TIMEOUT_S) -> Reading:
+def read(address: str, sample: str, timeout_s: float = TIMEOUT_S) -> Measured:
     """Measure one sample.
 
     A broken record or a hang-up is tried once more within the time; a blank cup is not.
@@ -46,7 +46,7 @@ def read(address: str, sample: str, timeout_s: float = TIMEOUT_S) -> Reading:
     last = NoReading("The analyser did not answer in time. Is it switched on and warm?")
     for tries in range(1, TRIES + 1):
         try:
-            return Reading(_once(address, name, ends), tries)
+            return Measured(_once(address, name, ends), tries)
         except _Blank:
             raise NoReading(
                 "The analyser found no milk in the cup. Fill it, without bubbles, and read again."

@@ -23,7 +23,7 @@ from openpail.records.base import mine
 from openpail.records.dairy.models import Dairy
 from openpail.records.errors import NotHere, RecordError
 from openpail.records.makes.models import Make
-from openpail.records.pieces.models import Care, Piece, PieceOut
+from openpail.records.pieces.models import Piece, PieceCare, PieceOut
 from openpail.records.recipes.models import RecipeVersion
 
 _NOTHING_KG = 0.005
@@ -72,7 +72,7 @@ def lay_down(
         session.add(piece)
         session.flush()
         session.add_all(
-            Care(
+            PieceCare(
                 dairy_id=dairy.id,
                 id=uuid.uuid4(),
                 piece_id=piece.id,
@@ -88,16 +88,6 @@ def lay_down(
         pieces.append(piece)
     session.flush()
     return pieces
-
-
-def resting(session: Session, dairy: Dairy) -> list[Piece]:
-    """Pieces not eaten, sold or thrown away, the newest first."""
-    query = (
-        select(Piece)
-        .where(Piece.dairy_id == dairy.id, Piece.ended_at.is_(None))
-        .order_by(Piece.made_on.desc(), Piece.label)
-    )
-    return list(session.scalars(query))
 
 
 def resting_by_recipe(
@@ -145,45 +135,47 @@ def weighed_kg(
 
 def next_cares(
     session: Session, dairy: Dairy, piece_ids: Iterable[uuid.UUID] | None = None
-) -> dict[uuid.UUID, Care]:
+) -> dict[uuid.UUID, PieceCare]:
     """The next care of each piece that rests, or of some; the longest overdue first of all."""
     query = (
-        select(Care)
-        .join(Piece, (Piece.dairy_id == Care.dairy_id) & (Piece.id == Care.piece_id))
-        .where(Care.dairy_id == dairy.id, Care.done_at.is_(None), Piece.ended_at.is_(None))
-        .order_by(Care.piece_id, Care.due, Care.key)
-        .ext(distinct_on(Care.piece_id))
+        select(PieceCare)
+        .join(Piece, (Piece.dairy_id == PieceCare.dairy_id) & (Piece.id == PieceCare.piece_id))
+        .where(
+            PieceCare.dairy_id == dairy.id, PieceCare.done_at.is_(None), Piece.ended_at.is_(None)
+        )
+        .order_by(PieceCare.piece_id, PieceCare.due, PieceCare.key)
+        .ext(distinct_on(PieceCare.piece_id))
     )
     if piece_ids is not None:
-        query = query.where(Care.piece_id.in_(list(piece_ids)))
+        query = query.where(PieceCare.piece_id.in_(list(piece_ids)))
     return {care.piece_id: care for care in session.scalars(query)}
 
 
-def due_by(session: Session, dairy: Dairy, day: date) -> list[tuple[Care, Piece]]:
+def due_by(session: Session, dairy: Dairy, day: date) -> list[tuple[PieceCare, Piece]]:
     """Cares due on or before a day and not done, with their pieces, the oldest first."""
     query = (
-        select(Care, Piece)
-        .join(Piece, (Piece.dairy_id == Care.dairy_id) & (Piece.id == Care.piece_id))
+        select(PieceCare, Piece)
+        .join(Piece, (Piece.dairy_id == PieceCare.dairy_id) & (Piece.id == PieceCare.piece_id))
         .where(
-            Care.dairy_id == dairy.id,
-            Care.done_at.is_(None),
-            Care.due <= day,
+            PieceCare.dairy_id == dairy.id,
+            PieceCare.done_at.is_(None),
+            PieceCare.due <= day,
             Piece.ended_at.is_(None),
         )
-        .order_by(Care.due, Piece.label)
+        .order_by(PieceCare.due, Piece.label)
     )
     return [(care, piece) for care, piece in session.execute(query)]
 
 
 def cares(
     session: Session, dairy: Dairy, care_ids: Iterable[uuid.UUID]
-) -> list[tuple[Care, Piece]]:
+) -> list[tuple[PieceCare, Piece]]:
     """Cares by their ids, with their pieces. Raises NotHere when one is not here."""
     ids = list(dict.fromkeys(care_ids))
     query = (
-        select(Care, Piece)
-        .join(Piece, (Piece.dairy_id == Care.dairy_id) & (Piece.id == Care.piece_id))
-        .where(Care.dairy_id == dairy.id, Care.id.in_(ids))
+        select(PieceCare, Piece)
+        .join(Piece, (Piece.dairy_id == PieceCare.dairy_id) & (Piece.id == PieceCare.piece_id))
+        .where(PieceCare.dairy_id == dairy.id, PieceCare.id.in_(ids))
     )
     found = [(care, piece) for care, piece in session.execute(query)]
     if len(found) != len(ids):
@@ -193,19 +185,19 @@ def cares(
 
 def care_done(
     session: Session,
-    care: Care,
+    care: PieceCare,
     at: datetime,
     person_id: uuid.UUID | None = None,
 ) -> None:
     """A care is done; earlier ones of the same key on the same piece are over with it."""
     earlier = (
-        update(Care)
+        update(PieceCare)
         .where(
-            Care.dairy_id == care.dairy_id,
-            Care.piece_id == care.piece_id,
-            Care.key == care.key,
-            Care.due <= care.due,
-            Care.done_at.is_(None),
+            PieceCare.dairy_id == care.dairy_id,
+            PieceCare.piece_id == care.piece_id,
+            PieceCare.key == care.key,
+            PieceCare.due <= care.due,
+            PieceCare.done_at.is_(None),
         )
         .values(done_at=at, person_id=person_id)
     )
@@ -220,12 +212,12 @@ def piece(session: Session, dairy: Dairy, piece_id: uuid.UUID) -> Piece:
     return found
 
 
-def cares_of(session: Session, piece: Piece) -> list[Care]:
+def cares_of(session: Session, piece: Piece) -> list[PieceCare]:
     """All cares of a piece, by date."""
     query = (
-        select(Care)
-        .where(Care.dairy_id == piece.dairy_id, Care.piece_id == piece.id)
-        .order_by(Care.due, Care.key)
+        select(PieceCare)
+        .where(PieceCare.dairy_id == piece.dairy_id, PieceCare.piece_id == piece.id)
+        .order_by(PieceCare.due, PieceCare.key)
     )
     return list(session.scalars(query))
 
@@ -266,6 +258,6 @@ def goes_out(
     )
     if left - mass < _NOTHING_KG:
         piece.ended_at = at
-        open_cares = (Care.dairy_id == piece.dairy_id, Care.piece_id == piece.id)
-        session.execute(delete(Care).where(*open_cares, Care.done_at.is_(None)))
+        open_cares = (PieceCare.dairy_id == piece.dairy_id, PieceCare.piece_id == piece.id)
+        session.execute(delete(PieceCare).where(*open_cares, PieceCare.done_at.is_(None)))
     session.flush()

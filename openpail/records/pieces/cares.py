@@ -13,7 +13,7 @@ from sqlalchemy.dialects.postgresql import aggregate_order_by
 from sqlalchemy.orm import Session
 
 from openpail.records.dairy.models import Dairy
-from openpail.records.pieces.models import Care, Piece
+from openpail.records.pieces.models import Piece, PieceCare
 
 
 @dataclass(frozen=True, slots=True)
@@ -36,25 +36,25 @@ class CareGroup:
 @cache  # putting a question together takes longer than asking it
 def _care_groups() -> Select[Any]:
     today = bindparam("today", type_=Date())
-    of_one = (Care.piece_id, Care.key, Care.due <= today)
+    of_one = (PieceCare.piece_id, PieceCare.key, PieceCare.due <= today)
     rows = (
         select(
-            Care.id,
-            Care.piece_id,
+            PieceCare.id,
+            PieceCare.piece_id,
             Piece.label,
-            Care.place,
+            PieceCare.place,
             Piece.name,
-            Care.words,
-            Care.matters,
-            Care.due,
-            func.min(Care.due).over(partition_by=of_one).label("since"),
-            func.max(Care.due).over(partition_by=of_one).label("newest"),
+            PieceCare.words,
+            PieceCare.matters,
+            PieceCare.due,
+            func.min(PieceCare.due).over(partition_by=of_one).label("since"),
+            func.max(PieceCare.due).over(partition_by=of_one).label("newest"),
         )
-        .join(Piece, (Piece.dairy_id == Care.dairy_id) & (Piece.id == Care.piece_id))
+        .join(Piece, (Piece.dairy_id == PieceCare.dairy_id) & (Piece.id == PieceCare.piece_id))
         .where(
-            Care.dairy_id == bindparam("dairy_id", type_=Uuid()),
-            Care.done_at.is_(None),
-            Care.due <= bindparam("until", type_=Date()),
+            PieceCare.dairy_id == bindparam("dairy_id", type_=Uuid()),
+            PieceCare.done_at.is_(None),
+            PieceCare.due <= bindparam("until", type_=Date()),
             Piece.ended_at.is_(None),
         )
         .subquery()

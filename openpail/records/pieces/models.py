@@ -57,7 +57,7 @@ class PieceOut(Base, OfDairy):
     person_id: Mapped[uuid.UUID | None]
 
 
-class Care(Base, OfDairy):
+class PieceCare(Base, OfDairy):
     """One care of one piece on one local date, and when it was done."""
 
     __tablename__ = "care"

@@ -12,7 +12,7 @@ from sqlalchemy import Date, Select, Text, Uuid, bindparam, func, or_, select, t
 from sqlalchemy.orm import Session
 
 from openpail.records.dairy.models import Dairy
-from openpail.records.pieces.models import Care, Piece
+from openpail.records.pieces.models import Piece, PieceCare
 
 
 @dataclass(frozen=True, slots=True)
@@ -39,13 +39,13 @@ class OnShelf:
 @cache  # putting a question together takes longer than asking it
 def _on_shelves() -> Select[Any]:
     care = (
-        select(Care.id, Care.words, Care.place, Care.due)
+        select(PieceCare.id, PieceCare.words, PieceCare.place, PieceCare.due)
         .where(
-            Care.dairy_id == Piece.dairy_id,
-            Care.piece_id == Piece.id,
-            Care.done_at.is_(None),
+            PieceCare.dairy_id == Piece.dairy_id,
+            PieceCare.piece_id == Piece.id,
+            PieceCare.done_at.is_(None),
         )
-        .order_by(Care.due, Care.key)
+        .order_by(PieceCare.due, PieceCare.key)
         .limit(1)
         .lateral()
     )

@@ -360,15 +360,6 @@ def see_feeding(
     session.flush()
 
 
-def feedings(session: Session, dairy: Dairy) -> dict[uuid.UUID, list[JarFeeding]]:
-    """All feedings by jar, the oldest first."""
-    query = select(JarFeeding).where(JarFeeding.dairy_id == dairy.id).order_by(JarFeeding.at)
-    found: dict[uuid.UUID, list[JarFeeding]] = {}
-    for fed in session.scalars(query):
-        found.setdefault(fed.bottle_id, []).append(fed)
-    return found
-
-
 def health_of(jar: Bottle, fed: Sequence[JarFeeding], now: datetime, house: House) -> Health:
     """How a fed jar is."""
     told = [Feeding(each.at, each.set_hours, each.smell, each.ph) for each in fed]

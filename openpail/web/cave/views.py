@@ -42,6 +42,7 @@ def page() -> Page:
         place=place,
         page=number,
         on_page=cave.ON_PAGE,
+        shown=(number + 1) * cave.ON_PAGE,
         today=today(),
     )
 

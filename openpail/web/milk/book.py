@@ -11,14 +11,14 @@ from openpail.craft.figure import Figure
 from openpail.craft.milk.herd import by_month, running_means
 from openpail.craft.milk.kinds import BREEDS
 from openpail.formats import milk_csv
-from openpail.formats.milk_csv import LotLine, NotATable, Refused, SlipLine, Table, Understood
+from openpail.formats.milk_csv import LotLine, NotATable, RefusedSlip, SlipLine, Table, Understood
 from openpail.records.errors import RecordError
 from openpail.records.milk import actions as milk
 from openpail.records.milk import slips
 from openpail.records.milk.models import MilkLot
 from openpail.records.milk.slips import HerdSlip
 from openpail.web.edge import Page, dairy, db, house, known, needs, now, person_id, refuse
-from openpail.web.milk.forms import FileForm, HerdForm, lot_id_of
+from openpail.web.milk.forms import HerdForm, MilkFileForm, lot_id_of
 from openpail.web.ui import draw
 from openpail.web.ui.fields import blame
 
@@ -85,14 +85,14 @@ def add_herd() -> Page:
 @needs("milk.write")
 def file() -> Page:
     """Paste or choose a file of slips."""
-    return render_template("milk/file.html", form=FileForm(), table=None)
+    return render_template("milk/file.html", form=MilkFileForm(), table=None)
 
 
 @blueprint.post("/milk/file")
 @needs("milk.write")
 def preview() -> Page:
     """What was understood of it, what it leaves open, what is refused; or keep it."""
-    form = FileForm()
+    form = MilkFileForm()
     text = _text(form)
     form.text.data = text
     try:
@@ -126,7 +126,7 @@ def preview() -> Page:
     )
 
 
-def _text(form: FileForm) -> str:
+def _text(form: MilkFileForm) -> str:
     uploaded = request.files.get("upload")
     if uploaded and uploaded.filename:
         return str(uploaded.read().decode("utf-8-sig", "replace"))
@@ -147,22 +147,22 @@ def _answers(table: Table) -> dict[str, str]:
 Matched = tuple[Understood, HerdSlip, str]
 
 
-def _match(good: list[Understood]) -> tuple[list[Matched], list[Refused]]:
+def _match(good: list[Understood]) -> tuple[list[Matched], list[RefusedSlip]]:
     """Find whose milk each slip is: a lot by number or name, else a herd by name."""
     lots = milk.all_lots(db(), dairy())
     herds = {herd.name.lower(): herd for herd in slips.herds(db(), dairy())}
     matched: list[Matched] = []
-    strangers: list[Refused] = []
+    strangers: list[RefusedSlip] = []
     for row in good:
         herd, lot_id = herds.get(row.who.lower()), lot_id_of(row.who, lots)
         if row.day > _today():
-            strangers.append(Refused(row.line, f"{row.who}, {row.day}", "That day is to come."))
+            strangers.append(RefusedSlip(row.line, f"{row.who}, {row.day}", "That day is to come."))
         elif lot_id or herd:
             slip = HerdSlip(herd.id if herd and not lot_id else None, lot_id, row.day, row.test)
             matched.append((row, slip, f"lot {_number(lots, lot_id)}" if lot_id else "the herd"))
         else:
             words = f"“{row.who}” is no lot and no herd here. Add the herd, or mend the name."
-            strangers.append(Refused(row.line, f"{row.who}, {row.day}", words))
+            strangers.append(RefusedSlip(row.line, f"{row.who}, {row.day}", words))
     return matched, strangers
 
 

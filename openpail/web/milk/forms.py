@@ -331,7 +331,7 @@ class HerdForm(FlaskForm):
             raise StopValidation("Write how many animals, 1 or more.")
 
 
-class FileForm(FlaskForm):
+class MilkFileForm(FlaskForm):
     """A file of slips, pasted or uploaded."""
 
     text = TextAreaField("Paste the file here")

@@ -16,7 +16,7 @@ from openpail.records.errors import NotHere
 from openpail.records.recipes import actions as recipes
 from openpail.web.edge import Page, dairy, db, house, needs, now, person_id
 from openpail.web.recipes.typed import typed
-from openpail.web.recipes.words import Told, told
+from openpail.web.recipes.words import ChangeInWords, told
 
 blueprint = Blueprint("bringing", __name__, template_folder="templates")
 
@@ -27,7 +27,7 @@ class Brought:
 
     found: Found
     becomes: str
-    changes: list[Told]
+    changes: list[ChangeInWords]
 
     @property
     def can(self) -> bool:

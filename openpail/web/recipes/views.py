@@ -24,14 +24,14 @@ from openpail.records.milk.slips import pour_of
 from openpail.records.recipes import actions as recipes
 from openpail.records.recipes.models import RecipeVersion
 from openpail.web.edge import Page, dairy, db, house, known, needs, now, person_id, today
-from openpail.web.recipes.words import Told, told
+from openpail.web.recipes.words import ChangeInWords, told
 from openpail.web.ui.path import make_path
 
 blueprint = Blueprint("recipes", __name__, template_folder="templates")
 
 
 @dataclass(frozen=True)
-class OnShelf:
+class RecipeOnShelf:
     """A recipe on its family's shelf: its mother's key, "" for none, and the minutes it takes."""
 
     recipe: Recipe
@@ -43,11 +43,11 @@ class OnShelf:
 @needs("dairy.read")
 def page() -> Page:
     """The dairy's recipes, by family; what is being written; what was put away."""
-    shelves: dict[Family, list[OnShelf]] = {family: [] for family in FAMILIES}
+    shelves: dict[Family, list[RecipeOnShelf]] = {family: [] for family in FAMILIES}
     for version in recipes.newest_versions(db(), dairy()):
         recipe = recipe_file.read_version(version)
         mother = version.document.get("parent", {}).get("key", "")
-        shelves[recipe.family].append(OnShelf(recipe, mother, laid_out(recipe)[-1].end_min))
+        shelves[recipe.family].append(RecipeOnShelf(recipe, mother, laid_out(recipe)[-1].end_min))
     for rows in shelves.values():  # a daughter right behind her mother, when both lie here
         here = {row.recipe.key for row in rows}
         rows.sort(
@@ -158,8 +158,8 @@ class News:
     """What a parent's newer version would bring its daughter."""
 
     parent: RecipeVersion
-    changes: list[Told]
-    both: list[Told]
+    changes: list[ChangeInWords]
+    both: list[ChangeInWords]
     missed: list[str]
     document: Json | None
     refusal: str = ""

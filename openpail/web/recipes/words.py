@@ -55,7 +55,7 @@ _FIELDS: Mapping[str, str] = {
 
 
 @dataclass(frozen=True, slots=True)
-class Told:
+class ChangeInWords:
     """One change: where, what stood there, what stands there now; "" for nothing."""
 
     where: str
@@ -63,23 +63,25 @@ class Told:
     now: str
 
 
-def told(changes: Sequence[Change], old: Mapping[str, Any], new: Mapping[str, Any]) -> list[Told]:
+def told(
+    changes: Sequence[Change], old: Mapping[str, Any], new: Mapping[str, Any]
+) -> list[ChangeInWords]:
     """Changes in words. Parameters: changes from old to new, both recipe bodies."""
     return [_told(each, old, new) for each in changes]
 
 
-def _told(change: Change, old: Mapping[str, Any], new: Mapping[str, Any]) -> Told:
+def _told(change: Change, old: Mapping[str, Any], new: Mapping[str, Any]) -> ChangeInWords:
     where = _where(change.at, old, new)
     was, now = _at(change.at, old), _at(change.at, new)
     if change.gone:
-        return Told(where, _say(change.at, was), "taken out")
+        return ChangeInWords(where, _say(change.at, was), "taken out")
     if change.after is not None:
         named = _part_name(_at("/".join([*change.at.split("/")[:-1], change.after]), new))
         behind = f"behind “{named}”" if change.after else "first"
         if change.moves:
-            return Told(where, "", f"moved: {behind}")
-        return Told(where, "", f"new, {behind}: {_say(change.at, change.now)}")
-    return Told(where, _say(change.at, was), _say(change.at, now))
+            return ChangeInWords(where, "", f"moved: {behind}")
+        return ChangeInWords(where, "", f"new, {behind}: {_say(change.at, change.now)}")
+    return ChangeInWords(where, _say(change.at, was), _say(change.at, now))
 
 
 def _at(path: str, body: Any) -> Any:

@@ -38,7 +38,7 @@ _NOT_FIELDS = frozenset({"csrf_token", "do", "shown", "kind-new"})
 
 
 @dataclass(frozen=True)
-class Written:
+class DraftSoFar:
     """A draft as it stands: the recipe it makes so far, what is not understood, what is odd."""
 
     form: RecipeForm
@@ -129,7 +129,7 @@ def write(draft_id: uuid.UUID) -> Page:
     return redirect(url_for("writing.page", draft_id=draft.id, shown=shown, _anchor=shown))
 
 
-def _keep(draft: RecipeDraft, written: Written) -> str:
+def _keep(draft: RecipeDraft, written: DraftSoFar) -> str:
     """Keep the draft as a version; the key of its recipe, "" when something stands against it."""
     if written.faults or written.refusal:
         blame(written.form.why, "First mend what is named here.")
@@ -171,7 +171,7 @@ def drop(draft_id: uuid.UUID) -> Page:
     return redirect(url_for("recipes.page"))
 
 
-def _written(draft: RecipeDraft) -> Written:
+def _written(draft: RecipeDraft) -> DraftSoFar:
     base = draft.over or draft.parent
     over = recipe_file.read(base) if base and "recipe" in base else None
     key = over.key if over and draft.recipe_id else None
@@ -187,7 +187,7 @@ def _written(draft: RecipeDraft) -> Written:
     except CraftError as error:
         refusal = error.words
     said = [] if wrong else [(each, _part(each, recipe)) for each in remarks(recipe, house())]
-    return Written(form, recipe, wrong, said, sheet, refusal)
+    return DraftSoFar(form, recipe, wrong, said, sheet, refusal)
 
 
 def _part(remark: Remark, recipe: Recipe) -> str:
@@ -199,7 +199,7 @@ def _part(remark: Remark, recipe: Recipe) -> str:
     return "head"
 
 
-def _names(written: Written) -> Iterator[tuple[str, str]]:
+def _names(written: DraftSoFar) -> Iterator[tuple[str, str]]:
     """Every part of the recipe with its panel and its name."""
     for number, each in enumerate(written.recipe.ingredients):
         yield f"ingredients-{number}", each.product.name
@@ -209,7 +209,7 @@ def _names(written: Written) -> Iterator[tuple[str, str]]:
         yield f"stages-{number}", stage.place
 
 
-def _page(draft: RecipeDraft, written: Written, shown: str, whole: bool = True) -> Page:
+def _page(draft: RecipeDraft, written: DraftSoFar, shown: str, whole: bool = True) -> Page:
     names = dict(_names(written))
     if shown not in names and shown not in ("head", "ingredients", "steps", "stages"):
         shown = "head"

@@ -114,9 +114,9 @@ class LabelForm(FlaskForm):
             if name in self:
                 told[part] = self[name].number
         return Product(
-            kind,
+            kind,  # type: ignore[arg-type]
             self.label.data or "",
-            kept=self.kept.data,  # type: ignore[arg-type]
+            kept=self.kept.data,
             g_per_tsp=self.per_tsp.number,
             **told,
         )
@@ -178,7 +178,7 @@ def label_of(lot: Bottle) -> dict[str, Any]:
     }
 
 
-class WeighForm(FlaskForm):
+class WeighLotForm(FlaskForm):
     """What is left, by the scale or the eye."""
 
     left = StringField("What is left, weighed")
@@ -202,7 +202,7 @@ class SolutionForm(FlaskForm):
     ml = NumberField("How much of it, mL")
 
 
-class FileForm(FlaskForm):
+class StockFileForm(FlaskForm):
     """A file of lots, pasted."""
 
     text = TextAreaField("Or paste it here")

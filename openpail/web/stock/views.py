@@ -19,10 +19,10 @@ from openpail.records.stock.actions import Lot
 from openpail.web.edge import Page, dairy, db, here, house, may, needs, now, refuse, today
 from openpail.web.stock.forms import (
     FeedingForm,
-    FileForm,
     LabelForm,
     SolutionForm,
-    WeighForm,
+    StockFileForm,
+    WeighLotForm,
     amount_in,
     label_of,
 )
@@ -142,7 +142,7 @@ def _lot_page(lot: Lot, **forms: Any) -> Page:
     if lot.row.kind == "rennet":
         learnt = here().lessons.bottles.get(lot.product.lot)
     given: dict[str, Any] = {
-        "weigh_form": WeighForm(formdata=None),
+        "weigh_form": WeighLotForm(formdata=None),
         "feed_form": FeedingForm(formdata=None),
         "label_form": LabelForm(formdata=None, data=label_of(lot.row)).of(lot.row.kind),
     }
@@ -176,7 +176,7 @@ def mend(lot_id: uuid.UUID) -> Page:
 def weigh(lot_id: uuid.UUID) -> Page:
     """What is left was weighed."""
     lot = _one(lot_id)
-    form = WeighForm()
+    form = WeighLotForm()
 
     def act() -> None:
         left = amount_in(form.left.data or "", lot.product.unit)
@@ -295,14 +295,16 @@ def as_csv() -> Page:
 @needs("dairy.write")
 def file() -> Page:
     """Paste or choose a file of lots."""
-    return render_template("stock/file.html", form=FileForm(formdata=None), good=None, refused=())
+    return render_template(
+        "stock/file.html", form=StockFileForm(formdata=None), good=None, refused=()
+    )
 
 
 @blueprint.post("/stock/file")
 @needs("dairy.write")
 def read_file() -> Page:
     """What was understood of it and what is refused; or keep it."""
-    form = FileForm()
+    form = StockFileForm()
     uploaded = request.files.get("upload")
     if uploaded and uploaded.filename:
         form.text.data = uploaded.read().decode("utf-8-sig", "replace")
@@ -318,7 +320,7 @@ def read_file() -> Page:
             stock.check_label(line.product)
             fine.append(line)
         except RecordError as error:
-            refused.append(stock_csv.Refused(line.line, line.product.name, error.words))
+            refused.append(stock_csv.RefusedLot(line.line, line.product.name, error.words))
     if "keep" in request.form and fine:
         for line in reversed(fine):  # the first in the file is the newest, as it was written
             rest = dict(line.rest)

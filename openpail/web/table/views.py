@@ -18,7 +18,7 @@ from openpail.work import table
 blueprint = Blueprint("table", __name__, template_folder="templates")
 
 
-class WeighForm(FlaskForm):
+class WeighCheeseForm(FlaskForm):
     """The weights of the pieces, one a line."""
 
     weights = TextAreaField("Weight of each piece, one a line")
@@ -42,10 +42,10 @@ def index() -> Page:
 @needs("dairy.read")
 def page(make_id: uuid.UUID) -> Page:
     """One make at the table."""
-    return _page(make_id, WeighForm())
+    return _page(make_id, WeighCheeseForm())
 
 
-def _page(make_id: uuid.UUID, form: WeighForm) -> Page:
+def _page(make_id: uuid.UUID, form: WeighCheeseForm) -> Page:
     at = table.at_table(here(), make_id)
     return render_template(
         "table/page.html",
@@ -65,7 +65,7 @@ def _page(make_id: uuid.UUID, form: WeighForm) -> Page:
 @needs("make.write")
 def weigh(make_id: uuid.UUID) -> Page:
     """The cheese is weighed: its pieces get their care plans and go to rest."""
-    form = WeighForm()
+    form = WeighCheeseForm()
     try:
         answer = table.weigh(here(), make_id, form.masses(), form_id("event"))
     except CraftError as error:

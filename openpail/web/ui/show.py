@@ -36,6 +36,8 @@ def install(app: Flask) -> None:
         plus_minus=plus_minus,
         near=near,
         against=against,
+        percent=percent,
+        within=within,
         now_=now,
         today_=today,
         hours_ago=hours_ago,
@@ -223,3 +225,13 @@ def change(share: float) -> str:
 def against(real: float, expected: float) -> str:
     """What came against what was expected, neither of them 0: −3 %; "" for as expected."""
     return change(real / expected - 1) if expected else ""
+
+
+def percent(share: float, decimals: int = 0) -> str:
+    """A share of a whole: 65 %."""
+    return f"{number(100 * share, decimals)} %"
+
+
+def within(sd: float) -> str:
+    """How well a figure is known, by its standard deviation: ± 0.04."""
+    return f"± {number(2 * sd, 2)}"
