@@ -91,3 +91,9 @@ def page(browser, address):
     yield opened
     context.close()
     assert not complaints
+
+
+def tap(page, name):
+    """At the vat a tap is told first, then the page comes anew."""
+    with page.expect_navigation():
+        page.get_by_role("button", name=name, exact=True).click()

@@ -6,6 +6,8 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import expect
 
+from tests.e2e.conftest import tap
+
 pytestmark = pytest.mark.e2e
 AXE = (Path(__file__).parent / "vendor" / "axe.min.js").read_text()
 
@@ -36,7 +38,7 @@ def dose(page, key):
 
 def do_step(page, title):
     expect(page.get_by_role("heading", level=1)).to_have_text(title)
-    page.get_by_role("button", name="Done").click()
+    tap(page, "Done")
 
 
 def test_from_a_pail_of_goats_milk_to_a_cheese_with_a_care_date(page):
@@ -84,7 +86,8 @@ def do_step_through_the_make(page):
     expect(log).to_contain_text("amended")
     for title in ("Warm the milk to 32 °C", "Sprinkle the culture"):
         do_step(page, title)
-    page.locator(".log").get_by_role("button", name="Undo").last.click()
+    with page.expect_navigation():
+        page.locator(".log").get_by_role("button", name="Undo").last.click()
     do_step(page, "Warm the milk to 32 °C")
     do_step(page, "Leave it to ripen, lid on")
     expect(page.locator(".big")).to_contain_text("none")
@@ -95,7 +98,7 @@ def do_step_through_the_make(page):
     page.locator("#reading #ph").fill("6.45")
     page.locator("#reading #note").fill("smells sweet")
     page.get_by_role("button", name="Keep the reading").click()
-    page.get_by_role("button", name="First flocks").click()
+    tap(page, "First flocks")
     while (heading := page.get_by_role("heading", level=1).text_content()) != (
         "Out of the press: weigh it"
     ):

@@ -12,7 +12,7 @@ from openpail.records.session import sessions
 from openpail.web.app import create_app
 from openpail.web.config import Config
 from tests.conftest import NOW, SECRET
-from tests.e2e.conftest import PATIENCE_MS
+from tests.e2e.conftest import PATIENCE_MS, tap
 
 pytestmark = pytest.mark.e2e
 
@@ -51,11 +51,11 @@ def test_a_bench_curd_uses_only_the_stations_it_needs(page):
     page.get_by_role("textbox", name="Temperature").fill("88,5")
     page.get_by_role("button", name="Keep the reading").click()
     expect(page.locator(".under")).to_contain_text("last read 88.5 °C")
-    page.get_by_role("button", name="Done").click()
-    page.get_by_role("button", name="Done").click()
+    tap(page, "Done")
+    tap(page, "Done")
     expect(page.locator(".words").last).to_contain_text("Three quarters first")
     for _ in range(5):
-        page.get_by_role("button", name="Done").click()
+        tap(page, "Done")
     page.get_by_role("link", name="Weigh it").click()
     page.get_by_label("Weight of each piece").fill("520 g\n1 lb")
     page.get_by_role("button", name="Lay it down").click()

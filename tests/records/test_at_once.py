@@ -166,7 +166,6 @@ def test_nothing_of_one_dairy_is_reached_from_another(two_dairies):
     for empty in (
         makes.all_makes(session, other),
         makes.under_way(session, other),
-        pieces.resting(session, other),
         pieces.due_by(session, other, NOW.date()),
         pieces.next_cares(session, other),
         pieces.weighed_kg(session, other, [make.id]),
@@ -178,7 +177,6 @@ def test_nothing_of_one_dairy_is_reached_from_another(two_dairies):
         dairies.vats(session, other),
         stock.bottles(session, other),
         stock.lots(session, other, NOW, NOW.date(), HOUSE),
-        stock.feedings(session, other),
         recipes.newest_versions(session, other),
         slips.herds(session, other),
         slips.dated_tests(session, other),

@@ -13,7 +13,7 @@ from openpail.craft.recipe.recipe import Band, RecipeStep
 from openpail.craft.recipe.steps import PlannedStep, laid_out
 from openpail.formats.changes import Change, applied, between
 from openpail.formats.recipe_file import plain, write
-from openpail.web.recipes.words import Told, told
+from openpail.web.recipes.words import ChangeInWords, told
 from openpail.web.ui.path import HEIGHT, WIDTH, make_path
 from tests.support import RECIPES
 
@@ -138,7 +138,7 @@ CHEDDAR = plain(write(RECIPES["threshing-cheddar"]))
 )
 def test_a_change_is_told_where_it_is_what_was_and_what_is(metric, change, said):
     after = applied(CHEDDAR, [change]).body
-    assert told([change], CHEDDAR, after) == [Told(*said)]
+    assert told([change], CHEDDAR, after) == [ChangeInWords(*said)]
 
 
 def test_a_new_step_is_told_by_its_name_and_its_place(metric):

@@ -9,6 +9,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
+from itertools import pairwise
 from typing import Any
 
 from openpail.craft.make.deeds import (
@@ -191,21 +192,26 @@ def newest(readings: Sequence[Reading], count: int = NEWEST_TOLD) -> tuple[Readi
 
 
 def thinned(readings: Sequence[Reading], most: int = MOST_DRAWN) -> tuple[Reading, ...]:
-    """Readings few enough to draw: the first, the last, and of each stretch between them the
-    one that lies farthest from the middle of it, so that no peak is lost.
+    """Readings few enough to draw: the first, the last, and one of each stretch between them.
 
+    Of a stretch it is the one farthest off the line from the one drawn before to the middle of
+    the next stretch, so that no peak is lost.
     Parameters: readings with a temperature, by time; most, 3 or more. Source: derivation.
     """
     if len(readings) <= most:
         return tuple(readings)
-    inner, count = readings[1:-1], most - 2
-    found = [readings[0]]
-    for number in range(count):
-        stretch = inner[number * len(inner) // count : (number + 1) * len(inner) // count]
-        values = [each.celsius or 0.0 for each in stretch]
-        middle = sum(values) / len(values)
-        found.append(max(stretch, key=lambda each: abs((each.celsius or 0.0) - middle)))
-    return (*found, readings[-1])
+    points = [(each.at.timestamp(), each.celsius or 0.0) for each in readings]
+    ends = [1 + number * (len(readings) - 2) // (most - 2) for number in range(most - 1)]
+    stretches = [*pairwise(ends), (len(readings) - 1, len(readings))]
+    found = [0]
+    for (begin, end), (after, last) in pairwise(stretches):
+        x, y = points[found[-1]]
+        to_x = sum(point[0] for point in points[after:last]) / (last - after)
+        to_y = sum(point[1] for point in points[after:last]) / (last - after)
+        slope = (to_y - y) / (to_x - x) if to_x > x else 0.0
+        off = [abs(points[n][1] - y - slope * (points[n][0] - x)) for n in range(begin, end)]
+        found.append(begin + off.index(max(off)))
+    return tuple(readings[number] for number in (*found, len(readings) - 1))
 
 
 # ── on the clock ──
