@@ -1,17 +1,33 @@
 """A dairy of five years on the demo farm's shoulders, made in the database itself.
 
-    ./pail bench --five-years      builds it, then times each page of it beside the same page of the
-                                   demo, on one machine
+    ./pail bench five-years        builds it, then times each page of it beside the same page of the
+                                   demo, turn about on one machine; then the vat with many samples
 
 1 400 makes, 600 000 deeds and samples, 6 500 pieces of which about 400 rest.
 """
 
 from __future__ import annotations
 
+import os
 import time
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
+from datetime import UTC, datetime
+from statistics import median
 
-from sqlalchemy import text
+from flask.testing import FlaskClient
+from sqlalchemy import create_engine, make_url, select, text
 from sqlalchemy.orm import Session
+
+from openpail.demo.load import load
+from openpail.records.dairy.models import Dairy
+from openpail.records.log import samples
+from openpail.records.makes import actions as makes
+from openpail.records.schema import migrate
+from openpail.records.session import engine_for, sessions
+from openpail.web.app import create_app
+from openpail.web.config import Config
+from openpail.web.server import settle
 
 MAKES, PIECES, LIVE, DAYS = 1400, 6500, 400, 1826
 SAMPLES = 400  # of a probe, each make
@@ -125,3 +141,114 @@ def counts(session: Session) -> dict[str, int]:
     """How many rows of each there are."""
     tables = ("make", "deed", "sample", "piece", "care", "milk_lot", "stock_move")
     return {name: session.scalar(text(f"select count(*) from {name}")) or 0 for name in tables}
+
+
+# ── timed ──
+
+NOW = datetime(2026, 5, 4, 9, 30, tzinfo=UTC)
+ROUNDS = 25
+_PAGES = {
+    "today": "/",
+    "which": "/which",
+    "days ahead": "/days",
+    "milk": "/milk",
+    "herds": "/milk/herds",
+    "bench": "/bench",
+    "cave": "/cave",
+    "table": "/table",
+    "stock": "/stock",
+    "recipes": "/recipes",
+    "dairy": "/dairy",
+    "house values": "/dairy/house",
+    "calendar": "/calendar.ics",
+}
+
+
+@contextmanager
+def _dairy(name: str) -> Iterator[tuple[FlaskClient, str]]:
+    """A demo farm in a database of its own, the demo's maker signed in; and its address."""
+    server = os.environ["OPENPAIL_TEST_DATABASE_URL"]
+    admin = create_engine(server, isolation_level="AUTOCOMMIT")
+    url = make_url(server).set(database=name).render_as_string(hide_password=False)
+    with admin.connect() as connection:
+        connection.exec_driver_sql(f"drop database if exists {name} with (force)")
+        connection.exec_driver_sql(f"create database {name}")
+    migrate(url)
+    with sessions(url).begin() as session:
+        load(session, NOW)
+    app = create_app(Config(url, "a secret for timing only, long enough to be one", "demo", NOW))
+    app.config["WTF_CSRF_ENABLED"] = False
+    client = app.test_client()
+    client.post("/demo")
+    try:
+        yield client, url
+    finally:
+        engine_for(url).dispose()
+        with admin.connect() as connection:
+            connection.exec_driver_sql(f"drop database {name} with (force)")
+        admin.dispose()
+
+
+def _pages(client: FlaskClient) -> dict[str, str]:
+    lot = client.get("/milk").text.split('href="/milk/')[1].split('"')[0]
+    sheet, vat = f"/sheet?lot={lot}&recipe=larder-block", client.get("/vat").headers["Location"]
+    return {**_PAGES, "sheet": sheet, "vat": vat}
+
+
+def _ms(clients: Sequence[FlaskClient], addresses: Sequence[str]) -> tuple[list[float], list[int]]:
+    """Medians of pages that are asked for turn about, ms, and their bytes."""
+    took: list[list[float]] = [[] for _ in clients]
+    sizes = [0 for _ in clients]
+    for turn in range(ROUNDS + 4):
+        for number, (client, address) in enumerate(zip(clients, addresses, strict=True)):
+            began = time.perf_counter()
+            sizes[number] = len(client.get(address, follow_redirects=True).data)
+            if turn >= 4:
+                took[number].append(1000 * (time.perf_counter() - began))
+    return [median(each) for each in took], sizes
+
+
+def _beside_the_demo(small: FlaskClient, large: FlaskClient) -> None:
+    print(f"{'page':<14}{'demo, ms':>10}{'five years':>12}{'ratio':>8}{'kB':>7}")
+    there = _pages(large)
+    for name, address in _pages(small).items():
+        (before, after), sizes = _ms((small, large), (address, there[name]))
+        ratio = after / before
+        print(f"{name:<14}{before:>10.1f}{after:>12.1f}{ratio:>8.2f}{sizes[1] / 1000:>7.0f}")
+
+
+def _with_samples(client: FlaskClient, url: str) -> None:
+    """The vat page while a probe sends more and more."""
+    address, kept, least = client.get("/vat").headers["Location"], 0, 0.0
+    for count in (20, 2_000, 200_000):
+        with sessions(url).begin() as session:
+            make = makes.under_way(session, session.scalars(select(Dairy)).one())[0]
+            span = NOW - make.started_at
+            values = [
+                (make.started_at + span * n / 200_000, 20 + 12 * n / 200_000)
+                for n in range(kept, count)
+            ]
+            for begin in range(0, len(values), 5_000):
+                samples.take(session, make, "vat", values[begin : begin + 5_000])
+        kept = count
+        (now,), (size,) = _ms((client,), (address,))
+        least = least or now
+        print(
+            f"vat page with {count:>7} samples: {now:6.1f} ms, {now / least:.2f}, {size // 1000} kB"
+        )
+
+
+def main() -> None:
+    """Build, count, time."""
+    settle()
+    with _dairy("bench_demo") as (small, small_url), _dairy("bench_five") as (large, large_url):
+        began = time.perf_counter()
+        with sessions(large_url)() as session:
+            build(session)
+            print(f"built in {time.perf_counter() - began:.0f} s: {counts(session)}")
+        _beside_the_demo(small, large)
+        _with_samples(small, small_url)
+
+
+if __name__ == "__main__":
+    main()
