@@ -60,6 +60,15 @@ def found_a_dairy(state):
     engine_for(url(state)).dispose()
 
 
+@pytest.fixture(scope="module")
+def made(state):
+    """What the first set-up says, with a dairy in it from now on."""
+    said = pail(state, "db", "migrate")
+    assert said.returncode == 0, said.stderr
+    found_a_dairy(state)
+    return said.stdout
+
+
 def test_it_says_what_there_is_and_refuses_what_there_is_not(state):
     assert "the demo farm, in your browser" in pail(state, "--help").stdout
     assert pail(state).returncode == 2
@@ -69,13 +78,9 @@ def test_it_says_what_there_is_and_refuses_what_there_is_not(state):
     assert "no such file" in pail(state, "db", "restore", "/nowhere").stderr
 
 
-def test_a_dairys_data_outlive_a_kill_and_come_back_from_a_backup(state):
-    made = pail(state, "db", "migrate")
-    assert made.returncode == 0, made.stderr
-    assert "made the database openpail" in made.stdout
+def test_a_dairys_data_outlive_a_kill_and_come_back_from_a_backup(state, made):
+    assert "made the database openpail" in made
     assert oct((state / "password").stat().st_mode)[-3:] == "600"
-    found_a_dairy(state)
-
     postmaster = int((state / "pg" / "postmaster.pid").read_text().split()[0])
     os.kill(postmaster, signal.SIGKILL)
     time.sleep(0.5)
@@ -92,7 +97,7 @@ def test_a_dairys_data_outlive_a_kill_and_come_back_from_a_backup(state):
     assert ask(state, kept) == 1
 
 
-def test_the_demo_never_touches_the_dairy_and_its_second_start_changes_nothing(state):
+def test_the_demo_never_touches_the_dairy_and_its_second_start_changes_nothing(state, made):
     first = pail(state, "demo", "--no-serve")
     assert "the demo farm is loaded" in first.stdout, first.stderr
     ask(state, "update vat set name = 'my pot' where name = 'stove pot'", "openpail_demo")
@@ -106,7 +111,7 @@ def test_the_demo_never_touches_the_dairy_and_its_second_start_changes_nothing(s
     assert ask(state, "select count(*) from make") == 0
 
 
-def test_the_server_listens_on_loopback_alone_with_a_password(state):
+def test_the_server_listens_on_loopback_alone_with_a_password(state, made):
     listening = "select current_setting('listen_addresses')"
     assert ask(state, listening, "postgres") == "127.0.0.1"
     engine = create_engine(

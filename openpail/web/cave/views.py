@@ -5,30 +5,15 @@ from __future__ import annotations
 import uuid
 
 from flask import Blueprint, redirect, render_template, request, url_for
-from flask_wtf import FlaskForm
-from wtforms import SelectField, StringField
 
-from openpail.craft.cave.deeds import OUTS, Out
+from openpail.craft.cave.deeds import OUTS
 from openpail.craft.errors import CraftError
+from openpail.web.cave.forms import OutForm
 from openpail.web.edge import Page, form_id, here, needs, refuse, today
-from openpail.web.ui.fields import AmountField, blame, choices
+from openpail.web.ui.fields import blame
 from openpail.work import cave
 
 blueprint = Blueprint("cave", __name__, template_folder="templates")
-
-
-class OutForm(FlaskForm):
-    """What became of a piece, or of a part of it."""
-
-    where = SelectField("What became of it", choices=choices(*OUTS.items()))
-    to = StringField("To whom")
-    kg = AmountField("How much of it", "mass", required=False)
-    why = StringField("Why, or a word about it")
-
-    def out(self) -> Out:
-        """What was written."""
-        to, why = ((field.data or "").strip() for field in (self.to, self.why))
-        return Out(self.where.data or "", to, self.kg.base, why)
 
 
 @blueprint.get("/cave")

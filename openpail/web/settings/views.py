@@ -2,167 +2,35 @@
 
 from __future__ import annotations
 
-import re
 import uuid
 from collections.abc import Callable
 
 from flask import Blueprint, redirect, render_template, request, url_for
 from flask_wtf import FlaskForm
-from wtforms import (
-    BooleanField,
-    RadioField,
-    SelectField,
-    SelectMultipleField,
-    StringField,
-    TextAreaField,
-    TimeField,
-)
-from wtforms.validators import InputRequired
 
 from openpail.craft.bench import vat as craft_vat
-from openpail.craft.clock.gear import Gear, Kind
-from openpail.craft.clock.heat import HEATERS
 from openpail.craft.doses.asked import Ways
-from openpail.craft.doses.spoons import SPOONS
-from openpail.craft.errors import CraftError, Unknown
-from openpail.craft.units import parse_number
+from openpail.craft.errors import CraftError
 from openpail.records.dairy import actions as dairies
 from openpail.records.dairy import gear as gears
 from openpail.records.dairy.models import Vat
 from openpail.records.errors import RecordError
 from openpail.web.account.forms import DairyForm, zones
 from openpail.web.edge import Page, dairy, db, here, house, jars, may, needs, refuse
-from openpail.web.ui.fields import AmountField, NumberField, blame, choices
+from openpail.web.settings.forms import (
+    AnalyserForm,
+    FillsForm,
+    GearForm,
+    HeaterForm,
+    JarForm,
+    QuietForm,
+    RoomForm,
+    VatForm,
+    WaysForm,
+)
+from openpail.web.ui.fields import blame
 
 blueprint = Blueprint("settings", __name__, template_folder="templates")
-
-
-class VatForm(FlaskForm):
-    """A vat: name, brim, diameter."""
-
-    name = StringField("Name", [InputRequired("Give the vat a name.")])
-    brim = AmountField("Holds to the brim", "volume")
-    diameter = NumberField("Inner diameter, cm")
-
-
-class JarForm(FlaskForm):
-    """A jar or bucket that stands for its litres."""
-
-    name = StringField("Name")
-    holds = AmountField("Holds", "volume")
-
-
-class FillsForm(FlaskForm):
-    """Measured fills of a vat: a line each, cm and litres."""
-
-    fills = TextAreaField("Measured fills, a line each: cm, then litres")
-
-    def pairs(self) -> list[tuple[float, float]]:
-        """The fills. Raises CraftError with words for the first line that is not one."""
-        found = []
-        for line in (self.fills.data or "").splitlines():
-            parts = re.split(r"\s*[;:=\t]\s*|\s+", line.strip().removesuffix("L").strip())
-            if parts == [""]:
-                continue
-            if len(parts) != 2:
-                raise Unknown(f"“{line.strip()}”: write cm and litres, like 15 14.6.")
-            found.append((parse_number(parts[0]), parse_number(parts[1])))
-        return found
-
-
-class GearForm(FlaskForm):
-    """Presses, or moulds, of one sort."""
-
-    kind = RadioField(
-        "What it is", choices=choices(("mould", "mould"), ("press", "press")), default="mould"
-    )
-    name = StringField("Name")
-    count = NumberField("How many")
-    holds = AmountField("Cheese out of one mould", "mass", required=False)
-    follower = BooleanField("With a follower, so that it can be pressed", default=True)
-
-    def gear(self) -> Gear:
-        """What was written."""
-        kind: Kind = "press" if self.kind.data == "press" else "mould"
-        count = self.count.number or 0
-        return Gear(
-            kind,
-            self.name.data or "",
-            int(count) if count == int(count) else 0,
-            self.holds.base or 0.0,
-            bool(self.follower.data),
-        )
-
-
-class RoomForm(FlaskForm):
-    """A place to ripen."""
-
-    name = StringField("Place, as recipes call it")
-    holds = NumberField("Pieces it holds; 0 forgets it")
-
-
-class HeaterForm(FlaskForm):
-    """What heats a vat."""
-
-    heater = SelectField(
-        "What heats it", choices=choices(("", "nobody has said"), *HEATERS.items())
-    )
-    power = NumberField("Its power, kW", required=False)
-
-
-class AnalyserForm(FlaskForm):
-    """Where the milk analyser answers."""
-
-    analyser = StringField("Milk analyser, host:port")
-
-
-class QuietForm(FlaskForm):
-    """Hours in which no hands-on step may fall."""
-
-    quiet_from = TimeField("Quiet from", [InputRequired("Write it like 22:30.")])
-    quiet_until = TimeField("until", [InputRequired("Write it like 06:30.")])
-
-
-class WaysForm(FlaskForm):
-    """The house ways, where makers disagree."""
-
-    raw_calcium = RadioField(
-        "Calcium chloride in raw milk",
-        choices=choices(
-            ("table", "by the table"),
-            ("never", "never"),
-            ("if_weak", "only if the last set was weak"),
-            ("always", "always a little"),
-        ),
-    )
-    rennet = RadioField(
-        "Rennet",
-        choices=choices(
-            ("keep_clock", "keep the recipe’s clock, change the dose"),
-            ("keep_dose", "keep the dose, change the clock"),
-        ),
-    )
-    diluted = RadioField(
-        "Liquid rennet goes in",
-        choices=choices(("yes", "diluted in cool water"), ("no", "drop by drop, undiluted")),
-    )
-    raw_culture = RadioField(
-        "Culture in raw milk",
-        choices=choices(
-            ("less", "three quarters: it brings its own"), ("same", "as for heated milk")
-        ),
-    )
-    small = RadioField(
-        "Small amounts",
-        choices=choices(
-            ("spoons", "by spoons"), ("scale", "by weight"), ("dilution", "dissolved, by the mL")
-        ),
-    )
-    spoons = SelectMultipleField(
-        "Spoons in the drawer (none marked: all)",
-        choices=choices(*((name, name) for name, _ in SPOONS)),
-    )
-    scale = NumberField("The scale’s finest step, g", required=False)
 
 
 def _forms() -> dict[str, FlaskForm]:

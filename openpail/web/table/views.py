@@ -2,31 +2,18 @@
 
 from __future__ import annotations
 
-import re
 import uuid
 
 from flask import Blueprint, redirect, render_template, request, url_for
-from flask_wtf import FlaskForm
-from wtforms import TextAreaField
 
 from openpail.craft.errors import CraftError
 from openpail.web.edge import Page, form_id, here, needs, refuse
+from openpail.web.table.forms import WeighCheeseForm
 from openpail.web.ui import draw
 from openpail.web.ui.fields import blame
 from openpail.work import table
 
 blueprint = Blueprint("table", __name__, template_folder="templates")
-
-
-class WeighCheeseForm(FlaskForm):
-    """The weights of the pieces, one a line."""
-
-    weights = TextAreaField("Weight of each piece, one a line")
-
-    def masses(self) -> tuple[float, ...]:
-        """The weights in kg. Raises CraftError with words for the first that is not one."""
-        texts = [text for text in re.split(r"[\n;]", self.weights.data or "") if text.strip()]
-        return tuple(here().amount(text, "mass").base for text in texts)
 
 
 @blueprint.get("/table")

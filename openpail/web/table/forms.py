@@ -1,0 +1,21 @@
+"""What is typed at the table: the weights of the pieces."""
+
+from __future__ import annotations
+
+import re
+
+from flask_wtf import FlaskForm
+from wtforms import TextAreaField
+
+from openpail.web.edge import here
+
+
+class WeighCheeseForm(FlaskForm):
+    """The weights of the pieces, one a line."""
+
+    weights = TextAreaField("Weight of each piece, one a line")
+
+    def masses(self) -> tuple[float, ...]:
+        """The weights in kg. Raises CraftError with words for the first that is not one."""
+        texts = [text for text in re.split(r"[\n;]", self.weights.data or "") if text.strip()]
+        return tuple(here().amount(text, "mass").base for text in texts)
