@@ -53,8 +53,9 @@ _STEPS = (
        join milk_test t on t.dairy_id = m.dairy_id and t.lot_id = m.lot_id""",
     """insert into milk_test select (jsonb_populate_record(t, jsonb_build_object(
            'id', gen_random_uuid(), 'taken_at', t.taken_at - interval '14 days' * k))).*
-       from (select distinct on (herd_id) * from milk_test where lot_id is null
-             order by herd_id, taken_at desc) t, generate_series(1, 130) k""",
+       from milk_test t, generate_series(1, 130) k
+       where t.id in (select distinct on (herd_id) id from milk_test where lot_id is null
+                      order by herd_id, taken_at desc)""",
     # makes, their deeds, what they taught and took
     """insert into make select (jsonb_populate_record(m, jsonb_build_object('id', c.make_id,
            'number', 10000 + c.n, 'started_at', m.started_at - c.back))).*
