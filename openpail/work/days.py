@@ -14,7 +14,7 @@ from openpail.craft.make.fold import MakeDay
 from openpail.formats.calendar import Entry
 from openpail.records.makes.models import Make
 from openpail.records.milk.models import Task
-from openpail.records.pieces.cares import CareGroup, care_groups
+from openpail.records.pieces.cares import CareGroup, CareOfDay, care_groups, cares_by_day
 from openpail.records.plans.actions import Planned
 from openpail.work.here import Here
 from openpail.work.plan import Due, due, placed, tasks, worked
@@ -53,7 +53,7 @@ class DayAhead:
     """A day: what is due on it."""
 
     date: date
-    cares: tuple[tuple[str, str, int], ...]
+    cares: tuple[CareOfDay, ...]
     wanted: tuple[Due, ...]
     tasks: tuple[Task, ...]
 
@@ -107,7 +107,7 @@ def lanes(here: Here) -> list[Lane]:
 def days(here: Here) -> list[DayAhead]:
     """What is due on each of the next days."""
     last = here.ahead(DAYS)
-    cares = care_groups(here.session, here.dairy, here.today, last)
+    cares = cares_by_day(here.session, here.dairy, here.today, last)
     to_thaw = tasks(here, last)
     wanted = [each for each in due(here, here.planned) if not each.done]
     found = []
@@ -115,17 +115,9 @@ def days(here: Here) -> list[DayAhead]:
         day = here.ahead(number)
         mine = tuple(each for each in wanted if each.day == day or (number == 0 and each.late))
         thaw = tuple(task for task in to_thaw if task.due == day)
-        found.append(DayAhead(day, _cares(cares, day, here.today), mine, thaw))
+        touched = tuple(each for each in cares if each.day == day)
+        found.append(DayAhead(day, touched, mine, thaw))
     return found
-
-
-def _cares(groups: Sequence[CareGroup], day: date, today: date) -> tuple[tuple[str, str, int], ...]:
-    """What is to be done to how many pieces of which cheese, late ones on the first day."""
-    found: dict[tuple[str, str], set[str]] = {}
-    for each in groups:
-        if each.due == day or (each.due < day == today):
-            found.setdefault((each.words, each.name), set()).update(each.labels)
-    return tuple((words, name, len(labels)) for (words, name), labels in found.items())
 
 
 # ── the calendar ──

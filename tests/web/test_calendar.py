@@ -8,10 +8,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from icalendar import Calendar
-from sqlalchemy import select
+from sqlalchemy import select, update
 
 from openpail.formats.calendar import Entry, write
 from openpail.records.dairy.models import Dairy
+from openpail.records.pieces.cares import care_groups, cares_by_day
 from openpail.records.pieces.models import Piece, PieceCare
 from tests.conftest import NOW
 from tests.web.test_plan_pages import nothing_planned, plan, rows, told  # noqa: F401
@@ -170,3 +171,20 @@ def test_a_moment_without_a_zone_or_an_end_before_its_beginning_is_refused():
     for begins, ends in ((datetime(2026, 5, 4), NOW), (NOW, None), (NOW, NOW)):
         with pytest.raises(ValueError, match="has a zone"):
             write("A dairy", [Entry("x", "Turn", begins, ends)], NOW)
+
+
+def test_the_days_count_what_the_groups_hold(rows):  # noqa: F811
+    """Two questions of one thing: the days ahead count pieces, Today names them."""
+    dairy, today = rows.scalar(select(Dairy)), NOW.date()
+    rows.execute(update(PieceCare).values(done_at=None).where(PieceCare.due > today - timedelta(4)))
+    until = today + timedelta(days=6)
+    groups = care_groups(rows, dairy, today, until)
+    named = {}
+    for each in groups:
+        key = max(each.due, today), each.words, each.name
+        named.setdefault(key, set()).update(each.pieces)
+    counted = cares_by_day(rows, dairy, today, until)
+    assert {(each.day, each.words, each.name): each.pieces for each in counted} == {
+        key: len(pieces) for key, pieces in named.items()
+    }
+    assert any(each.due < today for each in groups) and any(each.due > today for each in groups)

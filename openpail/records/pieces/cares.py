@@ -6,10 +6,10 @@ import uuid
 from dataclasses import dataclass
 from datetime import date
 from functools import cache
-from typing import Any
+from typing import Any, NamedTuple
 
 from sqlalchemy import Date, Select, Uuid, bindparam, case, func, or_, select
-from sqlalchemy.dialects.postgresql import aggregate_order_by
+from sqlalchemy.dialects.postgresql import aggregate_order_by, distinct_on
 from sqlalchemy.orm import Session
 
 from openpail.records.dairy.models import Dairy
@@ -84,3 +84,40 @@ def care_groups(session: Session, dairy: Dairy, today: date, until: date) -> lis
             _care_groups(), asked
         )
     ]
+
+
+class CareOfDay(NamedTuple):
+    """How many pieces of one cheese want one care on a day; what is late is wanted today."""
+
+    day: date
+    words: str
+    name: str
+    pieces: int
+
+
+@cache
+def _cares_by_day() -> Select[Any]:
+    today = bindparam("today", type_=Date())
+    day = func.greatest(PieceCare.due, today).label("day")
+    wanted = (
+        select(PieceCare.piece_id, PieceCare.words, Piece.name, day)
+        .join(Piece, (Piece.dairy_id == PieceCare.dairy_id) & (Piece.id == PieceCare.piece_id))
+        .where(
+            PieceCare.dairy_id == bindparam("dairy_id", type_=Uuid()),
+            PieceCare.done_at.is_(None),
+            PieceCare.due <= bindparam("until", type_=Date()),
+            Piece.ended_at.is_(None),
+        )
+        .order_by(PieceCare.piece_id, PieceCare.key, day, PieceCare.due.desc())
+        .ext(distinct_on(PieceCare.piece_id, PieceCare.key, day))
+        .subquery()
+    )
+    of = (wanted.c.day, wanted.c.words, wanted.c.name)
+    return select(*of, func.count(wanted.c.piece_id.distinct())).group_by(*of).order_by(*of)
+
+
+def cares_by_day(session: Session, dairy: Dairy, today: date, until: date) -> list[CareOfDay]:
+    """What is to be done to how many pieces, day by day until one; of a care that is late on a
+    piece only the last, which takes the earlier ones with it."""
+    asked = {"dairy_id": dairy.id, "today": today, "until": until}
+    return [CareOfDay(*row) for row in session.execute(_cares_by_day(), asked)]
