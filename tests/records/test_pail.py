@@ -3,6 +3,7 @@
 import os
 import shutil
 import signal
+import socket
 import subprocess
 import time
 from pathlib import Path
@@ -30,7 +31,7 @@ def pail(state, *words, **more):
     env = {
         **{key: value for key, value in os.environ.items() if not key.startswith("OPENPAIL")},
         "OPENPAIL_STATE": str(state),
-        "OPENPAIL_PG_PORT": "55400",
+        "OPENPAIL_PG_PORT": "25400",
         **more,
     }
     return subprocess.run(
@@ -121,3 +122,16 @@ def test_the_server_listens_on_loopback_alone_with_a_password(state, made):
     )
     with pytest.raises(Exception, match="password authentication failed"):
         engine.connect()
+
+
+def test_a_port_that_something_else_stands_on_is_passed_by(state, made):
+    """An outgoing connection holds its port without listening on it: only the bind finds out."""
+    assert pail(state, "db", "stop").returncode == 0
+    held = socket.socket()
+    held.bind(("127.0.0.1", 25400))
+    try:
+        assert pail(state, "db", "start").returncode == 0
+        assert (state / "port").read_text().strip() == "25401"
+        assert ask(state, "select count(*) from dairy") == 1
+    finally:
+        held.close()
