@@ -14,24 +14,22 @@ from decimal import Decimal, InvalidOperation
 from typing import Any, get_args
 
 from openpail.craft.errors import CraftError, Unknown
-from openpail.craft.stock.products import FORMS, KINDS, SORTS, Kept, Per, Product, Salt, Scale
+from openpail.craft.stock.products import (
+    FORMS,
+    KINDS,
+    LABEL,
+    SORTS,
+    Kept,
+    Per,
+    Product,
+    Salt,
+    Scale,
+)
 from openpail.craft.units import parse_number
 from openpail.formats.milk_csv import guarded, unguarded
 
 COLUMNS = (
-    "kind",
-    "name",
-    "sort",
-    "form",
-    "strength",
-    "scale",
-    "counts",
-    "per",
-    "g_per_tsp",
-    "serves_l",
-    "size_ml",
-    "raw",
-    "kept",
+    *LABEL,
     "place",
     "supplier_lot",
     "price",

@@ -38,7 +38,7 @@ from openpail.records.plans.actions import Planned
 from openpail.records.plans.models import PlannedMake
 from openpail.records.stock import actions as stock
 from openpail.work.clock import Against, Busy, busy, days_until, placed_at
-from openpail.work.here import Here
+from openpail.work.here import LEAST_L, Here
 from openpail.work.made import given_to, recipe_of
 
 _NEAR_L = 0.05
@@ -288,11 +288,21 @@ def plan(
     begins: datetime,
     given: Outfit,
 ) -> PlannedMake:
-    """Plan a make. Raises as `plans.plan`, NotHere for milk that is not here."""
+    """Plan a make.
+
+    Raises: as `plans.plan`; NotHere for milk that is not here; NotPossible for milk that stands
+    poured at the Bench.
+    """
     there = milk.lots_by_id(here.session, here.dairy, list(lots))
     if len(there) != len(lots):
         raise NotHere("no such lot")
     wanted = {there[lot_id]: litres for lot_id, litres in lots.items()}
+    for lot, litres in wanted.items():
+        free = here.free_l(lot)
+        if here.poured_l(lot) and (free <= LEAST_L or (litres or 0.0) > free + LEAST_L):
+            raise NotPossible(
+                f"{lot.name}: {free:.1f} L is free; the rest stands poured at the Bench.", "lot"
+            )
     row = plans.plan(
         here.session, here.dairy, recipe_key, vat, wanted, begins, here.now, here.house, given
     )

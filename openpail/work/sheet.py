@@ -163,7 +163,7 @@ class SheetWorked:
     """A sheet worked out, or the words why it cannot be.
 
     refusal: it cannot be made so; about: the ingredient that the refusal speaks of; hold: it may
-    be looked at, and not started yet.
+    be looked at, and not started yet; poured: where its milk, or its vat, stands filled.
     """
 
     recipe: Recipe
@@ -177,6 +177,7 @@ class SheetWorked:
     refusal: str = ""
     about: str = ""
     hold: str = ""
+    poured: Bench | None = None
 
     @property
     def stops(self) -> tuple[Caution, ...]:
@@ -240,16 +241,30 @@ def work_out(here: Here, asked: Asked) -> SheetWorked:
     used = [job.bottle(each) for each in recipe.ingredients]
     fitness = [(lot.name, slips.fitness_of(lot, here.known), not lot.bought) for lot in asked.lots]
     cautions = for_sheet(recipe, blend, fitness, used, here.today, house)
-    hold = _hold(here, asked, recipe, pours)
+    poured = _poured_at(here, asked)
+    hold = _hold(here, asked, recipe, pours, poured)
     try:
         sheet = adapt(job)
     except CraftError as error:
         return SheetWorked(
-            recipe, pours, draws, job, lots, None, cautions, (), error.words, error.about, hold
+            recipe,
+            pours,
+            draws,
+            job,
+            lots,
+            None,
+            cautions,
+            (),
+            error.words,
+            error.about,
+            hold,
+            poured,
         )
     notices = _notices(here, lots, sheet)
     refusal = _room(here, asked, draws)
-    return SheetWorked(recipe, pours, draws, job, lots, sheet, cautions, notices, refusal, "", hold)
+    return SheetWorked(
+        recipe, pours, draws, job, lots, sheet, cautions, notices, refusal, "", hold, poured
+    )
 
 
 def _notices(here: Here, lots: tuple[Lot, ...], sheet: Sheet) -> tuple[Notice, ...]:
@@ -302,7 +317,9 @@ def _all_free(here: Here, lot: MilkLot) -> Draw:
     return Draw(lot, litres, slips.kg_of(lot, litres))
 
 
-def _hold(here: Here, asked: Asked, recipe: Recipe, pours: tuple[Pour, ...]) -> str:
+def _hold(
+    here: Here, asked: Asked, recipe: Recipe, pours: tuple[Pour, ...], poured: Bench | None
+) -> str:
     """Words why this make may not start yet, "" when it may."""
     what_if = asked.what_if
     if what_if.treatment is not None:
@@ -316,26 +333,28 @@ def _hold(here: Here, asked: Asked, recipe: Recipe, pours: tuple[Pour, ...]) -> 
         return "This bench is cleared: its milk went into a make, or back."
     if asked.bench and asked.bench.state != "poured":
         return "This is the plan. Pour, and note at the Bench what really went in; then start."
+    if poured:
+        vat = here.vat(poured.vat_id)
+        return f"Milk stands poured in the {vat.name} at the Bench: start from there."
     if recipe.ratio is None or (asked.bench and asked.bench.accepted):
-        return _taken(here, asked)
+        return ""
     if check(recipe.ratio, pours, (), here.house).ok:
-        return _taken(here, asked)
+        return ""
     return (
         f"{recipe.name} holds to a ratio of milks, and this vat is off it. Mend it at the "
         "Bench, or write there why it may stand."
     )
 
 
-def _taken(here: Here, asked: Asked) -> str:
-    """Whether the milk, or the vat, stands poured at the Bench for something else."""
-    for bench in here.benches if asked.bench is None else ():
-        if bench.state != "poured" or asked.vat is None:
-            continue
-        if bench.vat_id == asked.vat.id:
-            return f"Milk stands poured in the {asked.vat.name} at the Bench: start from there."
-    lots = asked.lots if asked.bench is None else ()
-    gone = [lot.name for lot in lots if here.poured_l(lot) and not _parted(here, lot)]
-    return f"All of {gone[0]} stands poured at the Bench: start from there." if gone else ""
+def _poured_at(here: Here, asked: Asked) -> Bench | None:
+    """The bench where this vat stands filled, or all of one of these lots, for something else."""
+    if asked.bench:
+        return None
+    for bench in here.benches:
+        if bench.state == "poured" and asked.vat and bench.vat_id == asked.vat.id:
+            return bench
+    gone = (lot for lot in asked.lots if here.poured_l(lot) and not _parted(here, lot))
+    return next((here.poured[lot.id][0][0] for lot in gone), None)
 
 
 def _room(here: Here, asked: Asked, draws: tuple[Draw, ...]) -> str:

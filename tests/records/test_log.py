@@ -151,6 +151,8 @@ def test_the_doors_json_is_read_as_strictly(client, post, app):
         ({"deed": "step_done", "payload": {"step": "set"}, "id": "x"}, "This is no id"),
         ({"deed": "reading", "payload": {"ph": 6.5}, "happened": "soon"}, "ISO 8601"),
         ({"deed": "reading", "payload": {"ph": 6.5}, "counter": "1"}, "a whole number"),
+        ({"deed": "flocks", "happened": "0001-01-01T00:00:00+14:00"}, "in that year"),
+        ({"deed": "flocks", "happened": "2026-05-04T09:00:00"}, "of which zone"),
     ):
         answer = send(**deed)
         assert answer["outcome"] == "refused" and words in answer["words"], deed

@@ -51,6 +51,9 @@ def test_poured_milk_starts_from_its_own_bench_and_from_nowhere_else(farm):  # n
         elsewhere = sheet.ask(at, lots=(goats.id,), recipe_key="larder-block", vat_id=vessel.id)
         with pytest.raises(NotPossible, match="at the Bench: start from there"):
             sheet.start(at, elsewhere, "looked at, and wanted today")
+        assert sheet.work_out(at, elsewhere).poured is bench
+        with pytest.raises(NotPossible, match="0.0 L is free; the rest stands poured"):
+            plan.plan(at, "larder-block", vessel, {goats.id: None}, TO_COME, at.outfit(vessel))
     own = sheet.ask(at, bench_id=bench.id, recipe_key="larder-block")
     begun = sheet.start(at, own, "looked at, and wanted today")
     assert begun.vat_id == jacketed.id and goats.left_kg == pytest.approx(0, abs=0.01)

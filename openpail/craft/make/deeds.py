@@ -11,6 +11,7 @@ from dataclasses import dataclass, fields, replace
 from datetime import datetime, timedelta
 from math import isfinite
 from typing import Any, ClassVar
+from uuid import UUID
 
 from openpail.craft.errors import NotPossible, OutOfRange, Unknown
 
@@ -21,7 +22,9 @@ MOST_PIECES = 500
 AHEAD = timedelta(minutes=2)
 BEFORE_START = timedelta(hours=1)
 UNDO_WITHIN = timedelta(minutes=10)
+MOST_OFFSET, LEAST_OFFSET = timedelta(days=400), timedelta(seconds=5)
 PAYLOAD_VERSION = 1
+_YEARS = (1900, 2200)  # with room for any offset and zone on either side
 
 
 @dataclass(frozen=True, slots=True)
@@ -159,6 +162,49 @@ def read(kind: str, payload: Mapping[str, Any]) -> Deed:
     return sort(**told)
 
 
+def read_told(data: object, device: str, offset: timedelta) -> Told:
+    """A deed as another device tells it.
+
+    Parameters: data, an object with id, deed, payload, happened and perhaps counter and amends;
+    device, its name; offset, what its clock is behind ours. Raises: OutOfRange or Unknown, naming
+    the part that they speak of. Source: derivation.
+    """
+    if not isinstance(data, Mapping) or not isinstance(data.get("payload", {}), Mapping):
+        raise OutOfRange("A deed is an object with id, deed, payload and happened.", "deed")
+    counter = data.get("counter", 0)
+    if isinstance(counter, bool) or not isinstance(counter, int) or not 0 <= counter < 2**31:
+        raise OutOfRange("The counter is a whole number.", "counter")
+    amends = data.get("amends")
+    return Told(
+        _id(data.get("id"), "id"),
+        read(str(data.get("deed", "")), data.get("payload", {})),
+        _moment(data.get("happened"), "happened"),
+        None if amends is None else _id(amends, "amends"),
+        offset,
+        device,
+        counter,
+    )
+
+
+def clock_offset(sent: object, now: datetime) -> timedelta:
+    """How far a device's clock is behind ours; under five seconds it is only the way here.
+
+    Parameters: sent, its own clock as it sends, ISO 8601; now, ours. Raises: OutOfRange for a
+    clock that is more than a year off. Source: house value.
+    """
+    offset = now - _moment(sent, "sent")
+    if abs(offset) > MOST_OFFSET:
+        raise OutOfRange("The clock of this device is more than a year off: set it.", "sent")
+    return offset if abs(offset) >= LEAST_OFFSET else timedelta(0)
+
+
+def _id(text: object, field: str) -> str:
+    try:
+        return str(UUID(str(text)))
+    except ValueError:
+        raise OutOfRange("This is no id.", field) from None
+
+
 def _plain(key: str, value: Any) -> Any:
     if key in ("step", "note"):
         if not isinstance(value, str):
@@ -185,13 +231,15 @@ def _number(key: str, value: Any) -> float:
     return float(value)
 
 
-def _moment(value: Any) -> datetime:
+def _moment(value: object, field: str = "happened") -> datetime:
     try:
-        found = datetime.fromisoformat(value)
-    except (TypeError, ValueError):
-        raise OutOfRange("Write the time like 10:42.", "happened") from None
+        found = datetime.fromisoformat(str(value))
+    except ValueError:
+        raise OutOfRange("Write the moment as ISO 8601 with its offset.", field) from None
     if found.tzinfo is None:
-        raise OutOfRange("This time does not say of which zone it is.", "happened")
+        raise OutOfRange("This moment does not say of which zone it is.", field)
+    if not _YEARS[0] <= found.year <= _YEARS[1]:
+        raise OutOfRange("No make was in that year. Look at the time.", field)
     return found
 
 

@@ -145,6 +145,24 @@ _PIECES: Mapping[str, str] = {
 _LIQUID_KINDS = frozenset({"rennet", "acid", "colour"})
 
 
+# What a label says of it, by the fields below, in the order of a file's columns.
+LABEL = (
+    "kind",
+    "name",
+    "sort",
+    "form",
+    "strength",
+    "scale",
+    "counts",
+    "per",
+    "g_per_tsp",
+    "serves_l",
+    "size_ml",
+    "raw",
+    "kept",
+)
+
+
 @dataclass(frozen=True, slots=True)
 class Product:
     """A product by its label, and what time has done to it.

@@ -33,6 +33,15 @@ class CareGroup:
     labels: tuple[str, ...]
 
 
+_OF_PIECE = (Piece.dairy_id == PieceCare.dairy_id) & (Piece.id == PieceCare.piece_id)
+_OPEN = (
+    PieceCare.dairy_id == bindparam("dairy_id", type_=Uuid()),
+    PieceCare.done_at.is_(None),
+    PieceCare.due <= bindparam("until", type_=Date()),
+    Piece.ended_at.is_(None),
+)
+
+
 @cache  # putting a question together takes longer than asking it
 def _care_groups() -> Select[Any]:
     today = bindparam("today", type_=Date())
@@ -50,13 +59,8 @@ def _care_groups() -> Select[Any]:
             func.min(PieceCare.due).over(partition_by=of_one).label("since"),
             func.max(PieceCare.due).over(partition_by=of_one).label("newest"),
         )
-        .join(Piece, (Piece.dairy_id == PieceCare.dairy_id) & (Piece.id == PieceCare.piece_id))
-        .where(
-            PieceCare.dairy_id == bindparam("dairy_id", type_=Uuid()),
-            PieceCare.done_at.is_(None),
-            PieceCare.due <= bindparam("until", type_=Date()),
-            Piece.ended_at.is_(None),
-        )
+        .join(Piece, _OF_PIECE)
+        .where(*_OPEN)
         .subquery()
     )
     due = case((rows.c.due <= today, rows.c.since), else_=rows.c.due)
@@ -101,13 +105,8 @@ def _cares_by_day() -> Select[Any]:
     day = func.greatest(PieceCare.due, today).label("day")
     wanted = (
         select(PieceCare.piece_id, PieceCare.words, Piece.name, day)
-        .join(Piece, (Piece.dairy_id == PieceCare.dairy_id) & (Piece.id == PieceCare.piece_id))
-        .where(
-            PieceCare.dairy_id == bindparam("dairy_id", type_=Uuid()),
-            PieceCare.done_at.is_(None),
-            PieceCare.due <= bindparam("until", type_=Date()),
-            Piece.ended_at.is_(None),
-        )
+        .join(Piece, _OF_PIECE)
+        .where(*_OPEN)
         .order_by(PieceCare.piece_id, PieceCare.key, day, PieceCare.due.desc())
         .ext(distinct_on(PieceCare.piece_id, PieceCare.key, day))
         .subquery()

@@ -17,7 +17,7 @@ from openpail.craft.house import House
 from openpail.craft.make.frozen import FrozenLine
 from openpail.craft.recipe.recipe import Ingredient, Recipe
 from openpail.craft.stock.jar import Feeding, Health, Smell, health
-from openpail.craft.stock.products import Product
+from openpail.craft.stock.products import LABEL, Product
 from openpail.records.base import mine
 from openpail.records.dairy.models import Dairy
 from openpail.records.errors import NotHere, RecordError
@@ -27,21 +27,6 @@ from openpail.records.stock.models import Bottle, JarFeeding, StockMove
 _DAYS_PER_MONTH = 30.4375
 _NOTHING = 1e-12
 _COUNTED = 24  # makes that tell what is usual; the older count for nothing
-_LABEL = (
-    "kind",
-    "name",
-    "sort",
-    "form",
-    "strength",
-    "scale",
-    "counts",
-    "per",
-    "g_per_tsp",
-    "serves_l",
-    "size_ml",
-    "raw",
-    "kept",
-)
 _CAME_IN = ("opened_on", "best_before", "bought_on", "price", "supplier_lot", "place")
 
 
@@ -87,7 +72,7 @@ def add_bottle(
         created_at=now,
         balance=bought.amount if left is None else left,
         bought=bought.amount,
-        **{key: getattr(product, key) for key in _LABEL},
+        **{key: getattr(product, key) for key in LABEL},
         **{key: getattr(bought, key) for key in _CAME_IN},
     )
     bottle.name = product.name.strip()
@@ -127,7 +112,7 @@ def mend(session: Session, lot: Bottle, product: Product, bought: Bought) -> Non
     """Its label was read wrongly: the lot stays, what it says is mended. Raises RecordError."""
     check_label(product)
     check_bought(bought)
-    for key in _LABEL:
+    for key in LABEL:
         setattr(lot, key, getattr(product, key))
     for key in _CAME_IN:
         setattr(lot, key, getattr(bought, key))
@@ -171,7 +156,7 @@ def write_strength(
 def forget_lessons(session: Session, dairy: Dairy, old: Bottle, now: datetime) -> Bottle:
     """The same bottle as a lot of its own, of which no make has taught anything yet."""
     old.ended_at = now
-    kept = (*_LABEL, *_CAME_IN, "bought", "balance", "usual", "created_at")
+    kept = (*LABEL, *_CAME_IN, "bought", "balance", "usual", "created_at")
     anew = Bottle(dairy_id=dairy.id, id=uuid.uuid4(), **{key: getattr(old, key) for key in kept})
     session.add(anew)
     session.flush()
@@ -445,7 +430,7 @@ def product_of(bottle: Bottle, today: date, unfit: str = "") -> Product:
     if bottle.bought_on:
         months_shut = _months(bottle.bought_on, bottle.opened_on or today)
     return Product(
-        **{key: getattr(bottle, key) for key in _LABEL},
+        **{key: getattr(bottle, key) for key in LABEL},
         months_open=_months(bottle.opened_on, today),
         months_past=_months(bottle.best_before, today),
         months_shut=months_shut,

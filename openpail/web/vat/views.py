@@ -3,16 +3,13 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Mapping
 from datetime import datetime, timedelta
-from typing import Any
 
 from flask import Blueprint, abort, jsonify, redirect, render_template, request, url_for
 
-from openpail.craft.errors import CraftError, OutOfRange
+from openpail.craft.errors import CraftError
 from openpail.craft.make import deeds
 from openpail.craft.make.deeds import Amended, FirstFlocks, StepDone, Told, Undone, WheyKept
-from openpail.records.errors import RecordError
 from openpail.web.edge import Page, form_id, here, needs, refuse
 from openpail.web.ui.fields import blame
 from openpail.web.vat import show
@@ -164,18 +161,17 @@ def tell_deeds(make_id: uuid.UUID) -> Page:
     if not isinstance(body, dict) or not isinstance(body.get("deeds"), list):
         abort(400, "Send {“deeds”: […]} as JSON.")
     try:
-        offset = _offset(body)
+        offset = deeds.clock_offset(body["sent"], here().now) if "sent" in body else timedelta(0)
     except CraftError as error:
         abort(400, error.words)
     batch: list[Told] = []
     refused: dict[int, Answer] = {}
     for number, each in enumerate(body["deeds"]):
         try:
-            batch.append(_told(each, str(body.get("device", ""))[:80], offset))
-        except (CraftError, RecordError) as error:
+            batch.append(deeds.read_told(each, str(body.get("device", ""))[:80], offset))
+        except CraftError as error:
             key = str(each.get("id", ""))[:40] if isinstance(each, dict) else ""
-            about = error.about if isinstance(error, CraftError) else error.field
-            refused[number] = Answer(key, "refused", error.words, about)
+            refused[number] = Answer(key, "refused", error.words, error.about)
     answers = iter(tell(here(), make_id, batch))
     every = [refused.get(number) or next(answers) for number in range(len(body["deeds"]))]
     return jsonify(
@@ -184,52 +180,3 @@ def tell_deeds(make_id: uuid.UUID) -> Page:
             for each in every
         ]
     )
-
-
-_LARGEST_OFFSET = timedelta(days=400)
-_LEAST_OFFSET = timedelta(seconds=5)
-
-
-def _offset(body: Mapping[str, Any]) -> timedelta:
-    """How far the device's clock is behind ours; the way here counts for nothing."""
-    if "sent" not in body:
-        return timedelta(0)
-    offset = here().now - _moment(body["sent"], "sent")
-    if abs(offset) > _LARGEST_OFFSET:
-        raise OutOfRange("The clock of this device is more than a year off: set it.", "sent")
-    return offset if abs(offset) >= _LEAST_OFFSET else timedelta(0)
-
-
-def _moment(text: object, field: str) -> datetime:
-    try:
-        found = datetime.fromisoformat(str(text))
-    except ValueError:
-        raise OutOfRange("Write the moment as ISO 8601 with its offset.", field) from None
-    if found.tzinfo is None:
-        raise OutOfRange("This moment does not say of which zone it is.", field)
-    return found
-
-
-def _told(each: object, device: str, offset: timedelta) -> Told:
-    if not isinstance(each, dict) or not isinstance(each.get("payload", {}), dict):
-        raise OutOfRange("A deed is an object with id, deed, payload and happened.", "deed")
-    counter = each.get("counter", 0)
-    if isinstance(counter, bool) or not isinstance(counter, int) or not 0 <= counter < 2**31:
-        raise OutOfRange("The counter is a whole number.", "counter")
-    amends = each.get("amends")
-    return Told(
-        _id(each.get("id"), "id"),
-        deeds.read(str(each.get("deed", "")), each.get("payload", {})),
-        _moment(each.get("happened"), "happened"),
-        None if amends is None else _id(amends, "amends"),
-        offset,
-        device,
-        counter,
-    )
-
-
-def _id(text: object, field: str) -> str:
-    try:
-        return str(uuid.UUID(str(text)))
-    except ValueError:
-        raise OutOfRange("This is no id.", field) from None
