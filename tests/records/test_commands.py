@@ -8,6 +8,7 @@ from sqlalchemy import func, make_url, select
 
 from openpail import cli
 from openpail.craft.figure import Figure, replay
+from openpail.craft.milk.herd import by_month
 from openpail.demo import load as demo
 from openpail.records.bench.models import Bench
 from openpail.records.dairy.models import Dairy
@@ -112,11 +113,23 @@ def test_the_milk_of_the_demo_drifts_with_the_season(farm):
     session, dairy = farm
     tests = slips.dated_tests(session, dairy)
     for herd in session.scalars(select(Herd).where(Herd.name.in_(["Goats", "House cows"]))):
-        by_month = {}
+        fat_by_month = {}
         for each in tests[herd.id]:
-            by_month.setdefault(each.day.month, []).append(each.test.fat_pct)
-        winter, summer = max(by_month[12]), min(by_month[6])
+            fat_by_month.setdefault(each.day.month, []).append(each.test.fat_pct)
+        winter, summer = max(fat_by_month[12]), min(fat_by_month[6])
         assert winter > summer + 0.3, herd.name
+
+
+def test_a_year_asked_for_by_the_month_is_the_year_of_its_slips(farm):
+    session, dairy = farm
+    tests = slips.dated_tests(session, dairy)
+    short = slips.month_means(session, dairy, NOW - timedelta(days=5000))
+    for herd in slips.herds(session, dairy):
+        whole = by_month(herd.breed, tests[herd.id], HOUSE)
+        for mine, told in zip(by_month(herd.breed, short[herd.id], HOUSE), whole, strict=True):
+            assert mine.first == told.first and mine.tests == told.tests
+            assert mine.fat_pct == pytest.approx(told.fat_pct)
+            assert mine.protein_pct == pytest.approx(told.protein_pct)
 
 
 def test_every_figure_of_every_make_of_the_demo_replays(farm):

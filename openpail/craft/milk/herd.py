@@ -15,10 +15,11 @@ from openpail.craft.milk.slip import Herd, HerdMean, composition
 
 @dataclass(frozen=True, slots=True)
 class DatedTest:
-    """A slip and the day it was taken."""
+    """A slip and the day it was taken; or the mean of so many alike slips of a month."""
 
     day: date
     test: MilkTest
+    slips: int = 1
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,24 +72,25 @@ def by_month(breed: Breed, tests: Sequence[DatedTest], house: House) -> list[Mon
 
     Parameters: breed, tests and house as `running_means`. Source: derivation.
     """
-    months: dict[date, list[MilkTest]] = {}
+    months: dict[date, list[DatedTest]] = {}
     for each in tests:
-        months.setdefault(each.day.replace(day=1), []).append(each.test)
+        months.setdefault(each.day.replace(day=1), []).append(each)
     rows = []
     for first, slips in sorted(months.items()):
-        fat = [slip.fat_pct for slip in slips if slip.fat_pct is not None]
-        made_of = [composition(breed, slip, house) for slip in slips if _has_protein(slip)]
-        protein, casein = [
-            [getattr(each, part).value for each in made_of] for part in ("protein", "casein")
+        fat = [(each.test.fat_pct, each.slips) for each in slips if each.test.fat_pct is not None]
+        made_of = [
+            (composition(breed, each.test, house), each.slips)
+            for each in slips
+            if _has_protein(each.test)
         ]
-        ratio = fmean(casein) / fmean(fat) if casein and fat else None
-        rows.append(
-            Month(
-                first,
-                len(slips),
-                fmean(fat) if fat else None,
-                fmean(protein) if protein else None,
-                ratio,
-            )
-        )
+        fat_pct = _mean(fat)
+        protein_pct = _mean([(parts.protein.value, of) for parts, of in made_of])
+        casein_pct = _mean([(parts.casein.value, of) for parts, of in made_of])
+        ratio = casein_pct / fat_pct if casein_pct and fat_pct else None
+        rows.append(Month(first, sum(each.slips for each in slips), fat_pct, protein_pct, ratio))
     return rows
+
+
+def _mean(values: Sequence[tuple[float, int]]) -> float | None:
+    """The mean of values that each stand for so many slips."""
+    return fmean(*zip(*values, strict=True)) if values else None

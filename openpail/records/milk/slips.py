@@ -10,7 +10,18 @@ from functools import cache
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from sqlalchemy import DateTime, Integer, Select, Uuid, bindparam, func, or_, select, true
+from sqlalchemy import (
+    DateTime,
+    Integer,
+    Select,
+    String,
+    Uuid,
+    bindparam,
+    func,
+    or_,
+    select,
+    true,
+)
 from sqlalchemy.orm import Session
 
 from openpail.craft.bench.standardise import Stream, skimmings
@@ -149,16 +160,11 @@ def means_of(session: Session, dairy: Dairy, herd: Herd, house: House) -> Means:
 
 @cache  # putting a question together takes longer than asking it
 def _dated() -> Select[Any]:
-    """Slips of a herd, or of every herd, the last so many of each (None: all), from a moment on."""
-    since = bindparam("since", type_=DateTime(timezone=True))
+    """Slips of a herd, or of every herd, the last so many of each (None: all)."""
     dairy, herd = bindparam("dairy_id", type_=Uuid()), bindparam("herd_id", type_=Uuid())
     newest = (
         select(MilkTestRow)
-        .where(
-            MilkTestRow.dairy_id == Herd.dairy_id,
-            MilkTestRow.herd_id == Herd.id,
-            or_(since.is_(None), MilkTestRow.taken_at >= since),
-        )
+        .where(MilkTestRow.dairy_id == Herd.dairy_id, MilkTestRow.herd_id == Herd.id)
         .order_by(MilkTestRow.taken_at.desc())
         .limit(bindparam("last", type_=Integer()))
         .lateral()
@@ -176,16 +182,46 @@ def dated_tests(
     dairy: Dairy,
     herd: uuid.UUID | None = None,
     last: int | None = None,
-    since: datetime | None = None,
 ) -> dict[uuid.UUID, list[DatedTest]]:
-    """Every slip of every herd, or of one, with its local day; or only the last so many of each,
-    or those since a moment."""
+    """Every slip of every herd, or of one, with its local day; or only the last so many of each."""
     zone = ZoneInfo(dairy.zone)
-    asked = {"dairy_id": dairy.id, "herd_id": herd, "last": last, "since": since}
+    asked = {"dairy_id": dairy.id, "herd_id": herd, "last": last}
     found: dict[uuid.UUID, list[DatedTest]] = {}
     for herd_id, taken_at, *parts in session.execute(_dated(), asked):
         day = taken_at.astimezone(zone).date()
         found.setdefault(herd_id, []).append(DatedTest(day, MilkTest(*parts)))
+    return found
+
+
+@cache
+def _month_means() -> Select[Any]:
+    slip = MilkTestRow
+    zone = bindparam("zone", type_=String())
+    month = func.date_trunc("month", func.timezone(zone, slip.taken_at)).label("month")
+    alike = (month, slip.protein_kind, slip.protein_pct.is_(None), slip.casein_pct.is_(None))
+    means = [func.avg(part) for part in (slip.fat_pct, slip.protein_pct, slip.casein_pct)]
+    return (
+        select(slip.herd_id, month, slip.protein_kind, func.count(), *means)
+        .where(
+            slip.dairy_id == bindparam("dairy_id", type_=Uuid()),
+            slip.herd_id.is_not(None),
+            slip.taken_at >= bindparam("since", type_=DateTime(timezone=True)),
+        )
+        .group_by(slip.herd_id, *alike, slip.fat_pct.is_(None))
+    )
+
+
+def month_means(
+    session: Session, dairy: Dairy, since: datetime
+) -> dict[uuid.UUID, list[DatedTest]]:
+    """The slips since a moment as the mean of what is alike (the same parts, told the same way) in
+    each local month, by herd: a year of them is few rows, however many were kept."""
+    asked = {"dairy_id": dairy.id, "zone": dairy.zone, "since": since}
+    found: dict[uuid.UUID, list[DatedTest]] = {}
+    for herd_id, month, kind, count, *means in session.execute(_month_means(), asked):
+        fat, protein, casein = means
+        test = MilkTest(fat_pct=fat, protein_pct=protein, protein_kind=kind, casein_pct=casein)
+        found.setdefault(herd_id, []).append(DatedTest(month.date(), test, count))
     return found
 
 

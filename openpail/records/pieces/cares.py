@@ -9,7 +9,7 @@ from functools import cache
 from typing import Any, NamedTuple
 
 from sqlalchemy import Date, Select, Uuid, bindparam, case, func, or_, select
-from sqlalchemy.dialects.postgresql import aggregate_order_by, distinct_on
+from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.orm import Session
 
 from openpail.records.dairy.models import Dairy
@@ -68,9 +68,9 @@ def _care_groups() -> Select[Any]:
     return (
         select(
             *group,
-            func.array_agg(aggregate_order_by(rows.c.id, rows.c.label)),
-            func.array_agg(aggregate_order_by(rows.c.piece_id, rows.c.label)),
-            func.array_agg(aggregate_order_by(rows.c.label, rows.c.label)),
+            func.array_agg(rows.c.label),
+            func.array_agg(rows.c.id),
+            func.array_agg(rows.c.piece_id),
         )
         .where(or_(rows.c.due > today, rows.c.due == rows.c.newest))
         .group_by(*group)
@@ -82,12 +82,12 @@ def care_groups(session: Session, dairy: Dairy, today: date, until: date) -> lis
     """All cares due until a day, grouped; of one that is late on a piece only the last, with since
     when: it takes the earlier ones with it."""
     asked = {"dairy_id": dairy.id, "today": today, "until": until}
-    return [
-        CareGroup(place, name, words, matters, due, tuple(cares), tuple(pieces), tuple(labels))
-        for place, name, words, matters, due, cares, pieces, labels in session.execute(
-            _care_groups(), asked
-        )
-    ]
+    groups = []
+    for place, name, words, matters, due, *told in session.execute(_care_groups(), asked):
+        # by label here, not in the question: it would sort each of the three by itself
+        labels, cares, pieces = zip(*sorted(zip(*told, strict=True)), strict=True)
+        groups.append(CareGroup(place, name, words, matters, due, cares, pieces, labels))
+    return groups
 
 
 class CareOfDay(NamedTuple):

@@ -35,12 +35,11 @@ def herds() -> Page:
 
 
 def _herds(form: HerdForm) -> Page:
-    tests = slips.dated_tests(db(), dairy(), since=now() - _YEAR)
+    year = slips.month_means(db(), dairy(), since=now() - _YEAR)
     counts = slips.count_tests(db(), dairy())
     rows = []
     for herd in slips.herds(db(), dairy()):
-        of = tests.get(herd.id, [])
-        months = by_month(herd.breed, of, house())
+        months = by_month(herd.breed, year.get(herd.id, []), house())
         means = running_means(herd.breed, known().slips(herd.id), house())
         figures = {
             part: Figure.start(f"mean of {mean.tests} tests", mean.value, "%", sd=mean.sd)
