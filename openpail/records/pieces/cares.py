@@ -8,7 +8,7 @@ from datetime import date
 from functools import cache
 from typing import Any, NamedTuple
 
-from sqlalchemy import Date, Select, Uuid, bindparam, case, func, or_, select
+from sqlalchemy import Date, Select, Uuid, bindparam, func, select
 from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.orm import Session
 
@@ -43,38 +43,14 @@ _OPEN = (
 
 
 @cache  # putting a question together takes longer than asking it
-def _care_groups() -> Select[Any]:
-    today = bindparam("today", type_=Date())
-    of_one = (PieceCare.piece_id, PieceCare.key, PieceCare.due <= today)
-    rows = (
-        select(
-            PieceCare.id,
-            PieceCare.piece_id,
-            Piece.label,
-            PieceCare.place,
-            Piece.name,
-            PieceCare.words,
-            PieceCare.matters,
-            PieceCare.due,
-            func.min(PieceCare.due).over(partition_by=of_one).label("since"),
-            func.max(PieceCare.due).over(partition_by=of_one).label("newest"),
-        )
+def _open_cares() -> Select[Any]:
+    care = PieceCare
+    parts: tuple[Any, ...] = (care.piece_id, care.key, care.due, care.id, Piece.label)
+    return (
+        select(*parts, care.place, Piece.name, care.words, care.matters)
         .join(Piece, _OF_PIECE)
         .where(*_OPEN)
-        .subquery()
-    )
-    due = case((rows.c.due <= today, rows.c.since), else_=rows.c.due)
-    group = (rows.c.place, rows.c.name, rows.c.words, rows.c.matters, due)
-    return (
-        select(
-            *group,
-            func.array_agg(rows.c.label),
-            func.array_agg(rows.c.id),
-            func.array_agg(rows.c.piece_id),
-        )
-        .where(or_(rows.c.due > today, rows.c.due == rows.c.newest))
-        .group_by(*group)
-        .order_by(due, func.min(rows.c.label))
+        .order_by(care.due)
     )
 
 
@@ -82,12 +58,21 @@ def care_groups(session: Session, dairy: Dairy, today: date, until: date) -> lis
     """All cares due until a day, grouped; of one that is late on a piece only the last, with since
     when: it takes the earlier ones with it."""
     asked = {"dairy_id": dairy.id, "today": today, "until": until}
-    groups = []
-    for place, name, words, matters, due, *told in session.execute(_care_groups(), asked):
-        # by label here, not in the question: it would sort each of the three by itself
-        labels, cares, pieces = zip(*sorted(zip(*told, strict=True)), strict=True)
-        groups.append(CareGroup(place, name, words, matters, due, cares, pieces, labels))
-    return groups
+    late: dict[tuple[uuid.UUID, str], tuple[date, Any]] = {}
+    groups: dict[tuple[Any, ...], list[tuple[str, uuid.UUID, uuid.UUID]]] = {}
+    for piece, key, due, care, label, *group in session.execute(_open_cares(), asked):
+        if due <= today:
+            since = late[piece, key][0] if (piece, key) in late else due
+            late[piece, key] = since, (label, care, piece, *group)
+        else:
+            groups.setdefault((due, *group), []).append((label, care, piece))
+    for since, (label, care, piece, *group) in late.values():
+        groups.setdefault((since, *group), []).append((label, care, piece))
+    found = []
+    for (due, place, name, words, matters), of in groups.items():
+        labels, cares, pieces = zip(*sorted(of), strict=True)
+        found.append(CareGroup(place, name, words, matters, due, cares, pieces, labels))
+    return sorted(found, key=lambda each: (each.due, each.labels[0]))
 
 
 class CareOfDay(NamedTuple):
