@@ -262,12 +262,27 @@ STOCK = (
     OnTheShelf(
         Product(
             "culture",
+            "salt-bearing mild culture, freeze-dried",
+            sort="mild",
+            form=_DRY,
+            kept="freezer",
+            stands_salt=True,
+        ),
+        4,
+        "15.00",
+        "freezer, blue box",
+        None,
+        280,
+    ),
+    OnTheShelf(
+        Product(
+            "culture",
             "mild warm-loving culture, freeze-dried",
             sort="mild",
             form=_DRY,
             kept="freezer",
         ),
-        8,
+        11,
         "13.00",
         "freezer, blue box",
         70,

@@ -322,7 +322,10 @@ def _past(session: Session, dairy: Dairy, past: PastMake, vat: Vat, now: datetim
     eaten = Here(session, dairy, now - timedelta(days=past.days_ago - 5))
     for piece in pieces.of_make(session, make):
         if piece.eat_by < now.date():
-            cave.goes_out(eaten, piece.id, Out("eaten", "the house"), uuid.uuid4())
+            cave.goes_out(eaten, piece.id, Out("eaten", "the house", why=_AT_HOME), uuid.uuid4())
+
+
+_AT_HOME = "At our own table, by those who know what it is"
 
 
 def _morning(now: datetime, days_ago: int) -> datetime:

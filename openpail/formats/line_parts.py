@@ -24,7 +24,9 @@ _SOUR = re.compile(rf"\bpH\s*({NUM}){_BAND}", re.I)
 _DAMP = re.compile(rf"(?<![\d.,])({NUM})\s*%{_BAND}")
 _SIZE = re.compile(rf"({NUM})\s*(mm|cm|inch(?:es)?|in)\b", re.I)
 _LOAD = re.compile(rf"(?:{NUM})\s*(?:kg|lbs?)\b", re.I)
-PERCENT = re.compile(rf"^({NUM})\s*%\s*(?:of (?:the )?(curd|milk)(?:’s weight)?\s*)?(.*)$", re.I)
+PERCENT = re.compile(
+    rf"^({NUM})\s*%\s*(?:of (?:the )?(curd|milk|cheese)(?:’s weight)?\s*)?(.*)$", re.I
+)
 _STRENGTH = re.compile(r"([\d.,]+)\s*IMCU", re.I)
 _ONE_TO = re.compile(r"1\s*:\s*([\d ,.]+)")
 _SERVES = re.compile(r",? for ([\d.,]+) L a \w+")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 
 from openpail.craft.recipe.recipe import Band, Care, Ingredient, Recipe, RecipeStep, Stage
 from openpail.formats.recipe_words import FAMILIES
@@ -48,8 +48,15 @@ def _head(recipe: Recipe) -> Iterator[str]:
     return (f"{name}: {value}  " for name, value in told if value)
 
 
+_OF: Mapping[str, str] = {
+    "percent_of_curd": " of the curd",
+    "percent_of_cheese": " of the cheese",
+    "percent_of_milk": " of the milk",
+}
+
+
 def _goes_in(each: Ingredient) -> str:
-    of = {"percent_of_curd": " of the curd", "percent_of_milk": " of the milk"}.get(each.basis, "")
+    of = _OF.get(each.basis, "")
     unit = f"{each.unit}s" if each.product.in_pieces and each.amount != 1 else each.unit
     words = f": {each.words}" if each.words else ""
     serves = each.product.serves_l

@@ -224,12 +224,14 @@ class _Reading:
 
     def _percent(self, match: re.Match[str], words: str) -> str:
         of = (match[2] or ("milk" if "milk" in match[3] else "curd")).lower()
-        name = re.sub(r"\s*(?:of|in|on) the (?:curd|milk)\b", "", match[3]).strip()
+        name = re.sub(r"\s*(?:of|in|on) the (?:curd|milk|cheese|rind)\b", "", match[3]).strip()
+        if re.search(r"\bon the (?:cheese|rind)\b", match[3]):
+            of = "cheese"
         thing = kind_of_thing(name)
         if thing is None:
             raise Unknown(f"“{name}” is nothing we know to put into milk.")
         amount = parse_number(match[1])
-        basis = "percent_of_milk" if of == "milk" else "percent_of_curd"
+        basis = f"percent_of_{of}"
         self._add(product_of(name, thing[0], thing[1]), amount, "%", basis, words)
         return f"{amount:g} % of the {of}’s weight of {name}"
 

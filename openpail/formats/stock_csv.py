@@ -47,7 +47,9 @@ _WORDS: Mapping[str, tuple[str, ...]] = {
     "per": get_args(Per),
     "kept": get_args(Kept),
     "raw": ("yes", "no"),
+    "stands_salt": ("yes", "no"),
 }
+_TICKS = ("raw", "stands_salt")
 MOST_ROWS = 2000
 
 
@@ -70,13 +72,13 @@ class RefusedLot:
 
 
 def write(rows: Iterable[Mapping[str, Any]]) -> str:
-    """Lots as CSV, each a mapping by COLUMNS; a raw culture is "yes"."""
+    """Lots as CSV, each a mapping by COLUMNS; what is ticked is "yes"."""
     out = io.StringIO()
     writer = csv.DictWriter(out, COLUMNS, lineterminator="\r\n", extrasaction="ignore")
     writer.writeheader()
     for row in rows:
         told = {key: guarded(each) if isinstance(each, str) else each for key, each in row.items()}
-        writer.writerow({**told, "raw": "yes" if row["raw"] else "no"})
+        writer.writerow({**told, **{key: "yes" if row[key] else "no" for key in _TICKS}})
     return out.getvalue()
 
 
@@ -123,8 +125,7 @@ def _line(number: int, told: Mapping[str, str]) -> LotOfFile:
             if told[key].lower() not in words:
                 raise Unknown(f"{key}: “{told[key]}” is none of {', '.join(words)}.")
             parts[key] = told[key].lower()
-    if "raw" in parts:
-        parts["raw"] = parts["raw"] == "yes"
+    parts |= {key: parts[key] == "yes" for key in _TICKS if key in parts}
     for key, known in (("sort", SORTS.get(kind, {})), ("form", FORMS[kind])):
         if key in told:
             if told[key] not in known:

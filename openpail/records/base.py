@@ -22,12 +22,13 @@ from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import DeclarativeBase, Mapped, declared_attr, mapped_column
 
 from openpail.craft import units
-from openpail.craft.milk import fitness, kinds
+from openpail.craft.milk import animals, fitness, kinds
 from openpail.craft.stock import jar, products
 
 Json = dict[str, Any]
 # Words of the craft that a column may hold: text, and a check that names them all.
 _WORDS: tuple[Any, ...] = (
+    animals.Kappa,
     kinds.Breed,
     kinds.Treatment,
     kinds.ProteinKind,

@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from itertools import groupby
 
 from openpail.craft.cave import deeds
-from openpail.craft.cave.deeds import Cared, Out, PieceDeed
+from openpail.craft.cave.deeds import Cared, Guarded, Out, PieceDeed
 from openpail.records.log import actions as log
 from openpail.records.log.actions import Kept
 from openpail.records.pieces import actions as pieces
@@ -90,7 +90,10 @@ def _keep(here: Here, piece: Piece, deed: PieceDeed, deed_id: uuid.UUID, left_kg
     """Check a deed and put it into the log; False when it was told before."""
     if deed_id in log.there(here.session, piece.dairy_id, [deed_id]):
         return False
-    deeds.check(deed, here.now, here.now, piece.ended_at, left_kg)
+    guard = ""
+    if isinstance(deed, Out):
+        guard = Guarded(piece.raw, piece.made_on, piece.marks).words(deed.where, here.today)
+    deeds.check(deed, here.now, here.now, piece.ended_at, left_kg, guard)
     payload = deeds.to_payload(deed)
     row = Kept("piece", piece.id, deed_id, deed.kind, payload, here.now, here.now)
     return log.add(here.session, piece.dairy_id, row, here.now, here.person_id)

@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 from openpail.craft.errors import CraftError
@@ -19,6 +19,7 @@ from openpail.craft.make.deeds import Amended, Bounds, Told, Undone
 from openpail.craft.make.fold import Standing, fold
 from openpail.craft.make.frozen import Frozen
 from openpail.craft.recipe.recipe import Recipe
+from openpail.craft.sheet.cautions import Caution
 from openpail.records.errors import RecordError
 from openpail.records.log import actions as log
 from openpail.records.log.actions import Kept
@@ -29,7 +30,7 @@ from openpail.records.pieces import actions as pieces
 from openpail.records.stock import actions as stock
 from openpail.records.stock.actions import Given
 from openpail.work.here import Here
-from openpail.work.made import made_of_whey, recipe_of
+from openpail.work.made import acid_of, made_of_whey, recipe_of
 
 MOST_AT_ONCE = 500
 Outcome = Literal["kept", "repeat", "met", "unknown", "refused"]
@@ -90,9 +91,7 @@ class _Door:
         """Keep one deed, or say why not."""
         if told.id in self.told:
             return Answer(told.id, "repeat")
-        bounds = Bounds(
-            self.steps, self.make.started_at, self.milk_l, self.here.now, self.rested_at, self.told
-        )
+        bounds = self._bounds(told)
         mends = isinstance(told.deed, Amended | Undone)
         if mends and told.amends not in self.told:
             return Answer(told.id, "unknown", "What this would mend is not here.", "amends")
@@ -130,6 +129,28 @@ class _Door:
         self.told[told.id], self.changed = kept, True
         return self._answer(kept)
 
+    def _bounds(self, told: Told) -> Bounds:
+        """What a deed is held against. Only those that may be odd are held against the whole."""
+        bounds = Bounds(
+            self.steps, self.make.started_at, self.milk_l, self.here.now, self.rested_at, self.told
+        )
+        target = self.told.get(told.amends or "", told)
+        if not isinstance(target.deed, deeds.Weighed | deeds.FirstFlocks):
+            return bounds
+        sheet = makes.sheet_of(self.make)
+        standing = fold(self.recipe, self.told.values())
+        slow = acid_of(self.here, self.make, standing)
+        cuts = [step.key for step in self.recipe.steps if step.kind == "cut"]
+        return replace(
+            bounds,
+            milk_kg=sheet.milk.mass.value,
+            cheese_kg=sheet.cheese.value,
+            flocks_min=sheet.set.flocculation.value if sheet.set else 0.0,
+            rennet_at=standing.rennet_at,
+            uncut=any(key not in standing.done for key in cuts),
+            slow=f"{slow.title} {slow.words}" if slow and slow.level == "stop" else "",
+        )
+
     def _answer(self, told: Told) -> Answer:
         step = self._ended_by(told)
         if step is None:
@@ -165,6 +186,9 @@ class _Door:
             )
             if undone:
                 raise RecordError("That was taken back: there is nothing to mend.", "amends")
+            weights = told.deed.change.get("pieces_kg")
+            if isinstance(target.deed, deeds.Weighed) and weights:
+                pieces.check_anew(self.here.session, self.make, weights)
 
     def follow(self) -> None:
         """Fold the make anew, and let stock, milk, pieces and lessons follow."""
@@ -184,6 +208,11 @@ class _Door:
                 sheet.house,
                 raw=sheet.milk.raw,
             )
+        elif standing.pieces_kg != self.before.pieces_kg:
+            pieces.weighed_anew(here.session, make, standing.pieces_kg)
+        if standing.weighed:
+            marks = marks_of(sheet, acid_of(here, make, standing), standing.word)
+            pieces.mark(here.session, make, marks)
         makes.keep_lessons(
             here.session,
             make,
@@ -193,6 +222,14 @@ class _Door:
         last = max(self.told.values(), key=lambda each: each.order)
         makes.keep_standing(here.session, make, standing, uuid.UUID(last.id))
         here.forget("under_way", "waiting", "shelf", "lessons", "_vats", "free")
+
+
+def marks_of(sheet: Frozen, slow: Caution | None, word: str) -> dict[str, str]:
+    """What stays marked on the pieces of a make: soft of raw milk, slow acid, with the words."""
+    found = {each.key: each.title for each in sheet.cautions if each.key == "raw-soft"}
+    if slow and slow.level == "stop":
+        found[slow.key] = f"{slow.words} {word}".strip()
+    return found
 
 
 def _given(recipe: Recipe, sheet: Frozen, standing: Standing) -> dict[str, Given]:

@@ -6,10 +6,12 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from openpail.craft.clock.gear import Outfit
-from openpail.craft.make.fold import MakeDay, Standing, fold, on_the_clock
+from openpail.craft.make.fold import MakeDay, Standing, fold, hours_since, on_the_clock
+from openpail.craft.make.slow_acid import AcidReading, slow_acid
 from openpail.craft.recipe.recipe import Recipe
 from openpail.craft.recipe.steps import PlannedStep, laid_out
 from openpail.craft.recipe.yields import WHEY_KG_PER_L, left_in_whey
+from openpail.craft.sheet.cautions import Caution
 from openpail.formats import recipe_file
 from openpail.records.log import actions as log
 from openpail.records.makes import actions as makes
@@ -50,8 +52,14 @@ def day_of(here: Here, make: Make) -> MakeDay:
     """The make's steps on the clock, from now."""
     sheet = makes.sheet_of(make)
     multiplier = sheet.set.multiplier.value if sheet.set else None
+    expected = sheet.set.flocculation.value if sheet.set else None
     return on_the_clock(
-        planned_of(here, make), make.started_at, standing_of(here, make), here.now, multiplier
+        planned_of(here, make),
+        make.started_at,
+        standing_of(here, make),
+        here.now,
+        multiplier,
+        expected,
     )
 
 
@@ -65,6 +73,20 @@ def given_to(here: Here, make: Make) -> Outfit:
     press = by_name.get(given.press, given.press)
     moulds = tuple(by_name.get(each, each) for each in given.moulds)
     return here.outfit(here.vat(make.vat_id), press, moulds)
+
+
+def acid_of(here: Here, make: Make, standing: Standing) -> Caution | None:
+    """Stop and look, when a pH reading ever said that acid is slow, by the make's own house."""
+    culture = standing.culture_at
+    if culture is None:
+        return None
+    readings = [
+        AcidReading(each.ph, hours_since(culture, each.at))
+        for each in standing.readings
+        if each.ph is not None and each.at > culture
+    ]
+    under_way = hours_since(culture, here.now) if make.state == "under way" else None
+    return slow_acid(recipe_of(make), readings, makes.sheet_of(make).house, under_way)
 
 
 @dataclass(frozen=True, slots=True)

@@ -219,6 +219,7 @@ def work_out(here: Here, asked: Asked) -> SheetWorked:
     recipe = recipe_file.read_version(asked.version)
     what_if, house = asked.what_if, here.house
     pours, draws = _poured(here, asked)
+    pours = _as_held(here, pours)
     if what_if.treatment is not None:
         pours = tuple(replace(each, treatment=what_if.treatment) for each in pours)
     blend = pour(pours, house)
@@ -302,6 +303,20 @@ def _poured(here: Here, asked: Asked) -> tuple[tuple[Pour, ...], tuple[Draw, ...
         for draw in draws
     )
     return pours, draws
+
+
+def _as_held(here: Here, pours: tuple[Pour, ...]) -> tuple[Pour, ...]:
+    """The pours with the house's way after cold days, and whether makes taught how each sets."""
+    rests, least = dairies.ways_of(here.dairy).rest_cold, here.house.number("rennet.learn_least")
+    herds = here.lessons.herds
+    return tuple(
+        replace(
+            each,
+            rested=rests,
+            herd_taught=herds.get(each.breed, NOTHING_LEARNT).makes >= least,
+        )
+        for each in pours
+    )
 
 
 def _parted(here: Here, lot: MilkLot) -> bool:

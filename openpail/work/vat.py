@@ -8,9 +8,8 @@ from dataclasses import dataclass
 
 from openpail.craft.bench.vat import level_cm
 from openpail.craft.make.deeds import UNDO_WITHIN, Told
-from openpail.craft.make.fold import MakeDay, Reading, StepState, fold, hours_since, thinned
+from openpail.craft.make.fold import MakeDay, Reading, StepState, fold, thinned
 from openpail.craft.make.frozen import Frozen, FrozenLine
-from openpail.craft.make.slow_acid import AcidReading, slow_acid
 from openpail.craft.recipe.recipe import Recipe
 from openpail.craft.sheet.cautions import Caution
 from openpail.records.dairy.models import Vat
@@ -24,6 +23,7 @@ from openpail.records.recipes import actions as recipes
 from openpail.work.here import Here
 from openpail.work.log import Answer, tell
 from openpail.work.made import (
+    acid_of,
     day_of,
     made_of_whey,
     planned_of,
@@ -98,23 +98,10 @@ def at_vat(here: Here, make_id: uuid.UUID) -> AtVat:
         litres,
         level_cm(litres, vat.diameter_cm, vat.measured),
         log.told_since(here.session, make.dairy_id, make.id, since),
-        _acid(here, make, day),
+        acid_of(here, make, day.standing),
         _whey(here, make, day),
         _warmth(here, make, day.current),
     )
-
-
-def _acid(here: Here, make: Make, day: MakeDay) -> Caution | None:
-    """Stop and look, when the pH readings say that acid is slow, by the make's own house."""
-    culture = day.standing.culture_at
-    if culture is None:
-        return None
-    readings = [
-        AcidReading(each.ph, hours_since(culture, each.at))
-        for each in day.standing.readings
-        if each.ph is not None and each.at > culture
-    ]
-    return slow_acid(recipe_of(make).family, readings, makes.sheet_of(make).house)
 
 
 def _whey(here: Here, make: Make, day: MakeDay) -> Whey | None:

@@ -60,9 +60,9 @@ def test_the_blends_rennet_by_hand():
     c, g = casein_shares(COW, GOAT)
     rc, rg = casein_shares(recipe_cow, recipe_goat)
     species = (c + 0.80 * g) / (rc + 0.80 * rg)
-    ph = job.milk.ph.value - 0.08
+    ph = job.recipe.renneting_ph().target
     usual, recipes_usual = c * 6.65 + g * 6.60, rc * 6.65 + rg * 6.60
-    by_ph = 10 ** (0.75 * (ph - usual)) / 10 ** (0.75 * (-0.08))
+    by_ph = 10 ** (0.75 * (ph - usual)) / 10 ** (0.75 * (ph - recipes_usual))
     assert recipes_usual == pytest.approx(usual, abs=1e-3)
     mass = (COW.mass.value + GOAT.mass.value) / (recipe_cow.mass.value + recipe_goat.mass.value)
     assert line.figure.value == pytest.approx(5.2 * mass * by_ph * species, rel=1e-4)
@@ -103,7 +103,8 @@ def test_each_factor_goes_by_the_share_that_belongs_to_it():
     assert found.species == pytest.approx(0.65 * s + 1.0 * c)
     assert found.treatment == pytest.approx((1 - by_mass) * 1.0 + by_mass * 1.05 * 0.92)
     assert found.calcium == pytest.approx(exp(-1.3 * 0.05))
-    assert treatment_factor(milk, HOUSE) == pytest.approx((1 - by_mass) * 0.75 + by_mass)
+    assert treatment_factor(milk, HOUSE) == 1
+    assert treatment_factor(milk, HOUSE, True) == pytest.approx((1 - by_mass) * 0.75 + by_mass)
     assert cut_multiplier(milk, 3.0, HOUSE).value == pytest.approx(
         3.0 * (0.80 * s + 1.0 * c) * (1 + 0.15 * by_mass)
     )

@@ -109,8 +109,8 @@ def test_calcium_and_heating_never_earn_a_smaller_dose(lot, added):
 
 
 def test_a_ph_that_only_confirms_the_table_changes_nothing():
-    unmeasured = adapt(job_for("larder-block", one_pour()))
-    confirmed = adapt(job_for("larder-block", one_pour(test=MilkTest(ph=6.60))))
+    unmeasured = adapt(job_for("larder-block", one_pour("cow_lowland")))
+    confirmed = adapt(job_for("larder-block", one_pour("cow_lowland", test=MilkTest(ph=6.65))))
     for a, b in zip(unmeasured.lines, confirmed.lines, strict=True):
         assert a.figure.value == pytest.approx(b.figure.value)
     assert unmeasured.line("rennet").figure.rests_on_assumed
@@ -122,7 +122,9 @@ def test_a_measurement_that_would_help_is_named_and_then_it_helps():
     tested = adapt(job_for("larder-block", one_pour(test=MilkTest(fat_pct=3.8, ph=6.6))))
     slip = one_pour(test=MilkTest(3.8, 3.1, "true"))
     assert "A protein test would narrow most: the calcium chloride" in blind.narrow
-    assert "A pH reading would narrow most" in adapt(job_for("larder-block", slip)).narrow
+    by_clock = {"ways": Ways(ripen="by_clock")}
+    assert "A pH reading" in adapt(job_for("larder-block", slip, **by_clock)).narrow
+    assert not adapt(job_for("larder-block", slip)).narrow  # ripened to its pH, it is dosed for it
     assert tested.cheese.sd < blind.cheese.sd
     assert tested.set.band < blind.set.band
 
@@ -144,15 +146,18 @@ def test_the_slips_kind_of_protein_changes_the_calcium():
     assert "casein is low" in steps
 
 
-def test_a_sourer_milk_gets_less_rennet_and_a_heated_one_more_culture():
+def test_a_sourer_milk_gets_less_rennet_and_raw_milk_less_culture_by_the_house_way_only():
     sour = adapt(job_for("larder-block", one_pour(test=MilkTest(ph=6.45))))
     sweet = adapt(job_for("larder-block", one_pour(test=MilkTest(ph=6.65))))
     assert sour.line("rennet").figure.value < sweet.line("rennet").figure.value
     flash = adapt(job_for("larder-block", one_pour(treatment="flash")))
     raw = adapt(job_for("larder-block", one_pour()))
-    assert flash.line("culture").figure.value * 0.75 == pytest.approx(
-        raw.line("culture").figure.value
-    )
+    culture_g = raw.line("culture").figure.value
+    assert flash.line("culture").figure.value == pytest.approx(culture_g)
+    less = Ways(raw_culture_less=True)
+    for hours, share in ((20.0, 0.75), (30.0, 1.0)):
+        fresh = adapt(job_for("larder-block", one_pour(hours_cold=hours), ways=less))
+        assert fresh.line("culture").figure.value == pytest.approx(share * culture_g)
     assert flash.line("calcium").figure.value > raw.line("calcium").figure.value
 
 

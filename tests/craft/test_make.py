@@ -26,7 +26,7 @@ from openpail.craft.make.deeds import (
     WheyKept,
 )
 from openpail.craft.make.may_start import check_start
-from openpail.craft.make.slow_acid import AcidReading, slow_acid
+from openpail.craft.make.slow_acid import AcidReading, limits, slow_acid
 from openpail.craft.make.taught import by_flocks, by_warmings
 from openpail.craft.recipe.steps import laid_out
 from openpail.craft.sheet.adapt import adapt
@@ -45,8 +45,8 @@ any_deed = st.one_of(
         st.none() | st.floats(3, 9),
         st.text(max_size=20).map(str.strip),
     ),
-    st.just(FirstFlocks()),
-    st.lists(NUMBERS, min_size=1, max_size=5).map(lambda kg: Weighed(tuple(kg))),
+    st.builds(FirstFlocks, st.text(max_size=9).map(str.strip), st.none() | st.booleans()),
+    st.builds(Weighed, st.lists(NUMBERS, min_size=1, max_size=5).map(tuple)),
     NUMBERS.map(WheyKept),
 )
 
@@ -296,12 +296,19 @@ def test_what_may_start_is_the_cores_to_say(level, hard, note, starts):
 FAMILIES = sorted({key.split(".")[1] for key in shipped() if key.startswith("slow_acid.")})
 
 
-@given(st.sampled_from(FAMILIES), st.floats(4.0, 7.0), st.floats(0.0, 72.0))
-def test_slow_acid_stops_when_it_must_and_only_then(family, ph, hours):
+@given(
+    st.sampled_from(FAMILIES), st.floats(4.0, 7.0), st.floats(0.0, 72.0), st.sampled_from([22, 31])
+)
+def test_slow_acid_stops_when_it_must_and_only_then(family, ph, hours, celsius):
     """The caution must not be missing at and beyond its limits, nor be there short of them."""
-    most_ph, most_h = (HOUSE.number(f"slow_acid.{family}.{each}") for each in ("ph", "hours"))
-    found = slow_acid(family, [AcidReading(6.6, 0.0), AcidReading(ph, hours)], HOUSE)
-    assert (found is not None) == (ph >= most_ph and hours >= most_h)
+    recipe = replace(LARDER, family=family, renneting_c=celsius)
+    wanted = [(each.ph, each.hours) for each in limits(recipe, HOUSE)]
+    late = any(ph >= most_ph and hours >= most_h for most_ph, most_h in wanted)
+    found = slow_acid(recipe, [AcidReading(6.6, 0.0), AcidReading(ph, hours)], HOUSE)
+    assert (found is not None) == late
+    # what comes later takes nothing back, nor makes a stop of what was in time
+    after = [AcidReading(ph, hours), AcidReading(4.5, hours + 20)]
+    assert (slow_acid(recipe, after, HOUSE) is not None) == late
     assert found is None or (found.level == "stop" and "toxin survives cooking" in found.words)
 
 

@@ -237,8 +237,9 @@ RAW = Keeping("raw", 3, "cold")
     ("kept", "turn"),
     [
         (RAW, (45, "fit with a caution")),
-        (replace(RAW, hours=50), (46, "not for cheese")),
-        (replace(RAW, hours=100), None),
+        (replace(RAW, hours=50), (46, "boiled acid-and-heat only")),
+        (replace(RAW, hours=100), (20, "not for cheese")),
+        (replace(RAW, hours=121), None),
         (replace(RAW, holding="warm", hours=1), (3, "fit with a caution")),
         (replace(RAW, holding="cellar"), (9, "not for cheese")),
         (replace(RAW, holding="cool"), (21, "not for cheese")),
@@ -246,8 +247,9 @@ RAW = Keeping("raw", 3, "cold")
         (replace(RAW, treatment="ultra_heated"), None),
         (replace(RAW, in_freezer=True, hours=9000), None),
         (replace(RAW, treatment="flash", best_before_h=60), (36, "fit with a caution")),
-        (replace(RAW, treatment="flash", best_before_h=10), (10, "not for cheese")),
-        (replace(RAW, treatment="flash", best_before_h=-1), None),
+        (replace(RAW, treatment="flash", best_before_h=10), (10, "boiled acid-and-heat only")),
+        (replace(RAW, treatment="flash", best_before_h=-1), (47, "not for cheese")),
+        (replace(RAW, treatment="flash", best_before_h=-49), None),
         (replace(RAW, treatment="batch", hours=24 * 5), (48, "not for cheese")),
     ],
 )

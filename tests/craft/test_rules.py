@@ -36,9 +36,10 @@ T0 = datetime(2026, 5, 4, 7, 0, tzinfo=UTC)
     [
         (Keeping("raw", 3, "cold"), MilkTest(), "fit", ""),
         (Keeping("raw", 50, "cold"), MilkTest(), "fit with a caution", "use it today"),
-        (Keeping("raw", 120, "cold"), MilkTest(), "not for cheese", "5 days cold: too old"),
+        (Keeping("raw", 119, "cold"), MilkTest(), "boiled acid-and-heat only", "boiled today"),
+        (Keeping("raw", 121, "cold"), MilkTest(), "not for cheese", "5 days cold: too old"),
         (Keeping("raw", 5, "warm"), MilkTest(), "fit with a caution", "warm, over 15"),
-        (Keeping("raw", 7, "warm"), MilkTest(), "not for cheese", "Boil it"),
+        (Keeping("raw", 7, "warm"), MilkTest(), "not for cheese", "discard it"),
         (Keeping("batch", 120, "cold"), MilkTest(), "fit with a caution", "5 days"),
         (Keeping("batch", 200, "cold"), MilkTest(), "not for cheese", "too old"),
         (Keeping("ultra_heated", 900, "cold"), MilkTest(), "not for rennet cheese", "no culture"),
@@ -88,7 +89,7 @@ def test_any_share_of_raw_milk_makes_the_vat_raw():
 def test_stops_are_stops_and_a_residue_is_a_hard_one():
     residue = cautions("larder-block", (one_pour(),), MilkTest(residue_found=True))["unfit"]
     assert (residue.level, residue.hard) == ("stop", True)
-    old = cautions("larder-block", (one_pour(),), hours=120.0)["unfit"]
+    old = cautions("larder-block", (one_pour(),), hours=121.0)["unfit"]
     assert (old.level, old.hard) == ("stop", False)
     ultra = (one_pour(treatment="ultra_heated"),)
     assert cautions("larder-block", ultra)["ultra"].hard
@@ -119,12 +120,22 @@ def test_a_hard_block_is_not_soft():
         ("stirred_curd", 6.1, 8.0, True),
         ("stirred_curd", 5.7, 9.0, False),
         ("alpine", 5.95, 10.0, True),
+        ("alpine", 5.85, 30.0, True),
+        ("washed_curd", 5.7, 24.0, True),
+        ("tomme", 5.8, 26.0, True),
+        ("tomme", 5.4, 26.0, False),
+        ("blue", 6.2, 14.0, True),
+        ("blue", 5.7, 14.0, False),
         ("lactic", 5.2, 24.0, False),
         ("acid_heat_soft", 6.5, 30.0, False),
     ],
 )
 def test_slow_acid_by_family(family, ph, hours, says):
-    caution = slow_acid(family, [AcidReading(6.5, 1), AcidReading(ph, hours)], HOUSE)
+    caution = slow_acid(
+        replace(RECIPES["larder-block"], family=family),
+        [AcidReading(6.5, 1), AcidReading(ph, hours)],
+        HOUSE,
+    )
     assert (caution is not None) == says
     if caution:
         assert caution.level == "stop"

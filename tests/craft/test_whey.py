@@ -99,14 +99,14 @@ def test_milk_is_not_taken_for_whey_nor_whey_for_milk():
 
 def test_raw_whey_is_safe_by_its_heat_only_and_its_acid_goes_into_it_hot():
     milk = job_for("second-pot", *reference_pours(POT, HOUSE)).milk
-    assert milk.numbers.is_raw and is_soft(POT, milk, HOUSE)
+    assert milk.numbers.is_raw and not is_soft(POT, milk, HOUSE)
     day = date(2026, 5, 4)
     told = [each.key for each in for_sheet(POT, milk, (), (), day, HOUSE)]
-    assert "fresh" in told and not {"raw", "raw-soft"} & set(told)
+    assert {"fresh", "raw-heated"} <= set(told) and not {"raw", "raw-soft"} & set(told)
     lukewarm = replace(
         POT, steps=tuple(replace(s, celsius=s.celsius and Band(60, 58, 62)) for s in POT.steps)
     )
     told = [each.key for each in for_sheet(lukewarm, milk, (), (), day, HOUSE)]
-    assert "raw-soft" in told
+    assert "raw-soft" in told and is_soft(lukewarm, milk, HOUSE)
     acid = POT.ingredient("acid").product
     assert "hot" in manner(acid, "whey").when and "12 °C" in manner(acid, "stretched_quick").when

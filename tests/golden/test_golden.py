@@ -18,7 +18,7 @@ from openpail.craft.milk.acidity import ph_at_25
 from openpail.craft.milk.blend import Share, VatMilk, mean
 from openpail.craft.milk.density import density, lactometer
 from openpail.craft.milk.slip import added_water_pct
-from openpail.craft.recipe import yields
+from openpail.craft.recipe import salting, yields
 from openpail.craft.stock import soxhlet
 from openpail.craft.stock.products import calcium_solution_ml, strength_left
 from openpail.craft.units import convert
@@ -118,6 +118,14 @@ def cheese(row: Row) -> dict[str, float]:
     return {"kg_per_100kg": made.value, "fdm_fraction": fdm}
 
 
+def own_cheese(row: Row) -> dict[str, float]:
+    fat, casein = (Figure.start(k, row[f"{k}_pct"], "%") for k in ("fat", "casein"))
+    family, whey = row["family"], row.get("whey_protein_pct") or 0.0
+    made = yields.per_100kg(family, fat, casein, HOUSE, None, float(whey))
+    water = yields.own_moisture(family, fat.value, casein.value, HOUSE, None, float(whey))
+    return {"kg_per_100kg": made.value, "moisture_fraction": water}
+
+
 def rennet_ml(row: Row) -> float:
     left = strength_left(row["loss_per_month"], row["months"])
     return rennet.volume_ml(row["imcu_needed"], row["label_imcu_per_ml"] * left)
@@ -145,12 +153,18 @@ def two_streams(row: Row) -> float:
     return way(row["milk_kg"], row["milk_fat_pct"], row["stream_fat_pct"], row["target_fat_pct"])
 
 
+def pressed(row: Row) -> dict[str, float]:
+    kpa = salting.pressure_kpa(row["load_kg"], salting.round_area_cm2(row["mould_diameter_cm"]))
+    return {"kpa": kpa, "psi": kpa * salting.PSI_PER_KPA}
+
+
 CALCULATIONS: dict[str, Callable[[Row], float | dict[str, float]]] = {
     "units": lambda r: convert(r["value"], r["unit_from"], r["unit_to"]),
     "milk_density": lambda r: density(r["fat_pct"], r["snf_pct"], r["temp_c"]),
     "ph_at_25": lambda r: ph_at_25(r["ph"], r["temp_c"], HOUSE),
     "blend": blend,
     "yield": cheese,
+    "yield_own_moisture": own_cheese,
     "mffb": lambda r: yields.moisture_on_fat_free(r["moisture_pct"], r["fat_pct"]),
     "calcium_dose": calcium_dose,
     "calcium_solution": lambda r: calcium_solution_ml(
@@ -168,6 +182,17 @@ CALCULATIONS: dict[str, Callable[[Row], float | dict[str, float]]] = {
     "heating_minutes": lambda r: heating_minutes(
         r["mass_kg"], r["rise_c"], r["power_kw"], r["efficiency"]
     ),
+    "press": pressed,
+    "brine_hours_rule": lambda r: salting.brine_hours(
+        r["cheese_kg"], r["salt_pct"], r["brine_pct"], HOUSE
+    ),
+    "brine_equilibrium": lambda r: salting.keeping_pct(
+        r["cheese_kg"],
+        r["cheese_moisture_fraction"],
+        r["cheese_salt_pct"],
+        r["brine_kg"],
+        r["brine_pct"],
+    ),
     "whey_cheese_yield": lambda r: yields.whey_cheese_per_100kg(
         r["whey_protein_pct"], r["whey_fat_pct"], HOUSE
     ),
@@ -175,8 +200,8 @@ CALCULATIONS: dict[str, Callable[[Row], float | dict[str, float]]] = {
 
 STILL_TO_COME = {
     *("hot_water", "drain_hours", "pasteurisation"),
-    *("press", "brine_density", "brine_make", "brine_freshen", "brine_after_batch"),
-    *("brine_equilibrium", "brine_hours", "brine_hours_rule", "weight_loss"),
+    *("brine_density", "brine_make", "brine_freshen", "brine_after_batch"),
+    *("brine_hours", "weight_loss"),
 }
 
 

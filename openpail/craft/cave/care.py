@@ -6,7 +6,8 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 
 from openpail.craft.house import House
-from openpail.craft.recipe.recipe import Recipe, Stage
+from openpail.craft.recipe.recipe import Recipe
+from openpail.craft.recipe.ripening import ready_days, stage_days
 
 
 @dataclass(frozen=True, slots=True)
@@ -60,19 +61,10 @@ def care_plan(recipe: Recipe, made_on: date, house: House, raw: bool = False) ->
                 if care.matters == "once":
                     break
         begins += timedelta(days=days)
-    total = (begins - made_on).days
+    sooner, total, later = ready_days(recipe, house, raw)
     return CarePlan(
         tuple(sorted(cares, key=lambda care: (care.due, care.stage, care.key))),
-        made_on + timedelta(days=round(total * 0.9)),
-        made_on + timedelta(days=round(total * 1.15)),
+        made_on + timedelta(days=sooner),
+        made_on + timedelta(days=later),
         made_on + timedelta(days=max(recipe.eat_by_days, total)),
     )
-
-
-def stage_days(recipe: Recipe, house: House, raw: bool = False) -> list[tuple[Stage, int]]:
-    """Each stage with its days, at least 1; a raw bloomy cheese is faster.
-
-    Parameters: recipe; house; raw, whether the milk was. Source: house value.
-    """
-    faster = house.number("ripen.raw_soft") if raw and recipe.family == "bloomy" else 1.0
-    return [(stage, max(1, round(stage.days * faster))) for stage in recipe.stages]

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Collection, Mapping
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import date, datetime, timedelta
 from typing import Any, ClassVar
 
 from openpail.craft.errors import NotPossible, OutOfRange
+from openpail.craft.recipe.ripening import RAW_DAYS
 
 OUTS: Mapping[str, str] = {
     "eaten": "eaten here",
@@ -16,6 +17,8 @@ OUTS: Mapping[str, str] = {
     "thrown": "thrown away",
 }
 LONGEST_WORDS = 300
+LEAST_WORDS = 10
+_TO_PEOPLE = frozenset({"eaten", "sold", "given"})
 _AHEAD = timedelta(minutes=2)
 _NOTHING_KG = 0.005
 
@@ -49,13 +52,51 @@ def to_payload(deed: PieceDeed) -> dict[str, Any]:
     return {"where": deed.where, "to": deed.to, "kg": deed.kg, "why": deed.why}
 
 
+@dataclass(frozen=True, slots=True)
+class Guarded:
+    """What of a piece speaks against its leaving: raw, the day it was made, its lasting marks."""
+
+    raw: bool
+    made_on: date
+    marks: Collection[str] = ()
+
+    def words(self, where: str, today: date) -> str:
+        """Why it does not leave so today without the maker's word, "" when nothing speaks against.
+
+        Parameters: where, a key of OUTS; today. Source: 21 CFR 133, 60 days; house value.
+        """
+        if where not in _TO_PEOPLE:
+            return ""
+        if "slow-acid" in self.marks:
+            return (
+                "Its acid was slow: a toxin may be in it, and outlives cooking. It is not eaten, "
+                "sold or fed unless a test says so."
+            )
+        if "raw-soft" in self.marks:
+            return (
+                "Soft, of raw milk: no age clears it."
+                if where == "eaten"
+                else "Soft, of raw milk: no age clears it. It leaves by a law that allows it."
+            )
+        day = (today - self.made_on).days
+        if self.raw and day < RAW_DAYS:
+            return f"Of raw milk, on day {day} of {RAW_DAYS}."
+        return ""
+
+
 def check(
-    deed: PieceDeed, at: datetime, now: datetime, ended_at: datetime | None, left_kg: float
+    deed: PieceDeed,
+    at: datetime,
+    now: datetime,
+    ended_at: datetime | None,
+    left_kg: float,
+    guard: str = "",
 ) -> None:
     """Refuse what cannot happen to a piece, in words.
 
     Parameters: deed; at, when it happened, and now; ended_at, None while it is there; left_kg of
-    it. Raises: OutOfRange by field, NotPossible once it is gone. Source: house value.
+    it; guard, `Guarded.words`, "" when nothing speaks against it.
+    Raises: OutOfRange by field, NotPossible once it is gone. Source: house value.
     """
     if at > now + _AHEAD:
         raise OutOfRange("That has not happened yet. Look at the time.", "happened")
@@ -67,5 +108,7 @@ def check(
         raise OutOfRange("Choose what became of it.", "where")
     if max(len(deed.to), len(deed.why)) > LONGEST_WORDS:
         raise OutOfRange(f"At most {LONGEST_WORDS} letters, please.", "why")
+    if guard and len(deed.why.strip()) < LEAST_WORDS:
+        raise OutOfRange(f"{guard} Write why it leaves all the same; it is kept.", "why")
     if deed.kg is not None and not 0 < deed.kg <= left_kg + _NOTHING_KG:
         raise OutOfRange(f"Write how much of it, up to {left_kg:.2f} kg; blank is all.", "kg")

@@ -9,9 +9,9 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 from itertools import accumulate
 
-from openpail.craft.cave.care import stage_days
 from openpail.craft.house import House
 from openpail.craft.recipe.recipe import Recipe
+from openpail.craft.recipe.ripening import stage_days
 
 
 @dataclass(frozen=True, slots=True)

@@ -14,6 +14,7 @@ from openpail.craft.stock.learning import NOTHING_LEARNT, Learnt
 from openpail.craft.stock.products import Product
 
 Small = Literal["spoons", "scale", "dilution"]
+Ripen = Literal["to_ph", "by_clock"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -26,7 +27,10 @@ class Ways:
 
     raw_calcium: calcium.RawWay = "table"
     rennet: rennet.School = "keep_clock"
-    raw_culture_less: bool = True
+    raw_culture_less: bool = False
+    raw_rennet_less: float = 0.0
+    ripen: Ripen = "to_ph"
+    rest_cold: bool = False
     small: Small = "spoons"
     spoons: tuple[str, ...] = ()
     scale_g: float = 0.0

@@ -8,7 +8,7 @@ from typing import Literal
 from openpail.craft.figure import Figure, Step, replay
 from openpail.craft.house import House
 from openpail.craft.milk.blend import Share, VatMilk
-from openpail.craft.milk.kinds import HEATED
+from openpail.craft.milk.kinds import HEATED, NO_SET
 
 RawWay = Literal["table", "never", "if_weak", "always"]
 NO_CALCIUM_FAMILIES = frozenset({"lactic", "acid_heat_soft", "acid_heat_pressed", "whey"})
@@ -21,7 +21,7 @@ def base_key(share: Share) -> str:
     """
     if share.treatment == "raw" and share.hours_cold > 24:
         return "calcium.raw_chilled"
-    return "calcium.raw" if share.treatment == "ultra_heated" else f"calcium.{share.treatment}"
+    return f"calcium.{share.treatment}"
 
 
 @lru_cache(maxsize=512)
@@ -31,15 +31,17 @@ def table_steps(milk: VatMilk, house: House) -> tuple[Step, ...]:
     Parameters: milk, in the vat; house, the table in force.
     Returns: steps that replay to 0 or more. Source: house value.
     """
-    base = milk.mass_share(lambda share: house.number(base_key(share)))
-    keys = sorted({base_key(share) for share in milk.shares})
+    if all(share.treatment in NO_SET for share in milk.shares):
+        return (Step("start", "milk that rennet does not set", 0.0, "g/kg", "house value"),)
+    base = milk.by_heat(lambda share: house.number(base_key(share)))
+    keys = sorted({base_key(share) for share in milk.shares if share.treatment not in NO_SET})
     names = " and ".join(key.split(".")[1].replace("_", " ") for key in keys)
     key = keys[0] if len(keys) == 1 else ""
     source = house.source(keys[0])
     steps = [Step("start", f"{names} milk", base, "g/kg", source, key)]
     for label, house_key, share in (
-        ("homogenised", "calcium.homogenised", milk.mass_share(lambda s: s.homogenised)),
-        ("frozen and thawed", "calcium.frozen", milk.mass_share(lambda s: s.frozen)),
+        ("homogenised", "calcium.homogenised", milk.by_heat(lambda s: s.homogenised)),
+        ("frozen and thawed", "calcium.frozen", milk.by_heat(lambda s: s.frozen)),
         ("casein is low", "calcium.low_casein", _casein_lacking(milk, house)),
         ("heated goat’s milk", "calcium.heated_goat", _heated_goat(milk)),
     ):

@@ -1,4 +1,4 @@
-"""Culture: more where the milk buffers more, less where it brings its own, more when it is old."""
+"""Culture: more where the milk buffers more, and when it is old; in raw milk by the house way."""
 
 from __future__ import annotations
 
@@ -6,9 +6,10 @@ from math import log2
 
 from openpail.craft.figure import Step, replay
 from openpail.craft.house import House
-from openpail.craft.milk.blend import VatMilk
-from openpail.craft.milk.kinds import Treatment
+from openpail.craft.milk.blend import Share, VatMilk
 from openpail.craft.stock.products import Product, serves, vigour, vigour_key
+
+_FRESH_H = 24.0
 
 
 def buffer_index(casein_pct: float, house: House) -> float:
@@ -30,18 +31,21 @@ def buffer_ratio(this: VatMilk, recipe: VatMilk, house: House) -> float:
     return min(most, max(least, raw))
 
 
-def treatment_factor(milk: VatMilk, house: House, raw_gets_less: bool = True) -> float:
-    """Culture a milk asks for by its treatment: raw brings its own.
+def treatment_factor(milk: VatMilk, house: House, raw_gets_less: bool = False) -> float:
+    """Culture a milk asks for by its treatment: full, or less in raw milk by the house way.
 
-    Parameters: milk; house; raw_gets_less, the house way. Source: house value.
+    Parameters: milk; house; raw_gets_less, the house way: a quarter less in raw milk under 24 h
+    old. In milk with 3 % salt or more always full. Source: house value.
     """
+    if not raw_gets_less or milk.salt_pct >= house.number("culture.salt_stops"):
+        return 1.0
 
-    def one(treatment: Treatment) -> float:
-        if treatment == "raw" and raw_gets_less:
+    def one(share: Share) -> float:
+        if share.treatment == "raw" and share.hours_cold <= _FRESH_H:
             return house.number("culture.raw")
-        return house.number("culture.thermised") if treatment == "thermised" else 1.0
+        return house.number("culture.thermised") if share.treatment == "thermised" else 1.0
 
-    return milk.mass_share(lambda share: one(share.treatment))
+    return milk.mass_share(one)
 
 
 def ratio_steps(
@@ -49,7 +53,7 @@ def ratio_steps(
     recipe: VatMilk,
     bottle: Product,
     house: House,
-    raw_gets_less: bool = True,
+    raw_gets_less: bool = False,
 ) -> tuple[Step, ...]:
     """Culture per kg of this milk against the recipe's, as steps.
 
@@ -58,16 +62,15 @@ def ratio_steps(
     Returns: a start of 1 and each factor that is not 1. Source: house value.
     """
     steps = [Step("start", "the recipe’s dose", 1.0)]
-    heat = treatment_factor(this, house, raw_gets_less) / treatment_factor(
-        recipe, house, raw_gets_less
-    )
+    theirs = treatment_factor(recipe, house, raw_gets_less)
+    heat = min(1.0, treatment_factor(this, house, raw_gets_less) / theirs)  # never more for heat
     for label, factor, key in (
         (
             f"casein {this.casein_pct:.2f} %, recipe {recipe.casein_pct:.2f}: buffering",
             buffer_ratio(this, recipe, house),
             "culture.buffer_casein",
         ),
-        (_heat_words(this), heat, "culture.raw"),
+        ("house way: fresh raw milk brings its own", heat, "culture.raw"),
     ):
         if abs(factor - 1) > 1e-12:
             steps.append(Step("times", label, factor, "", house.source(key), key))
@@ -84,12 +87,6 @@ def age_steps(bottle: Product, house: House) -> tuple[Step, ...]:
         return ()
     words = "past its date: more for lost vigour"
     return (Step("times", words, 1 / old, "", house.source(key), key),)
-
-
-def _heat_words(this: VatMilk) -> str:
-    if this.is_raw:
-        return "raw milk brings its own"
-    return "heated milk, where the recipe’s brings its own"
 
 
 def kind_for_kind(written: Product, bottle: Product, house: House) -> tuple[Step, ...]:

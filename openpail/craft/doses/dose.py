@@ -7,13 +7,13 @@ from dataclasses import dataclass, replace
 
 from openpail.craft.doses import acid, calcium, culture, rennet, swap
 from openpail.craft.doses.asked import Job
-from openpail.craft.doses.setting import Setting, factors, refuse_ultra_heated
+from openpail.craft.doses.setting import Setting, factors, refuse_unsettable
 from openpail.craft.errors import NotPossible, OutOfRange
 from openpail.craft.figure import Figure, Step, replay
 from openpail.craft.milk.blend import VatMilk
-from openpail.craft.recipe.recipe import Ingredient
+from openpail.craft.recipe.recipe import OF_CHEESE, Ingredient
 from openpail.craft.recipe.yields import NO_RENNET_FAMILIES
-from openpail.craft.stock.products import Product, calcium_solution_ml, rennet_strength
+from openpail.craft.stock.products import Product, calcium_solution_ml, counted, rennet_strength
 
 
 @dataclass(frozen=True, slots=True)
@@ -83,7 +83,7 @@ def as_written(ingredient: Ingredient, milk_kg: float = 0.0) -> Figure:
 
 def _ml_per_g(product: Product) -> float:
     percent = product.strength or (100.0 if product.per == "dry" else 33.0)
-    return calcium_solution_ml(1.0, product.counts, percent, product.per)
+    return calcium_solution_ml(1.0, counted(product), percent, product.per)
 
 
 _NONE_WRITTEN = Product("calcium", "calcium chloride solution, 33 %", 33.0)
@@ -140,6 +140,11 @@ def calcium_dose(
     dose = calcium.g_per_kg(
         own, milk, reference, job.house, job.recipe.family, job.ways.raw_calcium
     )
+    worth = "calcium.worth_giving"
+    if 0 < dose.value < job.house.number(worth):
+        words = f"less than {job.house.number(worth):g} g/kg: none needed"
+        source = job.house.source(worth)
+        dose = dose.then("choose", words, 0.0, "g/kg", source=source, house_key=worth)
     grams = dose.times(f"{milk.mass_kg:.1f} kg of milk", milk.mass_kg, into="g")
     figure = grams.times(
         f"{bottle.name}: {bottle.unit} for each g", _ml_per_g(bottle), into=bottle.unit
@@ -218,13 +223,15 @@ def rennet_dose(
     """
     bottle = job.bottle(ingredient)
     if job.recipe.family == "lactic":
-        refuse_ultra_heated(setting.milk)
+        refuse_unsettable(setting.milk, job.house)
         steps = rennet.lactic_ratio_steps(setting.milk, reference.milk, job.house)
     elif job.ways.rennet == "keep_dose":
         factors(setting, job.house)
         steps = ()
     else:
-        steps = rennet.ratio_steps(setting, reference, job.house)
+        by_makes = job.learnt.makes >= job.house.number("rennet.learn_least")
+        less = 0.0 if by_makes else job.ways.raw_rennet_less
+        steps = rennet.ratio_steps(setting, reference, job.house, less)
     unmeasured = job.milk.ph is None and job.ways.rennet == "keep_clock"
     figure = written.scaled((mass, *steps), about=unmeasured)
     mine = rennet_strength(bottle, job.house)
@@ -306,7 +313,7 @@ def lipase_dose(
 
 
 def curd_dose(job: Job, ingredient: Ingredient, cheese: Figure, written: Figure) -> Dose:
-    """What goes in by the weight of the curd.
+    """What goes in by the weight of the curd, or on the rind by the weight of the cheese.
 
     Parameters: job; ingredient; cheese to expect, kg; written, the amount the recipe gives.
     Source: the recipe; house value.
@@ -316,18 +323,19 @@ def curd_dose(job: Job, ingredient: Ingredient, cheese: Figure, written: Figure)
 
 
 def salt_on_curd(job: Job, ingredient: Ingredient, cheese: Figure) -> Figure:
-    """Grams for the curd that a cheese comes from.
+    """Grams for the curd that a cheese comes from, or for its rind.
 
     Parameters: job; ingredient; cheese to expect, kg. Source: house value.
     """
     house, key = job.house, "yield.curd_before_press"
+    on_rind = ingredient.basis == "percent_of_cheese"
     figure = Figure.start("cheese expected", cheese.value, "kg", rests_on_assumed=True)
-    if job.recipe.family not in NO_RENNET_FAMILIES:
+    if not on_rind and job.recipe.family not in NO_RENNET_FAMILIES:
         figure = figure.times(
             "curd before the press", house.number(key), source=house.source(key), house_key=key
         )
     return figure.times(
-        f"{ingredient.amount:g} % of the curd",
+        f"{ingredient.amount:g} % of the {'cheese, on its rind' if on_rind else 'curd'}",
         ingredient.amount * 10,
         source="the recipe",
         into="g",
@@ -341,7 +349,7 @@ def salt_in_milk(job: Job, reference_kg: float) -> tuple[float, float]:
     """
     added = [key for step in job.recipe.steps_to_rennet() for key in step.adds]
     for each in job.recipe.ingredients:
-        if each.product.kind == "salt" and each.key in added and each.basis != "percent_of_curd":
+        if each.product.kind == "salt" and each.key in added and each.basis not in OF_CHEESE:
             written = as_written(each, reference_kg).value / (10 * reference_kg)
             own = job.own.get(each.key)
             here = written if own is None else own / (10 * job.milk.numbers.mass_kg)

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
+from openpail.craft.recipe.recipe import Basis
 from openpail.craft.recipe.yields import NO_RENNET_FAMILIES
 from openpail.craft.stock.products import Product
 
@@ -18,15 +20,27 @@ class Manner:
     never: str = ""
 
 
-def manner(bottle: Product, family: str, in_curd: bool = False, diluted: bool = True) -> Manner:
+_OF_CHEESE: Mapping[Basis, Manner] = {
+    "percent_of_curd": Manner(
+        90, "On the drained curd", "In two or three parts, a few minutes between."
+    ),
+    "percent_of_cheese": Manner(
+        92,
+        "On the rind, out of the mould",
+        "Rubbed in all round, the faces in turn; the rest on the days the recipe says.",
+    ),
+}
+
+
+def manner(bottle: Product, family: str, basis: Basis = "batch", diluted: bool = True) -> Manner:
     """How a product goes in.
 
-    Parameters: bottle; family of the recipe; in_curd, when it is given by the weight of curd;
+    Parameters: bottle; family of the recipe; basis, what it is given by the weight of;
     diluted, the house way with liquid rennet.
     Source: usual practice; house values for the dilutions.
     """
-    if in_curd:
-        return Manner(90, "On the drained curd", "In two or three parts, a few minutes between.")
+    if basis in _OF_CHEESE:
+        return _OF_CHEESE[basis]
     match bottle.kind:
         case "acid" if family in NO_RENNET_FAMILIES:
             return Manner(

@@ -16,6 +16,7 @@ from openpail.craft.stock.products import (
     Product,
     Salt,
     calcium_solution_ml,
+    counted,
     rennet_strength,
     vigour,
 )
@@ -145,6 +146,7 @@ def own_solution(counts: Salt, purity_pct: float, wanted_pct: float, ml: float) 
     ):
         if not low <= value <= high:
             raise OutOfRange(words, about)
+    counts = counted(Product("calcium", "flakes", purity_pct, counts, "dry"))
     per_g = calcium_solution_ml(1.0, counts, purity_pct, "dry")
     figure = (
         Figure.start(f"{wanted_pct:g} g anhydrous in 100 mL", wanted_pct, "g", source="asked for")

@@ -9,35 +9,41 @@ from openpail.craft.errors import OutOfRange
 from openpail.craft.figure import Figure, Step, replay
 from openpail.craft.house import House
 from openpail.craft.milk.blend import VatMilk
+from openpail.craft.milk.kinds import PASTEURISED
 
 School = Literal["keep_clock", "keep_dose"]
 
 
-def ratio_steps(this: Setting, recipe: Setting, house: House) -> tuple[Step, ...]:
+def ratio_steps(
+    this: Setting, recipe: Setting, house: House, raw_less: float = 0.0
+) -> tuple[Step, ...]:
     """This milk's rennet per kg against the recipe's, to keep the recipe's clock, as steps.
 
-    Parameters: this and recipe, the two milks at renneting; house.
+    Parameters: this and recipe, the two milks at renneting; house; raw_less, the house way of
+    cutting back in raw milk against a heated recipe, a share 0–0.25.
     Returns: a start of 1 and each factor that is not 1.
     Raises: OutOfRange, NotPossible as `setting.factors`.
-    Source: house value; calcium and homogenising never earn a smaller dose.
+    Source: house value; calcium and homogenising never earn a smaller dose, heat and calcium of
+    the recipe's milk never earn raw milk a larger one.
     """
     mine, theirs = factors(this, house), factors(recipe, house)
     steps = [Step("start", "the recipe’s dose", 1.0)]
     steps += _kept(this, recipe, mine, theirs, house)
-    inner = (
-        Step(
-            "start",
-            "calcium added here against the recipe’s",
-            mine.calcium / theirs.calcium,
-            source=house.source("rennet.per_calcium"),
-            house_key="rennet.per_calcium",
-        ),
-        Step(
-            "times",
-            "heating and keeping against the recipe’s",
-            mine.treatment / theirs.treatment,
-            source="house value",
-        ),
+    raw = raw_against_heated(this.milk, recipe.milk)
+    if raw:  # the cold days count all the same, and the animals
+        kept, calcium = mine.cold / theirs.cold, 1.0
+        words = "days held cold"
+    else:
+        kept, calcium = mine.treatment / theirs.treatment, mine.calcium / theirs.calcium
+        words = "heating and keeping against the recipe’s"
+    rows = (
+        ("calcium added here against the recipe’s", calcium, "rennet.per_calcium"),
+        (words, kept, ""),
+        ("the animals: late in milk, cells, genes", mine.animals / theirs.animals, ""),
+    )
+    inner = tuple(
+        Step("times" if n else "start", label, value, "", house.source(key) if key else "", key)
+        for n, (label, value, key) in enumerate(rows)
     )
     if abs(replay(inner) - 1) > 1e-12:
         floor = (*inner, Step("at_least", "never less than 1", 1.0, source="house value"))
@@ -46,9 +52,22 @@ def ratio_steps(this: Setting, recipe: Setting, house: House) -> tuple[Step, ...
     if weaker > 0:
         key = "rennet.weaker"
         factor = 1 + (house.number(key) - 1) * weaker
-        words = "homogenised or high-heat: a weaker set"
+        words = "homogenised, high-heat or scalded: a weaker set"
         steps.append(Step("times", words, factor, "", house.source(key), key))
+    if raw and raw_less:
+        words = f"house way: {100 * raw_less:.0f} % less in raw milk"
+        steps.append(Step("times", words, 1 - raw_less, "", "house way"))
     return tuple(steps)
+
+
+def raw_against_heated(this: VatMilk, recipe: VatMilk) -> bool:
+    """Whether all of this milk is raw and never frozen, and all of the recipe's is heated.
+
+    Parameters: this milk and the recipe's. Source: house value.
+    """
+    return all(share.treatment == "raw" and not share.frozen for share in this.shares) and all(
+        share.treatment in PASTEURISED for share in recipe.shares
+    )
 
 
 def _kept(
@@ -96,7 +115,7 @@ def _floor_words(inner: float) -> str:
 
 
 def _weak_share(milk: VatMilk) -> float:
-    return milk.mass_share(lambda s: s.homogenised or s.treatment == "high_heat")
+    return milk.by_heat(lambda s: s.homogenised or s.treatment in ("high_heat", "scalded"))
 
 
 def lactic_ratio_steps(this: VatMilk, recipe: VatMilk, house: House) -> tuple[Step, ...]:
@@ -114,7 +133,7 @@ def lactic_ratio_steps(this: VatMilk, recipe: VatMilk, house: House) -> tuple[St
 
 
 def ratio(this: Setting, recipe: Setting, house: House) -> float:
-    """The number that `ratio_steps` replays to.
+    """The number that `ratio_steps` replays to, cut back by nothing.
 
     Parameters: this, recipe and house as there, and its errors. Source: house value.
     """

@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import lru_cache
-from math import exp
+from math import exp, prod
 
 from openpail.craft.errors import NotPossible, OutOfRange
-from openpail.craft.figure import Figure
+from openpail.craft.figure import Figure, Step, replay
 from openpail.craft.house import House, along
+from openpail.craft.milk.animals import set_steps
 from openpail.craft.milk.blend import Share, VatMilk
-from openpail.craft.milk.kinds import Species, usual_ph
+from openpail.craft.milk.kinds import NO_SET, Species, usual_ph
 
 COLDEST_C, HOTTEST_C = 20.0, 45.0  # the flocculation model knows no rennet outside
 
@@ -28,7 +29,10 @@ class Setting:
 
 @dataclass(frozen=True, slots=True)
 class SetFactors:
-    """What stretches the flocculation time, each 1 for the reference milk."""
+    """What stretches the flocculation time, each 1 for the reference milk.
+
+    treatment is its heat and keeping together; cold, of those, the days held cold alone.
+    """
 
     temperature: float
     ph: float
@@ -36,11 +40,23 @@ class SetFactors:
     species: float
     treatment: float
     salt: float
+    cold: float = 1.0
+    animals: float = 1.0
 
     @property
     def product(self) -> float:
         """All of them together."""
-        return self.temperature * self.ph * self.calcium * self.species * self.treatment * self.salt
+        return prod(
+            (
+                self.temperature,
+                self.ph,
+                self.calcium,
+                self.species,
+                self.treatment,
+                self.salt,
+                self.animals,
+            )
+        )
 
 
 @lru_cache(maxsize=512)
@@ -48,11 +64,11 @@ def factors(setting: Setting, house: House) -> SetFactors:
     """Every factor of the flocculation model for a milk at renneting.
 
     Parameters: setting, 20–45 °C; house, the coefficients in force.
-    Raises: OutOfRange by temperature; NotPossible for ultra-heated milk.
+    Raises: OutOfRange by temperature; NotPossible for milk that rennet does not set.
     Source: house value, shaped on Berridge and coagulation-meter means.
     """
     milk = setting.milk
-    refuse_ultra_heated(milk)
+    refuse_unsettable(milk, house)
     if not COLDEST_C <= setting.celsius <= HOTTEST_C:
         raise OutOfRange(
             f"Rennet at {setting.celsius:g} °C: it works between {COLDEST_C:g} and {HOTTEST_C:g} "
@@ -64,17 +80,41 @@ def factors(setting: Setting, house: House) -> SetFactors:
         _ph_factor(setting.ph, shares, house),
         exp(-house.number("rennet.per_calcium") * setting.calcium_g_per_kg),
         by_species(shares, "rennet.species", house),
-        milk.mass_share(lambda share: _heat(share, house)),
+        milk.by_heat(lambda share: _heat(share, house) * _cold(share, house)),
         exp(house.number("rennet.per_salt") * milk.salt_pct),
+        milk.by_heat(lambda share: _cold(share, house)),
+        milk.by_casein(lambda share: _animals(share, milk, house)),
     )
 
 
-def refuse_ultra_heated(milk: VatMilk) -> None:
-    """Refuse rennet in milk that will not set with it. Raises NotPossible. Source: house value."""
-    if any(share.treatment == "ultra_heated" for share in milk.shares):
+def _animals(share: Share, milk: VatMilk, house: House) -> float:
+    if share.herd_taught:
+        return 1.0
+    return replay(
+        (
+            Step("start", "", 1.0),
+            *set_steps(
+                float(share.late),
+                share.cells_doubled,
+                share.kappa,
+                house,
+                ph_read=milk.ph is not None,
+            ),
+        )
+    )
+
+
+def refuse_unsettable(milk: VatMilk, house: House) -> None:
+    """Refuse rennet in milk of which it would not set a tenth of the casein or more.
+
+    Parameters: milk; house. Raises: NotPossible. Source: house value.
+    """
+    share = milk.unsettable()
+    if share and share >= house.number("rennet.no_set_share"):
+        part = "" if share > 0.999 else f", here {100 * share:.0f} % of the casein,"
         raise NotPossible(
-            "Ultra-heated milk will not set with rennet and no culture mends it. "
-            "Use it for an acid-and-heat cheese."
+            f"Ultra-heated, boiled or tinned milk{part} will not set with rennet and no culture "
+            "mends it. Use it for an acid-and-heat cheese."
         )
 
 
@@ -87,16 +127,23 @@ def _ph_factor(ph: float | None, shares: Mapping[Species, float], house: House) 
 
 
 def _heat(share: Share, house: House) -> float:
+    if share.treatment in NO_SET:  # under a tenth of the casein: it counts for nothing
+        return 1.0
     factor = house.number(f"rennet.heat_{share.treatment}")
     if share.homogenised:
         factor *= house.number("rennet.homogenised")
     if share.frozen:
         factor *= house.number("rennet.frozen")
-    if share.treatment == "raw":
-        days = max(0.0, share.hours_cold / 24 - 1)
-        most = house.number("rennet.cold_most")
-        factor *= min(most, 1 + house.number("rennet.per_cold_day") * days)
     return factor
+
+
+def _cold(share: Share, house: House) -> float:
+    if share.treatment != "raw":
+        return 1.0
+    days = max(0.0, share.hours_cold / 24 - 1)
+    most = house.number("rennet.cold_most")
+    more = min(most, 1 + house.number("rennet.per_cold_day") * days) - 1
+    return 1 + more * (house.number("rennet.rest_halves") if share.rested else 1.0)
 
 
 def by_species(shares: Mapping[Species, float], prefix: str, house: House) -> float:
@@ -161,6 +208,7 @@ def flocculation(imcu_per_kg: Figure, setting: Setting, house: House) -> Figure:
         )
         .times("the animals’ milk", found.species, source="house value")
         .times("how it was heated and kept", found.treatment, source="house value")
+        .times("the animals: late in milk, cells, genes", found.animals, source="house value")
         .times(
             "salt in the milk",
             found.salt,
@@ -177,8 +225,9 @@ def cut_multiplier(milk: VatMilk, recipe_multiplier: float, house: House) -> Fig
     Source: species by casein share, homogenised and high-heat by mass share, house value.
     """
     shares = milk.casein_shares()
-    homogenised = milk.mass_share(lambda share: share.homogenised)
-    high = milk.mass_share(lambda share: share.treatment == "high_heat")
+    homogenised = milk.by_heat(lambda share: share.homogenised)
+    high = milk.by_heat(lambda share: share.treatment == "high_heat")
+    scalded = milk.by_heat(lambda share: share.treatment == "scalded")
     figure = Figure.start("the recipe’s multiple", recipe_multiplier, "×", source="the recipe")
     figure = figure.times(
         "the animals’ milk", by_species(shares, "cut.species", house), source="house value"
@@ -186,6 +235,7 @@ def cut_multiplier(milk: VatMilk, recipe_multiplier: float, house: House) -> Fig
     for label, key, share in (
         ("homogenised: a longer wait", "cut.homogenised", homogenised),
         ("high-heat: a longer wait", "cut.high_heat", high),
+        ("scalded: a longer wait", "cut.scalded", scalded),
     ):
         factor = 1 + (house.number(key) - 1) * share
         figure = figure.times(label, factor, source=house.source(key), house_key=key)
@@ -211,12 +261,15 @@ def firmness_end(milk: VatMilk, calcium_g_per_kg: float, house: House) -> float:
 
     Parameters: milk; calcium_g_per_kg 0–0.2. Source: house value.
     """
-    share = milk.mass_share
-    treatment = share(
+    treatment = milk.by_heat(
         lambda s: (
             (house.number("firm.homogenised") if s.homogenised else 1.0)
             * (house.number("firm.frozen") if s.frozen else 1.0)
-            * (house.number("firm.high_heat") if s.treatment == "high_heat" else 1.0)
+            * (
+                house.number(f"firm.{s.treatment}")
+                if s.treatment in ("high_heat", "scalded")
+                else 1.0
+            )
         )
     )
     casein = milk.casein_pct / house.number("firm.casein_reference")

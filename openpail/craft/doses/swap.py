@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from openpail.craft.house import House
 from openpail.craft.recipe.recipe import Ingredient, Recipe
+from openpail.craft.recipe.ripening import salt_in_milk_pct
 from openpail.craft.stock.products import LIVE, SORTS, Product
 
 _LONG_DAYS = 90
@@ -84,6 +85,12 @@ def _rennet(written: Product, bottle: Product, recipe: Recipe) -> tuple[str, ...
 
 
 def _culture(written: Product, bottle: Product, recipe: Recipe, house: House) -> Swap:
+    salt, most_salt = salt_in_milk_pct(recipe), house.number("culture.salt_stops")
+    if salt >= most_salt and not bottle.stands_salt:
+        return _no(
+            f"{salt:g} % salt goes into the milk: only a culture marked in the stock as standing "
+            "salt works there."
+        )
     mine, theirs = bottle.form == "one-packet", written.form == "one-packet"
     if theirs and not mine:
         return _no("the recipe’s packet has the rennet in it, and this has none.")

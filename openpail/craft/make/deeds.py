@@ -47,16 +47,26 @@ class ReadingTaken:
 
 @dataclass(frozen=True, slots=True)
 class FirstFlocks:
-    """First flocks are seen: the step that waits for them is done with it."""
+    """First flocks are seen: the step that waits for them is done with it.
 
+    word, where they come far from when they were expected; counts, whether they teach of the bottle
+    and move the cut: None lets how odd they are decide.
+    """
+
+    word: str = ""
+    counts: bool | None = None
     kind: ClassVar[str] = "flocks"
 
 
 @dataclass(frozen=True, slots=True)
 class Weighed:
-    """The cheese is weighed: kg of each piece (over 0). It goes to rest."""
+    """The cheese is weighed: kg of each piece (over 0). It goes to rest.
+
+    word, where it weighs far from what was expected, or its acid was slow.
+    """
 
     pieces_kg: tuple[float, ...]
+    word: str = ""
     kind: ClassVar[str] = "weighed"
 
 
@@ -72,7 +82,8 @@ class WheyKept:
 class Amended:
     """A deed was other than told: `change` holds what it is now; None takes a value away.
 
-    Of a reading: celsius, ph, note; of any deed: happened, an ISO moment with its offset.
+    Of a reading: celsius, ph, note; of a weighing: pieces_kg; of first flocks: counts; of any
+    deed: happened, an ISO moment with its offset.
     """
 
     change: Mapping[str, Any]
@@ -91,7 +102,15 @@ DEEDS: Mapping[str, type[Deed]] = {
     each.kind: each
     for each in (StepDone, ReadingTaken, FirstFlocks, Weighed, WheyKept, Amended, Undone)
 }
-_READ = frozenset({"celsius", "ph", "note"})
+_MAY_CHANGE: Mapping[str, frozenset[str]] = {
+    "reading": frozenset({"celsius", "ph", "note"}),
+    "weighed": frozenset({"pieces_kg", "word"}),
+    "flocks": frozenset({"counts", "word"}),
+}
+LEAST_WORD = 4
+LIVE = timedelta(minutes=5)
+ODD_FLOCKS = 3.0  # times sooner or later than expected
+ODD_WEIGHT = 2.0  # times less or more than expected
 
 
 @dataclass(frozen=True, slots=True)
@@ -127,7 +146,9 @@ class Told:
 class Bounds:
     """What a deed of a make is held against: its steps, when it began, its milk, and the moment.
 
-    rested_at: when it was weighed, None while it is under way; told: the deeds kept so far.
+    rested_at: when it was weighed, None while it is under way; told: the deeds kept so far;
+    milk_kg and cheese_kg, what went in and what is expected of it; flocks_min, expected after
+    rennet_at; uncut: the curd is not cut yet; slow: the words of a stop for slow acid.
     """
 
     steps: Collection[str]
@@ -136,6 +157,12 @@ class Bounds:
     now: datetime
     rested_at: datetime | None
     told: Mapping[str, Told]
+    milk_kg: float = 0.0
+    cheese_kg: float = 0.0
+    flocks_min: float = 0.0
+    rennet_at: datetime | None = None
+    uncut: bool = False
+    slow: str = ""
 
 
 def read(kind: str, payload: Mapping[str, Any]) -> Deed:
@@ -206,10 +233,14 @@ def _id(text: object, field: str) -> str:
 
 
 def _plain(key: str, value: Any) -> Any:
-    if key in ("step", "note"):
+    if key in ("step", "note", "word"):
         if not isinstance(value, str):
             raise OutOfRange("Write words here.", key)
-        return value.strip() if key == "note" else value
+        return value if key == "step" else value.strip()
+    if key == "counts":
+        if not isinstance(value, bool | None):
+            raise OutOfRange("Say whether it counts: yes, no, or nothing.", key)
+        return value
     if key == "change":
         if not isinstance(value, Mapping):
             raise OutOfRange("Say what is to be mended.", key)
@@ -247,9 +278,7 @@ def to_payload(deed: Deed) -> dict[str, Any]:
     """A deed as plain data: what `read` takes. Source: derivation."""
     told = {each.name: getattr(deed, each.name) for each in fields(deed)}
     plain = {key: list(value) if isinstance(value, tuple) else value for key, value in told.items()}
-    if isinstance(deed, ReadingTaken):
-        return {key: value for key, value in plain.items() if value not in (None, "")}
-    return plain
+    return {key: value for key, value in plain.items() if value not in (None, "")}
 
 
 def check(told: Told, bounds: Bounds) -> None:
@@ -267,6 +296,13 @@ def check(told: Told, bounds: Bounds) -> None:
     if bounds.rested_at is not None and told.at > bounds.rested_at:
         raise NotPossible("This make is at rest: what belongs to it can be amended, nothing added.")
     _check_deed(told.deed, bounds)
+    if isinstance(told.deed, Weighed) and bounds.slow and len(told.deed.word) < LEAST_WORD:
+        raise OutOfRange(
+            f"{bounds.slow} If it goes to rest all the same, write why; the mark stays on it.",
+            "word",
+        )
+    if bounds.now - told.at <= LIVE:
+        _ask(told.deed, told.at, bounds)
 
 
 def check_moment(at: datetime, bounds: Bounds) -> None:
@@ -288,16 +324,60 @@ def _check_deed(deed: Deed, bounds: Bounds) -> None:
         case ReadingTaken():
             check_reading(deed)
         case Weighed(pieces):
-            if not pieces or any(kg <= 0 for kg in pieces):
-                raise OutOfRange("Weigh the cheese and write its weight.", "weight")
-            if len(pieces) > MOST_PIECES:
-                raise OutOfRange(f"At most {MOST_PIECES} pieces come of one make.", "weight")
-            if sum(pieces) > 2 * bounds.milk_l:
-                raise OutOfRange("That is more cheese than there was milk. Look again.", "weight")
+            check_pieces(pieces, bounds)
         case WheyKept(litres):
             if not 0 < litres <= 2 * bounds.milk_l:
                 most = 2 * bounds.milk_l
                 raise OutOfRange(f"Write how much whey there is, up to {most:.0f} L.", "litres")
+
+
+def check_pieces(pieces_kg: tuple[float, ...], bounds: Bounds) -> None:
+    """Refuse weights that no cheese of this make has.
+
+    Parameters: pieces_kg; bounds, for its milk. Raises: OutOfRange. Source: house value.
+    """
+    if not pieces_kg or any(kg <= 0 for kg in pieces_kg):
+        raise OutOfRange("Weigh the cheese and write its weight.", "weight")
+    if len(pieces_kg) > MOST_PIECES:
+        raise OutOfRange(f"At most {MOST_PIECES} pieces come of one make.", "weight")
+    if sum(pieces_kg) > (bounds.milk_kg or 2 * bounds.milk_l):
+        raise OutOfRange("That is more cheese than there was milk. Look again.", "weight")
+
+
+def odd_flocks(minutes: float, expected_min: float) -> bool:
+    """Whether first flocks come too far from what was expected to be believed without a word.
+
+    Parameters: minutes after the rennet; expected_min. Source: house value.
+    """
+    return not 1 / ODD_FLOCKS <= minutes / expected_min <= ODD_FLOCKS
+
+
+def _ask(deed: Deed, at: datetime, bounds: Bounds) -> None:
+    """What may be so and is far from expected is asked of whoever stands there, and kept with a
+    word. What comes later, of a device that was away, is kept as it is: nobody is there to ask."""
+    if isinstance(deed, Weighed) and bounds.uncut:
+        raise NotPossible("It is not cut yet: there is no cheese to weigh.", "weight")
+    if not isinstance(deed, FirstFlocks | Weighed) or len(deed.word) >= LEAST_WORD:
+        return
+    if isinstance(deed, FirstFlocks):
+        if bounds.rennet_at is None or not bounds.flocks_min:
+            return
+        minutes = (at - bounds.rennet_at).total_seconds() / 60
+        if odd_flocks(max(minutes, 0.01), bounds.flocks_min):
+            raise OutOfRange(
+                f"First flocks after {minutes:.1f} min, where about {bounds.flocks_min:.0f} were "
+                "expected: was the time of the rennet noted right, is it the right bottle, is the "
+                "milk sour? Write a word if it is so.",
+                "word",
+            )
+        return
+    total, expected = sum(deed.pieces_kg), bounds.cheese_kg
+    if expected and not 1 / ODD_WEIGHT <= total / expected <= ODD_WEIGHT:
+        raise OutOfRange(
+            f"{total:.2f} kg, where about {expected:.2f} were expected. Look at the scale and its "
+            "unit, and whether a piece is missing; write a word if it is so.",
+            "word",
+        )
 
 
 def check_reading(deed: ReadingTaken) -> None:
@@ -333,14 +413,27 @@ def _check_mending(told: Told, bounds: Bounds) -> None:
     change = dict(told.deed.change)
     if "happened" in change:
         check_moment(_moment(change.pop("happened")), bounds)
-    allowed = _READ if isinstance(target.deed, ReadingTaken) else frozenset[str]()
+    allowed = _MAY_CHANGE.get(target.deed.kind, frozenset[str]())
     strange = sorted(set(change) - allowed)
     if strange:
         raise Unknown(f"“{strange[0]}” does not belong to what is mended.", strange[0])
     if not told.deed.change:
         raise OutOfRange("Say what is to be mended.", "change")
-    if isinstance(target.deed, ReadingTaken):
-        check_reading(amended(target, told.deed).deed)  # type: ignore[arg-type]
+    after = amended(target, told.deed).deed
+    if isinstance(after, ReadingTaken):
+        check_reading(after)
+    elif isinstance(after, Weighed):
+        check_pieces(after.pieces_kg, bounds)
+
+
+_BLANK: Mapping[str, Any] = {
+    "celsius": None,
+    "ph": None,
+    "note": "",
+    "word": "",
+    "counts": None,
+    "pieces_kg": (),
+}
 
 
 def amended(target: Told, mending: Amended) -> Told:
@@ -351,9 +444,9 @@ def amended(target: Told, mending: Amended) -> Told:
     change = dict(mending.change)
     happened = change.pop("happened", None)
     deed = target.deed
-    if isinstance(deed, ReadingTaken) and change:
-        now: dict[str, Any] = {"celsius": deed.celsius, "ph": deed.ph, "note": deed.note, **change}
-        deed = ReadingTaken(now["celsius"], now["ph"], now["note"] or "")
+    if change:
+        plain = {key: change[key] if change[key] is not None else _BLANK[key] for key in change}
+        deed = replace(deed, **plain)
     if happened is None:
         return replace(target, deed=deed)
     return replace(target, deed=deed, happened=_moment(happened), offset=timedelta(0))

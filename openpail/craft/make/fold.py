@@ -22,12 +22,14 @@ from openpail.craft.make.deeds import (
     Weighed,
     WheyKept,
     amended,
+    odd_flocks,
 )
 from openpail.craft.recipe.recipe import Recipe
 from openpail.craft.recipe.steps import PlannedStep
 
 MOST_DRAWN = 96
 NEWEST_TOLD = 24
+_HOURS_KEPT = 96
 
 
 @dataclass(frozen=True, slots=True)
@@ -64,7 +66,8 @@ class Standing:
     """What the deeds of a make come to, whatever the moment.
 
     done: by step; readings, and the count of all there were; met: of steps that were ended
-    more than once, the deeds that were not the first.
+    more than once, the deeds that were not the first; flocks_count, what the maker said of
+    whether the flocks teach; word, that came with the weight.
     """
 
     done: Mapping[str, Done]
@@ -77,6 +80,8 @@ class Standing:
     pieces_kg: tuple[float, ...] = ()
     whey: tuple[Caught, ...] = ()
     met: tuple[str, ...] = ()
+    flocks_count: bool | None = None
+    word: str = ""
 
     @property
     def flocks_min(self) -> float | None:
@@ -84,6 +89,15 @@ class Standing:
         if self.flocks is None or self.rennet_at is None or self.flocks.at <= self.rennet_at:
             return None
         return (self.flocks.at - self.rennet_at).total_seconds() / 60
+
+    def believed_min(self, expected_min: float | None) -> float | None:
+        """`flocks_min`, where it moves the cut and teaches of the bottle: not when it is too far
+        from what was expected, unless the maker says that it counts; never when they say not."""
+        seen = self.flocks_min
+        if seen is None or self.flocks_count is False:
+            return None
+        odd = bool(expected_min) and odd_flocks(seen, expected_min or 0.0)
+        return None if odd and not self.flocks_count else seen
 
 
 NOTHING_DONE = Standing({})
@@ -139,7 +153,7 @@ def fold(recipe: Recipe, told: Iterable[Told]) -> Standing:
             if step in done:
                 met.append(each.id)
             done.setdefault(step, Done(each.id, each.at))
-    flocks = [each for each in standing if isinstance(each.deed, FirstFlocks)]
+    flocks = [(each, each.deed) for each in standing if isinstance(each.deed, FirstFlocks)]
     weighed = [(each, each.deed) for each in standing if isinstance(each.deed, Weighed)]
     readings = tuple(
         _reading(each, each.deed, mended)
@@ -152,7 +166,7 @@ def fold(recipe: Recipe, told: Iterable[Told]) -> Standing:
         len(readings),
         _given_at(recipe, done, "culture"),
         _given_at(recipe, done, "rennet"),
-        Done(flocks[0].id, flocks[0].at) if flocks else None,
+        Done(flocks[0][0].id, flocks[0][0].at) if flocks else None,
         Done(weighed[0][0].id, weighed[0][0].at) if weighed else None,
         weighed[0][1].pieces_kg if weighed else (),
         tuple(
@@ -161,6 +175,8 @@ def fold(recipe: Recipe, told: Iterable[Told]) -> Standing:
             if isinstance(each.deed, WheyKept)
         ),
         tuple(met),
+        flocks[0][1].counts if flocks else None,
+        weighed[0][1].word if weighed else "",
     )
 
 
@@ -254,14 +270,15 @@ def on_the_clock(
     standing: Standing,
     now: datetime,
     cut_multiplier: float | None = None,
+    flocks_min: float | None = None,
 ) -> MakeDay:
     """A make's steps now, every later one moved to "from now".
 
     Parameters: planned, from `laid_out`; started; standing, from `fold`; now, with zone;
     cut_multiplier, flocculation times to wait for the cut in this milk (an observed flocculation
-    then moves the cut). Source: derivation.
+    then moves the cut, unless it is too far from flocks_min, the expected). Source: derivation.
     """
-    floc = standing.flocks_min
+    floc = standing.believed_min(flocks_min)
     cut_min = floc * cut_multiplier if floc and cut_multiplier else None
     states = []
     at = started
@@ -295,9 +312,20 @@ def drawn(standing: Standing) -> Standing:
     """
     sour = [each for each in standing.readings if each.ph is not None]
     warm = thinned([each for each in standing.readings if each.celsius is not None])
-    kept = {each.id: each for each in (*warm, *newest(sour), *newest(standing.readings))}
+    told = (*warm, *newest(sour), *_sweetest_of_hours(sour), *newest(standing.readings))
+    kept = {each.id: each for each in told}
     readings = tuple(sorted(kept.values(), key=lambda each: (each.at, each.id)))
     return replace(standing, readings=readings)
+
+
+def _sweetest_of_hours(sour: Sequence[Reading]) -> list[Reading]:
+    """The sweetest pH of each hour: a stop for slow acid is judged by it for ever."""
+    sweetest: dict[datetime, Reading] = {}
+    for each in sour:
+        hour = each.at.replace(minute=0, second=0, microsecond=0)
+        if hour not in sweetest or (each.ph or 0.0) > (sweetest[hour].ph or 0.0):
+            sweetest[hour] = each
+    return list(sweetest.values())[:_HOURS_KEPT]
 
 
 def to_json(standing: Standing) -> dict[str, Any]:
@@ -316,6 +344,8 @@ def to_json(standing: Standing) -> dict[str, Any]:
         "pieces_kg": list(standing.pieces_kg),
         "whey": [[each.id, each.at.isoformat(), each.litres] for each in standing.whey],
         "met": list(standing.met),
+        "flocks_count": standing.flocks_count,
+        "word": standing.word,
     }
 
 
@@ -343,6 +373,8 @@ def from_json(data: Mapping[str, Any]) -> Standing:
         tuple(data["pieces_kg"]),
         tuple(Caught(key, datetime.fromisoformat(at), litres) for key, at, litres in data["whey"]),
         tuple(data["met"]),
+        data.get("flocks_count"),
+        data.get("word", ""),
     )
 
 

@@ -1,12 +1,16 @@
-"""Acid that does not come: stop and look."""
+"""Acid that does not come: stop and look. What grew meanwhile is not taken back by later acid."""
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 
 from openpail.craft.house import House, shipped
+from openpail.craft.recipe.recipe import Recipe
 from openpail.craft.sheet.cautions import Caution
+
+_WARM_SET_C = 28.0
+_SMELT_BEFORE_H = 1.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -17,27 +21,80 @@ class AcidReading:
     hours_after_culture: float
 
 
-def slow_acid(family: str, readings: Iterable[AcidReading], house: House) -> Caution | None:
-    """Stop and look when acid does not develop as the family should.
+@dataclass(frozen=True, slots=True)
+class AcidLimit:
+    """By so many hours after the culture the pH is to be under this."""
 
-    Parameters: family; readings, pH 4–7 with hours since the culture (at 10–45 °C); house.
-    Returns: the caution, or None while the last reading is in time or low enough, and for
-    families without a culture.
+    ph: float
+    hours: float
+
+
+def limits(recipe: Recipe, house: House) -> tuple[AcidLimit, ...]:
+    """When a recipe's acid must have come, the earliest first; none without a culture to wait for.
+
+    Parameters: recipe, for its family and how warm it sets; house. Source: house value.
+    """
+    found = []
+    for part in ("look", "", "last"):
+        key = f"slow_acid.{recipe.family}{f'.{part}' if part else ''}"
+        if f"{key}.ph" not in shipped():
+            continue
+        if part == "look" and (recipe.renneting_c or 0.0) < _WARM_SET_C:
+            continue
+        found.append(AcidLimit(house.number(f"{key}.ph"), house.number(f"{key}.hours")))
+    return tuple(found)
+
+
+def slow_acid(
+    recipe: Recipe,
+    readings: Iterable[AcidReading],
+    house: House,
+    hours_now: float | None = None,
+) -> Caution | None:
+    """Stop and look when acid does not develop, or did not once, as the family should.
+
+    Parameters: recipe; readings, pH 4–7 with hours since the culture (at 10–45 °C); house;
+    hours_now, since the culture while the make is under way, to ask for what was not read.
+    Returns: the stop, once any reading was too late to be so high; else a caution when the moment
+    of a limit passed without a reading; None while all is in time, and without a culture.
     Source: house value; Regulation (EC) 2073/2005 for the test.
     """
-    key = f"slow_acid.{family}"
     taken = sorted(readings, key=lambda each: each.hours_after_culture)
-    if f"{key}.ph" not in shipped() or not taken:
+    wanted = limits(recipe, house)
+    for each in taken:
+        for limit in wanted:
+            if each.hours_after_culture >= limit.hours and each.ph >= limit.ph:
+                return _stop(each, limit, taken)
+    if hours_now is None:
         return None
-    last = taken[-1]
-    ph, hours = house.number(f"{key}.ph"), house.number(f"{key}.hours")
-    if last.ph < ph or last.hours_after_culture < hours:
-        return None
+    return _unread(taken, wanted, hours_now)
+
+
+def _stop(found: AcidReading, limit: AcidLimit, taken: Sequence[AcidReading]) -> Caution:
+    later = " Acid that came later takes nothing back." if taken[-1].ph < limit.ph else ""
     return Caution(
         "slow-acid",
         "stop",
         "Stop and look: the acid is slow.",
-        f"pH {last.ph:.2f} at {last.hours_after_culture:.0f} h; it should be under {ph:.1f} by "
-        f"{hours:.0f} h. Germs that leave a toxin may have grown, and the toxin survives cooking: "
-        "do not eat, sell or feed this cheese. Keep it cold and marked, and have it tested.",
+        f"pH {found.ph:.2f} at {found.hours_after_culture:.0f} h; it should be under "
+        f"{limit.ph:.1f} by {limit.hours:.0f} h.{later} Germs that leave a toxin may have grown, "
+        "and the toxin survives cooking: do not eat, sell or feed this cheese. Keep it cold and "
+        "marked, and have it tested.",
+    )
+
+
+def _unread(
+    taken: Sequence[AcidReading], wanted: Sequence[AcidLimit], hours_now: float
+) -> Caution | None:
+    """The last limit that passed without a reading: asked by the nose."""
+    passed = [limit for limit in wanted if hours_now >= limit.hours]
+    last = taken[-1].hours_after_culture if taken else 0.0
+    if not passed or last >= passed[-1].hours - _SMELT_BEFORE_H:
+        return None
+    return Caution(
+        "acid-unread",
+        "caution",
+        f"No pH was read by {passed[-1].hours:.0f} h.",
+        "Read it, or smell the curd: no sour smell by now, or an uncut set without whey, counts as "
+        "acid that does not come. Then stop: do not eat, sell or feed it.",
     )

@@ -40,10 +40,12 @@ class WarmingTaught:
 def by_flocks(sheet: Frozen, standing: Standing) -> FlocksTaught | None:
     """What the first flocks teach of the bottle; None where nothing can be learnt.
 
-    A temperature must have been read, the model must hold there, the bottle be one of the stock.
+    A temperature must have been read, the model must hold there, the bottle be one of the stock,
+    and the flocks near what was expected, or the maker's word that they count.
     Parameters: sheet and standing of the make. Source: house value.
     """
-    seen, times = standing.flocks_min, sheet.set
+    times = sheet.set
+    seen = standing.believed_min(times.flocculation.value if times else None)
     read = any(each.celsius is not None for each in standing.readings)
     if not seen or standing.flocks is None or not read or times is None or not times.holds:
         return None

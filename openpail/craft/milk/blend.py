@@ -8,11 +8,15 @@ from dataclasses import dataclass, replace
 from openpail.craft.errors import OutOfRange
 from openpail.craft.figure import Figure, Step
 from openpail.craft.house import House
+from openpail.craft.milk.animals import Kappa, cells_doubled
 from openpail.craft.milk.density import density_at_20
 from openpail.craft.milk.kinds import (
+    DRY,
+    NO_SET,
     RAW_CLASS,
     Breed,
     Composition,
+    MilkKind,
     Species,
     Treatment,
     species_of,
@@ -34,6 +38,11 @@ class Pour:
     hours_cold: float = 0.0
     litres: float | None = None
     stage: str = ""
+    kind: MilkKind = "milk"
+    cells_per_ml: float | None = None
+    kappa: Kappa = ""
+    rested: bool = False
+    herd_taught: bool = False
 
     @property
     def species(self) -> Species:
@@ -50,7 +59,11 @@ class Pour:
 
 @dataclass(frozen=True, slots=True)
 class Share:
-    """A lot's numbers as the dose rules read them: kg, % w/w, days held cold."""
+    """A lot's numbers as the dose rules read them: kg, % w/w, hours held cold.
+
+    cells_doubled: how often over what leaves milk as it is; casein_told: by a slip; rested: half
+    an hour at 32 °C after the cold; herd_taught: its makes taught how it sets.
+    """
 
     species: Species
     treatment: Treatment
@@ -61,6 +74,13 @@ class Share:
     fat_pct: float
     protein_pct: float
     casein_pct: float
+    kind: MilkKind = "milk"
+    late: bool = False
+    cells_doubled: float = 0.0
+    kappa: Kappa = ""
+    casein_told: bool = False
+    rested: bool = False
+    herd_taught: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -98,6 +118,29 @@ class VatMilk:
     def is_raw(self) -> bool:
         """Raw for every safety rule: any share that is not fully pasteurised."""
         return any(share.treatment in RAW_CLASS for share in self.shares)
+
+    def unsettable(self) -> float:
+        """The share of the casein that rennet does not set: ultra-heated, boiled, tinned."""
+        return self._casein_share(lambda share: share.treatment in NO_SET)
+
+    def by_heat(self, of: Callable[[Share], float]) -> float:
+        """Mean of a property of the lots that rennet can set: by mass, by casein with a powder."""
+        shares = [share for share in self.shares if share.treatment not in NO_SET]
+        if len(shares) <= 1:
+            return float(of((shares or self.shares)[0]))
+        dry = any(share.kind in DRY for share in shares)
+        return mean(
+            (share.mass_kg * (share.casein_pct if dry else 1.0), of(share)) for share in shares
+        )
+
+    def by_casein(self, of: Callable[[Share], float]) -> float:
+        """Mean of a property of each lot by its casein."""
+        return self._casein_share(of)
+
+    def _casein_share(self, of: Callable[[Share], float]) -> float:
+        if len(self.shares) == 1:
+            return float(of(self.shares[0]))
+        return mean((share.mass_kg * share.casein_pct, of(share)) for share in self.shares)
 
     def casein_shares(self) -> dict[Species, float]:
         """Each species' share of all casein; sums to 1."""
@@ -137,6 +180,7 @@ class Blend:
     fat: Figure
     protein: Figure
     casein: Figure
+    lactose: Figure
     ph: Figure | None
     numbers: VatMilk
 
@@ -165,24 +209,25 @@ def pour(pours: Sequence[Pour], house: House) -> Blend:
     if not pours:
         raise OutOfRange("Choose the milk that goes into the vat.")
     masses = [each.mass.value for each in pours]
-    fat, protein, casein = (
+    fat, protein, casein, lactose = (
         _balance(name, [getattr(each.milk, name) for each in pours], masses)
-        for name in ("fat", "protein", "casein")
+        for name in ("fat", "protein", "casein", "lactose")
     )
     ph = _ph(pours, masses, house)
-    shares = tuple(_share(each) for each in pours)
+    shares = tuple(_share(each, house) for each in pours)
     return Blend(
         tuple(pours),
         _total([each.mass for each in pours]),
         fat,
         protein,
         casein,
+        lactose,
         ph,
         VatMilk(shares, ph.value if ph else None),
     )
 
 
-def _share(each: Pour) -> Share:
+def _share(each: Pour, house: House) -> Share:
     return Share(
         each.species,
         each.treatment,
@@ -193,6 +238,13 @@ def _share(each: Pour) -> Share:
         each.milk.fat.value,
         each.milk.protein.value,
         each.milk.casein.value,
+        each.kind,
+        each.stage == "late",
+        cells_doubled(each.cells_per_ml, each.species, house),
+        each.kappa,
+        each.milk.casein.known == "measured",
+        each.rested,
+        each.herd_taught,
     )
 
 
@@ -233,7 +285,7 @@ def _ph(pours: Sequence[Pour], masses: list[float], house: House) -> Figure | No
 
 def _usual_ph(each: Pour, house: House) -> Figure:
     key = f"milk.{table_breed(each.species)}.ph"
-    return Figure.start(
+    usual = Figure.start(
         f"usual pH, {each.name}",
         house.number(key),
         "pH",
@@ -242,3 +294,8 @@ def _usual_ph(each: Pour, house: House) -> Figure:
         house_key=key,
         sd=0.05,
     )
+    if each.stage != "late":
+        return usual
+    key = "late.ph"
+    more = house.number(key)
+    return usual.plus("late milk", more, "pH", source=house.source(key), house_key=key)

@@ -4,21 +4,29 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from typing import Literal, NamedTuple
+from typing import Literal, NamedTuple, get_args
 
 from openpail.craft.figure import Figure
 from openpail.craft.house import House
 from openpail.craft.milk.acidity import convert
-from openpail.craft.milk.kinds import RAW_CLASS, MilkTest, Species, Treatment
+from openpail.craft.milk.kinds import NO_SET, RAW_CLASS, MilkTest, Species, Treatment
 
 Holding = Literal["cold", "cool", "cellar", "warm"]
-Verdict = Literal["fit", "fit with a caution", "not for rennet cheese", "not for cheese"]
-
-_ORDER: tuple[Verdict, ...] = (
+Verdict = Literal[
     "fit",
     "fit with a caution",
     "not for rennet cheese",
+    "boiled acid-and-heat only",
     "not for cheese",
+]
+
+_ORDER: tuple[Verdict, ...] = get_args(Verdict)
+DISCARD = (
+    "Do not eat it, do not feed it: discard it. Toxins that grow in warm milk outlive boiling."
+)
+_BOIL = (
+    "Cold all along, it may be boiled today for a fresh acid curd; whether it may be fed is your "
+    "local kitchen and dairy waste rule."
 )
 
 
@@ -27,7 +35,8 @@ class Keeping:
     """How a lot was kept and what was marked.
 
     hours since milking, purchase or thawing; best_before_h, hours left until the end of its
-    best-before day (under 0: past it), None without one; in_freezer, not thawed yet.
+    best-before day (under 0: past it), None without one; in_freezer, not thawed yet;
+    frozen_months, how long it was.
     """
 
     treatment: Treatment
@@ -38,6 +47,7 @@ class Keeping:
     withdrawal: bool = False
     best_before_h: float | None = None
     in_freezer: bool = False
+    frozen_months: float = 0.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -75,15 +85,17 @@ def judge(
 
     Parameters: kept, its history; test, its slip; species; house, the limits in force;
     added_water, % by its freezing point.
-    Returns: one of four verdicts with every reason that speaks against it.
+    Returns: one of five verdicts with every reason that speaks against it.
     Source: 21 CFR 131.110; Grade "A" PMO; Regulation (EC) 853/2004; house values.
     """
     rules: tuple[Callable[[], Reason | None], ...] = (
         lambda: _residue(kept, test),
-        lambda: _marks(kept),
+        lambda: _marks(kept, species),
         lambda: _age(kept, house),
-        lambda: _ultra(kept),
-        lambda: _souring(test, species, house),
+        lambda: _heat(kept),
+        lambda: _frozen(kept, house),
+        lambda: _souring(kept, test, species, house),
+        lambda: _sweet(test, species, house),
         lambda: _acidity(test, species, house),
         lambda: _cells(test, species, house),
         lambda: _plates(kept, test, species, house),
@@ -105,35 +117,75 @@ def _residue(kept: Keeping, test: MilkTest) -> Reason | None:
     return Reason("not for cheese", words, hard=True)
 
 
-def _marks(kept: Keeping) -> Reason | None:
+def _marks(kept: Keeping, species: Species) -> Reason | None:
     if kept.off_smell:
         return Reason("not for cheese", "It smells off: stop, and do not taste on.")
     if kept.colostrum_or_sick:
+        days = "seven" if species in ("goat", "sheep") else "five"
         return Reason(
             "not for cheese",
-            "Within five days after birth, or clots, blood or a salty taste: not for cheese.",
+            f"Within {days} days after birth, or clots, blood or a salty taste: not for cheese.",
         )
     return None
 
 
-def _ultra(kept: Keeping) -> Reason | None:
-    if kept.treatment != "ultra_heated":
-        return None
-    return Reason(
-        "not for rennet cheese",
-        "Ultra-heated milk will not set with rennet and no culture mends it. Acid and heat "
-        "work: a fine, soft curd and a lower yield.",
-    )
+def _heat(kept: Keeping) -> Reason | None:
+    if kept.treatment in NO_SET:
+        what = {
+            "boiled": "Boiled",
+            "tinned": "Tinned (sterilised; never the sweetened kind)",
+        }.get(kept.treatment, "Ultra-heated")
+        return Reason(
+            "not for rennet cheese",
+            f"{what} milk will not set with rennet and no culture mends it. Acid and heat work: a "
+            "fine, soft curd and a lower yield.",
+        )
+    if kept.treatment == "scalded":
+        return Reason(
+            "fit with a caution",
+            "Scalded milk sets late and soft: set a cup of it with rennet first.",
+        )
+    if kept.treatment == "high_pressure":
+        return Reason(
+            "fit with a caution",
+            "High-pressure treated: set a cup of it first. It counts as raw unless its label "
+            "proves otherwise.",
+        )
+    return None
 
 
-def _souring(test: MilkTest, species: Species, house: House) -> Reason | None:
-    limit = house.number(f"fitness.souring_{species}")
+def _frozen(kept: Keeping, house: House) -> Reason | None:
+    months = f"Frozen {kept.frozen_months:.0f} months"
+    if kept.frozen_months > house.number("fitness.frozen_stop_months"):
+        words = f"{months}: its casein has come apart, it sets badly. Acid and heat work."
+        return Reason("not for rennet cheese", words)
+    if kept.frozen_months > house.number("fitness.frozen_caution_months"):
+        return Reason("fit with a caution", f"{months}: a softer set, and smell it for rancidity.")
+    return None
+
+
+def _souring(kept: Keeping, test: MilkTest, species: Species, house: House) -> Reason | None:
+    limit, least = (house.number(f"fitness.{key}_{species}") for key in ("souring", "sour"))
     if test.ph is None or test.ph >= limit:
         return None
+    if test.ph < least and kept.treatment in RAW_CLASS:
+        words = f"pH {test.ph:g} is under {least:g}: this raw milk has soured. {DISCARD}"
+        return Reason("not for cheese", words)
     return Reason(
         "fit with a caution",
         f"pH {test.ph:g} is under {limit:g}: already souring. Use it at once for a make that "
         "wants acid, or not at all.",
+    )
+
+
+def _sweet(test: MilkTest, species: Species, house: House) -> Reason | None:
+    most = house.number(f"fitness.sweet_{species}")
+    if test.ph is None or test.ph <= most:
+        return None
+    return Reason(
+        "fit with a caution",
+        f"pH {test.ph:g} is over {most:g}: mastitis, late milk, a residue or cleaning agent, or a "
+        "meter out of true. Look before you dose by it.",
     )
 
 
@@ -161,10 +213,13 @@ def _cells(test: MilkTest, species: Species, house: House) -> Reason | None:
 
 
 def _plates(kept: Keeping, test: MilkTest, species: Species, house: House) -> Reason | None:
-    limit = house.number(f"fitness.plates_{species}")
-    found = test.plates_per_ml
-    if found is None or found <= limit or (species != "cow" and kept.treatment not in RAW_CLASS):
+    limit, most = house.number(f"fitness.plates_{species}"), house.number("fitness.plates_most")
+    found, raw = test.plates_per_ml, kept.treatment in RAW_CLASS
+    if found is None or found <= limit or (species != "cow" and not raw):
         return None
+    if found > most and raw:
+        words = f"A plate count of {_count(found)} per mL, over {_count(most)}: not for raw cheese."
+        return Reason("not for cheese", words)
     words = f"A plate count of {_count(found)} per mL, over {_count(limit)}: look at the milking."
     return Reason("fit with a caution", words)
 
@@ -184,15 +239,17 @@ def _count(value: float) -> str:
 
 
 class _Limits(NamedTuple):
-    """Hours from which age asks for a caution and for a stop, and how the milk was kept."""
+    """Hours from which age asks for a caution and for a stop, how the milk was kept, and until
+    when milk that was cold all along may still be boiled for an acid curd."""
 
     caution: float
     stop: float
     where: str
+    boil: float = 0.0
 
 
 def _limits(kept: Keeping, house: House) -> _Limits | None:
-    if kept.treatment == "ultra_heated" or kept.in_freezer:
+    if kept.treatment in ("ultra_heated", "tinned") or kept.in_freezer:
         return None
     if kept.holding == "warm":
         return _Limits(
@@ -203,7 +260,8 @@ def _limits(kept: Keeping, house: House) -> _Limits | None:
     if kept.treatment not in RAW_CLASS:
         if kept.best_before_h is not None:
             ends = kept.hours + kept.best_before_h
-            return _Limits(ends - 24, ends, "and at its best-before")
+            past = 24 * house.number("fitness.boil_past_d") if kept.holding == "cold" else 0.0
+            return _Limits(ends - 24, ends, "old, past its best-before", ends + past)
         return _Limits(
             24 * house.number("fitness.heated_caution_d"),
             24 * house.number("fitness.heated_stop_d"),
@@ -216,7 +274,10 @@ def _limits(kept: Keeping, house: House) -> _Limits | None:
         same_day = house.number("fitness.cool_same_day_h")
         return _Limits(max(stop, same_day), max(stop, same_day), "at 6 to 8 °C")
     return _Limits(
-        house.number("fitness.cold_caution_h"), house.number("fitness.cold_stop_h"), "cold"
+        house.number("fitness.cold_caution_h"),
+        house.number("fitness.cold_stop_h"),
+        "cold",
+        house.number("fitness.cold_boil_h"),
     )
 
 
@@ -225,14 +286,16 @@ def _age(kept: Keeping, house: House) -> Reason | None:
     if limits is None:
         return None
     age = f"{kept.hours:.0f} h" if kept.hours < 48 else f"{kept.hours / 24:.0f} days"
+    if kept.hours > max(limits.stop, limits.boil):
+        return Reason("not for cheese", f"{age} {limits.where}: too old for cheese. {DISCARD}")
     if kept.hours > limits.stop:
-        return Reason(
-            "not for cheese",
-            f"{age} {limits.where}: too old for cheese. Boil it for a fresh acid curd today, or "
-            "feed it.",
-        )
+        sweet = "" if kept.treatment in RAW_CLASS else " If it smells sweet:"
+        words = f"{age} {limits.where}: too old for other cheese.{sweet} {_BOIL}"
+        return Reason("boiled acid-and-heat only", words)
     if kept.hours > limits.caution:
-        return Reason("fit with a caution", f"{age} {limits.where}: use it today.")
+        last = kept.treatment not in RAW_CLASS and kept.best_before_h is not None
+        where = "old, on its last day" if last else limits.where
+        return Reason("fit with a caution", f"{age} {where}: use it today.")
     return None
 
 
@@ -242,4 +305,6 @@ def _turn(kept: Keeping, verdict: Verdict, house: House) -> Turn | None:
         return None
     if kept.hours <= limits.caution < limits.stop and verdict == "fit":
         return Turn(limits.caution - kept.hours, "fit with a caution")
-    return Turn(limits.stop - kept.hours, "not for cheese")
+    if kept.hours <= limits.stop < limits.boil:
+        return Turn(limits.stop - kept.hours, "boiled acid-and-heat only")
+    return Turn(max(limits.stop, limits.boil) - kept.hours, "not for cheese")

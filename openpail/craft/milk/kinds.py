@@ -13,10 +13,21 @@ from openpail.craft.house import House
 Species = Literal["cow", "goat", "sheep", "buffalo"]
 Breed = Literal["cow_lowland", "cow_high_solids", "goat", "goat_dwarf", "sheep", "buffalo"]
 Treatment = Literal[
-    "raw", "thermised", "batch", "flash", "high_heat", "ultra_heated", "high_pressure"
+    "raw",
+    "thermised",
+    "batch",
+    "flash",
+    "high_heat",
+    "scalded",
+    "boiled",
+    "ultra_heated",
+    "tinned",
+    "high_pressure",
 ]
 ProteinKind = Literal["true", "crude", "unknown"]
-MilkKind = Literal["milk", "cream", "skim", "powder", "evaporated", "whey"]
+MilkKind = Literal[
+    "milk", "cream", "skim", "powder", "concentrate", "casein", "retentate", "evaporated", "whey"
+]
 
 BREEDS: Mapping[Breed, tuple[Species, str]] = {
     "cow_lowland": ("cow", "cow, lowland type"),
@@ -31,14 +42,23 @@ TREATMENTS: Mapping[Treatment, str] = {
     "thermised": "thermised",
     "batch": "batch-pasteurised (63 °C, 30 min)",
     "flash": "flash-pasteurised (72 °C, 15 s)",
-    "high_heat": "high-heat (80 °C or over)",
+    "high_heat": "high-heat (80 °C for seconds, or a pot that passed 75 °C)",
+    "scalded": "scalded (over 80 °C for a minute or more)",
+    "boiled": "boiled (or 85 °C for 5 min)",
     "ultra_heated": "ultra-heated (long life)",
+    "tinned": "tinned (sterilised)",
     "high_pressure": "high-pressure treated",
 }
 HEATED: frozenset[Treatment] = frozenset(
-    {"thermised", "batch", "flash", "high_heat", "high_pressure"}
+    {"thermised", "batch", "flash", "high_heat", "scalded", "high_pressure"}
 )
+PASTEURISED: frozenset[Treatment] = frozenset({"batch", "flash", "high_heat", "scalded"})
+# Rennet never sets it: whey proteins lie on its casein, and no culture mends that.
+NO_SET: frozenset[Treatment] = frozenset({"boiled", "ultra_heated", "tinned"})
+# Raw for every safety rule, label and day count; the others are pasteurised.
 RAW_CLASS: frozenset[Treatment] = frozenset({"raw", "thermised", "high_pressure"})
+# Given by weight only, and of a milk that has them every share is told by casein.
+DRY: frozenset[MilkKind] = frozenset({"powder", "concentrate", "casein"})
 
 
 @dataclass(frozen=True, slots=True)

@@ -12,9 +12,10 @@ from math import hypot
 from typing import NamedTuple
 
 from openpail.craft.errors import Contradictory, OutOfRange
-from openpail.craft.figure import Figure
-from openpail.craft.house import House
+from openpail.craft.figure import Figure, Step, replay
+from openpail.craft.house import House, along
 from openpail.craft.milk.acidity import ph_at_25
+from openpail.craft.milk.animals import casein_lost, cells_doubled
 from openpail.craft.milk.density import brought_to_20, lactometer, solids_not_fat
 from openpail.craft.milk.kinds import (
     BREEDS,
@@ -39,6 +40,7 @@ class HerdMean(NamedTuple):
 Herd = Mapping[str, HerdMean]
 NO_HERD: Herd = {}
 
+_MOST_WATER = 50.0
 _LIMITS = (
     ("Fat", "fat_pct", 0.0, 60.0, " %"),
     ("Protein", "protein_pct", 0.5, 12.0, " %"),
@@ -100,6 +102,9 @@ STREAMS: Mapping[str, str] = {
     "cream": "cream",
     "skim": "skim milk",
     "powder": "skim-milk powder",
+    "concentrate": "milk protein concentrate",
+    "casein": "micellar casein powder",
+    "retentate": "ultrafiltered retentate",
     "evaporated": "evaporated milk",
     "whey": "whey",
 }
@@ -112,6 +117,8 @@ class _Of(NamedTuple):
     house: House
     herd: Herd
     kind: str
+    stage: str = ""
+    pure: float = 1.0  # the milk in a watered milk
 
     @property
     def table(self) -> str:
@@ -123,27 +130,40 @@ class _Of(NamedTuple):
 
 
 def composition(
-    breed: Breed, test: MilkTest, house: House, herd: Herd = NO_HERD, kind: str = "milk"
+    breed: Breed,
+    test: MilkTest,
+    house: House,
+    herd: Herd = NO_HERD,
+    kind: str = "milk",
+    stage: str = "",
 ) -> Composition:
     """What this milk is made of: measured beats worked out beats the herd beats the table.
 
     Parameters: breed; test, its slip; house, the values in force; herd, its own means; kind,
-    "milk" or one of `STREAMS`.
+    "milk" or one of `STREAMS`; stage of the lactation, "late" or another.
     Returns: fat, true protein, casein, solids (% w/w), pH at 25 °C, density if measured.
     Raises: OutOfRange, Contradictory for parts no milk has.
     Source: casein and non-protein nitrogen by the species table; solids by the lactometer,
     Richmond; by density, Fleischmann; else true protein + lactose + ash + 0.2, house value.
     """
-    return _composition(breed, test, house, tuple(herd.items()), kind)
+    return _composition(breed, test, house, tuple(herd.items()), kind, stage)
 
 
 # A page looks at the same slips many times; a composition never changes once made.
 @lru_cache(maxsize=4096)
 def _composition(
-    breed: Breed, test: MilkTest, house: House, herd: tuple[tuple[str, HerdMean], ...], kind: str
+    breed: Breed,
+    test: MilkTest,
+    house: House,
+    herd: tuple[tuple[str, HerdMean], ...],
+    kind: str,
+    stage: str,
 ) -> Composition:
     check_test(test, kind)
-    of = _Of(breed, house, dict(herd) if kind in ("milk", "whey") else NO_HERD, kind)
+    of = _Of(breed, house, dict(herd) if kind in ("milk", "whey") else NO_HERD, kind, stage)
+    water = _added_water(of, test)
+    if water and kind == "milk":
+        of = of._replace(pure=1 - min(water.value, _MOST_WATER) / 100)
     fat = _fat(of, test)
     protein = _protein(of, test)
     casein = _casein(of, test, protein)
@@ -163,7 +183,7 @@ def _composition(
         lactose,
         total,
         _density(test),
-        _added_water(of, test),
+        water,
     )
 
 
@@ -176,7 +196,15 @@ def _both(a: Figure, b: Figure) -> float:
 
 
 def _usual(of: _Of, part: str, sd: float) -> Figure:
-    """The herd's own mean, or the species table."""
+    """The herd's own mean, or the species table; of a watered milk the milk in it."""
+    usual = _untested(of, part, sd)
+    if of.pure == 1:
+        return usual
+    less = (usual.sd or 0.0) * of.pure
+    return usual.times("water was added to it", of.pure, source="derivation").give_or_take(less)
+
+
+def _untested(of: _Of, part: str, sd: float) -> Figure:
     mean, house = of.herd.get(part), of.house
     if mean and not mean.tests:
         label = f"{part} that its make left in it"
@@ -250,21 +278,41 @@ def _protein(of: _Of, test: MilkTest) -> Figure:
 def _casein(of: _Of, test: MilkTest, protein: Figure) -> Figure:
     house = of.house
     key = f"milk.{of.breed}.casein_of_protein"
-    share = house.number(key)
+    share = Step(
+        "start", "casein’s share of true protein", house.number(key), "", house.source(key), key
+    )
     if test.casein_pct is not None:
         return _read("casein, tested", test.casein_pct, "milk.test_protein_sd", house)
+    doubled = cells_doubled(test.cells_per_ml, species_of(of.breed), house)
+    lost = casein_lost(of.stage, doubled, house) if of.kind == "milk" else ()
+    left = replay((share, *lost))
     if test.protein_pct is None:
-        return _usual(of, "casein", (protein.sd or 0.0) * share)
+        usual = _usual(of, "casein", (protein.sd or 0.0) * left)
+        if not lost:
+            return usual
+        words = "less of the protein is casein"
+        return usual.times(words, left / share.value, of=(share, *lost)).give_or_take(usual.sd)
     figure = protein.times(
-        "casein’s share of true protein", share, source=house.source(key), house_key=key
+        share.label,
+        left,
+        source=share.source,
+        house_key="" if lost else key,
+        of=(share, *lost) if lost else (),
     )
-    return figure.give_or_take((protein.sd or 0.0) * share)
+    return figure.give_or_take((protein.sd or 0.0) * left)
 
 
 def _lactose(of: _Of, test: MilkTest) -> Figure:
     house = of.house
     if test.lactose_pct is not None:
         return _read("lactose, tested", test.lactose_pct, "milk.test_protein_sd", house)
+    if of.kind == "concentrate" and test.protein_pct is not None:
+        key = "stream.concentrate.lactose_by_protein"
+        usual = along(house.curve(key), test.protein_pct)
+        words = f"lactose, usual with {test.protein_pct:g} % protein"
+        return Figure.start(
+            words, usual, "%", "assumed", source=house.source(key), house_key=key, sd=2.0
+        )
     return _usual(of, "lactose", house.number("milk.lactose_sd"))
 
 
@@ -281,9 +329,8 @@ def _snf(of: _Of, test: MilkTest, fat: Figure, protein: Figure, lactose: Figure)
         "lactose", lactose.value, "%", of=lactose.because, about=lactose.rests_on_assumed
     )
     for part, key in (("ash", f"{of.table}.ash"), ("other solids", "milk.other_solids")):
-        figure = figure.plus(
-            part, house.number(key), "%", source=house.source(key), house_key=key, about=True
-        )
+        value = house.number(key) * of.pure
+        figure = figure.plus(part, value, "%", source=house.source(key), house_key=key, about=True)
     return figure.give_or_take(_both(protein, lactose))
 
 

@@ -6,6 +6,7 @@ These dataclasses are the open format too: `formats.recipe_file` reads and write
 from __future__ import annotations
 
 from dataclasses import dataclass
+from math import pi
 from typing import Annotated, Literal
 
 from annotated_types import Ge, Le, MinLen
@@ -65,7 +66,10 @@ StepKind = Literal[
     "brine",
     "dry",
 ]
-Basis = Literal["batch", "percent_of_curd", "percent_of_milk"]
+# An amount for the batch; or % of the curd before the press, of the cheese out of its mould (on the
+# rind), of the milk.
+Basis = Literal["batch", "percent_of_curd", "percent_of_cheese", "percent_of_milk"]
+OF_CHEESE: frozenset[Basis] = frozenset({"percent_of_curd", "percent_of_cheese"})
 Clock = Literal["fixed", "flocculation", "cut"]
 RatioBy = Literal["volume", "mass", "casein"]
 Asks = Literal["temperature", "ph", "flocks", "weight"]
@@ -153,6 +157,7 @@ class RecipeStep:
     may_stretch_minutes: Minutes = 0.0
     cut_mm: Annotated[float, Ge(1), Le(150)] | None = None
     load_kg: Annotated[float, Ge(0), Le(1_000)] | None = None
+    brine_pct: Annotated[float, Ge(1), Le(27)] | None = None
     asks: tuple[Asks, ...] = ()
 
 
@@ -169,7 +174,10 @@ class Care:
 
 @dataclass(frozen=True, slots=True)
 class Stage:
-    """A stage of ripening: place, °C and humidity bands, days, cares, and its end sign."""
+    """A stage of ripening: place, °C and humidity bands, days, cares, and its end sign.
+
+    brine_pct, brine_per_kg: of the brine it lies in, and kg of it for each kg of cheese.
+    """
 
     key: Key
     place: str
@@ -178,11 +186,40 @@ class Stage:
     cares: tuple[Care, ...]
     ends_when: str
     humidity_pct: Band | None = None
+    brine_pct: Annotated[float, Ge(1), Le(27)] | None = None
+    brine_per_kg: Annotated[float, Ge(0.1), Le(20)] | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Wheels:
+    """What a recipe's press and brine figures are for: its mould, how many pieces, each how heavy.
+
+    across_cm: a round mould's width, a square one's longer side; side_cm: its other side, None for
+    a round one. stacked: pieces under one another in the press, not side by side.
+    """
+
+    pieces: Annotated[int, Ge(1), Le(500)]
+    piece_kg: Annotated[float, Ge(0.02), Le(200)]
+    across_cm: Annotated[float, Ge(2), Le(120)]
+    height_cm: Annotated[float, Ge(1), Le(60)]
+    side_cm: Annotated[float, Ge(2), Le(120)] | None = None
+    stacked: bool = False
+
+    @property
+    def area_cm2(self) -> float:
+        """What a load lies on, of one piece."""
+        if self.side_cm is None:
+            return pi * self.across_cm**2 / 4
+        return self.across_cm * self.side_cm
 
 
 @dataclass(frozen=True, slots=True)
 class Recipe:
-    """A whole recipe, complete enough to make a cheese from and eat it."""
+    """A whole recipe, complete enough to make a cheese from and eat it.
+
+    moisture_pct: of its cheese from its own milk, where it is known; wheels: what its press and
+    brine figures are for.
+    """
 
     key: Key
     name: Annotated[str, MinLen(1)]
@@ -200,6 +237,8 @@ class Recipe:
     ratio: RatioRule | None = None
     ready_words: str = ""
     other_milks: str = ""
+    moisture_pct: Annotated[float, Ge(25), Le(85)] | None = None
+    wheels: Wheels | None = None
 
     def step(self, key: str) -> RecipeStep:
         """The step of that key. Raises Unknown."""
@@ -222,6 +261,22 @@ class Recipe:
                 break
             before.append(step)
         return tuple(before)
+
+    def ripening(self) -> RecipeStep | None:
+        """The step that waits for the culture before the rennet, None when it has none."""
+        waits = [step for step in self.steps_to_rennet() if step.kind == "wait"]
+        return waits[-1] if waits else None
+
+    def renneting_ph(self) -> Band | None:
+        """The pH that the rennet waits for: of its own step, else the last asked for before it."""
+        rennet = self.ingredient("rennet")
+        if rennet is None:
+            return None
+        at = [step.ph for step in self.steps if rennet.key in step.adds]
+        return at[0] if at and at[0] else self._last_ph()
+
+    def _last_ph(self) -> Band | None:
+        return next((step.ph for step in reversed(self.steps_to_rennet()) if step.ph), None)
 
     def ingredient(self, kind: str) -> Ingredient | None:
         """The first ingredient of a kind, None when the recipe has none."""

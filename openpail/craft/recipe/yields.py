@@ -1,14 +1,25 @@
-"""What becomes of the milk: how much cheese, how fat, how moist, by family."""
+"""What becomes of the milk: how much cheese, how fat, how moist, by family.
+
+The moisture moves with the milk: what a make holds nearly constant is the water in the fat-free
+part of its cheese, so a lean milk gives a wetter cheese and a rich one a drier.
+"""
 
 from __future__ import annotations
+
+from typing import NamedTuple
 
 from openpail.craft.errors import OutOfRange, Unknown
 from openpail.craft.figure import Figure, Step
 from openpail.craft.house import House, shipped
+from openpail.craft.milk.blend import VatMilk
+from openpail.craft.recipe.recipe import Recipe
 
 CHEDDAR_FORM = frozenset({"cheddared", "stirred_curd"})
 ACID_HEAT = frozenset({"acid_heat_soft", "acid_heat_pressed"})
+STRETCHED = frozenset({"stretched", "stretched_quick"})
 WHEY_KG_PER_L = 1.025
+_MOVED = 0.005
+_HUNG_MIN = 60.0
 NO_RENNET_FAMILIES = ACID_HEAT | {"whey"}
 
 
@@ -18,12 +29,68 @@ def check_family(family: str) -> None:
         raise Unknown(f"“{family}” is not a family of cheese we know.")
 
 
+class Usual(NamedTuple):
+    """A cheese as it usually comes out: its moisture, a fraction, from a milk of these parts, %."""
+
+    moisture: float
+    fat_pct: float
+    casein_pct: float
+    whey_protein_pct: float = 0.0
+    key: str = ""
+
+
 def moisture(family: str, house: House) -> float:
     """Usual moisture of a family, a fraction. Raises Unknown. Source: house value."""
     if family == "whey":
         return house.number("whey.moisture")
     check_family(family)
     return house.number(f"yield.{family}.moisture")
+
+
+def usual(family: str, house: House) -> Usual:
+    """A family's usual cheese, from its usual milk.
+
+    Parameters: family, but whey; house. Raises: Unknown. Source: house value.
+    """
+    key = f"standard.cf_{family}"
+    ratio = house.number(key if key in shipped() else "yield.usual_cf")
+    casein = house.number("firm.casein_reference")
+    whey = house.number("yield.usual_whey_protein") if family in ACID_HEAT else 0.0
+    water = f"yield.{family}.moisture"
+    return Usual(moisture(family, house), casein / ratio, casein, whey, water)
+
+
+def own_moisture(
+    family: str,
+    fat_pct: float,
+    casein_pct: float,
+    house: House,
+    usually: Usual | None = None,
+    whey_protein_pct: float = 0.0,
+) -> float:
+    """Moisture of the cheese that this milk gives, a fraction.
+
+    Parameters: family, but whey; fat_pct, casein_pct and whey_protein_pct of the milk, % w/w;
+    house; usually, the cheese it is told from, None for the family's. Raises: Unknown.
+    Source: moisture in the fat-free part held, Lawrence & Gilles; Guinee & Fox; power, house value.
+    """
+    told = usually or usual(family, house)
+    f0, s0 = _fat_and_solids(family, told[1], told[2], told[3], house)
+    fat, solids = _fat_and_solids(family, fat_pct, casein_pct, whey_protein_pct, house)
+    least = house.number("yield.least_fat_part")
+    fat_free = told.moisture / (1 - f0 * (1 - told.moisture) / s0)
+    moved = max(least, fat / solids) / max(least, f0 / s0)
+    fat_free *= float(moved ** house.number("yield.moisture_power"))
+    return 1 - solids * (1 - fat_free) / (solids - fat_free * fat)
+
+
+def _fat_and_solids(
+    family: str, fat_pct: float, casein_pct: float, whey_protein_pct: float, house: House
+) -> tuple[float, float]:
+    """Fat kept and all solids kept, from 100 kg of milk, kg."""
+    steps = _solids_steps(family, fat_pct, casein_pct, whey_protein_pct, house)
+    total = sum(step.value for step in steps)
+    return steps[0].value, total * house.number(f"yield.{family}.rs")
 
 
 def _solids_steps(
@@ -81,18 +148,23 @@ def per_100kg(
     house: House,
     moisture_fraction: float | None = None,
     whey_protein_pct: float = 0.0,
+    usually: Usual | None = None,
 ) -> Figure:
     """Expected cheese from 100 kg of milk, kg.
 
-    Parameters: family; fat and casein of the milk, % w/w; house; moisture_fraction 0.2–0.9,
-    None for the family's usual; whey_protein_pct of the milk for acid-and-heat families, of the
-    whey for whey cheese.
+    Parameters: family; fat and casein of the milk, % w/w; house; moisture_fraction 0.2–0.9 of a
+    cheese whose moisture is known, None for what this milk gives; whey_protein_pct of the milk for
+    acid-and-heat families, of the whey for whey cheese; usually, as `own_moisture`.
     Returns: the yield with its spread. Raises: OutOfRange, Unknown.
     Source: Van Slyke & Price form; family factors, house value.
     """
     if family == "whey":
         return _of_whey(whey_protein_pct, fat, house)
-    water = moisture(family, house) if moisture_fraction is None else moisture_fraction
+    check_family(family)
+    told = usually or usual(family, house)
+    water = moisture_fraction
+    if water is None:
+        water = own_moisture(family, fat.value, casein.value, house, told, whey_protein_pct)
     if not 0.2 <= water <= 0.9:
         raise OutOfRange(f"A cheese of {100 * water:.0f} % moisture is not one we know.")
     steps = _solids_steps(family, fat.value, casein.value, whey_protein_pct, house)
@@ -107,13 +179,15 @@ def per_100kg(
     figure = figure.times(
         "solids that come with them", house.number(key), source=house.source(key), house_key=key
     )
-    key = f"yield.{family}.moisture"
+    words = f"the cheese is {100 * water:.0f} % water"
+    if moisture_fraction is None and abs(water - told.moisture) > _MOVED:
+        words += f", {100 * told.moisture:.0f} % from its usual milk"
     figure = figure.times(
-        f"the cheese is {100 * water:.0f} % water",
+        words,
         1 / (1 - water),
         into="kg",
-        source=house.source(key),
-        house_key=key,
+        source=house.source(told.key) if told.key else "the recipe",
+        house_key=told.key,
     )
     return figure.give_or_take(house.number("yield.band") * figure.value)
 
@@ -147,12 +221,15 @@ def moisture_on_fat_free(moisture_pct: float, fat_pct: float) -> float:
     return 100 * moisture_pct / (100 - fat_pct)
 
 
-def family_mffb(family: str, fat_pct: float, casein_pct: float, house: House) -> float:
+def family_mffb(
+    family: str, fat_pct: float, casein_pct: float, house: House, usually: Usual | None = None
+) -> float:
     """MFFB to expect of a family from this milk, %.
 
-    Parameters: family; fat_pct and casein_pct of the milk, % w/w; house. Source: derivation.
+    Parameters: family; fat_pct and casein_pct of the milk, % w/w; house; usually, as
+    `own_moisture`. Source: derivation.
     """
-    water = moisture(family, house)
+    water = own_moisture(family, fat_pct, casein_pct, house, usually)
     fat = fat_in_dry_matter(family, fat_pct, casein_pct, house) * (1 - water)
     return moisture_on_fat_free(100 * water, 100 * fat)
 
@@ -225,3 +302,69 @@ def whey_cheese_per_100kg(whey_protein_pct: float, whey_fat_pct: float, house: H
     if not (0 <= whey_protein_pct <= 5 and 0 <= whey_fat_pct <= 5):
         raise OutOfRange("Whey holds 0 to 5 % protein and 0 to 5 % fat.")
     return _of_whey(whey_protein_pct, Figure.start("fat", whey_fat_pct, "%"), house).value
+
+
+def usual_of(recipe: Recipe, milk: VatMilk, house: House) -> Usual | None:
+    """The cheese that a recipe's moisture is told from: its own, of its own milk; None for whey.
+
+    Parameters: recipe; milk, the recipe's own; house.
+    Source: the recipe; of stretched cheese eaten fresh, and of acid curd hung an hour, house value.
+    """
+    family = recipe.family
+    if family == "whey":
+        return None
+    if recipe.moisture_pct is not None:
+        whey = max(0.0, milk.protein_pct - milk.casein_pct) if family in ACID_HEAT else 0.0
+        return Usual(recipe.moisture_pct / 100, milk.fat_pct, milk.casein_pct, whey)
+    told = usual(family, house)
+    fresh = recipe.eat_by_days <= house.number("yield.fresh_days")
+    hung = any(step.kind == "hang" and step.minutes >= _HUNG_MIN for step in recipe.steps)
+    for apart, key in (
+        (family in STRETCHED and fresh, "yield.stretched_fresh.moisture"),
+        (family == "acid_heat_soft" and hung, "yield.acid_heat_hung.moisture"),
+    ):
+        if apart:
+            return told._replace(moisture=house.number(key), key=key)
+    return told
+
+
+def of_recipe(recipe: Recipe, own: VatMilk, milk: VatMilk, house: House, about: bool) -> Figure:
+    """Cheese to expect of a recipe from 100 kg of this milk, kg.
+
+    Parameters: recipe; own, its own milk; milk in the vat; house; about, whether the milk's parts
+    are assumed. Returns: the yield with its spread. Raises: OutOfRange, Unknown.
+    Source: as `per_100kg`; fresh stretched buffalo cheese, Altiero et al. 1989; many cells, shaped
+    on Barbano et al. 1991.
+    """
+    fat, casein = (
+        Figure.start(name, value, "%", rests_on_assumed=about)
+        for name, value in (("fat", milk.fat_pct), ("casein", milk.casein_pct))
+    )
+    whey = max(0.0, milk.protein_pct - milk.casein_pct)
+    told = usual_of(recipe, own, house)
+    figure = per_100kg(recipe.family, fat, casein, house, None, whey, told)
+    buffalo = milk.casein_shares().get("buffalo", 0.0)
+    if buffalo and told and told.key == "yield.stretched_fresh.moisture":
+        figure = _of_buffalo(figure, milk, buffalo, house)
+    lost = milk.by_casein(
+        lambda share: (
+            house.number("cells.yield") ** share.cells_doubled if share.casein_told else 1.0
+        )
+    )
+    if lost == 1:
+        return figure
+    key = "cells.yield"
+    band = figure.sd
+    return figure.times(
+        "many cells: lost with the whey", lost, source=house.source(key), house_key=key
+    ).give_or_take(band)
+
+
+def _of_buffalo(figure: Figure, milk: VatMilk, share: float, house: House) -> Figure:
+    """Fresh stretched cheese by buffalo's own formula, as far as the milk is buffalo's."""
+    non_protein = house.number("milk.buffalo.non_protein")
+    own = 3.5 * (milk.protein_pct + non_protein) + 1.23 * milk.fat_pct - 0.88
+    moved = share * own / figure.value + 1 - share
+    return figure.times(
+        f"buffalo’s own formula, {own:.1f} kg from 100", moved, source="Altiero et al. 1989"
+    ).give_or_take((figure.sd or 0.0) * moved)

@@ -38,7 +38,7 @@ from openpail.craft.figure import Figure, Step, replay
 from openpail.craft.milk.blend import VatMilk
 from openpail.craft.milk.kinds import usual_ph
 from openpail.craft.recipe import yields
-from openpail.craft.recipe.recipe import Ingredient, reference_milk
+from openpail.craft.recipe.recipe import OF_CHEESE, Ingredient, reference_milk
 from openpail.craft.recipe.steps import laid_out
 from openpail.craft.sheet.sheet import Firmness, SetTimes, Sheet, firm_words
 from openpail.craft.sheet.wording import colour_words, line_of, top_line
@@ -117,11 +117,11 @@ def _frame(job: Job) -> _Frame:
     if salt and own and salt not in job.recipe.ingredients and salt.key not in job.own:
         wanted = calcium_dose(job, salt, job.milk.numbers, milk, own)
         salt, own = (salt, own) if wanted.figure.value > 0 else (None, None)
-    setting = _setting(job, milk, own.value if own else 0.0, job.recipe.renneting_c)
-    cheese = _cheese(job, milk)
+    setting = _setting(job, milk, milk, own.value if own else 0.0, job.recipe.renneting_c)
+    cheese = _cheese(job, milk, milk)
     written = {
         each.key: salt_on_curd(job, each, cheese)
-        if each.basis == "percent_of_curd"
+        if each.basis in OF_CHEESE
         else as_written(each, milk.mass_kg)
         for each in job.recipe.ingredients
     }
@@ -175,7 +175,11 @@ def _write_up(
         cheese,
         frame.cheese,
         whey,
-        tuple(words for words in (unusual, edge, *old, _salted_words(job, frame)) if words),
+        tuple(
+            words
+            for words in (unusual, edge, *old, _salted_words(job, frame), _off_words(job, worked))
+            if words
+        ),
         narrow,
         _asks(job, frame, times),
         top_line(lines),
@@ -190,6 +194,20 @@ def _salted_words(job: Job, frame: _Frame) -> str:
     return (
         f"{frame.salted_pct:g} % salt in the milk: most cultures all but stop in it, germs less "
         "so. Use a culture that stands salt, and see by the pH that it works."
+    )
+
+
+def _off_words(job: Job, worked: _Worked) -> str:
+    """By the clock: the pH it leads to lies outside what the step waits for."""
+    goal, setting = job.recipe.renneting_ph(), worked.setting
+    if job.ways.ripen != "by_clock" or not goal or not setting or setting.ph is None:
+        return ""
+    if goal.low <= setting.ph <= goal.high or not worked.cut:
+        return ""
+    return (
+        f"By the clock it is renneted at about pH {setting.ph:.2f}, and the step asks for "
+        f"{goal.low:g} to {goal.high:g}: first flocks after about {worked.flocculation_min:.0f} "
+        "min at this dose. Ripen to the pH instead, or watch for the flocks."
     )
 
 
@@ -262,12 +280,12 @@ def _work_out(job: Job, milk: VatMilk, frame: _Frame) -> _Worked:
     milk = replace(milk, salt_pct=frame.salted_pct) if frame.salted_pct else milk
     mass_words = f"{milk.mass_kg:.1f} kg of milk, the recipe’s {reference.mass_kg:.1f}"
     mass = Step("times", mass_words, milk.mass_kg / reference.mass_kg, source="the batch")
-    cheese = _cheese(job, milk)
+    cheese = _cheese(job, milk, reference)
     salt = None
     if frame.salt and frame.calcium:
         salt = calcium_dose(job, frame.salt, milk, reference, frame.calcium)
     g_per_kg = salt.active_value / milk.mass_kg if salt else 0.0
-    setting = _this_setting(job, milk, g_per_kg)
+    setting = _this_setting(job, milk, reference, g_per_kg)
     doses: list[Dose] = []
     if salt and frame.salt not in job.recipe.ingredients:
         doses.append(salt)
@@ -283,7 +301,7 @@ def _work_out(job: Job, milk: VatMilk, frame: _Frame) -> _Worked:
             doses.append(acid_dose(job, ingredient, milk, reference, mass, amount))
         elif kind == "lipase":
             doses.append(lipase_dose(job, ingredient, milk, reference, mass, amount))
-        elif ingredient.basis == "percent_of_curd":
+        elif ingredient.basis in OF_CHEESE:
             doses.append(curd_dose(job, ingredient, cheese, amount))
         else:
             doses.append(dose_by_mass(job, ingredient, mass, amount))
@@ -304,43 +322,52 @@ def _with_set(
     return _Worked(doses, per_kg, minutes, cut, cheese, setting)
 
 
-def _cheese(job: Job, milk: VatMilk) -> Figure:
-    about = (job.milk.fat.rests_on_assumed, job.milk.casein.rests_on_assumed)
-    fat, casein = (
-        Figure.start(name, value, "%", rests_on_assumed=unsure)
-        for name, value, unsure in (
-            ("fat", milk.fat_pct, about[0]),
-            ("casein", milk.casein_pct, about[1]),
-        )
-    )
-    whey_protein = max(0.0, milk.protein_pct - milk.casein_pct)
-    per_100 = yields.per_100kg(
-        job.recipe.family, fat, casein, job.house, whey_protein_pct=whey_protein
-    )
+def _cheese(job: Job, milk: VatMilk, own: VatMilk) -> Figure:
+    """The cheese to expect of a milk, kg; own, the recipe's milk."""
+    about = job.milk.fat.rests_on_assumed or job.milk.casein.rests_on_assumed
+    per_100 = yields.of_recipe(job.recipe, own, milk, job.house, about)
     return per_100.times(
         f"{milk.mass_kg:.1f} kg of milk, for 100", milk.mass_kg / 100
     ).give_or_take((per_100.sd or 0.0) * milk.mass_kg / 100)
 
 
+def _drop(job: Job, own: VatMilk) -> float:
+    """By how much the recipe's own milk sours until the rennet, pH; 0 when it does not say."""
+    goal = job.recipe.renneting_ph()
+    if goal is None:
+        return job.recipe.ripening_ph_drop
+    return usual_ph(own.casein_shares(), job.house) - goal.target
+
+
 def _setting(
-    job: Job, milk: VatMilk, calcium_g_per_kg: float, celsius: float | None
+    job: Job, milk: VatMilk, own: VatMilk, calcium_g_per_kg: float, celsius: float | None
 ) -> Setting | None:
+    """A milk nobody measured at renneting: its usual pH less what the recipe's sours by."""
     if celsius is None:
         return None
-    drop = job.recipe.ripening_ph_drop
-    ph = milk.ph
-    if ph is None and drop:
-        ph = usual_ph(milk.casein_shares(), job.house)
-    return Setting(milk, celsius, None if ph is None else ph - drop, calcium_g_per_kg)
+    drop = _drop(job, own)
+    ph = usual_ph(milk.casein_shares(), job.house) - drop if drop else None
+    return Setting(milk, celsius, ph, calcium_g_per_kg)
 
 
-def _this_setting(job: Job, milk: VatMilk, calcium_g_per_kg: float) -> Setting | None:
-    """This milk at renneting, with the maker's own warmth and pH in place of the recipe's."""
+def _this_setting(job: Job, milk: VatMilk, own: VatMilk, calcium_g_per_kg: float) -> Setting | None:
+    """This milk at renneting, with the maker's own warmth and pH in place of the recipe's.
+
+    A milk whose pH was read is ripened to the pH that the recipe's step waits for, and is dosed for
+    it; by the house way it is ripened by the clock, and dosed for where that leads.
+    """
     warmth = job.recipe.renneting_c if job.renneting_c is None else job.renneting_c
-    setting = _setting(job, milk, calcium_g_per_kg, warmth)
-    if setting and job.renneting_ph is not None:
+    setting = _setting(job, milk, own, calcium_g_per_kg, warmth)
+    if setting is None:
+        return None
+    if job.renneting_ph is not None:
         return replace(setting, ph=job.renneting_ph)
-    return setting
+    if milk.ph is None:
+        return setting
+    goal = job.recipe.renneting_ph()
+    if goal is None or job.ways.ripen == "by_clock":
+        return replace(setting, ph=milk.ph - _drop(job, own))
+    return replace(setting, ph=min(milk.ph, goal.target))
 
 
 def _set_times(job: Job, frame: _Frame, worked: _Worked) -> SetTimes | None:

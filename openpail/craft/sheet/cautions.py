@@ -14,9 +14,25 @@ from typing import Literal
 
 from openpail.craft.house import House
 from openpail.craft.milk.blend import Blend
-from openpail.craft.milk.fitness import Fitness
-from openpail.craft.recipe.recipe import Recipe
-from openpail.craft.recipe.yields import ACID_HEAT, NO_RENNET_FAMILIES, family_mffb
+from openpail.craft.milk.fitness import Fitness, Reason
+from openpail.craft.milk.kinds import PASTEURISED
+from openpail.craft.recipe.recipe import Recipe, reference_milk
+from openpail.craft.recipe.ripening import (
+    HEATED_C,
+    RAW_DAYS,
+    is_heated,
+    ready_days,
+    salt_in_milk_pct,
+    warm_hours,
+    without_acid,
+)
+from openpail.craft.recipe.yields import (
+    ACID_HEAT,
+    NO_RENNET_FAMILIES,
+    STRETCHED,
+    family_mffb,
+    usual_of,
+)
 from openpail.craft.stock.products import Product
 
 Level = Literal["stop", "strong caution", "caution", "note"]
@@ -27,12 +43,10 @@ DEFERRAL = (
     "licensed practice come first."
 )
 SOFT_MFFB = 67.0
-RAW_DAYS = 60
-HEATED_C = 72.0
-_FRESH_OR_SOFT = frozenset(
-    {"bloomy", "blue", "washed_rind", "lactic", "whey", "acid_heat_soft", "acid_heat_pressed"}
-)
-_SOFT_WHEN_RAW = _FRESH_OR_SOFT - ACID_HEAT - {"blue"}
+_SOFT_WHEN_RAW = frozenset({"bloomy", "washed_rind", "lactic", "whey", "grilling", *ACID_HEAT})
+_LISTERIA = frozenset({*_SOFT_WHEN_RAW, *STRETCHED, "blue", "white_brined"})
+_SOON_DAYS = 14
+_SAID_ONCE = "Some germs (toxin-making E. coli, Brucella) outlive 60 days."
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,10 +76,11 @@ def for_sheet(
     """
     lots, used = list(fitness), list(products)
     found = [
-        *(caution for name, each, _ in lots for caution in _unfit(name, each, recipe)),
+        *_unfit(recipe, milk, lots, house),
         *_raw(recipe, milk, made_on, house, used),
         *_warm_hold(recipe, milk, house),
         *_any_milk(recipe),
+        *_lactose(milk, house),
         *_declared(milk, lots),
         *_handling(recipe, used),
         _allergens(recipe, milk),
@@ -73,37 +88,79 @@ def for_sheet(
     return tuple(sorted(found, key=lambda each: LEVELS.index(each.level)))
 
 
-def _unfit(name: str, fitness: Fitness, recipe: Recipe) -> Iterable[Caution]:
-    for reason in fitness.reasons:
-        if reason.verdict == "not for cheese":
+def _unfit(
+    recipe: Recipe, milk: Blend, lots: list[tuple[str, Fitness, bool]], house: House
+) -> Iterable[Caution]:
+    unsettable = {
+        name
+        for name, fitness, _ in lots
+        if any(reason.verdict == "not for rennet cheese" for reason in fitness.reasons)
+    }
+    casein = [(each.name, each.mass.value * each.milk.casein.value) for each in milk.pours]
+    share = sum(kg for name, kg in casein if name in unsettable) / sum(kg for _, kg in casein)
+    there = unsettable <= {name for name, _ in casein}
+    few = share if there and share < house.number("rennet.no_set_share") else None
+    for name, fitness, _ in lots:
+        for reason in fitness.reasons:
+            yield from _of_reason(name, reason, recipe, few)
+
+
+def _of_reason(name: str, reason: Reason, recipe: Recipe, few: float | None) -> Iterable[Caution]:
+    """few: the share of the casein that rennet does not set, where it is small."""
+    match reason.verdict:
+        case "not for cheese":
             title = f"{name}: not for cheese."
             yield Caution("unfit", "stop", title, reason.words, reason.hard)
-        elif reason.verdict == "not for rennet cheese":
-            if recipe.family not in NO_RENNET_FAMILIES:
-                yield Caution("ultra", "stop", f"{name}: not for rennet.", reason.words, True)
-        else:
+        case "boiled acid-and-heat only" if recipe.family in ACID_HEAT:
+            yield Caution("boil", "strong caution", f"{name}: boil it first.", reason.words)
+        case "boiled acid-and-heat only":
+            yield Caution("boil", "stop", f"{name}: too old for this cheese.", reason.words)
+        case "not for rennet cheese" if recipe.family in NO_RENNET_FAMILIES:
+            return
+        case "not for rennet cheese" if few is not None:
+            title = f"{name}: not for rennet, but little of it."
+            words = f"{100 * few:.0f} % of the vat’s casein: so much does not spoil the set."
+            yield Caution("ultra", "caution", title, f"{reason.words} Here it is {words}")
+        case "not for rennet cheese":
+            yield Caution("ultra", "stop", f"{name}: not for rennet.", reason.words, True)
+        case _:
             yield Caution("milk", "caution", f"{name}.", reason.words)
 
 
 def is_soft(recipe: Recipe, milk: Blend, house: House) -> bool:
-    """Soft for every safety rule: MFFB over 67, or a fresh, bloomy, smear or whey family.
+    """Soft for every rule of raw milk.
 
-    Parameters: recipe; milk; house. Source: Codex CXS 283; house value.
+    MFFB over 67; a fresh, bloomy, smear, whey or grilling family, a fresh stretched one, an acid
+    curd that was not heated; or any that is ready before day 60.
+    Parameters: recipe; milk; house. Source: Codex CXS 283; 21 CFR 133; house value.
     """
+    if is_heated(recipe):
+        return False
     whey = milk.casein.value < house.number("whey.most_casein")
-    if recipe.family in _SOFT_WHEN_RAW or whey:
+    fresh = recipe.family in STRETCHED and recipe.eat_by_days <= house.number("yield.fresh_days")
+    if recipe.family in _SOFT_WHEN_RAW or whey or fresh:
         return True
-    return (
-        recipe.family not in NO_RENNET_FAMILIES
-        and family_mffb(recipe.family, milk.fat.value, milk.casein.value, house) > SOFT_MFFB
-    )
+    if ready_days(recipe, house, raw=True)[0] < RAW_DAYS:
+        return True
+    told = usual_of(recipe, reference_milk(recipe, house), house)
+    found = family_mffb(recipe.family, milk.fat.value, milk.casein.value, house, told)
+    return found > SOFT_MFFB
 
 
 def _raw(
     recipe: Recipe, milk: Blend, made_on: date, house: House, products: Iterable[Product]
 ) -> Iterable[Caution]:
     jar = next((product for product in products if product.raw), None)
-    if not (milk.numbers.is_raw or jar) or _boiled(recipe):
+    if not (milk.numbers.is_raw or jar):
+        return
+    if is_heated(recipe):
+        yield Caution(
+            "raw-heated",
+            "caution",
+            "Raw milk, heated in the make.",
+            f"Its own steps bring it to {HEATED_C:g} °C, stirred, before the acid or with it: it "
+            "counts as heated, never as pasteurised by a log. Read the warmth and write it down.",
+        )
         return
     if jar and not milk.numbers.is_raw:
         yield Caution(
@@ -113,21 +170,7 @@ def _raw(
             "The whole batch counts as raw, though the milk in the vat was heated.",
         )
     if is_soft(recipe, milk, house):
-        limit = house.number("fitness.cold_caution_soft_h")
-        if any(each.hours_cold > limit for each in milk.pours):
-            yield Caution(
-                "raw-soft-age",
-                "caution",
-                f"Over {limit:.0f} h cold.",
-                "For a soft cheese raw milk wants to be fresher.",
-            )
-        yield Caution(
-            "raw-soft",
-            "strong caution",
-            "Raw milk, soft cheese.",
-            "No age clears this. Not for the pregnant, the very young, the old or the ill. Before "
-            "it is sold, write which law allows it.",
-        )
+        yield from _raw_and_soft(recipe, milk, house)
         return
     day = made_on + timedelta(days=RAW_DAYS)
     yield Caution(
@@ -136,29 +179,51 @@ def _raw(
         "Raw milk.",
         "It can carry harmful germs: not for the pregnant, very young, old or ill. Ask the herd’s "
         "status (brucellosis, tuberculosis, Q fever). "
-        f"{RAW_DAYS} days at 1.7 °C or above: {day:%-d %b}, the date only.",
+        f"{RAW_DAYS} days at 1.7 °C or above: {day:%-d %b}, the date only. {_SAID_ONCE}",
     )
 
 
-def _boiled(recipe: Recipe) -> bool:
-    """Acid and heat, and whey cheese, when the recipe heats it as milk is heated to be safe."""
-    hot = any(step.celsius and step.celsius.low >= HEATED_C for step in recipe.steps)
-    return recipe.family in ACID_HEAT or (recipe.family == "whey" and hot)
+def _raw_and_soft(recipe: Recipe, milk: Blend, house: House) -> Iterable[Caution]:
+    limit = house.number("fitness.cold_caution_soft_h")
+    if any(each.hours_cold > limit for each in milk.pours):
+        yield Caution(
+            "raw-soft-age",
+            "caution",
+            f"Over {limit:.0f} h cold.",
+            "For a soft cheese raw milk wants to be fresher.",
+        )
+    early = ready_days(recipe, house, raw=True)[0]
+    aged = recipe.family not in _SOFT_WHEN_RAW and early < RAW_DAYS
+    yield Caution(
+        "raw-soft",
+        "strong caution",
+        f"Raw milk, ready by day {early}." if aged else "Raw milk, soft cheese.",
+        "No age clears this. Not for the pregnant, the very young, the old or the ill. Ask the "
+        "herd’s status (brucellosis, tuberculosis, Q fever). Before it is sold, write which law "
+        "allows it.",
+    )
 
 
-_HELD_WARM = ("stretched_quick", "grilling")
+def _lactose(milk: Blend, house: House) -> Iterable[Caution]:
+    most = house.number("milk.lactose_most")
+    if milk.lactose.value > most:
+        yield Caution(
+            "lactose",
+            "caution",
+            f"{milk.lactose.value:.1f} % lactose, over {most:g}.",
+            "Sour, browning, weeping cheese: wash the curd, or reach the figures by taking cream "
+            "off or with retentate.",
+        )
 
 
 def _warm_hold(recipe: Recipe, milk: Blend, house: House) -> Iterable[Caution]:
     """Salt in the milk, or no culture at all: a warm hold that no acid guards."""
-    stops = house.number("culture.salt_stops")
-    salted = any(
-        each.product.kind == "salt" and each.basis == "percent_of_milk" and each.amount >= stops
-        for each in recipe.ingredients
-    )
-    if not salted and (recipe.family not in _HELD_WARM or recipe.ingredient("culture")):
+    if not without_acid(recipe, house):
         return
+    salted = salt_in_milk_pct(recipe) >= house.number("culture.salt_stops")
     why = "Salt in the milk all but stops the culture" if salted else "No culture makes acid here"
+    most, own = house.number("fitness.warm_hold_h"), warm_hours(recipe)
+    over = f" By its own steps it stands {own:.0f} h so: too long." if own > most else ""
     raw = (
         f" Raw: {RAW_DAYS} days in a brine that ends at 6 % salt or more, at 7 °C or colder."
         if milk.numbers.is_raw
@@ -168,28 +233,30 @@ def _warm_hold(recipe: Recipe, milk: Blend, house: House) -> Iterable[Caution]:
         "warm-hold",
         "strong caution",
         "A warm hold without acid.",
-        f"{why}, and germs mind it less. Pasteurised milk is the default; at most "
-        f"{house.number('fitness.warm_hold_h'):g} h in all between 10 and 45 °C until it is at "
-        "7 °C. The heat of stretching or grilling is no pasteurisation unless a log shows it."
-        + raw,
+        f"{why}, and germs mind it less. Pasteurised milk is the default; at most {most:g} h in "
+        f"all between 10 and 45 °C until it is at 7 °C.{over} The heat of stretching or grilling "
+        f"is no pasteurisation unless a log shows it.{raw}",
     )
 
 
 def _any_milk(recipe: Recipe) -> Iterable[Caution]:
-    if recipe.family in _FRESH_OR_SOFT:
-        yield Caution(
-            "fresh",
-            "caution",
-            "Fresh, soft or blue, of any milk.",
-            "Listeria grows in such cheese: not for the pregnant, very young, old or ill. "
-            f"At 4 °C or under, eat within {recipe.eat_by_days} days.",
-        )
+    if recipe.family not in _LISTERIA:
+        return
+    soon = f" At 4 °C or under, eat within {recipe.eat_by_days} days."
+    yield Caution(
+        "fresh",
+        "caution",
+        "Listeria grows in such cheese, of any milk.",
+        "Fresh, soft, blue, stretched, grilling and brined cheese: it grows in the cold. Not for "
+        "the pregnant, very young, old or ill."
+        + (soon if recipe.eat_by_days <= _SOON_DAYS else ""),
+    )
 
 
 def _declared(milk: Blend, lots: list[tuple[str, Fitness, bool]]) -> Iterable[Caution]:
     own = {name for name, _, is_own in lots if is_own}
     for each in milk.pours:
-        if each.treatment in ("raw", "thermised", "high_pressure", "ultra_heated"):
+        if each.treatment not in PASTEURISED | {"boiled"}:
             continue
         if each.name in own:
             words = "No log of the heating is kept here: it counts as declared, not logged."

@@ -39,7 +39,7 @@ def line_of(job: Job, dose: Dose) -> Line:
         manner(
             bottle,
             job.recipe.family,
-            ingredient.basis == "percent_of_curd",
+            ingredient.basis,
             job.ways.rennet_diluted,
         ),
         _notes(job, dose),
@@ -174,6 +174,8 @@ def _in_words(dose: Dose) -> str:
         return "The maker’s own."
     if figure.value <= 0:
         last = figure.because[-1]
+        if kind == "calcium":
+            return "None needed for this milk."
         own = last.op == "choose" and not last.house_key
         return f"None: {last.label}." if own else f"No {KIND_WORDS[kind]} for this milk."
     if not written.value:

@@ -159,6 +159,7 @@ LABEL = (
     "serves_l",
     "size_ml",
     "raw",
+    "stands_salt",
     "kept",
 )
 
@@ -175,7 +176,7 @@ class Product:
     house value of its kind speaks. months_open, months_shut: since it was opened, and from
     buying to opening; months_past: past its date (0 within it). unfit: why a jar must not be
     used, "" when it may. raw: a culture grown in raw milk. lot: the one in the stock, "" for a
-    recipe's own.
+    recipe's own. stands_salt: a culture that works in salted milk.
     """
 
     kind: Kind
@@ -197,6 +198,7 @@ class Product:
     unfit: str = ""
     raw: bool = False
     lot: str = ""
+    stands_salt: bool = False
 
     @property
     def unit(self) -> str:
@@ -219,6 +221,22 @@ class Product:
         if self.kind == "acid":
             return self.per != "dry" and not self.sort.startswith("citric")
         return self.kind in _LIQUID_KINDS
+
+
+_DRY_ANHYDROUS = (70.0, 97.0)
+
+
+def counted(bottle: Product) -> Salt:
+    """What the per cent of a calcium chloride label counts.
+
+    Dry flakes and prills of 70 to 97 % count anhydrous already, whatever they are called: a pure
+    dihydrate is 75.5 %. Over that, or of a solution, it is as the label says.
+    Parameters: bottle of calcium chloride. Source: molar masses; the trade's labels.
+    """
+    low, high = _DRY_ANHYDROUS
+    if bottle.per == "dry" and bottle.strength and low <= bottle.strength <= high:
+        return "anhydrous"
+    return bottle.counts
 
 
 def calcium_solution_ml(g_anhydrous: float, counts: Salt, percent: float, per: Per) -> float:

@@ -16,6 +16,7 @@ from openpail.craft.house import House
 from openpail.craft.milk.density import RICH_PCT, mass_of
 from openpail.craft.milk.fitness import Holding
 from openpail.craft.milk.kinds import (
+    DRY,
     RAW_CLASS,
     Breed,
     Composition,
@@ -99,7 +100,7 @@ def take_in(
         raise RecordError("This milk has not been milked yet. Look at the time.", "collected_at")
     herd = milk.herd
     means = means_of(session, dairy, herd, house) if herd else {}
-    made_of = composition(milk.breed, test or MilkTest(), house, means, milk.kind)
+    made_of = composition(milk.breed, test or MilkTest(), house, means, milk.kind, milk.stage)
     volume_l, mass_kg = _volume_and_mass(milk, made_of)
     lot = MilkLot(
         dairy_id=dairy.id,
@@ -109,7 +110,7 @@ def take_in(
         kind=milk.kind,
         herd_id=herd.id if herd else None,
         breed=milk.breed,
-        treatment=milk.treatment,
+        treatment="tinned" if milk.kind == "evaporated" else milk.treatment,
         homogenised=milk.homogenised,
         frozen=milk.frozen or milk.in_freezer,
         thawed_at=milk.collected_at if milk.frozen and not milk.in_freezer else None,
@@ -117,6 +118,7 @@ def take_in(
         price=milk.price,
         best_before=milk.best_before,
         stage=milk.stage,
+        kappa=herd.kappa if herd else "",
         container=milk.container,
         typed=milk.amount.text,
         typed_unit=milk.amount.unit.key,
@@ -147,7 +149,7 @@ def _volume_and_mass(milk: NewMilk, made_of: Composition) -> tuple[float, float]
     if milk.amount.base <= 0:
         raise RecordError("Write how much milk there is, more than nothing.", "amount")
     if milk.amount.unit.dimension == "volume":
-        if milk.kind == "powder":
+        if milk.kind in DRY:
             raise RecordError("Powder is weighed: write it like 500 g.", "amount")
         fat, at = made_of.fat.value, 20.0 if milk.celsius is None else milk.celsius
         if fat > RICH_PCT and not 15 <= at <= 25:

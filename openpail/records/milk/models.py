@@ -9,6 +9,7 @@ from decimal import Decimal
 from sqlalchemy import CheckConstraint, Index, Numeric, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column, relationship
 
+from openpail.craft.milk.animals import Kappa
 from openpail.craft.milk.fitness import Holding
 from openpail.craft.milk.kinds import Breed, MilkKind, ProteinKind, Treatment
 from openpail.records.base import Base, Json, OfDairy, by_member, one_of, within_dairy
@@ -26,11 +27,16 @@ class Herd(Base, OfDairy):
     """A group of animals that is milked together; its tests make its own means."""
 
     __tablename__ = "herd"
-    __table_args__ = (UniqueConstraint("dairy_id", "name"), one_of("breed", Breed))
+    __table_args__ = (
+        UniqueConstraint("dairy_id", "name"),
+        one_of("breed", Breed),
+        one_of("kappa", Kappa),
+    )
 
     name: Mapped[str]
     breed: Mapped[Breed]
     head: Mapped[int | None]
+    kappa: Mapped[Kappa] = mapped_column(default="")
     created_at: Mapped[datetime]
 
 
@@ -49,6 +55,7 @@ class MilkLot(Base, OfDairy):
         one_of("breed", Breed),
         one_of("treatment", Treatment),
         one_of("holding", Holding),
+        one_of("kappa", Kappa),
         within_dairy("make_id", "make"),
         by_member(),
         CheckConstraint("stage in ('', 'early', 'mid', 'late')", name="stage"),
@@ -68,6 +75,7 @@ class MilkLot(Base, OfDairy):
     price: Mapped[Decimal | None] = mapped_column(Numeric(10, 2))
     best_before: Mapped[date | None]
     stage: Mapped[str] = mapped_column(default="")
+    kappa: Mapped[Kappa] = mapped_column(default="")
     container: Mapped[str] = mapped_column(default="")
     typed: Mapped[str]
     typed_unit: Mapped[str]

@@ -21,6 +21,7 @@ from sqlalchemy import (
     or_,
     select,
     true,
+    update,
 )
 from sqlalchemy.orm import Session
 
@@ -28,6 +29,7 @@ from openpail.craft.bench.standardise import Stream, skimmings
 from openpail.craft.errors import OutOfRange
 from openpail.craft.figure import Figure
 from openpail.craft.house import House
+from openpail.craft.milk.animals import Kappa
 from openpail.craft.milk.blend import Pour
 from openpail.craft.milk.density import mass_of
 from openpail.craft.milk.fitness import Fitness, Keeping, judge
@@ -52,9 +54,15 @@ _SLIPS_PER_TEST = 3  # so many slips are read for each that a running mean is of
 
 
 def add_herd(
-    session: Session, dairy: Dairy, name: str, breed: str, now: datetime, head: int | None = None
+    session: Session,
+    dairy: Dairy,
+    name: str,
+    breed: str,
+    now: datetime,
+    head: int | None = None,
+    kappa: Kappa = "",
 ) -> Herd:
-    """Add a group of animals. Raises RecordError by field."""
+    """Add a group of animals; kappa, of cows where it is known. Raises RecordError by field."""
     name = name.strip()
     if not name:
         raise RecordError("Write what you call these animals.", "name")
@@ -62,12 +70,30 @@ def add_herd(
         raise RecordError("Choose the animal.", "breed")
     if any(herd.name.lower() == name.lower() for herd in herds(session, dairy)):
         raise RecordError(f"There is a group “{name}” already.", "name")
+    if kappa and not breed.startswith("cow"):
+        raise RecordError("κ-casein is told of cows only.", "kappa")
     herd = Herd(
-        dairy_id=dairy.id, id=uuid.uuid4(), name=name, breed=breed, head=head, created_at=now
+        dairy_id=dairy.id,
+        id=uuid.uuid4(),
+        name=name,
+        breed=breed,
+        head=head,
+        kappa=kappa,
+        created_at=now,
     )
     session.add(herd)
     session.flush()
     return herd
+
+
+def set_kappa(session: Session, herd: Herd, kappa: Kappa) -> None:
+    """The κ-casein of a herd of cows; its milk that waits goes by it. Raises RecordError."""
+    if kappa and not herd.breed.startswith("cow"):
+        raise RecordError("κ-casein is told of cows only.", "kappa")
+    herd.kappa = kappa
+    waits = (MilkLot.dairy_id == herd.dairy_id, MilkLot.herd_id == herd.id, MilkLot.left_kg > 0.01)
+    session.execute(update(MilkLot).where(*waits).values(kappa=kappa))
+    session.flush()
 
 
 def herds(session: Session, dairy: Dairy) -> list[Herd]:
@@ -276,7 +302,7 @@ def composition_of(lot: MilkLot, house: House, herd_means: Means) -> Composition
             part: HerdMean(value, house.number(f"stream.whey.{part}_sd"), 0)
             for part, value in lot.made_of.items()
         }
-    return composition(lot.breed, slip_of(lot), house, herd_means, lot.kind)
+    return composition(lot.breed, slip_of(lot), house, herd_means, lot.kind, lot.stage)
 
 
 def hours_old(lot: MilkLot, now: datetime) -> float:
@@ -305,9 +331,20 @@ def fitness_of(lot: MilkLot, at: Known) -> Fitness:
         lot.withdrawal,
         left,
         in_freezer(lot),
+        _frozen_months(lot, at.now),
     )
     watered = composition_of(lot, at.house, at.herd_of(lot)).added_water
     return judge(kept, slip_of(lot), species_of(lot.breed), at.house, watered)
+
+
+_DAYS_PER_MONTH = 30.4
+
+
+def _frozen_months(lot: MilkLot, now: datetime) -> float:
+    """How long it was in the freezer, or is, months; 0 of milk that was bought thawed."""
+    if not lot.frozen:
+        return 0.0
+    return max(0.0, ((lot.thawed_at or now) - lot.collected_at).days / _DAYS_PER_MONTH)
 
 
 def celsius_of(lot: MilkLot, house: House) -> float:
@@ -350,6 +387,9 @@ def pour_of(lot: MilkLot, at: Known, litres: float | None = None) -> Pour:
         cold,
         poured,
         lot.stage,
+        lot.kind,
+        slip_of(lot).cells_per_ml,
+        lot.kappa,
     )
 
 

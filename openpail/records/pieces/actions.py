@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from datetime import date, datetime
 
 from sqlalchemy import (
@@ -88,6 +88,36 @@ def lay_down(
         pieces.append(piece)
     session.flush()
     return pieces
+
+
+def check_anew(session: Session, make: Make, masses_kg: Sequence[float]) -> None:
+    """Refuse weights that a make's pieces cannot have had.
+
+    Parameters: masses_kg, of as many pieces as there are, each no less than what left of it.
+    Raises: RecordError.
+    """
+    laid = of_make(session, make)
+    if len(laid) != len(masses_kg):
+        raise RecordError(
+            f"Pieces laid down: {len(laid)}. Write as many weights, in their order.", "weight"
+        )
+    for piece, mass in zip(laid, masses_kg, strict=True):
+        gone = sum(each.mass_kg for each in out_of(session, piece))
+        if mass < gone - _NOTHING_KG:
+            raise RecordError(f"Of {piece.label} {gone:.2f} kg left already.", "weight")
+
+
+def weighed_anew(session: Session, make: Make, masses_kg: Sequence[float]) -> None:
+    """The weights of a make's pieces were other than told; `check_anew` let them through."""
+    for piece, mass in zip(of_make(session, make), masses_kg, strict=True):
+        piece.mass_kg = mass
+    session.flush()
+
+
+def mark(session: Session, make: Make, marks: Mapping[str, str]) -> None:
+    """What stays said of the pieces of a make, whenever it becomes known."""
+    of = (Piece.dairy_id == make.dairy_id, Piece.make_id == make.id)
+    session.execute(update(Piece).where(*of).values(marks=dict(marks)))
 
 
 def resting_by_recipe(

@@ -8,11 +8,14 @@ from datetime import date, datetime
 from sqlalchemy import CheckConstraint, Index, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column
 
-from openpail.records.base import Base, OfDairy, by_member, within_dairy
+from openpail.records.base import Base, Json, OfDairy, by_member, within_dairy
 
 
 class Piece(Base, OfDairy):
-    """A finished piece, 37-2: its weight, day made, place, and until when to eat it."""
+    """A finished piece, 37-2: its weight, day made, place, and until when to eat it.
+
+    marks: what stays said of it, by the key of the caution.
+    """
 
     __tablename__ = "piece"
     __table_args__ = (
@@ -33,6 +36,7 @@ class Piece(Base, OfDairy):
     ready_from: Mapped[date]
     ready_until: Mapped[date]
     eat_by: Mapped[date]
+    marks: Mapped[Json] = mapped_column(default=dict)
     ended_at: Mapped[datetime | None]
 
 

@@ -16,6 +16,7 @@ from openpail.craft.doses.swap import may_be_asked, stand_in
 from openpail.craft.house import House
 from openpail.craft.make.frozen import FrozenLine
 from openpail.craft.recipe.recipe import Ingredient, Recipe
+from openpail.craft.recipe.ripening import salt_in_milk_pct
 from openpail.craft.stock.jar import Feeding, Health, Smell, health
 from openpail.craft.stock.products import LABEL, Product
 from openpail.records.base import mine
@@ -416,6 +417,8 @@ def _at_home(ingredient: Ingredient, lot: Lot, recipe: Recipe, house: House) -> 
     written, bottle = ingredient.product, lot.product
     if not may_be_asked(ingredient, bottle) or bottle.unfit:
         return False
+    if bottle.stands_salt and not written.stands_salt and not salt_in_milk_pct(recipe):
+        return False  # kept for the milk that is salted
     theirs = written.sort or ingredient.acid
     if bottle.kind != "rennet" and theirs and bottle.sort and theirs != bottle.sort:
         return False

@@ -60,6 +60,7 @@ class Bottle(Base, OfDairy):
     serves_l: Mapped[float | None]
     size_ml: Mapped[float | None]
     raw: Mapped[bool] = mapped_column(default=False)
+    stands_salt: Mapped[bool] = mapped_column(default=False)
     kept: Mapped[Kept] = mapped_column(default="fridge")
     place: Mapped[str] = mapped_column(default="")
     supplier_lot: Mapped[str] = mapped_column(default="")

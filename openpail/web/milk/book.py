@@ -8,6 +8,7 @@ from datetime import date, timedelta
 from flask import Blueprint, Response, redirect, render_template, request, url_for
 
 from openpail.craft.figure import Figure
+from openpail.craft.milk.animals import KAPPA_WORDS
 from openpail.craft.milk.herd import by_month, running_means
 from openpail.craft.milk.kinds import BREEDS
 from openpail.formats import milk_csv
@@ -18,7 +19,7 @@ from openpail.records.milk import slips
 from openpail.records.milk.models import MilkLot
 from openpail.records.milk.slips import HerdSlip
 from openpail.web.edge import Page, dairy, db, house, known, needs, now, person_id, refuse
-from openpail.web.milk.forms import HerdForm, MilkFileForm, lot_id_of
+from openpail.web.milk.forms import HerdForm, KappaForm, MilkFileForm, lot_id_of
 from openpail.web.ui import draw
 from openpail.web.ui.fields import blame
 
@@ -57,6 +58,7 @@ def _herds(form: HerdForm) -> Page:
         "milk/herds.html",
         rows=rows,
         form=form,
+        kappas=KAPPA_WORDS,
         breeds=BREEDS,
         least=round(house().number("milk.herd_least")),
     )
@@ -70,7 +72,13 @@ def add_herd() -> Page:
     if form.validate_on_submit():
         try:
             slips.add_herd(
-                db(), dairy(), form.name.data or "", form.breed.data, now(), form.count()
+                db(),
+                dairy(),
+                form.name.data or "",
+                form.breed.data,
+                now(),
+                form.count(),
+                form.kappa.data,
             )
         except RecordError as error:
             refuse()
@@ -78,6 +86,18 @@ def add_herd() -> Page:
         else:
             return redirect(url_for("book.herds"))
     return _herds(form)
+
+
+@blueprint.post("/milk/herds/<uuid:herd_id>/kappa")
+@needs("milk.write")
+def set_kappa(herd_id: uuid.UUID) -> Page:
+    """What is known of a herd's genes."""
+    form = KappaForm()
+    if form.validate_on_submit():
+        slips.set_kappa(db(), slips.herd(db(), dairy(), herd_id), form.kappa.data)
+        return redirect(url_for("book.herds"))
+    refuse()
+    return _herds(HerdForm(formdata=None))
 
 
 @blueprint.get("/milk/file")

@@ -20,6 +20,7 @@ from wtforms import (
 from wtforms.validators import Optional, StopValidation
 
 from openpail.craft.milk.acidity import SCALES, convert
+from openpail.craft.milk.animals import KAPPA_WORDS
 from openpail.craft.milk.kinds import BREEDS, TREATMENTS, MilkTest
 from openpail.craft.milk.slip import STREAMS, freezing_point
 from openpail.records.milk.actions import NewMilk
@@ -191,7 +192,7 @@ class MilkForm(TestForm):
         choices=choices(("", "not noted"), ("early", "early"), ("mid", "mid"), ("late", "late")),
     )
     off_smell = BooleanField("Smells off")
-    colostrum = BooleanField("Within 5 days after birth, or clots, blood, salty")
+    colostrum = BooleanField("Within 5 days after birth (goats, ewes 7), or clots, blood, salty")
     withdrawal = BooleanField("Animal on withdrawal")
 
     def of(self, herds: Sequence[Herd]) -> MilkForm:
@@ -320,6 +321,7 @@ class HerdForm(FlaskForm):
         "Animal", choices=choices(*((k, words) for k, (_, words) in BREEDS.items()))
     )
     head = NumberField("How many", required=False)
+    kappa = SelectField("κ-casein of cows", choices=choices(*KAPPA_WORDS.items()))
 
     def count(self) -> int | None:
         """How many animals, None when not said."""
@@ -329,6 +331,12 @@ class HerdForm(FlaskForm):
         """A whole number."""
         if field.number is not None and not 1 <= field.number <= 10_000:
             raise StopValidation("Write how many animals, 1 or more.")
+
+
+class KappaForm(FlaskForm):
+    """What is known of a herd's genes."""
+
+    kappa = SelectField("κ-casein", choices=choices(*KAPPA_WORDS.items()))
 
 
 class MilkFileForm(FlaskForm):

@@ -47,7 +47,8 @@ _ASKS = (
 )
 _BASIS = (
     ("batch", "for this milk"),
-    ("percent_of_curd", "per cent of the curd"),
+    ("percent_of_curd", "per cent of the curd, before the press"),
+    ("percent_of_cheese", "per cent of the cheese, on its rind or in its folds"),
     ("percent_of_milk", "per cent of the milk"),
 )
 _CLOCKS = (
@@ -97,6 +98,7 @@ class IngredientForm(Form):
         choices=choices(("w/v", "g in 100 mL"), ("w/w", "g in 100 g"), ("dry", "dry")),
     )
     serves = NumberField("Litres of milk one is for", required=False)
+    stands_salt = BooleanField("works in salted milk")
     words = TextAreaField("How it goes in")
 
     def offer(self) -> None:
@@ -126,6 +128,7 @@ class StepForm(Form):
     asks = SelectMultipleField("Asks for", choices=choices(*_ASKS))
     cut_mm = NumberField("Cut to, mm", required=False)
     load = AmountField("Weight on the mould", "mass", required=False)
+    brine = NumberField("Brine, % salt", required=False)
     words = TextAreaField("How")
     sign = TextAreaField("Look for")
     goes_wrong = TextAreaField("If it goes wrong")
@@ -154,6 +157,8 @@ class StageForm(Form):
     humidity = NumberField("Humidity, %", required=False)
     humidity_low = NumberField("from", required=False)
     humidity_high = NumberField("to", required=False)
+    brine = NumberField("Lies in brine of, % salt", required=False)
+    brine_per_kg = NumberField("kg of it for each kg", required=False)
     ends_when = StringField("It ends when")
     cares = FieldList(FormField(CareForm))
 
@@ -169,6 +174,13 @@ class RecipeForm(Form):
     cut_multiplier = NumberField("Cut after so many times the flocks", required=False)
     acid_target_ph = NumberField("Acid down to pH", required=False)
     eat_by = LengthField("Eat within", "d", required=False)
+    moisture = NumberField("Moisture of its cheese, %", required=False)
+    pieces = NumberField("Pieces", required=False)
+    piece = AmountField("each of", "mass", required=False)
+    across = NumberField("Mould, cm across", required=False)
+    side = NumberField("its other side, cm", required=False)
+    height = NumberField("and cm high", required=False)
+    stacked = BooleanField("one on the other in the press")
     ready_words = StringField("Ready when")
     other_milks = TextAreaField("How other milks behave in it")
     ratio_by = SelectField(

@@ -7,7 +7,15 @@ from typing import Any
 
 from flask import g
 
-from openpail.craft.recipe.recipe import Band, Ingredient, Recipe, RecipeStep, ReferencePart, Stage
+from openpail.craft.recipe.recipe import (
+    Band,
+    Ingredient,
+    Recipe,
+    RecipeStep,
+    ReferencePart,
+    Stage,
+    Wheels,
+)
 from openpail.craft.units import UNITS, convert, from_celsius
 from openpail.web.recipes.forms import Flat
 from openpail.web.ui import show
@@ -28,6 +36,8 @@ def typed(recipe: Recipe) -> Flat:
         "ready_words": recipe.ready_words,
         "other_milks": recipe.other_milks,
         "ratio_by": recipe.ratio.by if recipe.ratio else "",
+        "moisture": _plain(recipe.moisture_pct),
+        **_typed_wheels(recipe.wheels),
     }
     for species, low, high in recipe.ratio.shares if recipe.ratio else ():
         least, most = round(100 * low, 2), round(100 * high, 2)
@@ -42,6 +52,19 @@ def typed(recipe: Recipe) -> Flat:
         for number, part in enumerate(parts):
             flat |= {f"{name}-{number}-{k}": v for k, v in part.items()}
     return flat_of(flat)
+
+
+def _typed_wheels(wheels: Wheels | None) -> dict[str, str]:
+    if wheels is None:
+        return {}
+    return {
+        "pieces": _plain(wheels.pieces),
+        "piece": _mass(wheels.piece_kg),
+        "across": _plain(wheels.across_cm),
+        "side": _plain(wheels.side_cm),
+        "height": _plain(wheels.height_cm),
+        "stacked": "y" if wheels.stacked else "",
+    }
 
 
 def flat_of(values: Mapping[str, Any]) -> Flat:
@@ -117,6 +140,7 @@ def _typed_ingredient(each: Ingredient) -> dict[str, Any]:
         "counts": product.counts,
         "per": product.per,
         "serves": _plain(product.serves_l),
+        "stands_salt": "y" if product.stands_salt else "",
         "words": each.words,
     }
 
@@ -136,6 +160,7 @@ def _typed_step(step: RecipeStep) -> dict[str, Any]:
         "asks": step.asks,
         "cut_mm": _plain(step.cut_mm),
         "load": _mass(step.load_kg),
+        "brine": _plain(step.brine_pct),
         "words": step.words,
         "sign": step.sign,
         "goes_wrong": step.goes_wrong,
@@ -161,6 +186,8 @@ def _typed_stage(stage: Stage) -> dict[str, Any]:
         "days": f"{stage.days} d",
         **_typed_band("celsius", stage.celsius, in_degrees=True),
         **_typed_band("humidity", stage.humidity_pct, in_degrees=False),
+        "brine": _plain(stage.brine_pct),
+        "brine_per_kg": _plain(stage.brine_per_kg),
         "ends_when": stage.ends_when,
         **cares,
     }

@@ -23,6 +23,7 @@ from openpail.craft.recipe.recipe import (
     RecipeStep,
     ReferencePart,
     Stage,
+    Wheels,
 )
 from openpail.craft.stock.products import FORMS, SORTS, Kind, Product
 from openpail.craft.units import parse_number
@@ -62,6 +63,34 @@ def recipe_of(form: RecipeForm, over: Recipe | None, key: str | None, house: Hou
         ratio=_ratio(form, over.ratio if over else None),
         ready_words=_text(form.ready_words),
         other_milks=_text(form.other_milks),
+        moisture_pct=_within(form.moisture, form.moisture.number, 25, 85),
+        wheels=_wheels(form),
+    )
+
+
+def _wheels(form: RecipeForm) -> Wheels | None:
+    """What its press and brine are for, None when nothing is said; half of it is asked for."""
+    told = {
+        "pieces": _within(form.pieces, form.pieces.number, 1, 500),
+        "piece_kg": _within(form.piece, _exact(form.piece.base), 0.02, 200, show.mass),
+        "across_cm": _within(form.across, form.across.number, 2, 120),
+        "height_cm": _within(form.height, form.height.number, 1, 60),
+    }
+    if not any(told.values()):
+        return None
+    fields = (form.pieces, form.piece, form.across, form.height)
+    for field, value in zip(fields, told.values(), strict=True):
+        if value is None and not field.errors:
+            blame(field, "Write this too, or leave all of them blank.")
+    if not all(told.values()):
+        return None
+    return Wheels(
+        round(told["pieces"] or 1),
+        told["piece_kg"] or 0.0,
+        told["across_cm"] or 0.0,
+        told["height_cm"] or 0.0,
+        _within(form.side, form.side.number, 2, 120),
+        bool(form.stacked.data),
     )
 
 
@@ -144,6 +173,8 @@ def _ingredient(form: Any, over: Recipe | None, house: House) -> Ingredient:
         "per": _one_of(form.per),
         "serves_l": _within(form.serves, form.serves.number, 1e-6, 1e5),
     }
+    if kind == "culture":
+        base = replace(base, stands_salt=bool(form.stands_salt.data))
     product = replace(
         base,
         name=label or kind,
@@ -204,6 +235,7 @@ def _step(form: Any, over: Recipe | None) -> RecipeStep:
         _minutes(form.stretch),
         _within(form.cut_mm, form.cut_mm.number, 1, 150),
         _within(form.load, _exact(form.load.base), 0, 1000, show.mass),
+        _within(form.brine, form.brine.number, 1, 27),
         _as_before(before.asks if before else (), form.asks.data or ()),  # type: ignore[arg-type]
     )
 
@@ -235,6 +267,8 @@ def _stage(form: Any) -> Stage:
         cares,
         _text(form.ends_when),
         _band(form, "humidity", 5.0, 0, 100),
+        _within(form.brine, form.brine.number, 1, 27),
+        _within(form.brine_per_kg, form.brine_per_kg.number, 0.1, 20),
     )
 
 

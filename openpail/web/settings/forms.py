@@ -110,6 +110,9 @@ class QuietForm(FlaskForm):
     quiet_until = TimeField("until", [InputRequired("Write it like 06:30.")])
 
 
+RAW_RENNET_LESS = tuple((f"{each:g}", f"{100 * each:.0f} % less") for each in (0.06, 0.15, 0.25))
+
+
 class WaysForm(FlaskForm):
     """The house ways, where makers disagree."""
 
@@ -136,7 +139,25 @@ class WaysForm(FlaskForm):
     raw_culture = RadioField(
         "Culture in raw milk",
         choices=choices(
-            ("less", "three quarters: it brings its own"), ("same", "as for heated milk")
+            ("same", "full: too little acid is the dangerous side"),
+            ("less", "a quarter less in milk under 24 h old that smells sweet"),
+        ),
+    )
+    raw_rennet = RadioField(
+        "Rennet in raw milk, against a recipe for heated milk",
+        choices=choices(("0", "as the model says"), *RAW_RENNET_LESS),
+    )
+    ripen = RadioField(
+        "Milk whose pH was read is ripened",
+        choices=choices(
+            ("to_ph", "to the pH that the recipe waits for: the time moves"),
+            ("by_clock", "by the clock: the rennet moves"),
+        ),
+    )
+    rest_cold = RadioField(
+        "Milk held cold over a day, before the rennet",
+        choices=choices(
+            ("no", "warmed and renneted as it comes"), ("yes", "rested 30 min at 32 °C first")
         ),
     )
     small = RadioField(

@@ -41,14 +41,15 @@ _ASKED: Mapping[str, tuple[str, ...]] = {
     "rennet": ("strength", "scale"),
     "calcium": ("strength", "counts", "per"),
     "acid": ("strength",),
-    "culture": ("serves", "size", "raw"),
+    "culture": ("serves", "size", "raw", "stands_salt"),
     "mould": ("serves",),
     "propionic": ("serves",),
     "protective": ("serves",),
     "lipase": ("serves",),
     "colour": ("serves",),
 }
-_OPTIONAL = ("sort", "form", "strength", "scale", "counts", "per", "serves", "size", "raw")
+_TICKS = ("raw", "stands_salt")
+_OPTIONAL = ("sort", "form", "strength", "scale", "counts", "per", "serves", "size", *_TICKS)
 
 
 class LabelForm(FlaskForm):
@@ -69,6 +70,7 @@ class LabelForm(FlaskForm):
     serves = NumberField("Litres of milk for one g, mL or piece", required=False)
     size = NumberField("One cube, mL", required=False)
     raw = BooleanField("grown in raw milk")
+    stands_salt = BooleanField("works in salted milk, by its label")
     amount = StringField("How much of it")
     kept = SelectField(
         "Kept in the", choices=choices(*((place, place) for place in ("fridge", "freezer", "room")))
@@ -100,7 +102,7 @@ class LabelForm(FlaskForm):
 
     def product(self, kind: str) -> Product:
         """The label as craft sees it."""
-        parts = ("sort", "form", "scale", "counts", "per", "raw")
+        parts = ("sort", "form", "scale", "counts", "per", *_TICKS)
         told: dict[str, Any] = {
             name: self[name].data for name in parts if name in self and self[name].data is not None
         }
@@ -163,7 +165,7 @@ def label_of(lot: Bottle) -> dict[str, Any]:
         "scale",
         "counts",
         "per",
-        "raw",
+        *_TICKS,
         "kept",
         "place",
         "bought_on",
