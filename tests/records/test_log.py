@@ -181,13 +181,13 @@ def test_a_reading_that_amends_and_deeds_at_rest_are_refused_but_mending_is_not(
     (kept,) = say(farm, make, told(ReadingTaken(31.5)))
     (amends,) = say(farm, make, told(ReadingTaken(32.5), amends=kept.id))
     assert "Only an amendment" in amends.words
-    say(farm, make, told(Weighed((1.4, 1.3))))
+    say(farm, make, told(Weighed((1.4, 1.3)), -6))
     assert make.state == "resting"
     (late,) = say(farm, make, told(ReadingTaken(20.0), 5), minutes=6)
     assert "at rest" in late.words
-    (early,) = say(farm, make, told(ReadingTaken(31.0), -2), minutes=6)
+    (early,) = say(farm, make, told(ReadingTaken(31.0), -8), minutes=6)
     assert early.outcome == "kept"  # it happened before, and only arrives now
-    (again,) = say(farm, make, told(Weighed((2.0,)), -1))
+    (again,) = say(farm, make, told(Weighed((2.0,)), -7))
     assert "weighed already" in again.words
     (mended,) = say(farm, make, told(Amended({"celsius": 32.0}), 5, kept.id), minutes=6)
     assert mended.outcome == "kept"
