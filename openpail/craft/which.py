@@ -232,7 +232,7 @@ def _given(
     fitting.sort(key=lambda vat: (vat.key in dairy.taken, vat.brim_l, vat.name))
     best: tuple[bool, int, float] | None = None
     for vat in fitting:
-        planned = steps_in(recipe, sheet.set, warmings(recipe, replace(milk, power=vat.power)))
+        planned = steps_in(recipe, sheet, warmings(recipe, replace(milk, power=vat.power)))
         found, lacks = _outfit(planned, sheet, vat, dairy)
         if best and not best[0]:
             straight = as_it_comes(course_of(planned, best[1], found), best[1])

@@ -12,6 +12,7 @@ from openpail.craft.recipe.recipe import Recipe
 from openpail.craft.recipe.steps import PlannedStep, laid_out
 from openpail.craft.recipe.yields import WHEY_KG_PER_L, left_in_whey
 from openpail.craft.sheet.cautions import Caution
+from openpail.craft.sheet.moves import moved
 from openpail.formats import recipe_file
 from openpail.records.log import actions as log
 from openpail.records.makes import actions as makes
@@ -45,7 +46,7 @@ def planned_of(here: Here, make: Make) -> tuple[PlannedStep, ...]:
     sheet = makes.sheet_of(make)
     floc, cut = (sheet.set.flocculation.value, sheet.set.cut.value) if sheet.set else (None, None)
     warm = {key: figure.value for key, figure in sheet.warm.items()}
-    return laid_out(recipe_of(make), floc, cut, warm)
+    return laid_out(moved(recipe_of(make), sheet.moved.moves), floc, cut, warm)
 
 
 def day_of(here: Here, make: Make) -> MakeDay:

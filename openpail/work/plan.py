@@ -98,7 +98,7 @@ def _worked(here: Here, each: Planned) -> PlanWorked:
     given = each.given(here.gear)
     return PlanWorked(
         recipe,
-        steps_in(recipe, sheet.set, warm),
+        steps_in(recipe, sheet, warm),
         lots,
         sheet,
         ready(recipe, sheet, litres, given, lacking, frozen, here.house),

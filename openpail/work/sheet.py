@@ -62,7 +62,7 @@ class WhatIf:
 
     celsius and ph at renneting; treatment of all the milk; use: lots by ingredient ("" for the
     recipe's own); own: amounts by ingredient; left_out: factors; kept: the note with which it
-    became the maker's own plan.
+    became the maker's own plan; as_written and moved: parts of steps, against the house way.
     """
 
     celsius: float | None = None
@@ -72,6 +72,8 @@ class WhatIf:
     own: Mapping[str, float] = field(default_factory=dict)
     left_out: frozenset[tuple[str, str]] = frozenset()
     kept: str = ""
+    as_written: frozenset[tuple[str, str]] = frozenset()
+    moved: frozenset[tuple[str, str]] = frozenset()
 
     @property
     def overrules(self) -> bool:
@@ -238,6 +240,8 @@ def work_out(here: Here, asked: Asked) -> SheetWorked:
         what_if.ph,
         what_if.own,
         what_if.left_out,
+        what_if.as_written,
+        what_if.moved,
     )
     used = [job.bottle(each) for each in recipe.ingredients]
     fitness = [(lot.name, slips.fitness_of(lot, here.known), not lot.bought) for lot in asked.lots]
@@ -406,7 +410,7 @@ def steps_of(
     celsius = sum(slips.celsius_of(draw.lot, house) * draw.litres for draw in worked.draws)
     power = here.power(vat) if vat else None
     warm = warmings(worked.recipe, InVat(mass, celsius / litres, power))
-    return steps_in(worked.recipe, worked.sheet.set if worked.sheet else None, warm), warm
+    return steps_in(worked.recipe, worked.sheet, warm), warm
 
 
 def when(here: Here, worked: SheetWorked, vat: Vat, plan: Planned | None) -> When:

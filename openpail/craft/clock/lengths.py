@@ -9,7 +9,8 @@ from openpail.craft.clock.heat import warming
 from openpail.craft.figure import Figure
 from openpail.craft.recipe.recipe import Recipe
 from openpail.craft.recipe.steps import PlannedStep, laid_out
-from openpail.craft.sheet.sheet import SetTimes
+from openpail.craft.sheet.moves import moved
+from openpail.craft.sheet.sheet import Sheet
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,13 +41,13 @@ def warmings(recipe: Recipe, milk: InVat) -> Mapping[str, Figure]:
 
 
 def steps_in(
-    recipe: Recipe, times: SetTimes | None, warm: Mapping[str, Figure]
+    recipe: Recipe, sheet: Sheet | None, warm: Mapping[str, Figure]
 ) -> tuple[PlannedStep, ...]:
-    """The recipe's steps on the clock: its set as the milk gives it, its warmings as the vat does.
+    """The recipe's steps on the clock: as this milk moves them, its set, its warmings by the vat.
 
-    Parameters: times, None for a recipe without rennet; warm, from `warmings`.
-    Source: derivation.
+    Parameters: sheet, None where there is none; warm, from `warmings`. Source: derivation.
     """
+    times = sheet.set if sheet else None
     floc, cut = (times.flocculation.value, times.cut.value) if times else (None, None)
     own = {key: figure.value for key, figure in warm.items()}
-    return laid_out(recipe, floc, cut, own)
+    return laid_out(moved(recipe, sheet.moved.moves if sheet else ()), floc, cut, own)

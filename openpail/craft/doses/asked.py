@@ -31,6 +31,7 @@ class Ways:
     raw_rennet_less: float = 0.0
     ripen: Ripen = "to_ph"
     rest_cold: bool = False
+    move_steps: bool = True
     small: Small = "spoons"
     spoons: tuple[str, ...] = ()
     scale_g: float = 0.0
@@ -43,7 +44,8 @@ class Job:
 
     renneting_c, renneting_ph: instead of the recipe's, the milk's. own: the maker's amounts by
     ingredient, in the bottle's unit. left_out: factors the maker leaves out, (ingredient, house
-    key). learnt: what the makes with this rennet taught of its strength.
+    key). as_written and moved: of steps, (step, part) that the maker leaves as written, or moves
+    against the house way. learnt: what the makes with this rennet taught of its strength.
     """
 
     recipe: Recipe
@@ -56,6 +58,8 @@ class Job:
     renneting_ph: float | None = None
     own: Mapping[str, float] = field(default_factory=dict)
     left_out: frozenset[tuple[str, str]] = frozenset()
+    as_written: frozenset[tuple[str, str]] = frozenset()
+    moved: frozenset[tuple[str, str]] = frozenset()
 
     def bottle(self, ingredient: Ingredient) -> Product:
         """The bottle an ingredient is given from: the chosen one, else the recipe's own."""

@@ -17,6 +17,7 @@ from openpail.craft.errors import Unknown
 from openpail.craft.figure import Figure
 from openpail.craft.house import House
 from openpail.craft.sheet.cautions import Caution
+from openpail.craft.sheet.moves import NOTHING_MOVES, Move, Moved, Spoken
 from openpail.craft.sheet.sheet import Line, Sheet
 from openpail.craft.stock.products import Product
 
@@ -90,7 +91,7 @@ class Frozen:
 
     recipe, its document; house, all its values then; rennet, the lot it came from and the factor
     that was learnt of it; given, the vat, press and moulds; warm, minutes of its warmings; asks,
-    what was to be answered in writing before it began.
+    what was to be answered in writing before it began; moved, its steps as this milk moves them.
     """
 
     recipe: Mapping[str, Any]
@@ -113,6 +114,7 @@ class Frozen:
     bottles: Mapping[str, Product] = field(default_factory=dict)
     firm_words: str = ""
     asks: tuple[str, ...] = ()
+    moved: Moved = NOTHING_MOVES
 
     def line(self, key: str) -> FrozenLine | None:
         """The line of an ingredient, None when the sheet had none."""
@@ -188,6 +190,7 @@ def freeze(
         dict(job.bottles),
         sheet.firmness.words if sheet.firmness else "",
         asks,
+        sheet.moved,
     )
 
 
@@ -251,7 +254,17 @@ def to_json(frozen: Frozen) -> dict[str, Any]:
         "bottles": {key: asdict(bottle) for key, bottle in frozen.bottles.items()},
         "firm_words": frozen.firm_words,
         "asks": list(frozen.asks),
+        "moved": {
+            "moves": [_move_json(each) for each in frozen.moved.moves],
+            "words": [asdict(each) for each in frozen.moved.words],
+            "wheel_kg": frozen.moved.wheel_kg,
+        },
     }
+
+
+def _move_json(move: Move) -> dict[str, Any]:
+    plain = {key: getattr(move, key) for key in ("step", "part", "title", "left")}
+    return {**plain, "written": move.written.to_json(), "figure": move.figure.to_json()}
 
 
 def _line_json(line: FrozenLine) -> dict[str, Any]:
@@ -315,7 +328,17 @@ def read(document: Mapping[str, Any], version: int) -> Frozen:
         {key: Product(**bottle) for key, bottle in data["bottles"].items()},
         data["firm_words"],
         tuple(data["asks"]),
+        _read_moved(data.get("moved")),
     )
+
+
+def _read_moved(data: Mapping[str, Any] | None) -> Moved:
+    if data is None:
+        return NOTHING_MOVES
+    moves = tuple(
+        Move(**{**each, **_figures(each, ("written", "figure"))}) for each in data["moves"]
+    )
+    return Moved(moves, tuple(Spoken(**each) for each in data["words"]), data["wheel_kg"])
 
 
 def _figure(data: dict[str, Any] | None) -> Figure | None:

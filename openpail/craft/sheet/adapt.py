@@ -40,6 +40,7 @@ from openpail.craft.milk.kinds import usual_ph
 from openpail.craft.recipe import yields
 from openpail.craft.recipe.recipe import OF_CHEESE, Ingredient, reference_milk
 from openpail.craft.recipe.steps import laid_out
+from openpail.craft.sheet.moves import Against, moves
 from openpail.craft.sheet.sheet import Firmness, SetTimes, Sheet, firm_words
 from openpail.craft.sheet.wording import colour_words, line_of, top_line
 from openpail.craft.stock.products import KIND_WORDS, LIVE, rennet_strength
@@ -160,6 +161,7 @@ def _write_up(
     milk_kg = job.milk.numbers.mass_kg
     shares = job.milk.numbers.casein_shares()
     coloured = any(line.kind == "colour" and line.figure.value > 0 for line in lines)
+    firm = _firmness(job, frame, times, worked.setting) if times and worked.setting else None
     whey = Figure.start("milk", milk_kg, "kg").minus("cheese", cheese.value, "kg")
     unusual = rennet.unusual(times.imcu_per_kg, job.recipe.family, job.house) if times else None
     edge = edge_words(worked.setting, job.house) if worked.setting else None
@@ -171,7 +173,7 @@ def _write_up(
     return Sheet(
         lines,
         times,
-        _firmness(job, frame, times, worked.setting) if times and worked.setting else None,
+        firm,
         cheese,
         frame.cheese,
         whey,
@@ -185,6 +187,16 @@ def _write_up(
         top_line(lines),
         _clock(job, times),
         colour_words(shares, coloured=coloured),
+        moves(
+            job,
+            Against(
+                frame.milk,
+                job.milk.numbers,
+                frame.cheese.value,
+                cheese.value,
+                firm.against if firm else None,
+            ),
+        ),
     )
 
 

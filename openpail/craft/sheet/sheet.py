@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from openpail.craft.doses.how_to_add import Manner
 from openpail.craft.doses.spoons import Hand
 from openpail.craft.figure import Figure
+from openpail.craft.sheet.moves import NOTHING_MOVES, Moved
 from openpail.craft.stock.products import Product
 
 
@@ -70,7 +71,7 @@ class Sheet:
 
     `narrow` names the measurement that would help most; `asks`, what the maker must answer in
     writing before it starts; `in_words`, the one plain sentence at the top; `clock`, how the day
-    moves against the recipe's own; `curd`, its colour.
+    moves against the recipe's own; `curd`, its colour; `moved`, the steps that follow this milk.
     """
 
     lines: tuple[Line, ...]
@@ -85,6 +86,7 @@ class Sheet:
     in_words: str = ""
     clock: str = ""
     curd: str = ""
+    moved: Moved = NOTHING_MOVES
 
     def in_order(self) -> tuple[Line, ...]:
         """What goes in, in the order of the vat."""

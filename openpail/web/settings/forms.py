@@ -154,6 +154,10 @@ class WaysForm(FlaskForm):
             ("by_clock", "by the clock: the rennet moves"),
         ),
     )
+    move_steps = RadioField(
+        "Steps: cut, warmth, stirring, draining, pressing",
+        choices=choices(("yes", "follow the milk"), ("no", "left as the recipe has them")),
+    )
     rest_cold = RadioField(
         "Milk held cold over a day, before the rennet",
         choices=choices(

@@ -56,7 +56,15 @@ def _what_if(errors: dict[str, str]) -> WhatIf:
         own,
         frozenset((key, house_key) for key, _, house_key in pairs),
         values.get("kept", "").strip()[:300],
+        _steps("asit"),
+        _steps("move"),
     )
+
+
+def _steps(name: str) -> frozenset[tuple[str, str]]:
+    """Parts of steps, each as step:part."""
+    pairs = (text.partition(":") for text in request.values.getlist(name))
+    return frozenset((step, part) for step, _, part in pairs)
 
 
 def _treatment(text: str) -> Treatment | None:
@@ -110,6 +118,6 @@ def query_of(asked: Asked) -> dict[str, Any]:
         **plan_of(asked),
         "school": asked.school,
         **{key: request.values.get(key) or None for key in ("at", "ph", "treat", "kept")},
-        "out": request.values.getlist("out"),
+        **{key: request.values.getlist(key) for key in ("out", "asit", "move")},
         **typed,
     }

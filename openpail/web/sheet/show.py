@@ -9,6 +9,7 @@ from flask_wtf import FlaskForm
 
 from openpail.craft.milk.kinds import TREATMENTS
 from openpail.craft.sheet.cautions import DEFERRAL
+from openpail.craft.sheet.moves import NOTHING_MOVES
 from openpail.craft.sheet.what_if import ranges
 from openpail.craft.stock.products import KIND_WORDS
 from openpail.web.sheet.forms import plan_of, query_of
@@ -69,4 +70,5 @@ def shown(asked: Asked, errors: dict[str, str], worked: SheetWorked) -> dict[str
         "treatments": TREATMENTS,
         "stands_in": worked.stand_ins(),
         "sliders": sliders(worked),
+        "nothing_moves": NOTHING_MOVES,
     }

@@ -24,6 +24,7 @@ def install(app: Flask) -> None:
         day=day,
         ago=ago,
         span=span,
+        part=part,
         until=until,
         change=change,
         parts=parts,
@@ -187,6 +188,15 @@ def span(minutes: float) -> str:
     if whole < 90:
         return f"{whole} min"
     return f"{whole // 60} h {whole % 60:02d}" if whole % 60 else f"{whole // 60} h"
+
+
+def part(name: str, value: float) -> str:
+    """A part of a step (see `craft.sheet.moves`) in the dairy's units: 15 mm, 38.5 °C, 8 kg."""
+    if name == "cut_mm":
+        return f"{number(value, 0)} mm"
+    if name == "celsius":
+        return degrees(value, 1)
+    return mass(value) if name == "load_kg" else span(value)
 
 
 def hours(value: float) -> str:
