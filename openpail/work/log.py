@@ -217,7 +217,9 @@ class _Door:
             here.session,
             make,
             taught.by_flocks(sheet, standing),
-            taught.by_warmings(self.recipe, sheet, standing, make.started_at),
+            {}
+            if standing.flocks_count is False
+            else taught.by_warmings(self.recipe, sheet, standing, make.started_at),
         )
         last = max(self.told.values(), key=lambda each: each.order)
         makes.keep_standing(here.session, make, standing, uuid.UUID(last.id))

@@ -5,7 +5,7 @@ from __future__ import annotations
 import uuid
 from dataclasses import dataclass
 
-from openpail.craft.make.deeds import Told, Weighed
+from openpail.craft.make.deeds import Amended, Told, Weighed
 from openpail.craft.make.fold import MakeDay
 from openpail.craft.make.frozen import Frozen
 from openpail.records.makes import actions as makes
@@ -14,7 +14,7 @@ from openpail.records.pieces import actions as pieces
 from openpail.records.pieces.models import Piece, PieceCare
 from openpail.work.here import Here
 from openpail.work.log import Answer, tell
-from openpail.work.made import day_of
+from openpail.work.made import day_of, standing_of
 
 ON_PAGE = 20
 
@@ -53,7 +53,20 @@ def at_table(here: Here, make_id: uuid.UUID) -> AtTable:
 
 
 def weigh(
-    here: Here, make_id: uuid.UUID, pieces_kg: tuple[float, ...], deed_id: uuid.UUID
+    here: Here,
+    make_id: uuid.UUID,
+    pieces_kg: tuple[float, ...],
+    deed_id: uuid.UUID,
+    word: str = "",
 ) -> Answer:
-    """The cheese is weighed: its pieces get their care plans and go to rest. Raises NotHere."""
-    return tell(here, make_id, [Told(str(deed_id), Weighed(pieces_kg), here.now)])[0]
+    """The cheese is weighed: its pieces get their care plans and go to rest; weighed before, the
+    weights are mended. Raises NotHere.
+
+    word: where they are far from expected, or the acid was slow.
+    """
+    make = makes.make(here.session, here.dairy, make_id)
+    before = standing_of(here, make).weighed
+    if before is None:
+        return tell(here, make_id, [Told(str(deed_id), Weighed(pieces_kg, word), here.now)])[0]
+    change = {"pieces_kg": list(pieces_kg), "word": word}
+    return tell(here, make_id, [Told(str(deed_id), Amended(change), here.now, before.id)])[0]

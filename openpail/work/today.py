@@ -39,11 +39,25 @@ class Wanted:
 
 
 @dataclass(frozen=True, slots=True)
+class NextStep:
+    """Where a make stands: the step of now, and the one that comes when it ends."""
+
+    make: Make
+    now: StepState
+    coming: StepState | None
+
+    @property
+    def title(self) -> str:
+        """What the hands do next: what comes, or what is wanted now and has no end but a tap."""
+        return self.coming.planned.step.title if self.coming else self.now.planned.step.title
+
+
+@dataclass(frozen=True, slots=True)
 class TodayAt:
     """All that Today shows."""
 
     running: list[tuple[Make, MakeDay]]
-    next: tuple[Make, StepState] | None
+    next: list[NextStep]
     wanted: list[Wanted]
     cares: list[CareGroup]
     coming: list[CareGroup]
@@ -75,9 +89,14 @@ def today(here: Here) -> TodayAt:
     )
 
 
-def _next(days: Sequence[tuple[Make, MakeDay]]) -> tuple[Make, StepState] | None:
-    steps = [(make, day.current) for make, day in days if day.current]
-    return min(steps, key=lambda pair: pair[1].ends) if steps else None
+def _next(days: Sequence[tuple[Make, MakeDay]]) -> list[NextStep]:
+    """What comes next in each make under way, the soonest first."""
+    found = []
+    for make, day in days:
+        if day.current:
+            coming = day.following(1)
+            found.append(NextStep(make, day.current, coming[0] if coming else None))
+    return sorted(found, key=lambda each: each.now.ends)
 
 
 def _stock_says(here: Here) -> list[tuple[Lot, Notice]]:

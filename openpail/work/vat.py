@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from openpail.craft.bench.vat import level_cm
-from openpail.craft.make.deeds import UNDO_WITHIN, Told
+from openpail.craft.make.deeds import UNDO_WITHIN, Told, odd_flocks
 from openpail.craft.make.fold import MakeDay, Reading, StepState, fold, thinned
 from openpail.craft.make.frozen import Frozen, FrozenLine
 from openpail.craft.recipe.recipe import Recipe
@@ -68,6 +68,23 @@ class AtVat:
     acid: Caution | None
     whey: Whey | None
     warmth: Warmth | None
+
+    def portions(self, key: str) -> int:
+        """In how many equal parts an ingredient is given."""
+        return next((each.portions for each in self.recipe.ingredients if each.key == key), 1)
+
+    @property
+    def may_weigh(self) -> bool:
+        """Whether there is a cheese to weigh: the curd is cut, and it is not weighed yet."""
+        cut = all(step.done_at for step in self.day.steps if step.planned.step.kind == "cut")
+        return cut and self.day.standing.weighed is None
+
+    @property
+    def odd_flocks(self) -> bool:
+        """Whether the first flocks came too far from what was expected to count."""
+        standing, times = self.day.standing, self.sheet.set
+        seen = standing.flocks_min
+        return bool(seen and times and odd_flocks(seen, times.flocculation.value))
 
     @property
     def step(self) -> StepState | None:

@@ -463,7 +463,7 @@ def test_what_the_stock_says_before_it_hurts(bottle, before, left, usual, grave,
 def test_what_is_well_is_not_spoken_of():
     assert notices(Product("rennet", "r", 200), None, TODAY, 240.0, 250.0, 4.0, HOUSE) == ()
     assert short_by(3.0, None, "mL", "r") == "" == short_by(3.0, 3.0, "mL", "r")
-    assert "1.2 mL are left and this wants 3" in short_by(3.0, 1.2, "mL", "r")
+    assert "1.2 mL left, and this wants 3" in short_by(3.0, 1.2, "mL", "r")
 
 
 @settings(max_examples=40)

@@ -1,8 +1,11 @@
 """Bad input: a clear sentence by the field, nothing typed lost, nothing saved."""
 
 import re
+import uuid
 
 import pytest
+
+from tests.support import RECIPES
 
 GOOD = {
     "amount": "21.5 L",
@@ -149,6 +152,15 @@ def test_weights_are_read_one_a_line_or_refused(client, post):
     data = {"event": "22222222-2222-4222-8222-222222222222", "weights": "1.4 kg\nheavy"}
     assert "“heavy” is not an amount" in post(f"/table/{make}", data).text
     assert "Weigh the cheese" in post(f"/table/{make}", {**data, "weights": ""}).text
+    assert "not cut yet" in post(f"/table/{make}", {**data, "weights": "1.4\n2 lb"}).text
+    for step in RECIPES["larder-block"].steps:
+        post(f"/vat/{make}/done", {"event": str(uuid.uuid4()), "step": step.key})
+    far = post(f"/table/{make}", {**data, "weights": "9 kg"}).text
+    assert "where about" in far and "If it is so, a word" in far
     assert post(f"/table/{make}", {**data, "weights": "1.4\n2 lb"}).status_code == 302
     page = client.get(f"/table/{make}").text
     assert "2.31 kg" in page and "next: turn it" in page
+    mend = {"event": "33333333-2222-4222-8222-222222222222", "weights": "1.5 kg"}
+    assert "as many weights" in post(f"/table/{make}", mend).text
+    assert post(f"/table/{make}", {**mend, "weights": "1.5\n2 lb"}).status_code == 302
+    assert "2.41 kg" in client.get(f"/table/{make}").text

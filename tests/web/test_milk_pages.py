@@ -143,9 +143,14 @@ def test_frozen_milk_is_thawed_from_today(client, post):
 def test_a_herd_is_added_and_its_milk_is_one_touch(client, post):
     herds = client.get("/milk/herds").text
     assert "14 tests" in herds and "casein : fat" in herds
-    assert "already" in post("/milk/herds", {"name": "Goats", "breed": "goat"}).text
-    assert "1 or more" in post("/milk/herds", {"name": "Kids", "breed": "goat", "head": "0"}).text
-    post("/milk/herds", {"name": "Hill goats", "breed": "goat", "head": "9"})
+    assert "already" in post("/milk/herds", {"name": "Goats", "breed": "goat", "kappa": ""}).text
+    assert (
+        "1 or more"
+        in post("/milk/herds", {"name": "Kids", "breed": "goat", "head": "0", "kappa": ""}).text
+    )
+    told = {"name": "Hill goats", "breed": "goat", "head": "9", "kappa": ""}
+    assert "of cows only" in post("/milk/herds", {**told, "kappa": "BB"}).text
+    post("/milk/herds", told)
     page = client.get("/milk").text
     herd = re.search(r'value="([\w-]+)"><span>Hill goats', page)[1]
     lot = new_lot(client, post, breed=herd, name="", fat="", protein="", ph="")

@@ -176,10 +176,10 @@ def _moulds(gear: Sequence[Gear], cheese_kg: float, pressed: bool, taken: Taken)
             f"takes is {most:.1f} kg"
         )
 
-    def rank(choice: tuple[int, Gear]) -> tuple[int, bool, int, float]:
+    def rank(choice: tuple[int, Gear]) -> tuple[bool, int, int, float]:
         number, each = choice
         free = sorted(_last(name, taken) for name in each.each())
-        return (free[number - 1], each.follower and not pressed, number, each.holds_kg)
+        return (each.follower and not pressed, free[number - 1], number, each.holds_kg)
 
     number, best = min(enough, key=rank)
     names = sorted(best.each(), key=lambda name: (_last(name, taken), best.each().index(name)))

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from openpail.craft.clock.gear import Outfit
-from openpail.craft.doses.notices import short_by
+from openpail.craft.doses.notices import plain, short_by
 from openpail.craft.house import House
 from openpail.craft.recipe.recipe import Recipe
 from openpail.craft.recipe.yields import WHEY_KG_PER_L
@@ -150,8 +150,3 @@ def _kit(recipe: Recipe, sheet: Sheet, litres: float, given: Outfit) -> list[Rea
     if "brine" in kinds:
         found.append(Ready("brine", "product", "Brine made up and cooled", 1))
     return found
-
-
-def plain(value: float) -> str:
-    """An amount as it is said in a sentence. Parameters: value, any unit. Source: derivation."""
-    return f"{value:.0f}" if value >= 10 else f"{value:.2g}"

@@ -54,7 +54,7 @@ def manner(bottle: Product, family: str, basis: Basis = "batch", diluted: bool =
             return Manner(
                 10,
                 "First, into milk at 12 °C or colder",
-                "Diluted in a cup of cold water, with brisk stirring; then warm.",
+                "Diluted in cold water, as much again, with brisk stirring; then warm.",
                 "Never into warm milk: it curdles in spots.",
             )
         case "salt":

@@ -82,6 +82,10 @@ def _age(bottle: Product, best_before: date | None, today: date, house: House) -
             ]
     if bottle.months_past > 0 and bottle.kind not in ("ware", "salt"):
         return [Notice("caution", "Past its date: smell it, and look before you use it.")]
+    long = house.number("stock.doubt_months")
+    if best_before is None and bottle.months_open > long and bottle.kind in (*LIVE, "rennet"):
+        words = f"No date on it, and open {bottle.months_open:.0f} months: try it first."
+        return [Notice("caution", words)]
     if best_before and 0 <= (best_before - today).days <= house.number("stock.soon_days"):
         return [Notice("note", f"Good for {(best_before - today).days} more days.")]
     return []
@@ -100,13 +104,19 @@ def _amount(
         return [
             Notice(
                 "caution",
-                f"Running out: {left:.3g} {unit} left, for about {makes:.1f} make{plural}.",
+                f"Running out: {plain(left)} {unit} left, for about {makes:.1f} make{plural}.",
                 False,
             )
         ]
     if makes is None and bought and left / bought < house.number("stock.low_share"):
-        return [Notice("caution", f"Running out: {left:.3g} of {bought:.3g} {unit} left.", False)]
+        words = f"Running out: {plain(left)} of {plain(bought)} {unit} left."
+        return [Notice("caution", words, False)]
     return []
+
+
+def plain(value: float) -> str:
+    """An amount as it is said in a sentence. Parameters: value, any unit. Source: derivation."""
+    return f"{value:.0f}" if value >= 10 else f"{value:.2g}"
 
 
 def short_by(need: float, left: float | None, unit: str, name: str) -> str:
@@ -117,7 +127,7 @@ def short_by(need: float, left: float | None, unit: str, name: str) -> str:
     if left is None or need <= left * 1.0001:
         return ""
     return (
-        f"{name}: {left:.3g} {unit} are left and this wants {need:.3g}. Weigh it, use another, "
+        f"{name}: {plain(left)} {unit} left, and this wants {plain(need)}. Weigh it, use another, "
         "or write why."
     )
 

@@ -93,6 +93,8 @@ def _kept(
 def _ph_words(this: Setting, recipe: Setting) -> str:
     if this.ph is None:
         return "pH of this milk as usual"
+    if recipe.ph is not None and abs(this.ph - recipe.ph) < 0.005:
+        return f"pH {this.ph:.2f} at renneting, as the recipe’s, from another milk’s own"
     return f"pH {this.ph:.2f} at renneting" + ("" if recipe.ph is None else f", {recipe.ph:.2f}")
 
 

@@ -112,7 +112,10 @@ class RatioRule:
 
 @dataclass(frozen=True, slots=True)
 class Ingredient:
-    """What goes in, as written: an amount in a unit for the reference batch, or a per cent."""
+    """What goes in, as written: an amount in a unit for the reference batch, or a per cent.
+
+    portions: in how many equal parts it is given.
+    """
 
     key: Key
     product: Product
@@ -121,6 +124,7 @@ class Ingredient:
     basis: Basis = "batch"
     acid: str = ""
     words: str = ""
+    portions: Annotated[int, Ge(1), Le(12)] = 1
 
 
 @dataclass(frozen=True, slots=True)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 
 from openpail.craft.doses import culture, rennet
@@ -40,10 +40,10 @@ from openpail.craft.milk.kinds import usual_ph
 from openpail.craft.recipe import yields
 from openpail.craft.recipe.recipe import OF_CHEESE, Ingredient, reference_milk
 from openpail.craft.recipe.steps import laid_out
-from openpail.craft.sheet.moves import Against, moves
+from openpail.craft.sheet.moves import TwoMilks, moves
 from openpail.craft.sheet.sheet import Firmness, SetTimes, Sheet, firm_words
 from openpail.craft.sheet.wording import colour_words, line_of, top_line
-from openpail.craft.stock.products import KIND_WORDS, LIVE, rennet_strength
+from openpail.craft.stock.products import KIND_WORDS, LIVE, rennet_strength, serves
 from openpail.craft.uncertainty import spread
 
 CURVE_POINTS = 41
@@ -183,13 +183,13 @@ def _write_up(
             if words
         ),
         narrow,
-        _asks(job, frame, times),
+        _asks(job, frame, worked, times),
         top_line(lines),
         _clock(job, times),
         colour_words(shares, coloured=coloured),
         moves(
             job,
-            Against(
+            TwoMilks(
                 frame.milk,
                 job.milk.numbers,
                 frame.cheese.value,
@@ -236,13 +236,42 @@ def _clock(job: Job, times: SetTimes | None) -> str:
     return f"All that comes after the cut comes {abs(later):.0f} min {how} than in the recipe."
 
 
-def _asks(job: Job, frame: _Frame, times: SetTimes | None) -> tuple[str, ...]:
-    """What needs a word from the maker: rennet far from the recipe's, a jar that is not fit."""
+def _far_cultures(job: Job, worked: _Worked) -> Iterator[str]:
+    """Cultures given far from what was worked out, or from what their label is for."""
+    house = job.house
+    beyond, label = house.number("culture.ask_beyond"), house.number("culture.ask_label")
+    litres = job.milk.numbers.mass_kg / yields.WHEY_KG_PER_L
+    for dose in worked.doses:
+        figure, bottle = dose.figure, dose.bottle
+        if bottle.kind != "culture" or figure.value <= 0:
+            continue
+        planned = replay(figure.because[:-1]) if figure.known == "overruled" else 0.0
+        if planned > 0 and not 1 / beyond <= figure.value / planned <= beyond:
+            yield (
+                f"{bottle.name}: {figure.value / planned:.2g} times what was worked out. Too "
+                "little acid is the dangerous side, too much a sour, dry cheese: write why it is "
+                "right."
+            )
+            continue
+        try:
+            share = figure.value * replay((serves(bottle, house),)) / litres
+        except NotPossible:  # its label says nothing of the litres it is for
+            continue
+        if share > label:
+            yield (
+                f"{bottle.name}: {share:.1f} times what its label is for. Look at the packet once "
+                "more, and write why it is right."
+            )
+
+
+def _asks(job: Job, frame: _Frame, worked: _Worked, times: SetTimes | None) -> tuple[str, ...]:
+    """What needs a word from the maker: rennet or culture far from right, a jar not fit."""
     unfit = tuple(
         f"{bottle.name} is not fit for use: {bottle.unfit}"
         for each in job.recipe.ingredients
         if (bottle := job.bottle(each)).unfit
     )
+    unfit += tuple(_far_cultures(job, worked))
     ingredient = job.recipe.ingredient("rennet")
     if times is None or ingredient is None:
         return unfit

@@ -111,7 +111,7 @@ def _ends(band: Band) -> tuple[float, float, float]:
 
 
 @dataclass(frozen=True, slots=True)
-class Against:
+class TwoMilks:
     """What the moves are told from: the two milks, the two cheeses (kg), how firm at the cut."""
 
     own: VatMilk
@@ -121,7 +121,7 @@ class Against:
     firm: float | None
 
 
-def moves(job: Job, against: Against) -> Moved:
+def moves(job: Job, against: TwoMilks) -> Moved:
     """How this milk and this size move the recipe's steps.
 
     Parameters: job; against, this milk and the recipe's. Returns: nothing when they are the same.
@@ -139,7 +139,7 @@ def moves(job: Job, against: Against) -> Moved:
 class _Telling:
     """The moves of one job, gathered step by step."""
 
-    def __init__(self, job: Job, against: Against) -> None:
+    def __init__(self, job: Job, against: TwoMilks) -> None:
         self.job, self.house, self.recipe = job, job.house, job.recipe
         self.own, self.milk, self.firm = against.own, against.milk, against.firm
         self.cheese = against.cheese_kg, against.own_cheese_kg

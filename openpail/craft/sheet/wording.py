@@ -9,6 +9,7 @@ from openpail.craft.doses import culture, swap
 from openpail.craft.doses.asked import Job
 from openpail.craft.doses.dose import Dose
 from openpail.craft.doses.how_to_add import manner
+from openpail.craft.doses.notices import plain
 from openpail.craft.doses.spoons import Hand, in_hand
 from openpail.craft.figure import Figure, Step, replay
 from openpail.craft.milk.kinds import Species
@@ -80,6 +81,17 @@ def _notes(job: Job, dose: Dose) -> tuple[str, ...]:
     return tuple(notes)
 
 
+def amount(figure: Figure) -> str:
+    """An amount in words, large ones in the larger unit. Parameters: figure. Source: derivation."""
+    value, unit = figure.value, figure.unit
+    if value >= 1000 and unit in _LARGER:
+        value, unit = value / 1000, _LARGER[unit]
+    return f"{plain(value)} {unit}"
+
+
+_LARGER = {"g": "kg", "mL": "L"}
+
+
 def _time_instead(job: Job, dose: Dose) -> list[str]:
     """Ripening longer to the same pH instead of a bigger dose, when it would matter."""
     figure = dose.figure
@@ -133,9 +145,21 @@ def colour_words(shares: Mapping[Species, float], *, coloured: bool) -> str:
     return "Mixed milk: ivory, paler than cow’s alone."
 
 
+_DRY_FORMS = frozenset({"", "freeze-dried", "powder"})
+
+
+def _another_kind(dose: Dose) -> bool:
+    """Whether a bottle is measured so otherwise that a per cent against the written says nothing:
+    a jar in place of a powder, millilitres in place of grams."""
+    mine, theirs = dose.bottle, dose.ingredient.product
+    forms = {mine.form, theirs.form}
+    alike = mine.kind not in LIVE or len(forms) == 1 or forms <= _DRY_FORMS
+    return dose.written.unit != dose.figure.unit or not alike
+
+
 def _change(dose: Dose) -> float | None:
-    """This amount against the written one; None when they are measured in different units."""
-    if dose.written.unit != dose.figure.unit or not dose.written.value:
+    """This amount against the written one; None between bottles of different kinds."""
+    if _another_kind(dose) or not dose.written.value:
         return None
     return dose.figure.value / dose.written.value - 1
 
@@ -193,7 +217,8 @@ def _in_words(dose: Dose) -> str:
     if kind == "calcium":
         reasons = ["what this milk lacks against the recipe’s", "the batch’s size"]
     if change is None:
-        return "Another kind of bottle: " + "; ".join(reasons[:3]) + "."
+        theirs = f"{amount(written)} of {dose.ingredient.product.name}"
+        return f"Another kind: {amount(figure)} of {dose.bottle.name} instead of {theirs}."
     if abs(change) < _WORTH_SAYING:
         return "As written."
     less = f"{100 * abs(change):.0f} % {'less' if change < 0 else 'more'} than written"
@@ -205,10 +230,15 @@ def top_line(lines: Sequence[Line]) -> str:
 
     Parameters: lines of a sheet. Returns: "" when nothing is worth saying. Source: derivation.
     """
-    telling = [line for line in lines if line.kind in ("rennet", "acid")] or [
-        line for line in lines if line.kind in LIVE
-    ]
+    live = [line for line in lines if line.kind in LIVE]
+    telling = [line for line in lines if line.kind in ("rennet", "acid")] or live
+    far = [line for line in live if line.figure.known == "overruled" and line.change]
+    telling = sorted([*telling, *far], key=lambda line: -abs(log(max(1e-6, 1 + (line.change or 0.0)))))
     for line in telling:
+        if line in far:
+            how = "more" if (line.change or 0.0) > 0 else "less"
+            by = 100 * abs(line.change or 0.0)
+            return f"{by:.0f} % {how} {KIND_WORDS[line.kind]} than written: the maker’s own."
         if line.in_words[:1].isdigit():
             share, _, why = line.in_words.partition(" than written: ")
             name = {"rennet": "rennet", "acid": "acid"}.get(line.kind, "culture")

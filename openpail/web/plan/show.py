@@ -62,6 +62,11 @@ class Ribbon:
         return ", ".join(lane.name for lane in self.lanes) or "nothing"
 
 
+def ribbon_day() -> date:
+    """The day whose ribbon now lies on: before five in the morning it is the day before."""
+    return (here().local(here().now) - timedelta(hours=draw.RIBBON_FROM_H)).date()
+
+
 def ribbon(day: date, lanes: Sequence[Lane]) -> Ribbon:
     """One day's ribbon with the makes that are on it."""
     noon = datetime.combine(day, time(12), here().zone)
@@ -75,7 +80,7 @@ def ribbon(day: date, lanes: Sequence[Lane]) -> Ribbon:
             if blocks
         ),
         _quiet(day, noon),
-        x if day == here().today and 0 < x < draw.RIBBON_WIDTH else None,
+        x if day == ribbon_day() else None,
     )
 
 

@@ -99,6 +99,7 @@ class IngredientForm(Form):
     )
     serves = NumberField("Litres of milk one is for", required=False)
     stands_salt = BooleanField("works in salted milk")
+    portions = NumberField("In so many equal parts", required=False)
     words = TextAreaField("How it goes in")
 
     def offer(self) -> None:

@@ -141,6 +141,7 @@ def _typed_ingredient(each: Ingredient) -> dict[str, Any]:
         "per": product.per,
         "serves": _plain(product.serves_l),
         "stands_salt": "y" if product.stands_salt else "",
+        "portions": _plain(each.portions) if each.portions > 1 else "",
         "words": each.words,
     }
 

@@ -201,6 +201,7 @@ def _ingredient(form: Any, over: Recipe | None, house: House) -> Ingredient:
         basis,
         acid,
         _text(form.words),
+        round(_within(form.portions, form.portions.number, 1, 12) or 1),
     )
 
 

@@ -9,6 +9,7 @@ from flask import Blueprint, abort, redirect, render_template, request, url_for
 from openpail.craft.errors import CraftError
 from openpail.craft.sheet.cautions import DEFERRAL
 from openpail.formats import recipe_file
+from openpail.formats.recipe_words import FAMILIES
 from openpail.records.errors import RecordError
 from openpail.records.milk import slips
 from openpail.records.recipes import actions as recipes
@@ -44,6 +45,7 @@ def _choose(asked: Asked) -> Page:
         left_l=at.free_l,
         in_freezer=slips.in_freezer,
         recipes=[recipe_file.read_version(version) for version in versions],
+        families=FAMILIES,
         vats=at.vats,
         tried=bool(request.args),
     )

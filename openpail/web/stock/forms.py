@@ -92,6 +92,8 @@ class LabelForm(FlaskForm):
             wanted = {"sort": bool(sorts), "form": len(forms) > 1}.get(name, name in asked)
             if not wanted:
                 del self[name]
+        if kind == "ware":
+            del self.per_tsp
         if "sort" in self:
             self.sort.choices = choices(("", "it does not say"), *sorts.items())
         if "form" in self:
@@ -119,7 +121,7 @@ class LabelForm(FlaskForm):
             kind,  # type: ignore[arg-type]
             self.label.data or "",
             kept=self.kept.data,
-            g_per_tsp=self.per_tsp.number,
+            g_per_tsp=self.per_tsp.number if "per_tsp" in self else None,
             **told,
         )
 

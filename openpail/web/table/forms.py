@@ -5,15 +5,17 @@ from __future__ import annotations
 import re
 
 from flask_wtf import FlaskForm
-from wtforms import TextAreaField
+from wtforms import StringField, TextAreaField
+from wtforms.validators import Length
 
 from openpail.web.edge import here
 
 
 class WeighCheeseForm(FlaskForm):
-    """The weights of the pieces, one a line."""
+    """The weights of the pieces, one a line; a word where they are far from expected."""
 
     weights = TextAreaField("Weight of each piece, one a line")
+    word = StringField("If it is so, a word: why", [Length(max=300)])
 
     def masses(self) -> tuple[float, ...]:
         """The weights in kg. Raises CraftError with words for the first that is not one."""

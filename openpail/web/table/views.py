@@ -9,7 +9,7 @@ from flask import Blueprint, redirect, render_template, request, url_for
 from openpail.craft.errors import CraftError
 from openpail.web.edge import Page, form_id, here, needs, refuse
 from openpail.web.table.forms import WeighCheeseForm
-from openpail.web.ui import draw
+from openpail.web.ui import draw, show
 from openpail.web.ui.fields import blame
 from openpail.work import table
 
@@ -45,6 +45,7 @@ def _page(make_id: uuid.UUID, form: WeighCheeseForm) -> Page:
         state=at.day,
         new_id=uuid.uuid4,
         balance=draw.balance,
+        told_weights=", ".join(show.mass(piece.mass_kg) for piece, _ in at.pieces),
     )
 
 
@@ -54,13 +55,15 @@ def weigh(make_id: uuid.UUID) -> Page:
     """The cheese is weighed: its pieces get their care plans and go to rest."""
     form = WeighCheeseForm()
     try:
-        answer = table.weigh(here(), make_id, form.masses(), form_id("event"))
+        answer = table.weigh(
+            here(), make_id, form.masses(), form_id("event"), (form.word.data or "").strip()
+        )
     except CraftError as error:
         refuse()
         blame(form.weights, error.words)
         return _page(make_id, form)
     if not answer.is_kept:
         refuse()
-        blame(form.weights, answer.words)
+        blame(form.word if answer.field == "word" else form.weights, answer.words)
         return _page(make_id, form)
     return redirect(url_for("table.page", make_id=make_id))

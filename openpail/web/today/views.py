@@ -8,7 +8,7 @@ from flask import Blueprint, abort, redirect, render_template, request, url_for
 
 from openpail.records.milk import slips
 from openpail.web.edge import Page, here, needs
-from openpail.web.plan.show import due_words, ribbon
+from openpail.web.plan.show import due_words, ribbon, ribbon_day
 from openpail.work import cave
 from openpail.work.days import lanes
 from openpail.work.today import today
@@ -23,8 +23,9 @@ def page() -> Page:
     at = today(here())
     return render_template(
         "today/page.html",
-        next=at.next,
-        ribbon=ribbon(here().today, lanes(here())),
+        next=at.next[0] if at.next else None,
+        also=at.next[1:],
+        ribbon=ribbon(ribbon_day(), lanes(here())),
         planned=here().planned,
         wanted=at.wanted,
         moment=here().now,

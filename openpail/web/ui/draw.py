@@ -138,11 +138,11 @@ def merged(blocks: Sequence[Block]) -> list[Block]:
 
 
 RIBBON_WIDTH = 1160.0
-RIBBON_FROM_H, RIBBON_HOURS = 5, 20
+RIBBON_FROM_H, RIBBON_HOURS = 5, 24
 
 
 def ribbon_x(moment: datetime, zone: ZoneInfo, day: datetime) -> float:
-    """Where a moment stands on the ribbon of a local day (05:00 to 01:00)."""
+    """Where a moment stands on the ribbon of a local day (05:00 to 05:00)."""
     begins = day.astimezone(zone).replace(hour=RIBBON_FROM_H, minute=0, second=0, microsecond=0)
     hours = (moment - begins) / timedelta(hours=1)
     return RIBBON_WIDTH * min(1.0, max(0.0, hours / RIBBON_HOURS))

@@ -28,9 +28,12 @@ def big(at: AtVat) -> Big | None:
     what = step.planned.step
     for line in at.sheet.lines:
         if line.key in what.adds:
-            return amount(line)
+            return amount(line, at.portions(line.key))
     if what.cut_mm:
-        return Big(f"{what.cut_mm:g}", "mm", "cubes")
+        return Big(f"{show.number(what.cut_mm, 0)}", "mm", "cubes")
+    if what.load_kg:
+        value, unit = show.mass(what.load_kg).split(" ", 1)
+        return Big(value, unit, f"on the mould, until {show.clock(step.ends)}")
     if what.kind in ("warm", "heat") and what.celsius:
         target = show.degrees(what.celsius.target).split()
         read = [each.celsius for each in at.day.standing.readings if each.celsius is not None]
@@ -44,11 +47,14 @@ def big(at: AtVat) -> Big | None:
     return Big(f"{abs(left):.0f}", "min" if left >= 0 else "min over", ends, True)
 
 
-def amount(line: FrozenLine) -> Big:
-    """A dose as the big figure, with spoons and water under it."""
+def amount(line: FrozenLine, portions: int = 1) -> Big:
+    """A dose as the big figure, with spoons and water under it; in parts, one part of it."""
     if line.figure.value <= 0:
         return Big("none", "", f"{line.in_words} Tick it off.")
     value, unit = show.parts(line.figure)
+    if portions > 1:
+        each, unit = show.parts(line.figure.times("one part", 1 / portions))
+        return Big(f"{portions} × {each}", unit, f"{value} {unit} of {line.name} in all")
     spoons = f"{line.spoons} · " if line.spoons else ""
     water = f" · in {' '.join(show.parts(line.water))} of cool water" if line.water else ""
     return Big(value, unit, f"{spoons}{line.name}{water}")
@@ -71,13 +77,13 @@ _CURD = frozenset({"heal", "heat", "stir"})
 
 def vessel(at: AtVat) -> VatDrawn:
     """Draw the vat with the milk that went in, or the curd."""
-    level = f"{show.number(at.level_cm, 1)} cm"
+    level = f"{show.number(at.level_cm, 1)} cm deep"
     inside = f"{show.volume(at.litres)} in the {at.vat.name}"
     section = draw.vat_section(at.litres, at.vat.brim_l, here().house.number("vat.head_room"))
     species = at.sheet.milk.most.breed.split("_")[0]
     step = at.step.planned.step if at.step else None
     curd = step is not None and bool(step.cut_mm or step.kind in _CURD)
-    return VatDrawn(section, species, level, inside, f"{inside}, {level} deep", curd)
+    return VatDrawn(section, species, level, inside, f"{inside}, {level}", curd)
 
 
 def ramp(at: AtVat) -> draw.Ramp | None:

@@ -20,7 +20,9 @@
   // What a button's form tells: its deed, the id it carries, and its payload by name.
   function told(form) {
     const data = new FormData(form);
-    const payload = form.dataset.deed === "step_done" ? { step: data.get("step") } : {};
+    const payload = {};
+    if (data.get("step")) payload.step = data.get("step");
+    if (data.get("word")) payload.word = data.get("word");
     const deed = { id: data.get("event"), deed: form.dataset.deed, payload: payload, happened: moment(), counter: count() };
     if (data.get("amends")) deed.amends = data.get("amends");
     return { sent: moment(), device: navigator.userAgent.slice(0, 80), deeds: [deed] };
@@ -53,6 +55,7 @@
             });
             if (!answer.ok || answer.redirected) throw new Error("no answer");
             const first = (await answer.json()).answers[0];
+            this.$refs.asked.hidden = first.field !== "word";
             if (first.words) this.said = first.words;
             else window.location.reload();
           } catch {

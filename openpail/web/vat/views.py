@@ -38,7 +38,11 @@ def page(make_id: uuid.UUID) -> Page:
 
 
 def _page(
-    make_id: uuid.UUID, form: ReadingForm, error: str = "", whey_form: WheyForm | None = None
+    make_id: uuid.UUID,
+    form: ReadingForm,
+    error: str = "",
+    whey_form: WheyForm | None = None,
+    asked: bool = False,
 ) -> Page:
     at = vat.at_vat(here(), make_id)
     return render_template(
@@ -56,6 +60,7 @@ def _page(
         reading_open=bool(form.errors),
         new_id=uuid.uuid4,
         error=error,
+        asked=asked,
     )
 
 
@@ -86,7 +91,7 @@ def _then(make_id: uuid.UUID, answer: Answer) -> Page:
         return redirect(url_for("vat.page", make_id=make_id))
     if not answer.is_kept:
         refuse()
-    page = _page(make_id, ReadingForm(formdata=None), answer.words)
+    page = _page(make_id, ReadingForm(formdata=None), answer.words, asked=answer.field == "word")
     return page if answer.is_kept else (str(page), 422)
 
 
@@ -101,7 +106,15 @@ def done(make_id: uuid.UUID) -> Page:
 @needs("make.write")
 def flocks(make_id: uuid.UUID) -> Page:
     """First flocks are seen; the step that waits for them is done with it."""
-    return _then(make_id, _say(make_id, FirstFlocks()))
+    return _then(make_id, _say(make_id, FirstFlocks(request.form.get("word", "").strip())))
+
+
+@blueprint.post("/vat/<uuid:make_id>/flocks/counts")
+@needs("make.write")
+def count_flocks(make_id: uuid.UUID) -> Page:
+    """Whether the first flocks teach of the bottle and move the cut, as the maker says."""
+    change = {"counts": bool(request.form.get("counts"))}
+    return _then(make_id, _say(make_id, Amended(change), form_id("amends")))
 
 
 @blueprint.post("/vat/<uuid:make_id>/reading")

@@ -36,6 +36,14 @@
     });
   }
 
+  // A ribbon wider than the screen opens at now.
+  function toNow() {
+    document.querySelectorAll(".ribbon[data-now]").forEach(function (node) {
+      const wide = node.scrollWidth;
+      if (wide > node.clientWidth) node.scrollLeft = (wide * Number(node.dataset.now)) / 1160 - node.clientWidth / 3;
+    });
+  }
+
   // The age clock of a pail: hours since milking; when its verdict is due to turn, it says so.
   function age() {
     const now = Date.now() + offset;
@@ -47,7 +55,7 @@
       if (Date.parse(node.dataset.turns) < now) node.textContent = "its time is up: load the page again";
     });
   }
-  document.addEventListener("DOMContentLoaded", function () { tick(); age(); });
+  document.addEventListener("DOMContentLoaded", function () { tick(); age(); toNow(); });
   setInterval(age, 60000);
   setInterval(tick, 5000);
 
