@@ -8,13 +8,15 @@ from dataclasses import dataclass
 from itertools import groupby
 
 from openpail.craft.cave import deeds
-from openpail.craft.cave.deeds import Cared, Guarded, Out, PieceDeed
+from openpail.craft.cave.deeds import Back, Cared, Guarded, Out, PieceDeed
 from openpail.records.log import actions as log
 from openpail.records.log.actions import Kept
+from openpail.records.makes import actions as makes
 from openpail.records.pieces import actions as pieces
 from openpail.records.pieces.models import Piece, PieceCare, PieceOut
 from openpail.records.pieces.shelves import OnShelf, on_shelves
 from openpail.work.here import Here
+from openpail.work.made import recipe_of
 
 
 @dataclass(frozen=True, slots=True)
@@ -84,6 +86,18 @@ def goes_out(here: Here, piece_id: uuid.UUID, out: Out, deed_id: uuid.UUID) -> N
     found = one(here, piece_id)
     if _keep(here, found.piece, out, deed_id, found.left_kg):
         pieces.goes_out(here.session, found.piece, out, here.now, deed_id, here.person_id)
+
+
+def comes_back(
+    here: Here, piece_id: uuid.UUID, out_id: uuid.UUID, why: str, deed_id: uuid.UUID
+) -> None:
+    """A piece, or a part of it, did not go after all. Raises NotHere; CraftError by field."""
+    found = one(here, piece_id)
+    gone = pieces.out(here.session, found.piece, out_id)
+    if _keep(here, found.piece, Back(str(out_id), why), deed_id, found.left_kg):
+        make = makes.make(here.session, here.dairy, found.piece.make_id)
+        sheet, recipe = makes.sheet_of(make), recipe_of(make)
+        pieces.comes_back(here.session, found.piece, gone, recipe, sheet.house, here.today)
 
 
 def _keep(here: Here, piece: Piece, deed: PieceDeed, deed_id: uuid.UUID, left_kg: float) -> bool:

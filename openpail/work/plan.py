@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 
@@ -101,10 +101,18 @@ def _worked(here: Here, each: Planned) -> PlanWorked:
         steps_in(recipe, sheet, warm),
         lots,
         sheet,
-        ready(recipe, sheet, litres, given, lacking, frozen, here.house),
+        ready(recipe, sheet, litres, given, lacking, frozen, here.house, cloths(here)),
         job.is_raw(),
         warm,
     )
+
+
+def cloths(here: Here) -> float | None:
+    """How many cloths the stock has, None where it lists none or does not count them."""
+    found = [lot.row.left for lot in here.shelf if lot.product.kind == "ware"]
+    if not found or any(left is None for left in found):
+        return None
+    return sum(left for left in found if left)
 
 
 def _lots(here: Here, each: Planned) -> list[tuple[MilkLot, float]]:
@@ -270,7 +278,7 @@ def look(here: Here, plan_id: uuid.UUID) -> Look:
         work,
         each.given(here.gear),
         made,
-        there.against(work.steps, made),
+        (*there.against(work.steps, made), *_frozen_still(here, each, work)),
         tuple(span for span in starts if span[0] != each.begins)[:_MOST_STARTS],
         tuple(due(here, [each])),
         tuple(promised_twice(here, each)),
@@ -278,6 +286,15 @@ def look(here: Here, plan_id: uuid.UUID) -> Look:
         not any(slips.in_freezer(lot) for lot, _ in work.lots),
         each.begins - here.now < _SOON,
     )
+
+
+def _frozen_still(here: Here, each: Planned, work: PlanWorked) -> Iterator[Against]:
+    """Milk in the freezer that no longer thaws in time, since the make was moved."""
+    days = round(here.house.number("milk.thaw_days"))
+    for lot, _ in work.lots:
+        if slips.in_freezer(lot) and here.day_of(each.begins) < here.ahead(days):
+            words = f"{lot.name} is in the freezer, and thaws in the fridge for {days} days"
+            yield Against(each.begins, lacks=words)
 
 
 def plan(

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import datetime
 
@@ -12,6 +12,7 @@ from openpail.craft.bench.vat import check_room
 from openpail.craft.clock.gear import Outfit, outfit
 from openpail.craft.clock.lengths import InVat, steps_in, warmings
 from openpail.craft.clock.one import as_it_comes, course_of, good_begins
+from openpail.craft.clock.ready import Missing, Ready, missing, ready
 from openpail.craft.clock.spans import Taken, between, minute_of, moment_of
 from openpail.craft.doses.asked import Job, rennet_lot
 from openpail.craft.doses.notices import Notice, short_by
@@ -49,7 +50,7 @@ from openpail.records.stock.actions import Lot
 from openpail.work import moving
 from openpail.work.clock import Against
 from openpail.work.here import LEAST_L, Here
-from openpail.work.plan import clock
+from openpail.work.plan import clock, cloths
 
 _AHEAD_MIN = 36 * 60
 _MOST_STARTS = 3
@@ -180,6 +181,7 @@ class SheetWorked:
     about: str = ""
     hold: str = ""
     poured: Bench | None = None
+    lacking: tuple[Missing, ...] = ()
 
     @property
     def stops(self) -> tuple[Caution, ...]:
@@ -265,11 +267,33 @@ def work_out(here: Here, asked: Asked) -> SheetWorked:
             hold,
             poured,
         )
-    notices = _notices(here, lots, sheet)
+    left = {lot.product.lot: lot.row.left for lot in lots}
+    lacking = missing(recipe, sheet, bottles, left)
+    notices = (*_notices(here, lots, sheet), *_lacking(lacking, what_if))
     refusal = _room(here, asked, draws)
     return SheetWorked(
-        recipe, pours, draws, job, lots, sheet, cautions, notices, refusal, "", hold, poured
+        recipe,
+        pours,
+        draws,
+        job,
+        lots,
+        sheet,
+        cautions,
+        notices,
+        refusal,
+        "",
+        hold,
+        poured,
+        lacking,
     )
+
+
+def _lacking(lacking: Sequence[Missing], what_if: WhatIf) -> Iterator[Notice]:
+    """What the recipe asks for and the stock has none of: the sheet reckons with the recipe's."""
+    for each in lacking:
+        if each.left is None and what_if.use.get(each.line.key) != "":
+            words = f"{each.line.name}: {each.words}. Reckoned as the recipe has it."
+            yield Notice("caution", words, of_age=False)
 
 
 def _notices(here: Here, lots: tuple[Lot, ...], sheet: Sheet) -> tuple[Notice, ...]:
@@ -399,6 +423,7 @@ class When:
     starts: tuple[tuple[datetime, datetime], ...]
     given: Outfit
     warm: Mapping[str, Figure]
+    ready: tuple[Ready, ...] = ()
 
 
 def steps_of(
@@ -432,6 +457,26 @@ def when(here: Here, worked: SheetWorked, vat: Vat, plan: Planned | None) -> Whe
         tuple(starts[:_MOST_STARTS]),
         given,
         warm,
+        _ready(here, worked, given),
+    )
+
+
+def _ready(here: Here, worked: SheetWorked, given: Outfit) -> tuple[Ready, ...]:
+    """What this make wants set out."""
+    if worked.sheet is None:
+        return ()
+    frozen = {
+        str(draw.lot.id): draw.lot.name for draw in worked.draws if slips.in_freezer(draw.lot)
+    }
+    return ready(
+        worked.recipe,
+        worked.sheet,
+        worked.litres,
+        given,
+        worked.lacking,
+        frozen,
+        here.house,
+        cloths(here),
     )
 
 

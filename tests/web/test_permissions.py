@@ -54,6 +54,8 @@ HELPER_TOO = {
     "milk.add_test",
     "milk.from_analyser",
     "milk.away",
+    "milk.mend",
+    "cave.comes_back",
     "milk.thaw",
     "book.add_herd",
     "book.set_kappa",

@@ -42,13 +42,24 @@ class Out:
     kind: ClassVar[str] = "out"
 
 
-PieceDeed = Cared | Out
+@dataclass(frozen=True, slots=True)
+class Back:
+    """A piece, or a part of it, did not go after all: the id of what was told, and why."""
+
+    out: str
+    why: str = ""
+    kind: ClassVar[str] = "back"
+
+
+PieceDeed = Cared | Out | Back
 
 
 def to_payload(deed: PieceDeed) -> dict[str, Any]:
     """A deed as plain data. Source: derivation."""
     if isinstance(deed, Cared):
         return {"care": deed.care}
+    if isinstance(deed, Back):
+        return {"out": deed.out, "why": deed.why}
     return {"where": deed.where, "to": deed.to, "kg": deed.kg, "why": deed.why}
 
 
@@ -100,6 +111,10 @@ def check(
     """
     if at > now + _AHEAD:
         raise OutOfRange("That has not happened yet. Look at the time.", "happened")
+    if isinstance(deed, Back):
+        if len(deed.why.strip()) < LEAST_WORDS:
+            raise OutOfRange("Write why it is there after all, in a few words.", "back")
+        return
     if ended_at is not None:
         raise NotPossible("This piece is gone already: nothing more can be done to it.")
     if isinstance(deed, Cared):

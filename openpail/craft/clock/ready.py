@@ -82,11 +82,13 @@ def ready(
     lacking: Sequence[Missing],
     frozen: Mapping[str, str],
     house: House,
+    cloths: float | None = None,
 ) -> tuple[Ready, ...]:
     """All that a make of this size wants ready, the earliest first.
 
     Parameters: recipe and its sheet; litres in the vat; given, its vat, press and moulds; lacking,
-    from `missing`; frozen, names of the lots in the freezer by a key; house.
+    from `missing`; frozen, names of the lots in the freezer by a key; house; cloths in the stock,
+    None where it lists none.
     Source: the recipe's steps; house values for the days before.
     """
     days = round(house.number("milk.thaw_days"))
@@ -96,7 +98,7 @@ def ready(
             for key, name in frozen.items()
         ),
         *_products(sheet, lacking, house),
-        *_kit(recipe, sheet, litres, given),
+        *_kit(recipe, sheet, litres, given, cloths),
     ]
     return tuple(sorted(found, key=lambda each: -each.days_before))
 
@@ -126,7 +128,9 @@ def _products(sheet: Sheet, lacking: Sequence[Missing], house: House) -> list[Re
     return found
 
 
-def _kit(recipe: Recipe, sheet: Sheet, litres: float, given: Outfit) -> list[Ready]:
+def _kit(
+    recipe: Recipe, sheet: Sheet, litres: float, given: Outfit, cloths: float | None
+) -> list[Ready]:
     kinds = {step.kind for step in recipe.steps}
     asks = {what for step in recipe.steps for what in step.asks}
     whey_l = sheet.whey.value / WHEY_KG_PER_L
@@ -135,7 +139,7 @@ def _kit(recipe: Recipe, sheet: Sheet, litres: float, given: Outfit) -> list[Rea
         (True, "vat", f"The {given.name(given.vat)}, scalded; into it go", litres),
         (bool(given.press), "press", f"The {given.name(given.press)}, clean and free", None),
         (bool(given.moulds), "moulds", f"Scalded: {given.mould_words}", None),
-        (bool(kinds & _CLOTHED), "cloth", "Cloths, boiled", None),
+        (bool(kinds & _CLOTHED) and cloths != 0, "cloth", "Cloths, boiled", None),
         (any(step.celsius for step in recipe.steps), "thermometer", "Thermometer", None),
         ("ph" in asks, "ph", "pH meter, set on its buffers", None),
         ("flocks" in asks, "watch", "Clock and a clean blade for the first flocks", None),
@@ -147,6 +151,8 @@ def _kit(recipe: Recipe, sheet: Sheet, litres: float, given: Outfit) -> list[Rea
         ("dry" in kinds, "mat", "Mat and board to dry it on", None),
     ]
     found = [Ready(key, "kit", words, 0, amount) for is_so, key, words, amount in wanted if is_so]
+    if kinds & _CLOTHED and cloths == 0:
+        found.append(Ready("get-cloth", "product", "Get cloths: the stock has none left", 1))
     if "brine" in kinds:
         found.append(Ready("brine", "product", "Brine made up and cooled", 1))
     return found

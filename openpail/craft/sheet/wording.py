@@ -233,7 +233,9 @@ def top_line(lines: Sequence[Line]) -> str:
     live = [line for line in lines if line.kind in LIVE]
     telling = [line for line in lines if line.kind in ("rennet", "acid")] or live
     far = [line for line in live if line.figure.known == "overruled" and line.change]
-    telling = sorted([*telling, *far], key=lambda line: -abs(log(max(1e-6, 1 + (line.change or 0.0)))))
+    telling = sorted(
+        [*telling, *far], key=lambda line: -abs(log(max(1e-6, 1 + (line.change or 0.0))))
+    )
     for line in telling:
         if line in far:
             how = "more" if (line.change or 0.0) > 0 else "less"

@@ -128,7 +128,15 @@ def main(arguments: Sequence[str] | None = None) -> None:
     told = parser.parse_args(arguments)
     warm_at = time.monotonic() + told.warm_up
     mood = Mood(told.fault, warm_at, chance=random.Random(told.seed))  # noqa: S311
-    with StandIn(told.port, mood) as server:
+    try:
+        server = StandIn(told.port, mood)
+    except OSError:  # the one of another ./pail, as a rule: it speaks the same, and is used
+        sys.stdout.write(
+            f"· 127.0.0.1:{told.port} is taken already, by the stand-in of another ./pail most "
+            "likely; give --port another number for one more.\n"
+        )
+        raise SystemExit(0 if told.while_parent else 1) from None
+    with server:
         if told.while_parent:
             threading.Thread(target=_end_with, args=(server, os.getppid()), daemon=True).start()
         sys.stdout.write(

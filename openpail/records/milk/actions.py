@@ -34,7 +34,7 @@ from openpail.records.dairy.models import Dairy
 from openpail.records.errors import NotHere, RecordError
 from openpail.records.makes.models import Make, MakeMilk
 from openpail.records.milk.models import USES, Herd, LotPart, MilkLot, MilkUse, Task
-from openpail.records.milk.slips import add_test, kg_of, left_l, means_of
+from openpail.records.milk.slips import add_test, kg_of, left_l, means_of, slip_of
 
 _NOTHING_KG = "0.01"  # as the index of what waits has it
 
@@ -158,6 +158,43 @@ def _volume_and_mass(milk: NewMilk, made_of: Composition) -> tuple[float, float]
             )
         return milk.amount.base, mass_of(milk.amount.base, milk.celsius, made_of).value
     return milk.amount.base / mass_of(1.0, milk.celsius, made_of).value, milk.amount.base
+
+
+def mend(
+    session: Session,
+    dairy: Dairy,
+    lot: MilkLot,
+    amount: Amount | None,
+    collected_at: datetime | None,
+    breed: Breed | None,
+    herd: Herd | None,
+    now: datetime,
+    house: House,
+) -> None:
+    """What was noted of a lot was otherwise; only while nothing was made of it.
+
+    Parameters: amount, collected_at, breed (with its herd): None leaves it as it is.
+    Raises: RecordError by field; craft's OutOfRange.
+    """
+    if lot.uses or lot.left_kg < lot.mass_kg - 1e-6 or lot.kind == "whey":
+        raise RecordError("Some of it went already: what is left stays as it was noted.", "amount")
+    if collected_at and collected_at > now:
+        raise RecordError("This milk has not been milked yet. Look at the time.", "milked")
+    if breed:
+        lot.breed, lot.herd_id = breed, herd.id if herd else None
+        lot.kappa = herd.kappa if herd else ""
+    if collected_at:
+        lot.collected_at = collected_at
+    if amount:
+        lot.typed, lot.typed_unit = amount.text, amount.unit.key
+        means = means_of(session, dairy, herd, house) if herd else {}
+        made_of = composition(lot.breed, slip_of(lot), house, means, lot.kind, lot.stage)
+        told = NewMilk(
+            lot.name, lot.breed, lot.treatment, amount, lot.collected_at, lot.celsius, kind=lot.kind
+        )
+        lot.volume_l, lot.mass_kg = _volume_and_mass(told, made_of)
+        lot.left_kg = lot.mass_kg
+    session.flush()
 
 
 def thaw_for(session: Session, lot: MilkLot, wanted_on: date, house: House) -> Task:

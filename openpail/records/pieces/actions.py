@@ -15,7 +15,7 @@ from sqlalchemy import (
 from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.orm import Session, defer
 
-from openpail.craft.cave.care import care_plan
+from openpail.craft.cave.care import DueCare, care_plan
 from openpail.craft.cave.deeds import Out
 from openpail.craft.house import House
 from openpail.craft.recipe.recipe import Recipe
@@ -71,23 +71,27 @@ def lay_down(
         )
         session.add(piece)
         session.flush()
-        session.add_all(
-            PieceCare(
-                dairy_id=dairy.id,
-                id=uuid.uuid4(),
-                piece_id=piece.id,
-                stage=care.stage,
-                key=care.key,
-                words=care.words,
-                place=care.place,
-                due=care.due,
-                matters=care.matters,
-            )
-            for care in plan.cares
-        )
+        _lay_cares(session, piece, plan.cares)
         pieces.append(piece)
     session.flush()
     return pieces
+
+
+def _lay_cares(session: Session, piece: Piece, cares: Iterable[DueCare]) -> None:
+    session.add_all(
+        PieceCare(
+            dairy_id=piece.dairy_id,
+            id=uuid.uuid4(),
+            piece_id=piece.id,
+            stage=care.stage,
+            key=care.key,
+            words=care.words,
+            place=care.place,
+            due=care.due,
+            matters=care.matters,
+        )
+        for care in cares
+    )
 
 
 def check_anew(session: Session, make: Make, masses_kg: Sequence[float]) -> None:
@@ -256,6 +260,26 @@ def out_of(session: Session, piece: Piece) -> list[PieceOut]:
     """Where parts of a piece went, the first first."""
     query = mine(PieceOut, piece.dairy_id).where(PieceOut.piece_id == piece.id)
     return list(session.scalars(query.order_by(PieceOut.at)))
+
+
+def out(session: Session, piece: Piece, out_id: uuid.UUID) -> PieceOut:
+    """One that left of a piece. Raises NotHere."""
+    found = session.get(PieceOut, (piece.dairy_id, out_id))
+    if not found or found.piece_id != piece.id:
+        raise NotHere("nothing of it left so")
+    return found
+
+
+def comes_back(
+    session: Session, piece: Piece, gone: PieceOut, recipe: Recipe, house: House, today: date
+) -> None:
+    """What was told as gone is there; a piece that was ended has its cares from today on again."""
+    session.delete(gone)
+    if piece.ended_at is not None:
+        piece.ended_at = None
+        plan = care_plan(recipe, piece.made_on, house, piece.raw)
+        _lay_cares(session, piece, [care for care in plan.cares if care.due >= today])
+    session.flush()
 
 
 def goes_out(

@@ -21,3 +21,9 @@ class OutForm(FlaskForm):
         """What was written."""
         to, why = ((field.data or "").strip() for field in (self.to, self.why))
         return Out(self.where.data or "", to, self.kg.base, why)
+
+
+class BackForm(FlaskForm):
+    """What was told as gone is there."""
+
+    back = StringField("Why it is there after all")

@@ -8,7 +8,7 @@ from flask import Blueprint, redirect, render_template, request, url_for
 
 from openpail.craft.cave.deeds import OUTS
 from openpail.craft.errors import CraftError
-from openpail.web.cave.forms import OutForm
+from openpail.web.cave.forms import BackForm, OutForm
 from openpail.web.edge import Page, form_id, here, needs, refuse, today
 from openpail.web.ui.fields import blame
 from openpail.work import cave
@@ -39,7 +39,7 @@ def piece(piece_id: uuid.UUID) -> Page:
     return _piece(piece_id, OutForm())
 
 
-def _piece(piece_id: uuid.UUID, form: OutForm) -> Page:
+def _piece(piece_id: uuid.UUID, form: OutForm, back: BackForm | None = None) -> Page:
     found = cave.one(here(), piece_id)
     return render_template(
         "cave/piece.html",
@@ -48,6 +48,7 @@ def _piece(piece_id: uuid.UUID, form: OutForm) -> Page:
         cares=found.cares,
         today=today(),
         form=form,
+        back=back or BackForm(formdata=None),
         outs=OUTS,
         new_id=uuid.uuid4,
     )
@@ -67,3 +68,20 @@ def goes_out(piece_id: uuid.UUID) -> Page:
             blame(fields.get(error.about, form.where), error.words)
     refuse()
     return _piece(piece_id, form)
+
+
+@blueprint.post("/cave/<uuid:piece_id>/back")
+@needs("care.write")
+def comes_back(piece_id: uuid.UUID) -> Page:
+    """What was told as gone is there after all."""
+    form = BackForm()
+    if form.validate_on_submit():
+        try:
+            cave.comes_back(
+                here(), piece_id, form_id("out"), form.back.data or "", form_id("event")
+            )
+            return redirect(url_for("cave.piece", piece_id=piece_id))
+        except CraftError as error:
+            blame(form.back, error.words)
+    refuse()
+    return _piece(piece_id, OutForm(formdata=None), form)

@@ -21,7 +21,7 @@ from wtforms.validators import Optional, StopValidation
 
 from openpail.craft.milk.acidity import SCALES, convert
 from openpail.craft.milk.animals import KAPPA_WORDS
-from openpail.craft.milk.kinds import BREEDS, TREATMENTS, MilkTest
+from openpail.craft.milk.kinds import BREEDS, TREATMENTS, Breed, MilkTest
 from openpail.craft.milk.slip import STREAMS, freezing_point
 from openpail.records.milk.actions import NewMilk
 from openpail.records.milk.models import USES, Herd, MilkLot
@@ -299,6 +299,41 @@ _ANIMALS = {
     "sheep": "Ewes",
     "buffalo": "Buffalo",
 }
+
+
+class MendForm(FlaskForm):
+    """What was noted of milk, told anew; blank leaves it as it is."""
+
+    amount = AmountField("It was", "volume", "mass", required=False)
+    milked = StringField("Milked or bought at", [Optional()])
+    breed = SelectField("From", validate_choice=False)
+
+    def of(self, herds: Sequence[Herd]) -> MendForm:
+        """Offer the dairy's own animals, and every kind."""
+        self.herds = {str(herd.id): herd for herd in herds}
+        shown = [("", "as it is noted"), *((str(herd.id), herd.name) for herd in herds)]
+        self.breed.choices = choices(*shown, *((key, words) for key, (_, words) in BREEDS.items()))
+        return self
+
+    def collected_at(self) -> datetime | None:
+        """When it was milked, None when left as it is. Raises ValueError for no moment."""
+        if not (self.milked.data or "").strip():
+            return None
+        return datetime.fromisoformat(self.milked.data.strip()).replace(tzinfo=zone())
+
+    def validate_milked(self, field: StringField) -> None:
+        """The time as the browser's own field writes it."""
+        try:
+            self.collected_at()
+        except ValueError:
+            raise StopValidation("Write the day and time, like 2026-05-04 06:30.") from None
+
+    def whose(self) -> tuple[Breed | None, Herd | None]:
+        """Whose milk it is after all; None for as it was noted."""
+        herd = self.herds.get(self.breed.data or "")
+        if herd:
+            return herd.breed, herd
+        return next((each for each in BREEDS if each == self.breed.data), None), None
 
 
 class AwayForm(FlaskForm):

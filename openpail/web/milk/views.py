@@ -30,7 +30,7 @@ from openpail.web.edge import (
     person_id,
     refuse,
 )
-from openpail.web.milk.forms import FIELD_OF, AwayForm, MilkForm, TestForm, read_slip
+from openpail.web.milk.forms import FIELD_OF, AwayForm, MendForm, MilkForm, TestForm, read_slip
 from openpail.web.ui.fields import blame
 
 blueprint = Blueprint("milk", __name__, template_folder="templates")
@@ -111,6 +111,7 @@ def _one(
     test: TestForm | None = None,
     away_form: AwayForm | None = None,
     said: str = "",
+    mend_form: MendForm | None = None,
 ) -> Page:
     lot = milk.lot(db(), dairy(), lot_id)
     made_of = slips.composition_of(lot, house(), known().herd_of(lot))
@@ -125,6 +126,9 @@ def _one(
         test_open=test is not None,
         away_form=away_form or AwayForm(formdata=None),
         away_open=away_form is not None,
+        mend_form=mend_form or MendForm(formdata=None).of(slips.herds(db(), dairy())),
+        mend_open=mend_form is not None,
+        untouched=not lot.uses and lot.left_kg >= lot.mass_kg - 1e-6 and lot.kind != "whey",
         said=said,
         went=_went(lot),
         part_of=milk.part_of(db(), lot) if lot.kind == "cream" else None,
@@ -180,6 +184,35 @@ def from_analyser(lot_id: uuid.UUID) -> Page:
     again = " It took a second try." if reading.tries > 1 else ""
     words = f"Read from the analyser.{again} Look at it, then keep it."
     return _one(lot_id, read_slip(reading.test), said=words)
+
+
+@blueprint.post("/milk/<uuid:lot_id>/mend")
+@needs("milk.write")
+def mend(lot_id: uuid.UUID) -> Page:
+    """What was noted of it was otherwise: how much, when, whose."""
+    lot = milk.lot(db(), dairy(), lot_id)
+    form = MendForm().of(slips.herds(db(), dairy()))
+    if form.validate_on_submit():
+        breed, herd = form.whose()
+        try:
+            milk.mend(
+                db(),
+                dairy(),
+                lot,
+                form.amount.amount,
+                form.collected_at(),
+                breed,
+                herd,
+                now(),
+                house(),
+            )
+        except (CraftError, RecordError) as error:
+            about = error.field if isinstance(error, RecordError) else "amount"
+            blame({"milked": form.milked}.get(about, form.amount), error.words)
+        else:
+            return redirect(url_for("milk.one", lot_id=lot_id))
+    refuse()
+    return _one(lot_id, mend_form=form)
 
 
 @blueprint.post("/milk/<uuid:lot_id>/away")

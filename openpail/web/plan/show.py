@@ -8,6 +8,7 @@ from datetime import UTC, date, datetime, time, timedelta
 
 from flask import url_for
 
+from openpail.craft.clock.ready import Ready
 from openpail.craft.clock.spans import HANDS
 from openpail.web.edge import here
 from openpail.web.ui import draw
@@ -30,11 +31,15 @@ def against_words(each: Against) -> str:
 
 def due_words(due: Due) -> str:
     """What is to be made ready, with how much of it."""
-    litres = due.what.litres
-    if litres is None:
-        return due.what.words
-    amount = volume(litres) if litres >= 1 else lot_amount(1000 * litres, "mL")
-    return f"{due.what.words} {amount}"
+    return ready_words(due.what)
+
+
+def ready_words(what: Ready) -> str:
+    """One thing to have ready, with how much of it."""
+    if what.litres is None:
+        return what.words
+    amount = volume(what.litres) if what.litres >= 1 else lot_amount(1000 * what.litres, "mL")
+    return f"{what.words} {amount}"
 
 
 @dataclass(frozen=True, slots=True)

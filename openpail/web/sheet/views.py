@@ -14,7 +14,7 @@ from openpail.records.errors import RecordError
 from openpail.records.milk import slips
 from openpail.records.recipes import actions as recipes
 from openpail.web.edge import Page, here, needs, refuse
-from openpail.web.plan.show import against_words
+from openpail.web.plan.show import against_words, ready_words
 from openpail.web.sheet.forms import read
 from openpail.web.sheet.show import shown
 from openpail.work import sheet as sheets
@@ -64,6 +64,7 @@ def _page(asked: Asked, errors: dict[str, str], error: str = "") -> Page:
         when=when,
         against=[against_words(each) for each in when.against] if when else [],
         plan=plan,
+        due_words=ready_words,
     )
 
 

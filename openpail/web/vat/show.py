@@ -77,7 +77,7 @@ _CURD = frozenset({"heal", "heat", "stir"})
 
 def vessel(at: AtVat) -> VatDrawn:
     """Draw the vat with the milk that went in, or the curd."""
-    level = f"{show.number(at.level_cm, 1)} cm deep"
+    level = f"{show.number(at.level_cm, 0)} cm deep"
     inside = f"{show.volume(at.litres)} in the {at.vat.name}"
     section = draw.vat_section(at.litres, at.vat.brim_l, here().house.number("vat.head_room"))
     species = at.sheet.milk.most.breed.split("_")[0]
