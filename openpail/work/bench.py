@@ -21,15 +21,17 @@ from openpail.craft.bench.standardise import (
     StandardMix,
     Stream,
     Target,
+    part_of,
     suggest,
     usual_casein_to_fat,
 )
 from openpail.craft.bench.vat import level_cm, most_l
-from openpail.craft.errors import CraftError
+from openpail.craft.errors import CraftError, OutOfRange
 from openpail.craft.figure import Figure
 from openpail.craft.milk.blend import Blend, Pour, pour
-from openpail.craft.milk.kinds import species_of
+from openpail.craft.milk.kinds import DRY, species_of
 from openpail.craft.recipe.recipe import Recipe
+from openpail.craft.sheet.target_costs import Costs, costs_of
 from openpail.craft.units import Amount, parse_amount, parse_number
 from openpail.formats import recipe_file
 from openpail.records.bench import actions as benches
@@ -43,7 +45,18 @@ from openpail.work.here import Here
 
 CREAM_WAYS = {"": "leave the cream on", "hand": "skim by hand", "separator": "separator"}
 _SIZES = ("mass_kg", "volume_l")
-_KINDS: tuple[Kind, ...] = ("fat", "casein_to_fat", "protein_to_fat", "fdm")
+_KINDS: tuple[Kind, ...] = ("fat", "protein", "casein", "casein_to_fat", "protein_to_fat", "fdm")
+_LIMITS: Mapping[str, tuple[float, float]] = {
+    "fat": (0.05, 60.0),
+    "protein": (0.5, 12.0),
+    "casein": (0.3, 10.0),
+    "fdm": (5.0, 85.0),
+}
+_NEAR = {
+    "fat": "standard.near_fat",
+    "protein": "standard.near_protein",
+    "casein": "standard.near_protein",
+}
 
 
 @dataclass
@@ -56,6 +69,21 @@ class BenchRow:
     typed: str = ""
     error: str = ""
     cream_l: float = 0.0
+
+    @property
+    def dry(self) -> bool:
+        """Whether it is weighed, as powders are."""
+        return self.lot.kind in DRY
+
+    @property
+    def kg(self) -> float:
+        """What is in this vat of it, kg."""
+        return slips.kg_of(self.lot, self.litres)
+
+    @property
+    def left_kg(self) -> float:
+        """What is left of it, kg."""
+        return slips.kg_of(self.lot, self.left_l)
 
 
 @dataclass
@@ -76,14 +104,25 @@ class Wish:
     errors: dict[str, str] = field(default_factory=dict)
 
 
+@dataclass(frozen=True, slots=True)
+class Pouring:
+    """One thing for the hands: words, litres, kg; what is dry is weighed, and wetted first."""
+
+    words: str
+    litres: float
+    kg: float
+    dry: bool = False
+
+
 @dataclass
 class Suggestion:
     """A mix, told in what the hands do, and the plan that its button sends."""
 
     mix: StandardMix
-    deeds: list[tuple[str, float, float]]
+    deeds: list[Pouring]
     plan: list[tuple[str, float]]
     rectangle: Rectangle | None
+    costs: Costs | None = None
 
 
 @dataclass
@@ -243,10 +282,12 @@ def _bars(here: Here, blend: Blend | None, wish: Wish, recipe: Recipe | None) ->
     wanted = {target.kind: target.value for target in wish.targets}
     bars = [
         Bar("fat", blend.fat, wanted.get("fat")),
-        Bar("true protein", blend.protein, None),
-        Bar("casein", blend.casein, None),
+        Bar("true protein", blend.protein, wanted.get("protein")),
+        Bar("casein", blend.casein, wanted.get("casein")),
         Bar("casein : fat", casein_to_fat(blend), wanted.get("casein_to_fat")),
     ]
+    if {"protein", "casein"} & wanted.keys():
+        bars.append(Bar("lactose", blend.lactose, None))
     if "protein_to_fat" in wanted:
         bars.append(Bar("protein : fat", protein_to_fat(blend), wanted["protein_to_fat"]))
     if recipe and recipe.family != "whey" and "fdm" in wanted:
@@ -269,12 +310,13 @@ def read_wish(here: Here, texts: Mapping[str, str]) -> Wish:
         value = _number(wish, kind)
         if value is None:
             continue
-        low, high = {"fat": (0.05, 60.0), "fdm": (5.0, 85.0)}.get(kind, (0.1, 5.0))
+        low, high = _LIMITS.get(kind, (0.1, 5.0))
         if not low <= value <= high:
             wish.errors[kind] = f"{value:g} is outside {low:g} to {high:g}."
             continue
-        key = "standard.near_fat" if kind == "fat" else "standard.near_ratio"
-        usual = here.house.number(key) * (100 if kind == "fdm" else 1)
+        usual = here.house.number(_NEAR.get(kind, "standard.near_ratio")) * (
+            100 if kind == "fdm" else 1
+        )
         wish.targets.append(Target(kind, value, near if near else usual))
     size = _size(here, wish)
     if size:
@@ -346,7 +388,8 @@ def _suggest(
         mixes = suggest(streams, wish.targets, family, here.house, aims, ratio)
     except CraftError as error:
         return [], error.words
-    return [_told(mix, shelf, blend, wish) for mix in mixes], ""
+    protein = any(target.kind in ("protein", "casein") for target in wish.targets)
+    return [_told(here, mix, shelf, blend, wish, recipe if protein else None) for mix in mixes], ""
 
 
 def _streams(here: Here, shelf: list[BenchRow], wish: Wish) -> list[Stream]:
@@ -369,10 +412,17 @@ def _streams(here: Here, shelf: list[BenchRow], wish: Wish) -> list[Stream]:
     return streams
 
 
-def _told(mix: StandardMix, shelf: list[BenchRow], blend: Blend, wish: Wish) -> Suggestion:
+def _told(
+    here: Here,
+    mix: StandardMix,
+    shelf: list[BenchRow],
+    blend: Blend,
+    wish: Wish,
+    recipe: Recipe | None,
+) -> Suggestion:
     """What the hands do for a mix against what stands in the vat: words, litres, kg."""
     rows = {str(row.lot.id): row for row in shelf}
-    deeds: list[tuple[str, float, float]] = []
+    deeds: list[Pouring] = []
     plan: list[tuple[str, float]] = []
     for stream, kg in mix.amounts:
         litres = kg / stream.kg_per_l
@@ -380,39 +430,47 @@ def _told(mix: StandardMix, shelf: list[BenchRow], blend: Blend, wish: Wish) -> 
             more = -litres - rows[stream.key.removeprefix("cream-off:")].cream_l
             if abs(more) > 0.005:
                 deed = "take" if more > 0 else "put back"
-                deeds.append((f"{deed} {stream.name}", abs(more), abs(more) * stream.kg_per_l))
+                mass = abs(more) * stream.kg_per_l
+                deeds.append(Pouring(f"{deed} {stream.name}", abs(more), mass))
             plan.append((f"cream:{stream.key.split(':')[1]}:{stream.fat_pct:g}", -litres))
             continue
         plan.append((stream.key, litres))
         change = litres - rows[stream.key].litres
         if change > 0.005:
-            deeds.append(
-                (
-                    f"pour {'more ' if stream.is_main else ''}of {stream.name}",
-                    change,
-                    change * stream.kg_per_l,
-                )
-            )
+            dry = stream.kind in DRY
+            verb = "weigh in" if dry else f"pour {'more ' if stream.is_main else ''}of"
+            deeds.append(Pouring(f"{verb} {stream.name}", change, change * stream.kg_per_l, dry))
         elif change < -0.005:
-            deeds.append((f"hold back of {stream.name}", -change, -change * stream.kg_per_l))
+            words = f"hold back of {stream.name}"
+            deeds.append(Pouring(words, -change, -change * stream.kg_per_l, stream.kind in DRY))
     poured = {key for key, _ in plan}
     for key, row in rows.items():
         if row.litres > 0 and key not in poured:
-            deeds.append(
-                (f"hold back of {row.lot.name}", row.litres, slips.kg_of(row.lot, row.litres))
-            )
-    return Suggestion(mix, deeds, plan, _rectangle(mix, blend, wish))
+            mass = slips.kg_of(row.lot, row.litres)
+            deeds.append(Pouring(f"hold back of {row.lot.name}", row.litres, mass))
+    costs = None
+    if recipe and not mix.missed:
+        amounts = {stream.key: amount for stream, amount in mix.amounts}
+        pours = [
+            slips.pour_of(row.lot, here.known, amounts[key] / slips.kg_of(row.lot, 1.0))
+            for key, row in rows.items()
+            if amounts.get(key, 0.0) > 1e-6
+        ]
+        costs = costs_of(recipe, blend, pour(pours, here.house), mix, here.house)
+    return Suggestion(mix, deeds, plan, _rectangle(mix, blend, wish), costs)
 
 
 def _rectangle(mix: StandardMix, blend: Blend, wish: Wish) -> Rectangle | None:
     """The rectangle of differences, when one stream beside the vat's milk meets a fat."""
     others = [(stream, kg) for stream, kg in mix.amounts if not stream.is_main]
-    if len(others) != 1 or mix.missed or [t.kind for t in wish.targets] != ["fat"]:
+    wanted = [target.kind for target in wish.targets]
+    if len(others) != 1 or mix.missed or wanted not in (["fat"], ["protein"], ["casein"]):
         return None
-    stream = others[0][0]
+    stream, kind = others[0][0], wanted[0]
+    now: Figure = getattr(blend, kind)
     try:
         return rectangle(
-            blend.mass.value, blend.fat.value, stream.fat_pct, mix.reached["fat"], stream.name
+            blend.mass.value, now.value, part_of(stream, kind), mix.reached[kind], stream.name
         )
     except CraftError:
         return None
@@ -424,6 +482,8 @@ def _rectangle(mix: StandardMix, blend: Blend, wish: Wish) -> Rectangle | None:
 def litres_of(here: Here, lot: MilkLot, text: str) -> float:
     """Litres of a lot as typed; a weight is turned by the lot's own. Raises CraftError."""
     amount = _volume_or_mass(here, text)
+    if lot.kind in DRY and amount.unit.dimension == "volume":
+        raise OutOfRange(f"{lot.name} is weighed: write it like 500 g.")
     weighed = amount.unit.dimension == "mass"
     return amount.base * lot.volume_l / lot.mass_kg if weighed else amount.base
 

@@ -14,11 +14,15 @@ from scipy.optimize import linprog
 
 from openpail.craft.errors import NotPossible, OutOfRange, Unknown
 from openpail.craft.house import House
+from openpail.craft.milk.kinds import DRY, MilkKind
 from openpail.craft.recipe.recipe import RatioRule
 from openpail.craft.recipe.yields import ACID_HEAT, CHEDDAR_FORM, check_family
 
-Kind = Literal["fat", "casein_to_fat", "protein_to_fat", "fdm", "mass_kg", "volume_l"]
+Kind = Literal[
+    "fat", "protein", "casein", "casein_to_fat", "protein_to_fat", "fdm", "mass_kg", "volume_l"
+]
 Aim = Literal["cost", "handling", "oldest"]
+Way = Literal["", "dry", "retentate", "cream off"]
 
 AIMS: Mapping[Aim, str] = {
     "cost": "cheapest",
@@ -27,6 +31,8 @@ AIMS: Mapping[Aim, str] = {
 }
 TARGETS: Mapping[Kind, tuple[str, str]] = {
     "fat": ("fat", "%"),
+    "protein": ("true protein", "%"),
+    "casein": ("casein", "%"),
     "casein_to_fat": ("casein to fat", "×"),
     "protein_to_fat": ("protein to fat", "×"),
     "fdm": ("fat in the cheese’s dry matter", "%"),
@@ -57,6 +63,17 @@ class Stream:
     is_main: bool = False
     kg_per_l: float = 1.03
     species: str = "cow"
+    kind: MilkKind = "milk"
+    lactose_pct: float = 4.7
+
+    @property
+    def way(self) -> Way:
+        """Which of the ways to raise protein it belongs to, "" for milk, skim and cream."""
+        if self.kind in DRY:
+            return "dry"
+        if self.kind == "retentate":
+            return "retentate"
+        return "cream off" if self.low_kg < 0 else ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -77,6 +94,23 @@ class StandardMix:
     reached: Mapping[Kind, float]
     cost: float
     missed: tuple[Kind, ...] = ()
+    gentlest: bool = False
+
+    @property
+    def ways(self) -> frozenset[Way]:
+        """Which ways it uses to come to its protein."""
+        return frozenset(stream.way for stream, _ in self.amounts) - {""}
+
+    @property
+    def lactose_pct(self) -> float:
+        """Lactose of what it makes, %."""
+        return sum(kg * stream.lactose_pct for stream, kg in self.amounts) / self.mass_kg
+
+    def dry_share(self) -> float:
+        """The share of its casein that was dried, 0–1."""
+        total = sum(kg * stream.casein_pct for stream, kg in self.amounts)
+        dried = sum(kg * stream.casein_pct for stream, kg in self.amounts if stream.way == "dry")
+        return dried / total
 
     @property
     def mass_kg(self) -> float:
@@ -125,6 +159,17 @@ def skimmings(milk: Stream, on_hand_kg: float, cream_pct: float, house: House, n
     )
 
 
+_PARTS = frozenset({"fat", "protein", "casein"})
+
+
+def part_of(stream: Stream, kind: Kind) -> float:
+    """The part of a stream that a target speaks of, % w/w. Parameters: stream; kind, a part.
+
+    Source: derivation.
+    """
+    return float(getattr(stream, f"{kind}_pct"))
+
+
 class _Linear:
     """Targets as rows over the streams: coefficient · kg lies within ± slack · kg."""
 
@@ -163,8 +208,8 @@ class _Linear:
             return self.over(lambda s: 1.0), wanted
         if target.kind == "volume_l":
             return self.over(lambda s: 1 / s.kg_per_l), wanted
-        if target.kind == "fat":
-            return self.over(lambda s: s.fat_pct - wanted), 0.0
+        if target.kind in _PARTS:
+            return self.over(lambda s: part_of(s, target.kind) - wanted), 0.0
         if target.kind == "casein_to_fat":
             return self.over(lambda s: s.casein_pct - wanted * s.fat_pct), 0.0
         if target.kind == "protein_to_fat":
@@ -191,7 +236,7 @@ class _Linear:
         """How far the row's product may be off: a row over the amounts, and a constant."""
         if target.kind in ("mass_kg", "volume_l"):
             return self.over(lambda s: 0.0), target.near * target.value
-        if target.kind == "fat":
+        if target.kind in _PARTS:
             return self.over(lambda s: target.near), 0.0
         if target.kind == "fdm":
             rs = self.house.number(f"yield.{self.family}.rs")
@@ -208,8 +253,8 @@ class _Linear:
             return total(lambda s: 1.0)
         if kind == "volume_l":
             return total(lambda s: 1 / s.kg_per_l)
-        if kind == "fat":
-            return total(lambda s: s.fat_pct) / total(lambda s: 1.0)
+        if kind in _PARTS:
+            return total(lambda s: part_of(s, kind)) / total(lambda s: 1.0)
         if kind == "fdm":
             rs = self.house.number(f"yield.{self.family}.rs")
             return 100 * total(self.fat_kept) / (total(self.solids_kept) * rs)
@@ -245,7 +290,45 @@ def suggest(
         mix = _mix(linear, targets, aim, amounts)
         if not any(_same(mix, other) for other in found):
             found.append(mix)
+    if any(target.kind in ("protein", "casein") for target in targets):
+        found += _by_way(streams, targets, family, house, ratio, found)
+        best = min(range(len(found)), key=lambda number: harsh(found[number], house))
+        found[best] = replace(found[best], gentlest=len(found) > 1)
     return tuple(found)
+
+
+def _by_way(
+    streams: Sequence[Stream],
+    targets: Sequence[Target],
+    family: str,
+    house: House,
+    ratio: RatioRule | None,
+    found: Sequence[StandardMix],
+) -> list[StandardMix]:
+    """One mix for each single way that reaches the targets too: dry, filtered, cream taken off."""
+    more: list[StandardMix] = []
+    for way in sorted({stream.way for stream in streams} - {""}):
+        some = [stream for stream in streams if stream.way in ("", way)]
+        linear = _Linear(some, family, house, ratio)
+        amounts = _solve(linear, targets, _worth(some, "handling"))
+        if amounts is None:
+            continue
+        mix = _mix(linear, targets, "handling", amounts)
+        if not any(_same(mix, other) for other in (*found, *more)):
+            more.append(mix)
+    return more
+
+
+def harsh(mix: StandardMix, house: House) -> float:
+    """How hard a mix is on the cheese: lactose over the usual, casein that was dried, filtered
+    milk, cream taken off; smaller is gentler.
+
+    Parameters: mix; house. Source: house value.
+    """
+    over = max(0.0, mix.lactose_pct - house.number("milk.lactose_usual"))
+    filtered = sum(kg for stream, kg in mix.amounts if stream.way == "retentate") / mix.mass_kg
+    skimmed = -sum(kg for stream, kg in mix.amounts if kg < 0) / mix.mass_kg
+    return over + 2 * mix.dry_share() + filtered + 0.5 * skimmed
 
 
 def _worth(streams: Sequence[Stream], aim: Aim) -> list[tuple[float, float]]:
@@ -359,7 +442,7 @@ def _elastic(
 
 
 def _mix(linear: _Linear, targets: Sequence[Target], aim: Aim, amounts: list[float]) -> StandardMix:
-    kinds: list[Kind] = ["fat", "casein_to_fat", "mass_kg", "volume_l"]
+    kinds: list[Kind] = ["fat", "protein", "casein", "casein_to_fat", "mass_kg", "volume_l"]
     kinds += [target.kind for target in targets if target.kind not in kinds]
     return StandardMix(
         aim,

@@ -159,6 +159,20 @@ class VatMilk:
             return float(of(self.shares[0]))
         return mean((share.mass_kg, of(share)) for share in self.shares)
 
+    def as_if(self, fat_pct: float, casein_pct: float) -> VatMilk:
+        """The same milk with so much fat and casein, each share moved alike."""
+        fat, casein = fat_pct / self.fat_pct, casein_pct / self.casein_pct
+        shares = tuple(
+            replace(
+                share,
+                fat_pct=share.fat_pct * fat,
+                casein_pct=share.casein_pct * casein,
+                protein_pct=share.protein_pct * casein,
+            )
+            for share in self.shares
+        )
+        return replace(self, shares=shares)
+
     def shifted(self, part: str, by: float) -> VatMilk:
         """The same milk with fat, protein, casein or pH moved by so much (uncertainty)."""
         if part == "ph":

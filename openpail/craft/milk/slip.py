@@ -19,6 +19,7 @@ from openpail.craft.milk.animals import casein_lost, cells_doubled
 from openpail.craft.milk.density import brought_to_20, lactometer, solids_not_fat
 from openpail.craft.milk.kinds import (
     BREEDS,
+    DRY,
     Breed,
     Composition,
     MilkTest,
@@ -41,6 +42,7 @@ Herd = Mapping[str, HerdMean]
 NO_HERD: Herd = {}
 
 _MOST_WATER = 50.0
+_MOST_DRY = 97.0
 _LIMITS = (
     ("Fat", "fat_pct", 0.0, 60.0, " %"),
     ("Protein", "protein_pct", 0.5, 12.0, " %"),
@@ -331,6 +333,9 @@ def _snf(of: _Of, test: MilkTest, fat: Figure, protein: Figure, lactose: Figure)
     for part, key in (("ash", f"{of.table}.ash"), ("other solids", "milk.other_solids")):
         value = house.number(key) * of.pure
         figure = figure.plus(part, value, "%", source=house.source(key), house_key=key, about=True)
+    most = _MOST_DRY - fat.value
+    if of.kind in DRY and figure.value > most:
+        figure = figure.then("at_most", "a powder holds some water too", most, "%")
     return figure.give_or_take(_both(protein, lactose))
 
 

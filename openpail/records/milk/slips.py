@@ -410,6 +410,8 @@ def stream_of(lot: MilkLot, at: Known, low_kg: float, high_kg: float, main: bool
         is_main=main,
         kg_per_l=lot.mass_kg / lot.volume_l,
         species=species_of(lot.breed),
+        kind=lot.kind,
+        lactose_pct=made_of.lactose.value,
     )
 
 

@@ -25,6 +25,8 @@ def install(app: Flask) -> None:
         ago=ago,
         span=span,
         part=part,
+        signed=signed,
+        signed_percent=lambda share: f"{signed(100 * share, 0)} %",
         until=until,
         change=change,
         parts=parts,
@@ -188,6 +190,14 @@ def span(minutes: float) -> str:
     if whole < 90:
         return f"{whole} min"
     return f"{whole // 60} h {whole % 60:02d}" if whole % 60 else f"{whole // 60} h"
+
+
+def signed(value: float, decimals: int) -> str:
+    """A difference with its sign: + 0.4, − 0.2, ± 0 for none."""
+    shown = number(abs(value), decimals)
+    if float(shown.replace(",", ".")) == 0:
+        return "± 0"
+    return f"{'+' if value > 0 else '−'} {shown}"
 
 
 def part(name: str, value: float) -> str:
