@@ -30,10 +30,10 @@ def at(url, moment):
 
 def test_today_leads_with_the_step_and_says_when_it_is_overdue(demo_url, client, post):
     page = client.get("/").text
-    assert "Leave it to set" in page and "in 8 min" in page
+    assert "Cut to 13 mm" in page and "after “Leave it to set”" in page and "in 5 min" in page
     assert "12 cheeses" in page and "1 day late: matters" in page
     late = at(demo_url, NOW + timedelta(hours=1)).get("/").text
-    assert "52 min over" in late
+    assert "55 min over" in late
 
 
 def test_first_flocks_move_the_cut_and_the_record_says_what_was_expected(client, post):

@@ -129,7 +129,7 @@ def test_running_out_is_said_at_the_sheet_and_asks_for_a_word(client, post):
     post("/stock", {**RENNET, "amount": "0.5 mL"})
     address = sheet_address(client)
     sheet = client.get(address).text
-    assert "the new bottle: 0.5 mL are left and this wants" in sheet
+    assert "the new bottle: 0.5 mL left, and this wants" in sheet
     form = dict(re.findall(r'name="(lot|recipe|vat)" value="([^"]+)"', sheet))
     refused = post("/sheet/start", form, address)
     assert "Write why you go on all the same" in refused.text
@@ -201,7 +201,7 @@ def test_a_what_if_is_held_until_it_is_kept_and_then_it_is_marked(client, post):
     address = sheet_address(client)
     tried = client.get(f"{address}&own-rennet=1,2&ph=6.4&out=rennet:rennet.species_goat").text
     assert "This is a what-if" in tried and "Start the make" not in tried
-    assert tried.count("known-overruled") >= 2
+    assert tried.count("known-overruled") >= 1
     kept = client.get(f"{address}&own-rennet=1,2&kept=by+feel").text
     assert "Overruled by you:" in kept and "Start the make" in kept
     heated = client.get(f"{address}&treat=flash&kept=no").text
@@ -296,7 +296,7 @@ def test_the_paper_says_what_was_overruled_and_has_the_times_of_this_milk(client
     assert "A what-if, not the plan." in slow
 
     def minutes(page, step):
-        return int(re.search(rf'{step}</td>\s*<td>[^<]*</td>\s*<td class="num">(\d+)', page)[1])
+        return int(re.search(rf'{step}.*?</td>\s*<td>[^<]*</td>\s*<td class="num">(\d+)', page)[1])
 
     flocks = "Wait for the first flocks"
     assert minutes(slow, flocks) > 1.6 * minutes(plain, flocks)
