@@ -5,6 +5,7 @@ Nothing here blocks: a maker may know better. A remark says what it saw, and whe
 
 from __future__ import annotations
 
+import re
 from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -13,15 +14,29 @@ from itertools import pairwise
 from openpail.craft.errors import CraftError
 from openpail.craft.figure import replay
 from openpail.craft.house import House, shipped
-from openpail.craft.milk.kinds import species_of
-from openpail.craft.recipe.recipe import Ingredient, Recipe, reference_milk
-from openpail.craft.recipe.yields import ACID_HEAT, NO_RENNET_FAMILIES
+from openpail.craft.milk.kinds import RAW_CLASS, species_of, usual_ph
+from openpail.craft.recipe.recipe import OF_CHEESE, Ingredient, Recipe, Stage, reference_milk
+from openpail.craft.recipe.ripening import (
+    HEATED_C,
+    RAW_DAYS,
+    is_heated,
+    ready_days,
+    salt_in_milk_pct,
+    stage_days,
+    warm_hours,
+    without_acid,
+)
+from openpail.craft.recipe.salting import brine_salt_pct, keeping_pct
+from openpail.craft.recipe.yields import ACID_HEAT, NO_RENNET_FAMILIES, moisture
 from openpail.craft.stock.products import LIVE, rennet_strength, serves
 
 FRESH = ACID_HEAT | {"whey", "lactic", "stretched_quick", "stretched", "grilling"}
 _UNRIPENED = FRESH | {"white_brined"}
 _OUT_OF_THE_VAT = frozenset({"brine", "cool", "dry", "hang", "drain", "hold", "turn", "press"})
 _WORKED_WARM = frozenset({"warm", "wait", "stir", "heat", "hold", "heal", "cheddar"})
+_MOST_SALT = re.compile(r"(\d+(?:[.,]\d+)?) % at most")
+_SALT_NEAR = 0.1
+_AWAKE_C, _LAG_MIN, _LAG_DROP = 35.0, 40.0, 0.03
 _MOST_C = {"mild": "sense.mild_most_c", "both": "sense.both_most_c", "hot": "sense.hot_most_c"}
 
 
@@ -49,6 +64,10 @@ def remarks(recipe: Recipe, house: House) -> tuple[Remark, ...]:
         *_hands(recipe),
         *_ratio(recipe),
         *_salt(recipe),
+        *_salt_by_its_words(recipe, house),
+        *_lag(recipe, house),
+        *_guarded(recipe, house),
+        *_raw_window(recipe, house),
         *_ripening(recipe, house),
         *_told(recipe),
     ]
@@ -248,6 +267,100 @@ def _salt(recipe: Recipe) -> Iterator[Remark]:
     )
     if "salt" not in kinds and not worked & {"brine", "salt"} and not cared:
         yield Remark("ingredients", "Salt comes at no stage.")
+
+
+def _salt_by_its_words(recipe: Recipe, house: House) -> Iterator[Remark]:
+    """What its brine and its salt come to, against what the recipe itself says."""
+    wheels = recipe.wheels
+    for step in recipe.steps:
+        if step.kind != "brine":
+            continue
+        if step.brine_pct is None or wheels is None:
+            words = "Say how strong the brine is, and for what pieces: hours mean nothing else."
+            yield Remark(f"steps/{step.key}", words)
+            continue
+        found = brine_salt_pct(step.minutes / 60, wheels.piece_kg, step.brine_pct, house)
+        told = _MOST_SALT.search(step.words)
+        low, high = house.number("sense.brined_least"), house.number("sense.brined_most")
+        if told and found > float(told[1].replace(",", ".")) + _SALT_NEAR:
+            words = f"About {found:.1f} % salt by these hours; its own words say {told[1]} at most."
+            yield Remark(f"steps/{step.key}", words)
+        elif not low <= found <= high:
+            words = f"About {found:.1f} % salt by these hours: {low:g} to {high:g} is usual."
+            yield Remark(f"steps/{step.key}", words)
+    for stage in recipe.stages:
+        if stage.brine_pct is not None and stage.brine_per_kg is not None:
+            yield from _keeping_brine(recipe, stage, house)
+
+
+def _keeping_brine(recipe: Recipe, stage: Stage, house: House) -> Iterator[Remark]:
+    water = moisture(recipe.family, house)
+    salt = next((e for e in recipe.ingredients if e.product.kind == "salt"), None)
+    in_cheese = 0.0
+    if salt and salt.basis in OF_CHEESE:
+        in_cheese = salt.amount * house.number("salt.rind_stays")
+    elif salt and salt.basis == "percent_of_milk":  # the water of the cheese is as salt as the milk
+        in_cheese = salt.amount * water
+    ends = keeping_pct(1.0, water, in_cheese, stage.brine_per_kg or 0.0, stage.brine_pct or 0.0)
+    least = house.number("brine.keeps_at")
+    if ends < least:
+        words = f"Cheese and brine come to rest at {ends:.1f} % salt; it keeps from {least:g} % on."
+        yield Remark(f"stages/{stage.key}", words)
+
+
+def _lag(recipe: Recipe, house: House) -> Iterator[Remark]:
+    """A heat-loving culture hardly starts in milk of mild warmth: no acid is to be expected yet."""
+    sorts = {each.product.sort for each in recipe.ingredients if each.product.kind == "culture"}
+    step, goal = recipe.ripening(), recipe.renneting_ph()
+    if sorts != {"hot"} or step is None or (recipe.renneting_c or 0) >= _AWAKE_C:
+        return
+    drop = recipe.ripening_ph_drop
+    if goal and recipe.reference:
+        shares = reference_milk(recipe, house).casein_shares()
+        drop = max(drop, usual_ph(shares, house) - goal.target)
+    if step.minutes <= _LAG_MIN and drop > _LAG_DROP:
+        words = (
+            f"A heat-loving culture hardly starts under {_AWAKE_C:g} °C: no pH falls by {drop:.2f} "
+            f"in its first {step.minutes:.0f} min."
+        )
+        yield Remark(f"steps/{step.key}", words)
+
+
+def _guarded(recipe: Recipe, house: House) -> Iterator[Remark]:
+    """Warm hours that no acid guards; acid and heat that is not hot."""
+    most = house.number("fitness.warm_hold_h")
+    if without_acid(recipe, house) and warm_hours(recipe) > most:
+        words = (
+            f"{warm_hours(recipe):.0f} h between 10 and 45 °C without acid to guard it: {most:g} h "
+            "at most."
+        )
+        yield Remark("steps", words, True)
+    if salt_in_milk_pct(recipe) >= house.number("culture.salt_stops"):
+        for each in recipe.ingredients:
+            if each.product.kind == "culture" and not each.product.stands_salt:
+                words = f"{_name(each)} is not marked as standing salt, and the milk is salted."
+                yield Remark(f"ingredients/{each.key}", words)
+    if recipe.family in ACID_HEAT and not is_heated(recipe):
+        words = f"Under {HEATED_C:g} °C before the acid: of raw milk it stays raw and soft."
+        yield Remark("steps", words)
+
+
+def _raw_window(recipe: Recipe, house: House) -> Iterator[Remark]:
+    """Raw milk in an aged cheese: not opened before day 60, not ready before it."""
+    raw = any(part.treatment in RAW_CLASS for part in recipe.reference)
+    if not raw or recipe.family in (*FRESH, "bloomy", "washed_rind"):
+        return
+    soonest = ready_days(recipe, house, raw=True)[0]
+    if soonest < RAW_DAYS:
+        yield Remark("stages", f"Raw milk, and ready by day {soonest}: not before day {RAW_DAYS}.")
+    begins = 0
+    for stage, days in stage_days(recipe, house, raw=True):
+        for care in stage.cares:
+            day = begins + care.from_day
+            if "taste" in care.words.lower() and day < RAW_DAYS:
+                words = f"Tasted raw on day {day}: before day {RAW_DAYS} it is no cheese to taste."
+                yield Remark(f"stages/{stage.key}", words)
+        begins += days
 
 
 def _ripening(recipe: Recipe, house: House) -> Iterator[Remark]:
