@@ -8,17 +8,21 @@ from __future__ import annotations
 import json
 import sys
 from collections.abc import Callable
+from dataclasses import replace
 from pathlib import Path
 
+from openpail.craft.bench.standardise import Kind, Stream, Target, skimmings, suggest
 from openpail.craft.doses.asked import Job
+from openpail.craft.figure import Figure
 from openpail.craft.house import House
 from openpail.craft.milk.blend import Pour, pour
 from openpail.craft.milk.density import mass_of
-from openpail.craft.milk.kinds import Breed, MilkTest, Treatment
+from openpail.craft.milk.kinds import Breed, MilkKind, MilkTest, Treatment
 from openpail.craft.milk.slip import composition
 from openpail.craft.recipe.recipe import Recipe, reference_pours
 from openpail.craft.recipe.steps import laid_out
 from openpail.craft.sheet.adapt import adapt
+from openpail.craft.sheet.target_costs import costs_of
 from openpail.formats.recipe_file import library, schema
 
 DOCS = Path(__file__).parents[2] / "docs"
@@ -129,6 +133,99 @@ def library_table() -> str:
     return "\n".join((head, "|---|---|---|---|--:|---|--:|---|--:|--:|---|--:|", *rows))
 
 
+# ── protein ──
+
+_IN_VAT_KG = 30.0
+_ON_HAND: tuple[tuple[str, MilkKind, float], ...] = (
+    ("skim", "skim", 15.0),
+    ("cream", "cream", 4.0),
+    ("low-heat powder", "powder", 3.0),
+    ("concentrate 80", "concentrate", 2.0),
+    ("retentate", "retentate", 12.0),
+)
+_WANTED: tuple[tuple[str, tuple[tuple[Kind, float], ...]], ...] = (
+    ("protein 3.6 %", (("protein", 3.6),)),
+    ("protein 3.8 %", (("protein", 3.8),)),
+    ("protein 4.2 %", (("protein", 4.2),)),
+    ("casein 3.0 %", (("casein", 3.0),)),
+    ("casein 3.2 %", (("casein", 3.2),)),
+    ("fat 3.6 %, protein 3.6 %", (("fat", 3.6), ("protein", 3.6))),
+    ("fat 4.5 %, protein 3.8 %", (("fat", 4.5), ("protein", 3.8))),
+    ("casein : fat 0.82, casein 3.0 %", (("casein_to_fat", 0.82), ("casein", 3.0))),
+)
+
+
+def _poured(name: str, kind: MilkKind, kg: float, house: House) -> Pour:
+    parts = composition("cow_lowland", MilkTest(), house, kind=kind)
+    return Pour(name, "cow_lowland", "flash", Figure.start(name, kg, "kg"), parts, kind=kind)
+
+
+def _stream(pour: Pour, low: float, high: float, main: bool = False) -> Stream:
+    milk = pour.milk
+    return Stream(
+        pour.name,
+        pour.name,
+        milk.fat.value,
+        milk.protein.value,
+        milk.casein.value,
+        low,
+        high,
+        is_main=main,
+        kind=pour.kind,
+        lactose_pct=milk.lactose.value,
+    )
+
+
+def protein_table() -> str:
+    """Targets of fat and protein reached in several ways, as Markdown."""
+    house = House()
+    recipe = next(recipe for recipe, _ in library() if recipe.key == "threshing-cheddar")
+    cow = _poured("cow’s milk", "milk", _IN_VAT_KG, house)
+    now = pour((cow,), house)
+    main = _stream(cow, _IN_VAT_KG, _IN_VAT_KG, main=True)
+    off = skimmings(main, _IN_VAT_KG, 40.0, house, "cream off, 40 %")
+    here = [_poured(name, kind, kg, house) for name, kind, kg in _ON_HAND]
+    streams = [main, *(_stream(each, 0.0, each.mass.value) for each in here), off]
+    lines = [
+        "| wanted | way | what is done to 30 kg | fat | protein | casein | lactose | rennet | "
+        "CaCl₂, g/kg | cheese, kg of 100 |",
+        "|---|---|---|--:|--:|--:|--:|--:|--:|--:|",
+    ]
+    for words, wanted in _WANTED:
+        targets = [Target(kind, value, _near(kind, house)) for kind, value in wanted]
+        for mix in suggest(streams, targets, recipe.family, house):
+            amounts = {stream.key: kg for stream, kg in mix.amounts}
+            poured = [
+                replace(each, mass=Figure.start(each.name, amounts[each.name], "kg"))
+                for each in (cow, *here)
+                if amounts.get(each.name, 0.0) > 0
+            ]
+            cost = costs_of(recipe, now, pour(poured, house), mix, house)
+            done = ", ".join(
+                f"{'−' if kg < 0 else '+'} {abs(kg):.2f} {stream.name}"
+                for stream, kg in mix.amounts
+                if stream.key != main.key
+            )
+            way = "not to be reached" if mix.missed else " and ".join(sorted(mix.ways)) or "milks"
+            gentle = " (gentlest)" if mix.gentlest else ""
+            rennet = "–" if cost.rennet is None else f"{100 * cost.rennet:+.0f} %"
+            lines.append(
+                f"| {words} | {way}{gentle} | {done} | {mix.reached['fat']:.2f} | "
+                f"{mix.reached['protein']:.2f} | {mix.reached['casein']:.2f} | "
+                f"{mix.lactose_pct:.2f} | {rennet} | {round(cost.calcium_g_per_kg, 3) + 0:.3f} | "
+                f"{cost.cheese_per_100:+.1f} |"
+            )
+    return "\n".join(lines)
+
+
+def _near(kind: Kind, house: House) -> float:
+    return house.number(
+        {"fat": "standard.near_fat", "casein_to_fat": "standard.near_ratio"}.get(
+            kind, "standard.near_protein"
+        )
+    )
+
+
 PAGES: tuple[tuple[str, str, Callable[[], str]], ...] = (
     (
         "doses-by-milk.md",
@@ -142,6 +239,16 @@ PAGES: tuple[tuple[str, str, Callable[[], str]], ...] = (
         "# The starter library\n\nEvery shipped recipe in its own milk, with its own bottles, as "
         "the sheet works it out. Made by `./pail tables`.",
         library_table,
+    ),
+    (
+        "protein.md",
+        "# Fat and protein, in several ways\n\nThirty kilograms of untested cow’s milk, "
+        "flash-heated, brought to eight targets with what a dairy may have beside it (skim, cream, "
+        "low-heat powder, milk protein concentrate of 80 %, retentate, cream taken off): the least "
+        "handling of all, and each way by itself; and what it costs *Threshing Cheddar*: lactose, "
+        "rennet and calcium chloride in each kg, cheese of 100 kg, against the milk as it was. "
+        "Made by `./pail tables`.",
+        protein_table,
     ),
 )
 

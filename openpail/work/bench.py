@@ -113,6 +113,11 @@ class Pouring:
     kg: float
     dry: bool = False
 
+    @property
+    def grams(self) -> float:
+        """What is weighed in, g."""
+        return 1000 * self.kg
+
 
 @dataclass
 class Suggestion:

@@ -22,7 +22,7 @@ Kind = Literal[
     "fat", "protein", "casein", "casein_to_fat", "protein_to_fat", "fdm", "mass_kg", "volume_l"
 ]
 Aim = Literal["cost", "handling", "oldest"]
-Way = Literal["", "dry", "retentate", "cream off"]
+Way = Literal["", "powder", "concentrate", "retentate", "cream off"]
 
 AIMS: Mapping[Aim, str] = {
     "cost": "cheapest",
@@ -70,7 +70,7 @@ class Stream:
     def way(self) -> Way:
         """Which of the ways to raise protein it belongs to, "" for milk, skim and cream."""
         if self.kind in DRY:
-            return "dry"
+            return "powder" if self.kind == "powder" else "concentrate"
         if self.kind == "retentate":
             return "retentate"
         return "cream off" if self.low_kg < 0 else ""
@@ -109,7 +109,7 @@ class StandardMix:
     def dry_share(self) -> float:
         """The share of its casein that was dried, 0–1."""
         total = sum(kg * stream.casein_pct for stream, kg in self.amounts)
-        dried = sum(kg * stream.casein_pct for stream, kg in self.amounts if stream.way == "dry")
+        dried = sum(kg * stream.casein_pct for stream, kg in self.amounts if stream.kind in DRY)
         return dried / total
 
     @property
@@ -305,7 +305,7 @@ def _by_way(
     ratio: RatioRule | None,
     found: Sequence[StandardMix],
 ) -> list[StandardMix]:
-    """One mix for each single way that reaches the targets too: dry, filtered, cream taken off."""
+    """One mix for each single way that reaches the targets too."""
     more: list[StandardMix] = []
     for way in sorted({stream.way for stream in streams} - {""}):
         some = [stream for stream in streams if stream.way in ("", way)]

@@ -197,7 +197,7 @@ def signed(value: float, decimals: int) -> str:
     shown = number(abs(value), decimals)
     if float(shown.replace(",", ".")) == 0:
         return "± 0"
-    return f"{'+' if value > 0 else '−'} {shown}"
+    return f"{'+' if value > 0 else '−'}\u202f{shown}"
 
 
 def part(name: str, value: float) -> str:
