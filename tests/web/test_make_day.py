@@ -43,9 +43,9 @@ def test_first_flocks_move_the_cut_and_the_record_says_what_was_expected(client,
         post(f"{make}/done", {"event": uuid.uuid4(), "step": step})
     page = client.get(make).text
     assert "Wait for the first flocks" in page and "Not seen, go on" in page
-    post(f"{make}/flocks", {"event": uuid.uuid4()})
+    post(f"{make}/flocks", {"event": uuid.uuid4(), "word": "the clock stands still here"})
     page = client.get(make).text
-    assert "Leave it to set" in page
+    assert "Leave it to set" in page and "Not seen, go on" not in page
     assert client.get(f"{make}/done").status_code == 405
 
 
