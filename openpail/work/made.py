@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from openpail.craft.clock.gear import Outfit
 from openpail.craft.make.fold import MakeDay, Standing, fold, hours_since, on_the_clock
-from openpail.craft.make.slow_acid import AcidReading, slow_acid
+from openpail.craft.make.slow_acid import AcidReading, asleep, slow_acid
 from openpail.craft.recipe.recipe import Recipe
 from openpail.craft.recipe.steps import PlannedStep, laid_out
 from openpail.craft.recipe.yields import WHEY_KG_PER_L, left_in_whey
@@ -77,7 +77,8 @@ def given_to(here: Here, make: Make) -> Outfit:
 
 
 def acid_of(here: Here, make: Make, standing: Standing) -> Caution | None:
-    """Stop and look, when a pH reading ever said that acid is slow, by the make's own house."""
+    """Stop and look, when a pH reading ever said that acid is slow, by the make's own house; else
+    what was not read in time, or does not move."""
     culture = standing.culture_at
     if culture is None:
         return None
@@ -87,7 +88,13 @@ def acid_of(here: Here, make: Make, standing: Standing) -> Caution | None:
         if each.ph is not None and each.at > culture
     ]
     under_way = hours_since(culture, here.now) if make.state == "under way" else None
-    return slow_acid(recipe_of(make), readings, makes.sheet_of(make).house, under_way)
+    sheet, recipe = makes.sheet_of(make), recipe_of(make)
+    found = slow_acid(recipe, readings, sheet.house, under_way)
+    if found and found.level == "stop":
+        return found
+    start = sheet.milk.ph.value if sheet.milk.ph else None
+    sleeps = asleep(recipe, start, readings, sheet.house) if under_way is not None else None
+    return sleeps or found
 
 
 @dataclass(frozen=True, slots=True)

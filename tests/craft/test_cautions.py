@@ -10,6 +10,7 @@ from openpail.craft.doses.notices import notices
 from openpail.craft.errors import NotPossible, OutOfRange
 from openpail.craft.make.deeds import Bounds, FirstFlocks, Told, Weighed
 from openpail.craft.make.deeds import check as check_deed
+from openpail.craft.make.slow_acid import AcidReading, asleep, slow_acid
 from openpail.craft.milk.blend import pour
 from openpail.craft.milk.fitness import Keeping, judge
 from openpail.craft.milk.kinds import MilkTest
@@ -389,3 +390,32 @@ def test_another_kind_of_bottle_is_no_per_cent():
         "calcium"
     )
     assert dose.figure.value == pytest.approx(dose.active.value / 0.78, rel=1e-3)
+
+
+def falls(*pairs):
+    return [AcidReading(ph, hours) for hours, ph in pairs]
+
+
+@pytest.mark.parametrize(
+    ("recipe", "start", "readings", "there"),
+    [
+        ("larder-block", 6.60, falls((1.6, 6.58)), True),
+        ("larder-block", 6.60, falls((1.6, 6.50)), False),
+        ("larder-block", 6.60, falls((1.2, 6.58)), False),
+        ("larder-block", None, falls((0.1, 6.60), (2.0, 6.59)), True),
+        ("larder-block", None, falls((2.0, 6.59)), False),
+        ("high-pasture", 6.60, falls((2.0, 6.60)), False),  # it sleeps at 32 °C by right
+        ("slow-skein", 6.65, falls((2.0, 6.64)), True),
+    ],
+)
+def test_a_culture_that_makes_no_acid_is_told_while_help_is_near(recipe, start, readings, there):
+    found = asleep(R[recipe], start, readings, HOUSE)
+    assert bool(found) == there
+    assert found is None or "unrelated culture" in found.words
+
+
+def test_the_hour_of_a_limit_without_a_reading_is_asked_by_the_nose():
+    late = slow_acid(R["larder-block"], falls((2.0, 6.3)), HOUSE, hours_now=9.0)
+    assert late.key == "acid-unread" and "smell the curd" in late.words
+    for readings, hours in ((falls((2.0, 6.3)), 7.0), (falls((7.5, 5.6)), 9.0)):
+        assert slow_acid(R["larder-block"], readings, HOUSE, hours_now=hours) is None

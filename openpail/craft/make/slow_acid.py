@@ -70,6 +70,37 @@ def slow_acid(
     return _unread(taken, wanted, hours_now)
 
 
+def asleep(
+    recipe: Recipe, start_ph: float | None, readings: Iterable[AcidReading], house: House
+) -> Caution | None:
+    """A culture that should be awake and makes no acid.
+
+    Parameters: recipe; start_ph, of the milk, None unmeasured (then the first reading); readings
+    as `slow_acid`; house.
+    Returns: a caution while the pH has hardly fallen 90 min after the culture or later; None for a
+    heat-loving culture in milk too cool for it, which sleeps by right. Source: house value; Fox.
+    """
+    taken = sorted(readings, key=lambda each: each.hours_after_culture)
+    sorts = {each.product.sort for each in recipe.ingredients if each.product.kind == "culture"}
+    cool = (recipe.renneting_c or 0.0) < house.number("asleep.hot_wakes")
+    if not taken or (sorts == {"hot"} and cool):
+        return None
+    last, start = taken[-1], taken[0].ph if start_ph is None else start_ph
+    early = last.hours_after_culture < house.number("asleep.after_hours")
+    alone = start_ph is None and len(taken) == 1
+    if early or alone or start - last.ph >= house.number("asleep.least_drop"):
+        return None
+    return Caution(
+        "acid-asleep",
+        "caution",
+        "The pH hardly moves.",
+        f"From {start:.2f} to {last.ph:.2f} in {last.hours_after_culture:.1f} h: a culture that is "
+        "spent, residues in the milk, too hot a vat, or phage. Try a cup of the same milk with "
+        "another, unrelated culture; keep whey and its splash away from milk; next time take "
+        "another culture, and turn them about.",
+    )
+
+
 def _stop(found: AcidReading, limit: AcidLimit, taken: Sequence[AcidReading]) -> Caution:
     later = " Acid that came later takes nothing back." if taken[-1].ph < limit.ph else ""
     return Caution(

@@ -46,6 +46,7 @@ _GROUPS = {
     "salt": "Salt",
     "ripen": "Ripening",
     "slow_acid": "Slow acid",
+    "asleep": "A culture that makes no acid",
     "sense": "What a recipe is looked over for",
 }
 
