@@ -71,7 +71,7 @@ def test_a_bottle_is_bought_the_old_one_swapped_in_and_a_what_if_kept(page):
     expect(dose(page, "flocks")).to_have_text(flocks)
 
     page.get_by_role("button", name="Culture").click()
-    why(page, "culture").get_by_label(re.compile("leave out.*raw milk")).check()
+    why(page, "culture").get_by_label(re.compile("leave out.*buffering")).check()
     expect(page.locator("[data-dose=culture] .known-overruled")).to_be_visible()
     page.get_by_label("Why you overrule it").fill("the milk stood cold for a day")
     page.get_by_role("button", name="Keep as overruled").click()
