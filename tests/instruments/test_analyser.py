@@ -16,7 +16,7 @@ from hypothesis import strategies as st
 from openpail.craft.milk.slip import check_test
 from openpail.instruments.analyser import lines
 from openpail.instruments.analyser.reader import NoReading, read
-from openpail.instruments.analyser.stand_in import CUP, Mood, StandIn
+from openpail.instruments.analyser.stand_in import CUP, Mood, StandIn, main
 
 
 @pytest.fixture
@@ -156,3 +156,13 @@ def test_the_stand_in_is_a_process_of_its_own_and_ends_with_its_parent():
                 return
         time.sleep(0.2)
     pytest.fail("the stand-in lives on alone")
+
+
+@pytest.mark.parametrize(("more", "code"), [((), 1), (("--while-parent",), 0)])
+def test_a_port_that_is_taken_is_said_in_a_line(capsys, more, code):
+    with StandIn(0, Mood()) as server:
+        port = server.server_address[1]
+        with pytest.raises(SystemExit) as ended:
+            main(["--port", str(port), *more])
+    assert ended.value.code == code
+    assert f"127.0.0.1:{port} is taken already" in capsys.readouterr().out

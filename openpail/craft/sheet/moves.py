@@ -395,7 +395,7 @@ class _Telling:
         if theirs <= 0.01 or abs(ph - goal.target - theirs) < 1e-9:
             return
         figure = self._start(step, "minutes", step.minutes, "min").times(
-            f"from pH {ph:.2f} to {goal.target:g}, the recipe’s milk falls by {theirs:.2f}",
+            f"from pH {ph:.2f} to {goal.target:.2f}; the recipe’s milk falls by {theirs:.2f}",
             (ph - goal.target) / theirs,
             source="house value",
         )
