@@ -3,12 +3,17 @@
 from __future__ import annotations
 
 import os
+from collections.abc import Iterator
+from contextlib import contextmanager
 from datetime import UTC, datetime
+from pathlib import Path
 
 import click
 from sqlalchemy import make_url
 
 from openpail.demo import load as demo
+from openpail.records.backup import Backups
+from openpail.records.errors import RecordError
 from openpail.records.people import actions as people
 from openpail.records.schema import create_database
 from openpail.records.schema import migrate as migrate_to
@@ -49,6 +54,60 @@ def setup_token() -> None:
         session.commit()
     if token:
         click.echo(f"· no dairy yet. Open /set-up in the browser; the token is {token}")
+
+
+def _backups() -> Backups:
+    return Backups(_url(), Path(os.environ.get("OPENPAIL_PG_PROGRAMS", "/usr/bin")))
+
+
+@contextmanager
+def _in_words() -> Iterator[None]:
+    """What the records refuse, as the command's last line."""
+    try:
+        yield
+    except RecordError as refused:
+        raise click.ClickException(refused.words) from refused
+
+
+@main.command()
+@click.argument("file", type=click.Path(path_type=Path))
+def backup(file: Path) -> None:
+    """Write the dairy's data into one file."""
+    with _in_words():
+        rows = _backups().write(file, datetime.now(UTC))
+    click.echo(f"· written: {file} ({rows} rows)")
+
+
+@main.command()
+@click.argument("file", type=click.Path(path_type=Path))
+def restore(file: Path) -> None:
+    """Put a backup in the dairy's place, once it is seen to be whole."""
+    with _in_words():
+        restored = _backups().restore(file, datetime.now(UTC))
+    _told_kept(restored.kept)
+    click.echo(f"· restored from {file}: {sum(restored.rows.values())} rows")
+
+
+@main.command()
+def kept() -> None:
+    """List what restores have kept."""
+    for name in _backups().kept() or ["nothing is kept"]:
+        click.echo(f"· {name}")
+
+
+@main.command("bring-back")
+@click.argument("name")
+def bring_back(name: str) -> None:
+    """Put a kept database in the dairy's place."""
+    with _in_words():
+        now_kept = _backups().bring_back(name, datetime.now(UTC))
+    _told_kept(now_kept)
+    click.echo(f"· {name} is the dairy again")
+
+
+def _told_kept(name: str | None) -> None:
+    if name:
+        click.echo(f"· what was there is kept; ./pail db bring-back {name} puts it back")
 
 
 @main.command("demo")

@@ -8,6 +8,7 @@ from alembic import command
 from alembic.config import Config
 from sqlalchemy import MetaData, create_engine, make_url, text
 
+from openpail.records.answered import models as _answered  # noqa: F401
 from openpail.records.base import Base
 from openpail.records.bench import models as _bench  # noqa: F401
 from openpail.records.dairy import models as _dairy  # noqa: F401

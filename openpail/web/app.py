@@ -17,7 +17,7 @@ from werkzeug.middleware.proxy_fix import ProxyFix
 from openpail.craft.errors import CraftError
 from openpail.records.errors import NotHere, RecordError
 from openpail.records.session import sessions
-from openpail.web import assets, edge
+from openpail.web import assets, edge, seal
 from openpail.web.account import sign_in
 from openpail.web.account.views import blueprint as account
 from openpail.web.bench.views import blueprint as bench
@@ -72,6 +72,7 @@ def create_app(config: Config | None = None) -> Flask:
     Compress(app)
     edge.install(app, config, sessions(config.database_url))
     CSRFProtect(app)
+    seal.install(app)
     sign_in.install(app)
     assets.install(app)
     show.install(app)

@@ -12,14 +12,26 @@ from functools import wraps
 from typing import Any
 from zoneinfo import ZoneInfo
 
-from flask import Flask, Response, abort, current_app, g, redirect, request, url_for
+from flask import (
+    Flask,
+    Response,
+    abort,
+    current_app,
+    g,
+    make_response,
+    redirect,
+    request,
+    url_for,
+)
 from flask_login import current_user
 from sqlalchemy.orm import Session, sessionmaker
 from werkzeug.wrappers import Response as BaseResponse
 
 from openpail.craft.house import House
+from openpail.records.answered import actions as answered
 from openpail.records.dairy.models import Dairy
 from openpail.records.milk.slips import Known
+from openpail.web import seal
 from openpail.web.config import Config
 from openpail.work.here import Here
 from openpail.work.roles import ROLES
@@ -145,12 +157,28 @@ def needs(permission: str) -> Callable[[View], View]:
                 return redirect(url_for("account.sign_in", next=request.full_path))
             if not may(permission):
                 abort(403)
-            return view(*args, **kwargs)
+            return _once(lambda: view(*args, **kwargs))
 
         guarded.permission = permission  # type: ignore[attr-defined]
         return guarded
 
     return wrap
+
+
+def _once(work: Callable[[], Page]) -> Page:
+    """What `work` answers, done no more than once for a form that is sealed with an id."""
+    form = seal.identity()
+    if form is None or "dairy" not in g:
+        return work()
+    session, dairy = here().session, here().dairy
+    before = answered.begin(session, dairy, form, here().now)
+    if before:
+        return redirect(before)
+    answer = make_response(work())
+    if not g.get("refused"):  # else the form went with all else that was rolled back
+        leads_to = answer.location if answer.status_code in (302, 303) else None
+        answered.end(session, dairy, form, leads_to)
+    return answer
 
 
 def public(view: View) -> View:

@@ -217,9 +217,38 @@ class SheetWorked:
         return found
 
 
+@dataclass(frozen=True, slots=True)
+class Spent:
+    """Milk that a sheet is asked for and that is no more, and the make it went into, if one."""
+
+    lot: MilkLot
+    make: Make | None
+
+
+def spent(here: Here, asked: Asked) -> Spent | None:
+    """The first lot of which nothing is left; None when there is milk of each."""
+    if asked.bench:
+        return None
+    lot = next((each for each in asked.lots if slips.is_gone(each)), None)
+    return Spent(lot, makes.newest_of_milk(here.session, here.dairy, [lot.id])) if lot else None
+
+
+def already_begun(here: Here, asked: Asked) -> Make | None:
+    """The make that was begun from these very choices and is under way: a start pressed twice."""
+    ids = [lot.id for lot in asked.lots]
+    make = makes.newest_of_milk(here.session, here.dairy, ids)
+    if make is None or asked.version is None or asked.vat is None or make.state != "under way":
+        return None
+    same = make.recipe_version_id == asked.version.id and make.vat_id == asked.vat.id
+    return make if same and (asked.bench or spent(here, asked)) else None
+
+
 def work_out(here: Here, asked: Asked) -> SheetWorked:
-    """Work the sheet out for these choices (which are ready)."""
+    """Work the sheet out for these choices (which are ready). Raises NotPossible for spent milk."""
     assert asked.version
+    gone = spent(here, asked)
+    if gone:
+        raise NotPossible(f"{gone.lot.name}: nothing is left of it.")
     recipe = recipe_file.read_version(asked.version)
     what_if, house = asked.what_if, here.house
     pours, draws = _poured(here, asked)

@@ -1,20 +1,26 @@
 """The command itself: its own PostgreSQL, killed and started again, backed up and restored."""
 
+import io
+import json
 import os
 import shutil
 import signal
 import socket
 import subprocess
-import time
+import zipfile
+from concurrent.futures import ThreadPoolExecutor
 from pathlib import Path
 
 import pytest
+from alembic.script import ScriptDirectory
 from sqlalchemy import create_engine, text
 
+from openpail.records.schema import alembic_config
 from openpail.records.session import engine_for, sessions
 from tests.conftest import NOW
 
 ROOT = Path(__file__).parents[2]
+HEAD = ScriptDirectory.from_config(alembic_config("")).get_current_head()
 
 
 @pytest.fixture(scope="module")
@@ -79,23 +85,115 @@ def test_it_says_what_there_is_and_refuses_what_there_is_not(state):
     assert "no such file" in pail(state, "db", "restore", "/nowhere").stderr
 
 
-def test_a_dairys_data_outlive_a_kill_and_come_back_from_a_backup(state, made):
+def test_a_dairys_data_outlive_a_kill_on_the_port_it_had(state, made):
     assert "made the database openpail" in made
     assert oct((state / "password").stat().st_mode)[-3:] == "600"
+    port = (state / "port").read_text()
     postmaster = int((state / "pg" / "postmaster.pid").read_text().split()[0])
     os.kill(postmaster, signal.SIGKILL)
-    time.sleep(0.5)
-    assert pail(state, "db", "start").returncode == 0
+    assert pail(state, "db", "start", OPENPAIL_PG_PORT="").returncode == 0
+    assert (state / "port").read_text() == port
     assert ask(state, "select name from dairy") == "Wrenfold Steading"
 
-    backup = state / "dairy.dump"
-    assert pail(state, "db", "backup", str(backup)).returncode == 0
-    ask(state, "delete from dairy")
+
+KEPT = "select count(*) from pg_database where datname like 'openpail_before_%'"
+LEFT = "select count(*) from pg_database where datname ~ 'openpail_(new|.*plain)_'"
+
+
+@pytest.fixture(scope="module")
+def backup(state, made):
+    file = state / "dairy.zip"
+    assert pail(state, "db", "backup", str(file)).returncode == 0
+    assert oct(file.stat().st_mode)[-3:] == "600"
+    return file
+
+
+def test_a_backup_comes_back_and_what_was_there_is_kept_and_brought_back(state, backup):
+    ask(state, "update dairy set name = 'Changed'")
     restored = pail(state, "db", "restore", str(backup))
-    assert "is kept as the database openpail_before_" in restored.stdout, restored.stderr
+    assert restored.returncode == 0, restored.stderr
     assert ask(state, "select name from dairy") == "Wrenfold Steading"
-    kept = "select count(*) from pg_database where datname like 'openpail_before_%'"
-    assert ask(state, kept) == 1
+    kept = pail(state, "db", "kept").stdout.split()[1]
+    assert kept in restored.stdout and kept.startswith("openpail_before_")
+    assert pail(state, "db", "bring-back", kept).returncode == 0
+    assert ask(state, "select name from dairy") == "Changed"
+    ask(state, "update dairy set name = 'Wrenfold Steading'")
+    unknown = pail(state, "db", "bring-back", "openpail_before_1")
+    assert unknown.returncode == 1 and "is not among what" in unknown.stderr
+
+
+def test_a_backup_that_is_not_whole_or_not_ours_changes_nothing(state, backup, tmp_path_factory):
+    folder, whole, dump = tmp_path_factory.mktemp("cut"), backup.read_bytes(), state / "bare.dump"
+    with zipfile.ZipFile(backup) as packed:
+        dump.write_bytes(packed.read("dairy.dump"))
+        about = json.loads(packed.read("about.json"))
+    lying = {**about, "rows": about["rows"] | {"vat": about["rows"]["vat"] + 1}}
+    newer = state / "newer.zip"
+    ask(state, "update alembic_version set version_num = '9999'")
+    assert pail(state, "db", "backup", str(newer)).returncode == 0
+    ask(state, f"update alembic_version set version_num = '{HEAD}'")
+    lost = state / "lost.dump"
+    ask(state, "alter table make_milk drop constraint fk_make_milk_dairy_id_lot_id")
+    assert pail(state, "db", "backup", str(lost)).returncode == 0
+    ask(
+        state,
+        "alter table make_milk add constraint fk_make_milk_dairy_id_lot_id"
+        " foreign key (dairy_id, lot_id) references milk_lot (dairy_id, id)",
+    )
+    bad = {
+        "half.zip": (whole[: len(whole) // 2], "is no whole backup"),
+        "short.zip": (whole[:-100], "is no whole backup"),
+        "lying.zip": (packed_again(dump.read_bytes(), lying), "lacks rows"),
+        "other.zip": (b"PK\x03\x04 something else", "is no whole backup"),
+        "text.dump": (b"milk", "is no whole backup"),
+        "half.dump": (dump.read_bytes()[: dump.stat().st_size // 2], "pg_restore stopped"),
+        "newer.zip": (newer.read_bytes(), "a newer Open Pail"),
+        "lost.zip": (lost.read_bytes(), "lacks fk_make_milk_dairy_id_lot_id"),
+    }
+    before = ask(state, KEPT, "postgres")
+    for name, (content, words) in bad.items():
+        (folder / name).write_bytes(content)
+        refused = pail(state, "db", "restore", str(folder / name))
+        assert refused.returncode == 1 and words in refused.stderr, (name, refused.stderr)
+        assert "Nothing was changed" in refused.stderr, name
+        assert ask(state, "select name from dairy") == "Wrenfold Steading", name
+    assert ask(state, KEPT, "postgres") == before
+    assert ask(state, LEFT, "postgres") == 0
+    assert pail(state, "db", "restore", str(dump)).returncode == 0  # as earlier versions wrote it
+
+
+def packed_again(dump, about):
+    file = io.BytesIO()
+    with zipfile.ZipFile(file, "w") as packed:
+        packed.writestr("dairy.dump", dump)
+        packed.writestr("about.json", json.dumps(about))
+    return file.getvalue()
+
+
+def test_a_dairy_in_use_is_not_replaced_and_two_restores_at_once_do_not_meet(state, backup):
+    serving = create_engine(url(state))
+    with serving.connect():
+        refused = pail(state, "db", "restore", str(backup))
+    serving.dispose()
+    assert refused.returncode == 1 and "stop ./pail serve first" in refused.stderr
+    with ThreadPoolExecutor(2) as pool:
+        both = list(pool.map(lambda _: pail(state, "db", "restore", str(backup)), range(2)))
+    assert 0 in {each.returncode for each in both}
+    for each in both:
+        assert each.returncode == 0 or "Another restore is under way" in each.stderr, each.stderr
+    assert ask(state, "select name from dairy") == "Wrenfold Steading"
+
+
+def test_an_empty_machine_takes_a_backup(backup, tmp_path_factory):
+    folder = Path(f"/tmp/openpail-empty-{os.getpid()}")
+    folder.mkdir(mode=0o755)
+    try:
+        restored = pail(folder, "db", "restore", str(backup))
+        assert restored.returncode == 0, restored.stderr
+        assert ask(folder, "select name from dairy") == "Wrenfold Steading"
+    finally:
+        pail(folder, "db", "stop")
+        shutil.rmtree(folder)
 
 
 def test_the_demo_never_touches_the_dairy_and_its_second_start_changes_nothing(state, made):

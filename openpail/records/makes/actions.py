@@ -104,6 +104,16 @@ def start(
     return make
 
 
+def newest_of_milk(session: Session, dairy: Dairy, lots: Sequence[uuid.UUID]) -> Make | None:
+    """The newest make that all these lots went into."""
+    of_each = [
+        select(MakeMilk.make_id).where(MakeMilk.dairy_id == dairy.id, MakeMilk.lot_id == lot)
+        for lot in lots
+    ]
+    found = mine(Make, dairy.id).where(*(Make.id.in_(each) for each in of_each))
+    return session.scalars(found.order_by(Make.started_at.desc()).limit(1)).first()
+
+
 def _check_milk(
     session: Session, dairy: Dairy, draws: Sequence[Draw], house: House, now: datetime
 ) -> None:

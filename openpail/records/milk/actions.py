@@ -33,10 +33,8 @@ from openpail.records.dairy.actions import next_number
 from openpail.records.dairy.models import Dairy
 from openpail.records.errors import NotHere, RecordError
 from openpail.records.makes.models import Make, MakeMilk
-from openpail.records.milk.models import USES, Herd, LotPart, MilkLot, MilkUse, Task
+from openpail.records.milk.models import LEAST_KG, USES, Herd, LotPart, MilkLot, MilkUse, Task
 from openpail.records.milk.slips import add_test, kg_of, left_l, means_of, slip_of
-
-_NOTHING_KG = "0.01"  # as the index of what waits has it
 
 
 @dataclass(frozen=True, slots=True)
@@ -484,7 +482,7 @@ def waiting(session: Session, dairy: Dairy) -> list[MilkLot]:
     """Milk not used yet, the newest first."""
     query = (
         select(MilkLot)
-        .where(MilkLot.dairy_id == dairy.id, MilkLot.left_kg > literal_column(_NOTHING_KG))
+        .where(MilkLot.dairy_id == dairy.id, MilkLot.left_kg > literal_column(str(LEAST_KG)))
         .order_by(MilkLot.collected_at.desc(), MilkLot.number.desc())
         .options(joinedload(MilkLot.tests))
     )

@@ -40,6 +40,9 @@ class Herd(Base, OfDairy):
     created_at: Mapped[datetime]
 
 
+LEAST_KG = 0.01  # what clings to an emptied pail; the index of what waits has it too
+
+
 class MilkLot(Base, OfDairy):
     """A lot of milk: amounts in kg and L, and what was typed with its temperature.
 

@@ -39,7 +39,7 @@ from openpail.craft.milk.slip import Herd as Means
 from openpail.craft.milk.slip import HerdMean, check_test, composition
 from openpail.records.dairy.models import Dairy
 from openpail.records.errors import NotHere, RecordError
-from openpail.records.milk.models import CsvLayout, Herd, MilkLot, MilkTestRow
+from openpail.records.milk.models import LEAST_KG, CsvLayout, Herd, MilkLot, MilkTestRow
 
 PARTS = tuple(each.name for each in fields(MilkTest))
 _WITH = {
@@ -91,7 +91,11 @@ def set_kappa(session: Session, herd: Herd, kappa: Kappa) -> None:
     if kappa and not herd.breed.startswith("cow"):
         raise RecordError("κ-casein is told of cows only.", "kappa")
     herd.kappa = kappa
-    waits = (MilkLot.dairy_id == herd.dairy_id, MilkLot.herd_id == herd.id, MilkLot.left_kg > 0.01)
+    waits = (
+        MilkLot.dairy_id == herd.dairy_id,
+        MilkLot.herd_id == herd.id,
+        MilkLot.left_kg > LEAST_KG,
+    )
     session.execute(update(MilkLot).where(*waits).values(kappa=kappa))
     session.flush()
 
@@ -309,6 +313,11 @@ def hours_old(lot: MilkLot, now: datetime) -> float:
     """Hours since the milk was milked or bought, or thawed."""
     since = lot.thawed_at if lot.frozen and lot.thawed_at else lot.collected_at
     return max(0.0, (now - since).total_seconds() / 3600)
+
+
+def is_gone(lot: MilkLot) -> bool:
+    """Whether nothing is left of a lot but what clings to its pail."""
+    return lot.left_kg <= LEAST_KG
 
 
 def in_freezer(lot: MilkLot) -> bool:

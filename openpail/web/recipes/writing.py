@@ -34,7 +34,7 @@ from openpail.web.ui.path import make_path
 
 blueprint = Blueprint("writing", __name__, template_folder="templates")
 
-_NOT_FIELDS = frozenset({"csrf_token", "do", "shown", "kind-new"})
+_NOT_FIELDS = frozenset({"csrf_token", "once", "do", "shown", "kind-new"})
 
 
 @dataclass(frozen=True)

@@ -15,11 +15,11 @@ from openpail.records.milk import slips
 from openpail.records.recipes import actions as recipes
 from openpail.web.edge import Page, here, needs, refuse
 from openpail.web.plan.show import against_words, ready_words
-from openpail.web.sheet.forms import read
+from openpail.web.sheet.forms import query_of, read
 from openpail.web.sheet.show import shown
 from openpail.work import sheet as sheets
 from openpail.work import vat
-from openpail.work.sheet import Asked
+from openpail.work.sheet import Asked, Spent
 
 blueprint = Blueprint("sheet", __name__, template_folder="templates")
 
@@ -32,7 +32,7 @@ def page() -> Page:
     return _page(asked, errors) if asked.ready else _choose(asked)
 
 
-def _choose(asked: Asked) -> Page:
+def _choose(asked: Asked, spent: Spent | None = None) -> Page:
     at = here()
     pails = [
         (lot, slips.fitness_of(lot, at.known), slips.hours_old(lot, at.now)) for lot in at.free
@@ -48,11 +48,15 @@ def _choose(asked: Asked) -> Page:
         families=FAMILIES,
         vats=at.vats,
         tried=bool(request.args),
+        spent=spent,
     )
 
 
 def _page(asked: Asked, errors: dict[str, str], error: str = "") -> Page:
     at = here()
+    spent = sheets.spent(at, asked)
+    if spent:
+        return _choose(asked, spent)
     worked, plan = sheets.work_out(at, asked), sheets.own_plan(at, asked)
     when = sheets.when(at, worked, asked.vat, plan) if worked.sheet and asked.vat else None
     return render_template(
@@ -84,8 +88,8 @@ def figures() -> Page:
 def print_page() -> Page:
     """The sheet on one page of paper, with room to write."""
     asked, errors = read()
-    if not asked.ready:
-        return redirect(url_for("sheet.page"))
+    if not asked.ready or sheets.spent(here(), asked):
+        return redirect(url_for("sheet.page", **query_of(asked)))
     worked = sheets.work_out(here(), asked)
     steps, _ = sheets.steps_of(here(), worked, asked.vat)
     return render_template("sheet/print.html", **shown(asked, errors, worked), planned=steps)
@@ -102,6 +106,10 @@ def start() -> Page:
         make = sheets.start(here(), asked, request.form.get("why", "").strip())
     except (CraftError, RecordError) as refused:
         refuse()
+        asked, errors = read()  # as another hand may have left it
+        begun = sheets.already_begun(here(), asked)
+        if begun:
+            return redirect(url_for("vat.page", make_id=begun.id))
         return _page(asked, errors, refused.words)
     return redirect(url_for("vat.page", make_id=make.id))
 

@@ -1,0 +1,1 @@
+"""Forms that were answered: the same one sent again gets the first answer."""
