@@ -177,6 +177,7 @@ _VULGAR = {
 
 _NUMBER = r"[+-]?(?:\d+\s+\d+\s*/\s*\d+|\d+\s*/\s*\d+|\d*[.,]\d+|\d+)"
 _LONGEST_NUMBER = 24
+_LONGEST_AMOUNT = 120
 _PART = re.compile(rf"\s*({_NUMBER})\s*([^\d+,.;/-]*?)\s*(?=$|[\d+,;]|-\d)\s*[,;+]?")
 
 
@@ -320,7 +321,11 @@ def parse_minutes(text: str, default: str = "min") -> float:
 
 
 def _spell_fractions(text: str) -> str:
-    plain = text.strip().replace("−", "-").replace("\u00a0", " ").replace("⁄", "/")
+    """The text with single blanks and plain fractions: only then is it looked at for parts, which
+    takes long over many blanks."""
+    if len(text) > _LONGEST_AMOUNT:
+        raise OutOfRange(f"“{text[:20].strip()}…” is too long for an amount.")
+    plain = " ".join(text.split()).replace("−", "-").replace("\u00a0", " ").replace("⁄", "/")
     for sign, spelt in _VULGAR.items():
         plain = plain.replace(sign, f" {spelt}")
     return plain.strip()

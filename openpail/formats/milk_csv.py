@@ -10,11 +10,13 @@ from __future__ import annotations
 import csv
 import io
 import re
+import unicodedata
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import asdict, dataclass, fields
 from datetime import date, datetime
 from typing import Any
 
+from openpail.craft.dates import check_day
 from openpail.craft.errors import CraftError
 from openpail.craft.milk.acidity import SCALES, convert
 from openpail.craft.milk.kinds import MilkTest
@@ -22,6 +24,7 @@ from openpail.craft.milk.slip import check_test, freezing_point
 from openpail.craft.units import parse_number
 
 MOST_ROWS = 5000
+_LONGEST_TITLE, _MOST_COLUMNS = 120, 200
 _MEANINGS: Mapping[str, tuple[str, ...]] = {
     "who": (
         "lot",
@@ -178,7 +181,10 @@ def understand(text: str) -> Table:
         raise NotATable("There is nothing in it.")
     if len(rows) > MOST_ROWS:
         raise NotATable(f"At most {MOST_ROWS} rows at a time; this has {len(rows) - 1}.")
-    columns = _columns(rows[0][1])
+    titles = rows[0][1]
+    if len(titles) > _MOST_COLUMNS or any(len(each) > _LONGEST_TITLE for each in titles):
+        raise NotATable("The first line is no line of titles: it is too long for that.")
+    columns = _columns(titles)
     parts = [column.part for column in columns]
     for need in ("who", "day"):
         if need not in parts:
@@ -354,20 +360,29 @@ def _yes(title: str, text: str) -> bool:
 
 
 def _day(text: str, answers: Mapping[str, str]) -> date:
-    try:
-        return datetime.fromisoformat(text).date()
-    except ValueError:
-        pass
     match = re.fullmatch(r"(\d{1,2})[./-](\d{1,2})[./-](\d{4}|\d{2})", text)
     if not match:
-        raise _Bad(f"“{text}” is not a day. Write it like 2026-05-04.")
+        try:
+            day = datetime.fromisoformat(text).date()
+        except ValueError:
+            raise _Bad(f"“{text}” is not a day. Write it like 2026-05-04.") from None
+        return _meant(day)
     a, b, year = int(match[1]), int(match[2]), int(match[3])
     first_is_month = b > 12 or (answers.get("order") == "month" and a <= 12)
-    day, month = (b, a) if first_is_month else (a, b)
+    of_month, month = (b, a) if first_is_month else (a, b)
     try:
-        return date(year if year > 99 else 2000 + year, month, day)
+        found = date(year if year > 99 else 2000 + year, month, of_month)
     except ValueError:
         raise _Bad(f"“{text}” is not a day there is.") from None
+    return _meant(found)
+
+
+def _meant(day: date) -> date:
+    try:
+        check_day(day)
+    except CraftError as error:
+        raise _Bad(error.words) from None
+    return day
 
 
 @dataclass(frozen=True, slots=True)
@@ -486,17 +501,26 @@ def _text(value: Any) -> str:
     return guarded(value) if isinstance(value, str) else str(value)
 
 
-_FORMULA = ("=", "+", "-", "@", "\t", "'")
+_FORMULA = ("=", "+", "-", "@", "'")
+
+
+def _is_formula(text: str) -> bool:
+    """Whether a spreadsheet would reckon with it: by its first sign that shows, however wide it is
+    written."""
+    for sign in unicodedata.normalize("NFKC", text):
+        if unicodedata.category(sign)[0] not in "CZ":
+            return sign in _FORMULA
+    return False
 
 
 def guarded(text: str) -> str:
     """A text that a spreadsheet would take for a formula, marked so that it does not."""
-    return f"'{text}" if text.startswith(_FORMULA) else text
+    return f"'{text}" if _is_formula(text) else text
 
 
 def unguarded(text: str) -> str:
     """Take the mark of `guarded` off again."""
-    return text[1:] if text.startswith("'") and text[1:].startswith(_FORMULA) else text
+    return text[1:] if text.startswith("'") and _is_formula(text[1:]) else text
 
 
 def _read(text: str, columns: Sequence[str]) -> list[dict[str, str]]:

@@ -22,6 +22,7 @@ from openpail.craft.recipe.recipe import Recipe
 from openpail.craft.recipe.yields import check_family
 from openpail.craft.stock.products import FORMS, SORTS
 from openpail.formats.changes import Body, Change, applied, between
+from openpail.formats.recipe_words import safe_key
 
 FORMAT = "open-pail-recipe"
 VERSION = 1
@@ -56,6 +57,7 @@ def read(document: Mapping[str, Any]) -> Recipe:
 
 _KEPT: dict[str, Recipe] = {}
 _MOST_KEPT = 500
+_LONGEST_KEY, _LONGEST_NAME = 60, 120
 
 
 class Version(Protocol):
@@ -97,6 +99,8 @@ def check(recipe: Recipe) -> None:
     wrong = [*_wrong_keys(recipe), *_wrong_labels(recipe)]
     if not recipe.reference or not recipe.steps:
         wrong.append("a recipe needs the milk it was written for, and steps")
+    if len(recipe.name) > _LONGEST_NAME:
+        raise NotPossible(f"{recipe.name[:40]}…: a name has {_LONGEST_NAME} signs at most.")
     if recipe.ingredient("rennet") and recipe.renneting_c is None:
         wrong.append("rennet without a renneting temperature")
     bands = [band for step in recipe.steps for band in (step.celsius, step.ph)]
@@ -125,8 +129,8 @@ def _wrong_keys(recipe: Recipe) -> Iterator[str]:
         twice = [key for key, times in Counter(each.key for each in all_of).items() if times > 1]
         if twice:
             yield f"two {name} have one key, {', '.join(twice)}"
-        if any("/" in each.key for each in all_of):
-            yield f"a key of the {name} has a / in it"
+        if any(len(each.key) > _LONGEST_KEY or set("/:") & set(each.key) for each in all_of):
+            yield f"a key of the {name} has a / or : in it, or is longer than {_LONGEST_KEY} signs"
 
 
 def _wrong_labels(recipe: Recipe) -> Iterator[str]:
@@ -307,7 +311,9 @@ def read_file(text: str, find: Find = lambda _key: None) -> list[Found]:
         before = len(here)
         for number, document in enumerate(documents):
             if number not in found or (found[number].refused and not found[number].newer):
-                one = found[number] = _found(document, lambda key: here.get(key) or find(key))
+                one = found[number] = _found(
+                    document, lambda key: here.get(safe_key(key)) or find(safe_key(key))
+                )
                 if one.recipe:
                     here[one.recipe.key] = one.document
         more = len(here) > before
@@ -320,11 +326,19 @@ def _found(document: Body, find: Find) -> Found:
     name = name[:80].encode("utf-8", "replace").decode() or "without a name"
     try:
         _check_signs(document)
-        whole = completed(document, find)
+        whole = _with_safe_key(completed(document, find))
         recipe = read(whole)
     except CraftError as why:
         return Found(name, document, refused=why.words, newer=isinstance(why, Newer))
     return Found(recipe.name, whole, recipe, unknown=tuple(unknown_parts(whole, recipe)))
+
+
+def _with_safe_key(document: Body) -> Body:
+    """The document with a recipe's key that an address can hold; its name stays as written."""
+    body = document.get("recipe")
+    if not isinstance(body, dict) or not isinstance(body.get("key"), str):
+        return document
+    return {**document, "recipe": {**body, "key": safe_key(body["key"])}}
 
 
 def _check_signs(document: Body) -> None:

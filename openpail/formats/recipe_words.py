@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import hashlib
 import re
+import unicodedata
 from collections.abc import Mapping
 
 from openpail.craft.milk.kinds import Breed, Treatment
@@ -200,9 +202,34 @@ def kind_of_step(words: str) -> StepKind | None:
     return None
 
 
+_LONGEST_KEY = 60
+_SAFE_KEY = re.compile(r"[A-Za-z0-9][A-Za-z0-9_-]*")
+# Words that stand where a recipe's key does in the addresses of our own pages.
+_TAKEN = frozenset({"all", "bring", "draft", "kept", "new", "starters"})
+
+
+def safe_key(key: str) -> str:
+    """The key as it is where an address can hold it, else one made of it."""
+    fine = _SAFE_KEY.fullmatch(key) and len(key) <= _LONGEST_KEY and key not in _TAKEN
+    return key if fine else slug(key)
+
+
 def slug(name: str) -> str:
-    """A key made of a name: small letters, digits and hyphens."""
-    return re.sub(r"[^a-z0-9]+", "-", name.lower()).strip("-")[:60] or "recipe"
+    """A key made of a name: small letters, digits and hyphens.
+
+    What of a name the Latin letters cannot say goes into six signs at its end, so that two names in
+    Greek are two keys.
+    """
+    bare = "".join(
+        sign for sign in unicodedata.normalize("NFKD", name) if not unicodedata.combining(sign)
+    ).lower()
+    key = re.sub(r"[^a-z0-9]+", "-", bare).strip("-")
+    if key in _TAKEN:
+        return f"{key}-cheese"
+    if len(key) <= _LONGEST_KEY and not re.search(r"[^\W\d_a-z]", bare):
+        return key or "recipe"
+    told = hashlib.sha256(name.encode("utf-8", "replace")).hexdigest()[:6]
+    return f"{key[: _LONGEST_KEY - 7].strip('-') or 'recipe'}-{told}"
 
 
 def free_key(wish: str, taken: set[str]) -> str:

@@ -13,6 +13,7 @@ from datetime import date
 from decimal import Decimal, InvalidOperation
 from typing import Any, get_args
 
+from openpail.craft.dates import read_day
 from openpail.craft.errors import CraftError, Unknown
 from openpail.craft.stock.products import (
     FORMS,
@@ -51,6 +52,7 @@ _WORDS: Mapping[str, tuple[str, ...]] = {
 }
 _TICKS = ("raw", "stands_salt")
 MOST_ROWS = 2000
+_LARGEST_PRICE = Decimal("1e8")
 
 
 @dataclass(frozen=True, slots=True)
@@ -144,13 +146,16 @@ def _line(number: int, told: Mapping[str, str]) -> LotOfFile:
 
 def _day(key: str, text: str) -> date:
     try:
-        return date.fromisoformat(text)
-    except ValueError:
-        raise Unknown(f"{key}: write the day like 2026-11-23, not “{text}”.") from None
+        return read_day(text)
+    except CraftError as error:
+        raise Unknown(f"{key}: {error.words}") from None
 
 
 def _price(text: str) -> Decimal:
     try:
-        return Decimal(text.replace(",", ".")).quantize(Decimal("0.01"))
+        price = Decimal(text.replace(",", ".")).quantize(Decimal("0.01"))
     except InvalidOperation:
-        raise Unknown(f"price: “{text}” is no amount of money.") from None
+        price = Decimal("nan")
+    if not price.is_finite() or not 0 <= price < _LARGEST_PRICE:
+        raise Unknown(f"price: “{text[:40]}” is no amount of money.")
+    return price

@@ -16,14 +16,22 @@ from sqlalchemy import (
     Select,
     Text,
     Uuid,
+    event,
     select,
 )
 from sqlalchemy.dialects.postgresql import JSONB
-from sqlalchemy.orm import DeclarativeBase, Mapped, declared_attr, mapped_column
+from sqlalchemy.orm import (
+    DeclarativeBase,
+    InstrumentedAttribute,
+    Mapped,
+    declared_attr,
+    mapped_column,
+)
 
 from openpail.craft import units
 from openpail.craft.milk import animals, fitness, kinds
 from openpail.craft.stock import jar, products
+from openpail.records.kept import check_kept
 
 Json = dict[str, Any]
 # Words of the craft that a column may hold: text, and a check that names them all.
@@ -65,6 +73,18 @@ class Base(DeclarativeBase):
         Json: JSONB(),
         **dict.fromkeys(_WORDS, Text()),
     }
+
+
+@event.listens_for(Base, "attribute_instrument", propagate=True)
+def _hold_what_is_kept(_: type[Base], key: str, attribute: InstrumentedAttribute[Any]) -> None:
+    """No row holds what cannot be meant, by whatever door it came: a page that reckons with it
+    would break for good."""
+    columns = getattr(attribute.property, "columns", ())
+    if columns:
+
+        @event.listens_for(attribute, "set")
+        def check(_: Base, value: object, *__: Any) -> None:
+            check_kept(value, key)
 
 
 class OfDairy:

@@ -11,6 +11,7 @@ from flask_compress import Compress
 from flask_wtf import CSRFProtect
 from flask_wtf.csrf import CSRFError
 from sqlalchemy import text
+from sqlalchemy.exc import DataError, IntegrityError
 from werkzeug.exceptions import HTTPException
 from werkzeug.middleware.proxy_fix import ProxyFix
 
@@ -134,6 +135,19 @@ def _errors(app: Flask) -> None:
     def refused(error: CraftError | RecordError) -> tuple[str, int]:
         edge.refuse()
         return page(422, "That does not work.", error.words)
+
+    @app.errorhandler(IntegrityError)
+    def met(error: IntegrityError) -> tuple[str, int]:
+        edge.refuse()
+        _log.warning("refused by the database at %s: %s", request.path, error.orig)
+        words = "The same was just kept by another hand, or is no more. Go back and look again."
+        return page(409, "Two at one time.", words)
+
+    @app.errorhandler(DataError)
+    def unkept(error: DataError) -> tuple[str, int]:
+        edge.refuse()
+        _log.warning("not to be kept, at %s: %s", request.path, error.orig)
+        return page(422, "That does not work.", "A figure in it is more than can be kept.")
 
     @app.errorhandler(NotHere)
     def missing(error: NotHere) -> tuple[str, int]:

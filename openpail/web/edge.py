@@ -58,6 +58,13 @@ def install(app: Flask, config: Config, factory: sessionmaker[Session]) -> None:
             session.commit()
         return response
 
+    @app.before_request
+    def look_at_what_was_sent() -> None:
+        """No text that anybody types has a nought in it, and no database takes it."""
+        texts = (request.path, *request.args.values(), *request.form.values())
+        if any("\x00" in text for text in texts):
+            abort(400, "There is a sign in it that cannot be kept: take it out.")
+
 
 def db() -> Session:
     """This request's database session."""

@@ -199,7 +199,7 @@ def stand(here: Here, vat: Vat, wrong: Mapping[str, tuple[str, str]] | None = No
     parts = bench.pours if bench else []
     lots = {lot.id: lot for lot in here.waiting}
     there = benches.standing(here.session, here.dairy, parts, here.known, lots)
-    rows = _rows(here, bench, there.lots, wrong or {})
+    rows = _rows(here, bench, _with_planned(here, bench, there.lots), wrong or {})
     blend = pour(there.pours, here.house) if there.pours else None
     litres = sum(each.volume_l for each in there.pours)
     wish = read_wish(here, bench.targets if bench else {})
@@ -226,6 +226,15 @@ def stand(here: Here, vat: Vat, wrong: Mapping[str, tuple[str, str]] | None = No
         words,
         most_useful(there.pours, here.house) if there.pours else None,
     )
+
+
+def _with_planned(
+    here: Here, bench: Bench | None, lots: Mapping[uuid.UUID, MilkLot]
+) -> Mapping[uuid.UUID, MilkLot]:
+    """The lots poured, and those that were planned and of which nothing went in after all."""
+    known = lots.keys() | {lot.id for lot in here.waiting}
+    other = {part.lot_id for part in (bench.planned or () if bench else ())} - known
+    return {**lots, **milk.lots_by_id(here.session, here.dairy, list(other))} if other else lots
 
 
 def _rows(

@@ -69,7 +69,7 @@ def test_what_is_not_understood_is_named_part_by_part():
     [
         (lambda r: r["steps"][0].update(adds=["moonlight"]), "moonlight"),
         (lambda r: r["steps"].append(r["steps"][0]), "two steps have one key"),
-        (lambda r: r["steps"][0].update(key="a/b"), "has a / in it"),
+        (lambda r: r["steps"][0].update(key="a/b"), "has a / or : in it"),
         (lambda r: r.update(reference=[]), "needs the milk"),
         (lambda r: r.pop("renneting_c"), "without a renneting temperature"),
         (lambda r: r["stages"][0]["celsius"].update(target=40), "outside its own band"),

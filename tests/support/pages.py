@@ -33,7 +33,8 @@ class _Reader(HTMLParser):
         if tag == "form":
             method = given.get("method", "get").lower()
             self._form = Form(given.get("action") or self.address, method)
-            self.forms.append(self._form)
+            if method != "dialog":
+                self.forms.append(self._form)
         if self._form is None or "disabled" in given:
             return
         name, kind, value = given.get("name"), given.get("type", "text"), given.get("value") or ""

@@ -10,6 +10,9 @@ from openpail.craft.errors import NotPossible, OutOfRange
 from openpail.craft.house import House
 
 Fills = Sequence[tuple[float, float]]
+_LARGEST_L, _LARGEST_CM = 10_000.0, 500.0
+_MOST_FILLS = 200
+_STEPS_L, _MOST_LINES = (1.0, 2.0, 5.0, 10.0, 20.0, 50.0, 100.0), 60
 
 
 def most_l(brim_l: float, house: House) -> float:
@@ -18,6 +21,25 @@ def most_l(brim_l: float, house: House) -> float:
     Parameters: brim_l, over 0; house. Source: house value, 85 % of the brim.
     """
     return house.number("vat.head_room") * brim_l
+
+
+def check_sizes(brim_l: float, diameter_cm: float) -> None:
+    """Refuse a vat that nobody owns.
+
+    Parameters: brim_l and diameter_cm, over 0.
+    Raises: OutOfRange about brim or diameter. Source: house value, 10 000 L, 5 m deep or wide.
+    """
+    if brim_l > _LARGEST_L:
+        raise OutOfRange(f"{brim_l:,.0f} L is more than a farm’s vat holds.", "brim")
+    if diameter_cm > _LARGEST_CM:
+        raise OutOfRange(f"{diameter_cm:,.0f} cm is wider than a vat. Write it in cm.", "diameter")
+    deep = level_cm(brim_l, diameter_cm)
+    if deep > _LARGEST_CM:
+        raise OutOfRange(
+            f"{brim_l:g} L over {diameter_cm:g} cm would stand {deep / 100:,.0f} m deep: look at "
+            "both again.",
+            "diameter",
+        )
 
 
 def check_room(milk_l: float, brim_l: float, name: str, house: House) -> None:
@@ -58,6 +80,8 @@ def check_fills(fills: Fills) -> tuple[tuple[float, float], ...]:
 
     Raises: OutOfRange when a higher stick does not hold more. Source: derivation.
     """
+    if len(fills) > _MOST_FILLS:
+        raise OutOfRange(f"At most {_MOST_FILLS} measured fills.", "fills")
     points = sorted(((float(cm), float(litres)) for cm, litres in fills), key=lambda p: p[0])
     if points and points[0][0] > 0:
         points = [(0.0, 0.0), *points]
@@ -71,13 +95,14 @@ def check_fills(fills: Fills) -> tuple[tuple[float, float], ...]:
     return tuple(points)
 
 
-def dip_stick(
-    brim_l: float, diameter_cm: float, fills: Fills = (), every_l: float = 1.0
-) -> list[tuple[float, float]]:
-    """The dip-stick of a vat: pairs of L and cm, to the brim.
+def dip_stick(brim_l: float, diameter_cm: float, fills: Fills = ()) -> list[tuple[float, float]]:
+    """The dip-stick of a vat: pairs of L and cm, to the brim, in steps of 1, 2, 5, 10 … L.
 
-    Parameters: brim_l over 0; diameter_cm and fills as `level_cm`; every_l, the step.
+    Parameters: brim_l over 0; diameter_cm and fills as `level_cm`.
     Raises: OutOfRange. Source: derivation.
     """
+    every_l = next(
+        each for each in _STEPS_L if brim_l / each <= _MOST_LINES or each == _STEPS_L[-1]
+    )
     count = int(brim_l / every_l + 1e-9)
     return [(i * every_l, level_cm(i * every_l, diameter_cm, fills)) for i in range(1, count + 1)]

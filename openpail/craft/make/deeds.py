@@ -9,7 +9,6 @@ from __future__ import annotations
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass, fields, replace
 from datetime import datetime, timedelta
-from math import isfinite
 from typing import Any, ClassVar
 from uuid import UUID
 
@@ -24,6 +23,7 @@ BEFORE_START = timedelta(hours=1)
 UNDO_WITHIN = timedelta(minutes=10)
 MOST_OFFSET, LEAST_OFFSET = timedelta(days=400), timedelta(seconds=5)
 PAYLOAD_VERSION = 1
+_LARGEST = 1e9  # of any unit
 _YEARS = (1900, 2200)  # with room for any offset and zone on either side
 
 
@@ -208,7 +208,7 @@ def read_told(data: object, device: str, offset: timedelta) -> Told:
         _moment(data.get("happened"), "happened"),
         None if amends is None else _id(amends, "amends"),
         offset,
-        device,
+        _words("device", device),
         counter,
     )
 
@@ -234,9 +234,7 @@ def _id(text: object, field: str) -> str:
 
 def _plain(key: str, value: Any) -> Any:
     if key in ("step", "note", "word"):
-        if not isinstance(value, str):
-            raise OutOfRange("Write words here.", key)
-        return value if key == "step" else value.strip()
+        return _words(key, value) if key == "step" else _words(key, value).strip()
     if key == "counts":
         if not isinstance(value, bool | None):
             raise OutOfRange("Say whether it counts: yes, no, or nothing.", key)
@@ -256,9 +254,20 @@ def _plain(key: str, value: Any) -> Any:
     return _number(key, value)
 
 
+def _words(key: str, value: object) -> str:
+    """Words, of signs that can be kept: no noughts, no half signs."""
+    if not isinstance(value, str):
+        raise OutOfRange("Write words here.", key)
+    if "\x00" in value or value != value.encode("utf-8", "replace").decode():
+        raise OutOfRange("There is a sign in it that cannot be kept.", key)
+    return value
+
+
 def _number(key: str, value: Any) -> float:
-    if isinstance(value, bool) or not isinstance(value, int | float) or not isfinite(value):
-        raise OutOfRange(f"“{value}” is not a number.", key)
+    if isinstance(value, bool) or not isinstance(value, int | float):
+        raise OutOfRange(f"“{str(value)[:40]}” is not a number.", key)
+    if not abs(value) <= _LARGEST:
+        raise OutOfRange("This is not a number that anybody reads.", key)
     return float(value)
 
 

@@ -2,23 +2,28 @@
 
 from __future__ import annotations
 
+import re
 import uuid
 from collections.abc import Mapping, Sequence
 from dataclasses import asdict
 from datetime import datetime, time
 from functools import lru_cache
-from zoneinfo import ZoneInfo, ZoneInfoNotFoundError
+from zoneinfo import available_timezones
 
 from sqlalchemy import select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from openpail.craft.bench.vat import check_fills
+from openpail.craft.bench.vat import check_fills, check_sizes
 from openpail.craft.doses.asked import Ways
+from openpail.craft.errors import CraftError
 from openpail.craft.house import House, check
 from openpail.craft.units import is_unit_word
 from openpail.records.dairy.models import Counter, Dairy, HouseOverride, OwnMeasure, Vat
 from openpail.records.errors import NotHere, RecordError
+
+_HOST = re.compile(r"[A-Za-z0-9.-]{1,253}|\[[0-9A-Fa-f:.]{2,45}\]")
+_MOST_PORT = 65535
 
 
 def found(
@@ -54,10 +59,8 @@ def _named(name: str) -> str:
 
 
 def _zone(zone: str) -> str:
-    try:
-        ZoneInfo(zone)
-    except (ZoneInfoNotFoundError, ValueError):
-        raise RecordError(f"“{zone}” is not a time zone, like Europe/Dublin.", "zone") from None
+    if zone not in available_timezones():
+        raise RecordError(f"“{zone[:40]}” is not a time zone, like Europe/Dublin.", "zone")
     return zone
 
 
@@ -106,6 +109,10 @@ def add_vat(session: Session, dairy: Dairy, name: str, brim_l: float, diameter_c
         raise RecordError("Write how much it holds to the brim.", "brim")
     if diameter_cm <= 0:
         raise RecordError("Write its inner diameter in cm.", "diameter")
+    try:
+        check_sizes(brim_l, diameter_cm)
+    except CraftError as error:
+        raise RecordError(error.words, error.about) from error
     if any(vat.name == name.strip() for vat in vats(session, dairy)):
         raise RecordError(f"There is a vat “{name.strip()}” already.", "name")
     vat = Vat(
@@ -165,7 +172,8 @@ def set_analyser(session: Session, dairy: Dairy, address: str) -> None:
     """Where the milk analyser answers, host:port; blank for none. Raises RecordError."""
     address = address.strip()
     host, _, port = address.rpartition(":")
-    if address and not (host and port.isdigit() and 0 < int(port) < 65536):
+    known = port.isascii() and port.isdigit() and len(port) <= len(str(_MOST_PORT))
+    if address and not (known and 0 < int(port) <= _MOST_PORT and _HOST.fullmatch(host)):
         raise RecordError("Write it like 127.0.0.1:7431.", "analyser")
     dairy.analyser = address
     session.flush()

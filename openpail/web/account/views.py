@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from urllib.parse import urlsplit
-
 from flask import Blueprint, abort, current_app, g, redirect, render_template, request, url_for
 from flask_login import current_user, logout_user
 
@@ -49,8 +47,8 @@ def sign_in() -> Page:
 
 def _back() -> str:
     target = request.args.get("next", "")
-    parts = urlsplit(target)
-    safe = target.startswith("/") and not parts.netloc and not target.startswith(("//", "/\\"))
+    inside = target.startswith("/") and not target.startswith(("//", "/\\"))
+    safe = inside and target.isprintable()
     return target if safe else url_for("today.page")
 
 

@@ -18,6 +18,7 @@ from openpail.records.milk import slips
 from openpail.records.milk.models import MilkLot
 from openpail.records.recipes import actions as recipes
 from openpail.web.edge import Page, dairy, db, here, needs, refuse
+from openpail.web.ui.fields import finite
 from openpail.work import bench as at_bench
 
 blueprint = Blueprint("bench", __name__, template_folder="templates")
@@ -106,7 +107,7 @@ def pour(vat_id: uuid.UUID) -> Page:
         return _do(vat_id, lambda bench: at_bench.nudge(here(), bench, lot, lot.volume_l))
     if request.form.get("nudge"):
         by = request.form["nudge"]
-        return _do(vat_id, lambda bench: at_bench.nudge(here(), bench, lot, float(by)))
+        return _do(vat_id, lambda bench: at_bench.nudge(here(), bench, lot, finite(by)))
     try:
         litres = at_bench.litres_of(here(), lot, text) if text else 0.0
     except CraftError as error:
@@ -169,9 +170,9 @@ def _plan(bench: Bench) -> None:
     for name, text in request.form.items():
         if name.startswith("cream:"):
             _, key, percent = name.split(":")
-            creams.append((uuid.UUID(key), float(percent), float(text)))
+            creams.append((uuid.UUID(key), finite(percent), finite(text)))
         elif name.startswith("lot:"):
-            litres[uuid.UUID(name.removeprefix("lot:"))] = float(text)
+            litres[uuid.UUID(name.removeprefix("lot:"))] = finite(text)
     try:
         at_bench.plan_whole(here(), bench, litres, creams)
     except KeyError:
@@ -185,7 +186,7 @@ def mend(vat_id: uuid.UUID) -> Page:
     species, litres = request.form.get("species", ""), request.form.get("litres", "")
     known = here().known
     return _do(
-        vat_id, lambda bench: benches.mend(db(), dairy(), bench, species, float(litres), known)
+        vat_id, lambda bench: benches.mend(db(), dairy(), bench, species, finite(litres), known)
     )
 
 

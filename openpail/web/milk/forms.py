@@ -5,12 +5,10 @@ from __future__ import annotations
 import uuid
 from collections.abc import Sequence
 from datetime import datetime
-from decimal import Decimal
 
 from flask_wtf import FlaskForm
 from wtforms import (
     BooleanField,
-    DateField,
     HiddenField,
     RadioField,
     SelectField,
@@ -19,14 +17,15 @@ from wtforms import (
 )
 from wtforms.validators import Optional, StopValidation
 
+from openpail.craft.errors import CraftError
 from openpail.craft.milk.acidity import SCALES, convert
 from openpail.craft.milk.animals import KAPPA_WORDS
 from openpail.craft.milk.kinds import BREEDS, TREATMENTS, Breed, MilkTest
 from openpail.craft.milk.slip import STREAMS, freezing_point
 from openpail.records.milk.actions import NewMilk
 from openpail.records.milk.models import USES, Herd, MilkLot
-from openpail.web.edge import local, now, zone
-from openpail.web.ui.fields import AmountField, NumberField, choices
+from openpail.web.edge import local, now
+from openpail.web.ui.fields import AmountField, DayField, MomentField, NumberField, choices, money
 from openpail.web.ui.show import number as shown
 
 HOLDING = choices(
@@ -175,17 +174,17 @@ class MilkForm(TestForm):
     breed = RadioField("From", validate_choice=False)
     treatment = SelectField("Treatment", choices=choices(*TREATMENTS.items()))
     celsius = AmountField("Measured at", "temperature", required=False)
-    milked = StringField("Milked or bought at", [Optional()])
+    milked = MomentField("Milked or bought at")
     name = StringField("Call it", [Optional()])
     container = StringField("In", [Optional()])
     bought = BooleanField("Bought")
     kind = SelectField("It is", choices=choices(("milk", "milk"), *STREAMS.items()))
     price = NumberField("Price, or cost, of all of it", required=False)
-    best_before = DateField("Best before", [Optional()])
+    best_before = DayField("Best before")
     homogenised = BooleanField("Homogenised")
     frozen = BooleanField("Frozen and thawed")
     in_freezer = BooleanField("In the freezer now")
-    wanted_on = DateField("Wanted for a make on", [Optional()])
+    wanted_on = DayField("Wanted for a make on")
     holding = SelectField("Kept", choices=HOLDING)
     stage = SelectField(
         "Lactation",
@@ -209,23 +208,16 @@ class MilkForm(TestForm):
         if field.data not in self.herds and field.data not in BREEDS:
             raise StopValidation("Choose whose milk it is.")
 
-    def validate_milked(self, field: StringField) -> None:
-        """The time as the browser's own field writes it."""
-        try:
-            self.collected_at()
-        except ValueError:
-            raise StopValidation("Write the day and time, like 2026-05-04 06:30.") from None
-
     def validate_price(self, field: NumberField) -> None:
         """Money is not less than nothing."""
-        if field.number is not None and not 0 <= field.number < 1e8:
-            raise StopValidation("Write the price like 12.50.")
+        try:
+            money(field.number)
+        except CraftError as error:
+            raise StopValidation(error.words) from error
 
     def collected_at(self) -> datetime:
-        """When it was milked, in UTC; now when left blank."""
-        if not self.milked.data:
-            return now()
-        return datetime.fromisoformat(self.milked.data.strip()).replace(tzinfo=zone())
+        """When it was milked; now when left blank."""
+        return self.milked.moment or now()
 
     def new_milk(self) -> NewMilk:
         """The milk as it comes in."""
@@ -233,7 +225,6 @@ class MilkForm(TestForm):
         assert self.amount.amount
         herd = self.herds.get(self.breed.data)
         breed = herd.breed if herd else self.breed.data
-        price = self.price.number
         return NewMilk(
             (self.name.data or "").strip() or self._name(breed, moment),
             breed,
@@ -253,7 +244,7 @@ class MilkForm(TestForm):
             None if self.bought.data else herd,
             self.stage.data,
             (self.container.data or "").strip(),
-            None if price is None else Decimal(f"{price:.2f}"),
+            money(self.price.number),
             bool(self.in_freezer.data),
             self.wanted_on.data if self.in_freezer.data else None,
         )
@@ -305,7 +296,7 @@ class MendForm(FlaskForm):
     """What was noted of milk, told anew; blank leaves it as it is."""
 
     amount = AmountField("It was", "volume", "mass", required=False)
-    milked = StringField("Milked or bought at", [Optional()])
+    milked = MomentField("Milked or bought at")
     breed = SelectField("From", validate_choice=False)
 
     def of(self, herds: Sequence[Herd]) -> MendForm:
@@ -314,19 +305,6 @@ class MendForm(FlaskForm):
         shown = [("", "as it is noted"), *((str(herd.id), herd.name) for herd in herds)]
         self.breed.choices = choices(*shown, *((key, words) for key, (_, words) in BREEDS.items()))
         return self
-
-    def collected_at(self) -> datetime | None:
-        """When it was milked, None when left as it is. Raises ValueError for no moment."""
-        if not (self.milked.data or "").strip():
-            return None
-        return datetime.fromisoformat(self.milked.data.strip()).replace(tzinfo=zone())
-
-    def validate_milked(self, field: StringField) -> None:
-        """The time as the browser's own field writes it."""
-        try:
-            self.collected_at()
-        except ValueError:
-            raise StopValidation("Write the day and time, like 2026-05-04 06:30.") from None
 
     def whose(self) -> tuple[Breed | None, Herd | None]:
         """Whose milk it is after all; None for as it was noted."""

@@ -200,7 +200,7 @@ def mend(lot_id: uuid.UUID) -> Page:
                 dairy(),
                 lot,
                 form.amount.amount,
-                form.collected_at(),
+                form.milked.moment,
                 breed,
                 herd,
                 now(),

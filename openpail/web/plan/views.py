@@ -10,10 +10,12 @@ from itertools import groupby
 from flask import Blueprint, redirect, render_template, request, url_for
 
 from openpail.craft.clock.spans import moment_of
+from openpail.craft.dates import read_moment
 from openpail.craft.errors import CraftError
 from openpail.records.errors import NotHere, RecordError
 from openpail.web.edge import Page, here, needs, refuse
 from openpail.web.plan.show import against_words, due_words, ribbons
+from openpail.web.ui.fields import finite
 from openpail.work import moving
 from openpail.work import plan as plans
 from openpail.work.days import lane_of_plan
@@ -45,22 +47,16 @@ def _lots() -> Mapping[uuid.UUID, float | None]:
     ids = [_id(each) for each in request.form.getlist("lot")]
     litres = request.form.getlist("litres") or [""] * len(ids)
     try:
-        return {each: float(part) if part else None for each, part in zip(ids, litres, strict=True)}
+        return {
+            each: finite(part) if part else None for each, part in zip(ids, litres, strict=True)
+        }
     except ValueError:
         raise NotHere("no such lot") from None
 
 
 def _moment(text: str) -> datetime:
-    """A local day and time as a browser's field writes them. Raises RecordError."""
-    try:
-        found = datetime.fromisoformat(text)
-    except ValueError:
-        raise RecordError("Write the day and the time it is to begin.", "begins") from None
-    zone = here().zone
-    try:
-        return found.replace(tzinfo=zone) if found.tzinfo is None else found.astimezone(zone)
-    except OverflowError:
-        raise RecordError("Write the day and the time it is to begin.", "begins") from None
+    """When it is to begin. Raises CraftError."""
+    return read_moment(text, here().zone, "begins")
 
 
 @blueprint.get("/plan/<uuid:plan_id>")

@@ -136,8 +136,7 @@ def dip_stick(vat_id: uuid.UUID) -> Page:
 
 
 def _dip_stick(vat: Vat, form: FillsForm, heater_form: HeaterForm | None = None) -> Page:
-    every = 1.0 if vat.brim_l <= 60 else 2.0
-    table = craft_vat.dip_stick(vat.brim_l, vat.diameter_cm, vat.measured, every)
+    table = craft_vat.dip_stick(vat.brim_l, vat.diameter_cm, vat.measured)
     return render_template(
         "settings/dip_stick.html",
         vat=vat,

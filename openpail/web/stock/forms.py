@@ -3,20 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from decimal import Decimal
 from typing import Any
 
 from flask import g
 from flask_wtf import FlaskForm
-from wtforms import BooleanField, DateField, SelectField, StringField, TextAreaField
-from wtforms.validators import Length, Optional
+from wtforms import BooleanField, SelectField, StringField, TextAreaField
+from wtforms.validators import Length
 
 from openpail.craft.stock.jar import SMELLS
 from openpail.craft.stock.products import FORMS, SORTS, Product
 from openpail.craft.units import parse_amount, parse_number
 from openpail.records.stock.actions import Bought
 from openpail.records.stock.models import Bottle
-from openpail.web.ui.fields import NumberField, choices
+from openpail.web.ui.fields import DayField, NumberField, choices, money
 
 _FORM_WORDS = {
     "units": "freeze-dried, by the unit",
@@ -77,9 +76,9 @@ class LabelForm(FlaskForm):
     )
     place = StringField("Where exactly", [Length(max=80)])
     per_tsp = NumberField("A level teaspoon, g", required=False)
-    bought_on = DateField("Bought on", [Optional()])
-    opened_on = DateField("Opened on", [Optional()])
-    best_before = DateField("Best before", [Optional()])
+    bought_on = DayField("Bought on")
+    opened_on = DayField("Opened on")
+    best_before = DayField("Best before")
     price = NumberField("Price", required=False)
     supplier_lot = StringField("Supplier’s lot", [Length(max=60)])
 
@@ -127,13 +126,12 @@ class LabelForm(FlaskForm):
 
     def bought(self, unit: str) -> Bought:
         """How it came in. Raises CraftError about the amount."""
-        price = self.price.number
         return Bought(
             self.opened_on.data,
             self.best_before.data,
             self.bought_on.data,
             amount_in(self.amount.data or "", unit),
-            None if price is None else Decimal(str(price)).quantize(Decimal("0.01")),
+            money(self.price.number),
             (self.supplier_lot.data or "").strip(),
             (self.place.data or "").strip(),
         )

@@ -2,14 +2,18 @@
 
 from __future__ import annotations
 
+from datetime import datetime
+from decimal import Decimal
+from math import isfinite
 from typing import Any
 
 from flask import g
-from wtforms import Field, Form, StringField
+from wtforms import DateField, Field, Form, StringField
 from wtforms.fields.choices import SelectChoice
-from wtforms.validators import StopValidation
+from wtforms.validators import Optional, StopValidation
 
-from openpail.craft.errors import CraftError
+from openpail.craft.dates import check_day, read_moment
+from openpail.craft.errors import CraftError, OutOfRange
 from openpail.craft.units import (
     Amount,
     Dimension,
@@ -17,12 +21,31 @@ from openpail.craft.units import (
     parse_minutes,
     parse_number,
 )
-from openpail.web.edge import here, jars
+from openpail.web.edge import here, jars, zone
+
+_MOST_MONEY = 1e8
 
 
 def blame(field: Field, words: str) -> None:
     """Show words by a field."""
     field.errors = (*field.errors, words)
+
+
+def money(number: float | None) -> Decimal | None:
+    """An amount of money in whole cents. Raises OutOfRange."""
+    if number is None:
+        return None
+    if not 0 <= number < _MOST_MONEY:
+        raise OutOfRange("Write the price like 12.50.", "price")
+    return Decimal(f"{number:.2f}")
+
+
+def finite(text: str) -> float:
+    """A number that a page's own script or form wrote. Raises ValueError for any other."""
+    number = float(text)
+    if not isfinite(number):
+        raise ValueError(text)
+    return number
 
 
 def choices(*pairs: tuple[str, str]) -> list[SelectChoice]:
@@ -109,6 +132,33 @@ class LengthField(_Typed):
     def days(self) -> int | None:
         """The length in whole days; None when blank."""
         return None if self.minutes is None else round(self.minutes / 1440)
+
+
+class DayField(DateField):
+    """A day, blank or one that can be meant."""
+
+    def __init__(self, label: str, **more: Any) -> None:
+        super().__init__(label, [Optional()], **more)
+
+    def pre_validate(self, form: Form) -> None:
+        """Look at its year. Raises StopValidation."""
+        try:
+            if self.data:
+                check_day(self.data)
+        except CraftError as error:
+            raise StopValidation(error.words) from error
+
+
+class MomentField(_Typed):
+    """A day and time on the dairy's clock. `moment` after validation; None when blank."""
+
+    def __init__(self, label: str, **more: Any) -> None:
+        super().__init__(label, required=False, **more)
+        self.moment: datetime | None = None
+
+    def understand(self, text: str) -> None:
+        """Read the moment."""
+        self.moment = read_moment(text, zone())
 
 
 def default_unit(dimension: Dimension) -> str:

@@ -1,0 +1,52 @@
+"""Days and moments as people write them, and which of them can be meant."""
+
+from __future__ import annotations
+
+from datetime import UTC, date, datetime, tzinfo
+
+from openpail.craft.errors import OutOfRange, Unknown
+
+_FIRST_YEAR, _YEARS_AHEAD = 1990, 20
+
+
+def check_day(day: date, about: str = "") -> None:
+    """Refuse a day that nobody of today means.
+
+    Parameters: day, a date or a moment; about, the input it belongs to.
+    Raises: OutOfRange for a year before 1990 or more than 20 ahead. Source: house value.
+    """
+    last = datetime.now(UTC).year + _YEARS_AHEAD
+    if not _FIRST_YEAR <= day.year <= last:
+        raise OutOfRange(
+            f"The year {day.year} cannot be meant: write one from {_FIRST_YEAR} to {last}. "
+            "What keeps for ever has no date: leave that blank.",
+            about,
+        )
+
+
+def read_day(text: str, about: str = "") -> date:
+    """A day written like 2026-11-23.
+
+    Parameters: text; about, the input it belongs to.
+    Raises: Unknown for no day, OutOfRange as `check_day`. Source: ISO 8601.
+    """
+    try:
+        day = date.fromisoformat(text.strip())
+    except ValueError:
+        raise Unknown(f"Write the day like 2026-11-23, not “{text[:40]}”.", about) from None
+    check_day(day, about)
+    return day
+
+
+def read_moment(text: str, zone: tzinfo, about: str = "") -> datetime:
+    """A day and time, written like 2026-05-04 06:30, on the dairy's clock unless it names another.
+
+    Parameters: text; zone of the dairy; about, the input it belongs to.
+    Raises: Unknown for no moment, OutOfRange as `check_day`. Source: ISO 8601.
+    """
+    try:
+        moment = datetime.fromisoformat(text.strip())
+    except ValueError:
+        raise Unknown("Write the day and time, like 2026-05-04 06:30.", about) from None
+    check_day(moment, about)
+    return moment.replace(tzinfo=zone) if moment.tzinfo is None else moment.astimezone(zone)
