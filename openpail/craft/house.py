@@ -74,8 +74,9 @@ class House:
     def __post_init__(self) -> None:
         for key, value in self.overrides.items():
             check(key, value)
+        own = {key: float(value) for key, value in self.overrides.items()}
         values = {key: each.value for key, each in shipped().items()}
-        object.__setattr__(self, "_in_force", {**values, **self.overrides})
+        object.__setattr__(self, "_in_force", {**values, **own})
 
     def to_json(self) -> dict[str, Any]:
         """Every value in force, and which of them are the dairy's own, as plain data."""

@@ -39,6 +39,7 @@ from openpail.web.stock.views import blueprint as stock
 from openpail.web.table.views import blueprint as table
 from openpail.web.today.views import blueprint as today
 from openpail.web.ui import shell, show
+from openpail.web.ui.sent import MOST_FILE_MB, MOST_SENT_BYTES
 from openpail.web.ui.shell import blueprint as ui
 from openpail.web.vat.views import blueprint as vat
 from openpail.web.which.views import blueprint as which
@@ -63,7 +64,8 @@ def create_app(config: Config | None = None) -> Flask:
         SESSION_COOKIE_SECURE=config.secure_cookies,
         SESSION_COOKIE_NAME=f"openpail_{config.mode}",
         PERMANENT_SESSION_LIFETIME=timedelta(days=30),
-        MAX_CONTENT_LENGTH=6 * 1024 * 1024,
+        MAX_CONTENT_LENGTH=MOST_SENT_BYTES,
+        MAX_FORM_MEMORY_SIZE=MOST_SENT_BYTES,
         MAX_FORM_PARTS=6000,  # a long recipe is one form
         COMPRESS_MIN_SIZE=400,
     )
@@ -74,6 +76,7 @@ def create_app(config: Config | None = None) -> Flask:
     edge.install(app, config, sessions(config.database_url))
     CSRFProtect(app)
     seal.install(app)
+    app.jinja_env.globals["most_file_mb"] = MOST_FILE_MB
     sign_in.install(app)
     assets.install(app)
     show.install(app)
@@ -159,7 +162,7 @@ def _errors(app: Flask) -> None:
             403: ("This is not yours to do.", "Ask the maker of this dairy."),
             404: ("There is nothing here.", "It was moved, or it never was."),
             405: ("Not like this.", "Go back and use the button on the page."),
-            413: ("That is too large.", "At most 6 MB at a time."),
+            413: ("That is too large.", f"At most {MOST_FILE_MB} MB at a time."),
         }
         title, words = known.get(error.code or 500, (error.name, error.description or ""))
         return page(error.code or 500, title, words)

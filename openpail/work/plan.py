@@ -14,7 +14,7 @@ from openpail.craft.clock.one import Course, Placed, course_of, good_begins
 from openpail.craft.clock.ready import Ready, missing, ready
 from openpail.craft.clock.spans import Taken, handy, minute_of, moment_of
 from openpail.craft.doses.asked import Job, rennet_lot
-from openpail.craft.errors import CraftError, NotPossible
+from openpail.craft.errors import NotPossible
 from openpail.craft.figure import Figure
 from openpail.craft.milk.blend import pour
 from openpail.craft.recipe.recipe import Recipe
@@ -38,6 +38,7 @@ from openpail.records.plans.actions import Planned
 from openpail.records.plans.models import PlannedMake
 from openpail.records.stock import actions as stock
 from openpail.work.clock import Against, Busy, busy, days_until, placed_at
+from openpail.work.faults import FAULTS, words_of
 from openpail.work.here import LEAST_L, Here
 from openpail.work.made import given_to, recipe_of
 
@@ -49,7 +50,8 @@ _SOON = timedelta(hours=2)
 
 @dataclass(frozen=True, slots=True)
 class PlanWorked:
-    """A planned make as its milk and its vat have it; no sheet when the milk is gone or unfit."""
+    """A planned make as its milk and its vat have it; no sheet when the milk is gone or unfit, or
+    when it cannot be worked out: `fault` says why."""
 
     recipe: Recipe
     steps: tuple[PlannedStep, ...]
@@ -58,6 +60,7 @@ class PlanWorked:
     ready: tuple[Ready, ...]
     raw: bool
     warm: Mapping[str, Figure]
+    fault: str = ""
 
     @property
     def cheese_kg(self) -> float:
@@ -78,17 +81,23 @@ def worked(here: Here, each: Planned) -> PlanWorked:
 def _worked(here: Here, each: Planned) -> PlanWorked:
     recipe = recipe_file.read_version(each.version)
     lots = tuple(_lots(here, each))
-    pours = [slips.pour_of(lot, here.known, litres) for lot, litres in lots if litres > 0]
-    if not pours:
+    if not any(litres > 0 for _, litres in lots):
         return PlanWorked(recipe, laid_out(recipe), lots, None, (), False, {})
+    try:
+        return _of_its_milk(here, each, recipe, lots)
+    except FAULTS as fault:  # the plan keeps the recipe's lengths, and its page says why
+        return PlanWorked(recipe, laid_out(recipe), lots, None, (), False, {}, words_of(fault))
+
+
+def _of_its_milk(
+    here: Here, each: Planned, recipe: Recipe, lots: tuple[tuple[MilkLot, float], ...]
+) -> PlanWorked:
+    pours = [slips.pour_of(lot, here.known, litres) for lot, litres in lots if litres > 0]
     bottles = stock.chosen(recipe, here.shelf, here.house, {})
     blend = pour(pours, here.house)
     learnt = here.lessons.bottles.get(rennet_lot(recipe, bottles), NOTHING_LEARNT)
     job = Job(recipe, blend, here.house, bottles, dairies.ways_of(here.dairy), learnt=learnt)
-    try:
-        sheet = adapt(job, roughly=True)
-    except CraftError:  # the recipe's own page says why; the plan keeps the recipe's lengths
-        return PlanWorked(recipe, laid_out(recipe), lots, None, (), False, {})
+    sheet = adapt(job, roughly=True)
     litres = sum(part for _, part in lots)
     milk_c = sum(slips.celsius_of(lot, here.house) * part for lot, part in lots) / litres
     warm = warmings(recipe, InVat(blend.mass, milk_c, here.power(each.vat)))

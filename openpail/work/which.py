@@ -17,6 +17,7 @@ from openpail.records.milk.slips import Known
 from openpail.records.plans.actions import vat_key
 from openpail.records.recipes import actions as recipes
 from openpail.records.stock import actions as stock
+from openpail.work.faults import FAULTS, words_of
 from openpail.work.here import LEAST_L, Here
 from openpail.work.plan import all_stays, clock, worked
 
@@ -68,7 +69,10 @@ def which(here: Here, day: date) -> WhichDay:
     for version in versions:
         recipe = recipe_file.read_version(version)
         bottles = stock.chosen(recipe, here.shelf, here.house, {})
-        choices.append(choose(recipe, on_hand, bottles, there))
+        try:
+            choices.append(choose(recipe, on_hand, bottles, there))
+        except FAULTS as fault:
+            choices.append(Choice(recipe, "not", (words_of(fault),)))
     rows = [_row(choice, lots, there) for choice in in_order(choices)]
     by_answer = {
         answer: [row for row in rows if row.choice.answer == answer]

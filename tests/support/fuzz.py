@@ -2,6 +2,7 @@
 
 import json
 import random
+import re
 import time
 import uuid
 from urllib.parse import urlsplit
@@ -142,5 +143,8 @@ class Fuzz:
         self.requests += 1
         fine = answer.status_code < 500 and (not whole or answer.status_code == 200)
         if not fine or took > SLOW_S:
+            says = re.search(r'class="lead">([^<]*)', answer.text)
             told = "\n".join(f"  {each}"[:600] for each in self.sent[-12:])
-            raise Broken(f"{what}: {answer.status_code} after {took:.1f} s, sent before:\n{told}")
+            raise Broken(
+                f"{what}: {answer.status_code} after {took:.1f} s, {says and says[1]}\n{told}"
+            )

@@ -20,6 +20,7 @@ from openpail.craft.recipe.recipe import Band, Recipe, RecipeStep
 Part = Literal["cut_mm", "minutes", "celsius", "load_kg"]
 _LEAST: Mapping[str, float] = {"cut_mm": 0.5, "celsius": 0.2}
 _LEAST_SHARE = 0.03
+_LEAST_FAT_PCT = 0.1
 _MOST_COOKED_C = 60.0
 _MOST_RIPENING = 5.0
 _IN_VAT = frozenset({"heat", "stir", "hold", "add water", "settle"})
@@ -285,7 +286,10 @@ class _Telling:
         assert step.celsius
         house, written = self.house, step.celsius.target
         figure = self._start(step, "celsius", written, "°C")
-        mine, theirs = (milk.casein_pct / milk.fat_pct for milk in (self.milk, self.own))
+        # a milk without fat has no such ratio: it is held against as much as the house moves by
+        mine, theirs = (
+            milk.casein_pct / max(milk.fat_pct, _LEAST_FAT_PCT) for milk in (self.milk, self.own)
+        )
         key = "move.cook_per_tenth"
         by = house.number(key) * (theirs - mine) / 0.1
         most = house.number("move.cook_by_fat_most")

@@ -41,6 +41,8 @@ def read(address: str, sample: str, timeout_s: float = TIMEOUT_S) -> Measured:
     Parameters: address host:port; sample, its name; timeout_s for everything together.
     Raises: NoReading.
     """
+    if not address:
+        raise NoReading("Nobody has said where the analyser answers: write it at Dairy.")
     ends = time.monotonic() + timeout_s
     name = re.sub(r"[^A-Za-z0-9-]", "-", sample) or "sample"
     last = NoReading("The analyser did not answer in time. Is it switched on and warm?")

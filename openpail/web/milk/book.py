@@ -7,6 +7,7 @@ from datetime import date, timedelta
 
 from flask import Blueprint, Response, redirect, render_template, request, url_for
 
+from openpail.craft.errors import CraftError
 from openpail.craft.figure import Figure
 from openpail.craft.milk.animals import KAPPA_WORDS
 from openpail.craft.milk.herd import by_month, running_means
@@ -22,6 +23,7 @@ from openpail.web.edge import Page, dairy, db, house, known, needs, now, person_
 from openpail.web.milk.forms import HerdForm, KappaForm, MilkFileForm, lot_id_of
 from openpail.web.ui import draw
 from openpail.web.ui.fields import blame
+from openpail.web.ui.sent import text_sent
 
 _YEAR = timedelta(days=430)
 
@@ -112,11 +114,10 @@ def file() -> Page:
 def preview() -> Page:
     """What was understood of it, what it leaves open, what is refused; or keep it."""
     form = MilkFileForm()
-    text = _text(form)
-    form.text.data = text
     try:
+        text = form.text.data = text_sent()
         table = milk_csv.understand(text)
-    except NotATable as error:
+    except (CraftError, NotATable) as error:
         blame(form.text, error.words)
         return render_template("milk/file.html", form=form, table=None)
     answers = _answers(table)
@@ -143,13 +144,6 @@ def preview() -> Page:
         matched=matched,
         refused=refused,
     )
-
-
-def _text(form: MilkFileForm) -> str:
-    uploaded = request.files.get("upload")
-    if uploaded and uploaded.filename:
-        return str(uploaded.read().decode("utf-8-sig", "replace"))
-    return str(form.text.data or "")
 
 
 def _answers(table: Table) -> dict[str, str]:

@@ -17,6 +17,7 @@ from openpail.records.recipes import actions as recipes
 from openpail.web.edge import Page, dairy, db, house, needs, now, person_id
 from openpail.web.recipes.typed import typed
 from openpail.web.recipes.words import ChangeInWords, told
+from openpail.web.ui.sent import text_sent
 
 blueprint = Blueprint("bringing", __name__, template_folder="templates")
 
@@ -46,11 +47,10 @@ def page() -> Page:
 @needs("dairy.write")
 def look() -> Page:
     """What was understood, what is refused; or keep what was chosen."""
-    uploaded = request.files.get("upload")
-    text = request.form.get("text", "")
-    if uploaded and uploaded.filename:
-        text = uploaded.read().decode("utf-8-sig", "replace")
-    text = text.replace("\x00", "")
+    try:
+        text = text_sent()
+    except CraftError as error:
+        return _page("", error.words)
     if not text.strip():
         return _page(text, "Paste a recipe here, or choose a file.")
     if text.lstrip()[:1] not in "{[":

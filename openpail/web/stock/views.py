@@ -27,6 +27,7 @@ from openpail.web.stock.forms import (
     label_of,
 )
 from openpail.web.ui.fields import blame
+from openpail.web.ui.sent import text_sent
 
 blueprint = Blueprint("stock", __name__, template_folder="templates")
 
@@ -305,11 +306,9 @@ def file() -> Page:
 def read_file() -> Page:
     """What was understood of it and what is refused; or keep it."""
     form = StockFileForm()
-    uploaded = request.files.get("upload")
-    if uploaded and uploaded.filename:
-        form.text.data = uploaded.read().decode("utf-8-sig", "replace")
     try:
-        good, refused = stock_csv.read(form.text.data or "")
+        form.text.data = text_sent()
+        good, refused = stock_csv.read(form.text.data)
     except CraftError as error:
         refuse()
         blame(form.text, error.words)
