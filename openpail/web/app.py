@@ -18,7 +18,7 @@ from werkzeug.middleware.proxy_fix import ProxyFix
 from openpail.craft.errors import CraftError
 from openpail.records.errors import NotHere, RecordError
 from openpail.records.session import sessions
-from openpail.web import assets, edge, seal
+from openpail.web import assets, down, edge, seal
 from openpail.web.account import sign_in
 from openpail.web.account.views import blueprint as account
 from openpail.web.bench.views import blueprint as bench
@@ -106,6 +106,8 @@ def create_app(config: Config | None = None) -> Flask:
         app.register_blueprint(blueprint)
     _headers(app)
     _errors(app)
+    down.install(app)
+    edge.install_commit(app)
     return app
 
 

@@ -24,6 +24,7 @@ from flask import (
     url_for,
 )
 from flask_login import current_user
+from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session, sessionmaker
 from werkzeug.wrappers import Response as BaseResponse
 
@@ -51,19 +52,37 @@ def install(app: Flask, config: Config, factory: sessionmaker[Session]) -> None:
             session.rollback()
             session.close()
 
-    @app.after_request
-    def commit(response: Response) -> Response:
-        session: Session | None = g.get("db")
-        if session is not None and response.status_code < 400 and not g.get("refused"):
-            session.commit()
-        return response
-
     @app.before_request
     def look_at_what_was_sent() -> None:
         """No text that anybody types has a nought in it, and no database takes it."""
         texts = (request.path, *request.args.values(), *request.form.values())
         if any("\x00" in text for text in texts):
             abort(400, "There is a sign in it that cannot be kept: take it out.")
+
+
+def install_commit(app: Flask) -> None:
+    """Commit what a view did, before anything else is done to its answer: if that fails, the answer
+    says so. To be installed last."""
+
+    @app.after_request
+    def commit(response: Response) -> Response:
+        session: Session | None = g.get("db")
+        if session is None or response.status_code >= 400 or g.get("refused"):
+            return response
+        try:
+            session.commit()
+        except SQLAlchemyError as error:
+            return app.make_response(app.handle_user_exception(error))
+        return response
+
+
+def let_go() -> None:
+    """Drop the session of a database that does not answer."""
+    g.refused = True
+    session: Session | None = g.pop("db", None)
+    if session is not None:
+        session.invalidate()
+    g.pop("here", None)
 
 
 def db() -> Session:

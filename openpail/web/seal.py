@@ -11,6 +11,7 @@ from flask_wtf.csrf import generate_csrf
 from markupsafe import Markup
 
 _ID = "once"
+SEALS = frozenset({"csrf_token", _ID})
 
 
 def install(app: Flask) -> None:

@@ -6,7 +6,7 @@ from pathlib import Path
 
 import pytest
 from alembic import command
-from sqlalchemy import create_engine, inspect, select
+from sqlalchemy import create_engine, inspect, select, text
 
 from openpail.craft.make.deeds import StepDone, Told
 from openpail.demo.load import shift
@@ -73,6 +73,26 @@ def test_a_dairys_milk_of_before_comes_through_with_all_its_kilograms(database_u
         assert [use.mass_kg for use in whole.uses] == [pytest.approx(0.6)]
         assert gone.uses[0].mass_kg == pytest.approx(20.6) and gone.thawed_at == gone.collected_at
         assert whole.kind == "milk" and whole.thawed_at is None
+
+
+def test_days_that_nobody_means_and_values_twice_in_force_are_mended_on_the_way(demo_url):
+    engine = create_engine(demo_url)
+    command.downgrade(alembic_config(demo_url), "0008")
+    with engine.begin() as old:
+        old.execute(text("update milk_lot set best_before = '9999-12-31'"))
+        old.execute(text("update planned_make set day = '0001-01-01'"))
+        twice = """insert into house_override (dairy_id, id, key, value, why, at)
+            select id, gen_random_uuid(), 'milk.thaw_days', n, '', now() + n * interval '1 h'
+            from dairy, generate_series(1, 3) n"""
+        old.execute(text(twice))
+    migrate(demo_url)
+    with engine.begin() as new:
+        far = "select count(*) from milk_lot where best_before is not null"
+        assert new.scalar(text(far)) == new.scalar(text("select count(*) from planned_make")) == 0
+        assert new.scalars(text("select value from house_override where until is null")).all() == [
+            3
+        ]
+    engine.dispose()
 
 
 def test_every_row_of_a_dairy_carries_it_in_key_and_foreign_keys():

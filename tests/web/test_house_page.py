@@ -16,6 +16,7 @@ from openpail.records.session import sessions
 from openpail.work.here import Here
 from openpail.work.log import tell
 from tests.conftest import NOW
+from tests.support.pages import MAIN
 from tests.web.test_forms import new_lot, sheet, start
 
 
@@ -51,6 +52,13 @@ def test_a_value_overruled_changes_the_next_sheet_says_whose_it_is_and_comes_bac
     again = sheet(client, lot)
     assert dose.search(again)[1] == dose.search(before)[1]
     assert "0 are your own" in client.get("/dairy/house").text
+
+
+def test_a_whole_number_of_ones_own_holds_on_every_page(client, post):
+    kept = post("/dairy/house/milk.thaw_days", {"value": "3", "why": "our fridge is cold"})
+    assert kept.status_code == 302  # the database gives 3 back, not 3.0
+    for address in MAIN:
+        assert client.get(address, follow_redirects=True).status_code == 200, address
 
 
 @pytest.mark.parametrize(

@@ -117,7 +117,17 @@ class HouseOverride(Base, OfDairy):
     """A house value overruled: a row per change; `until` ends it."""
 
     __tablename__ = "house_override"
-    __table_args__ = (by_member(), Index("ix_house_override_dairy_id_until", "dairy_id", "until"))
+    __table_args__ = (
+        by_member(),
+        Index("ix_house_override_dairy_id_until", "dairy_id", "until"),
+        Index(
+            "ix_house_override_dairy_id_key",
+            "dairy_id",
+            "key",
+            unique=True,
+            postgresql_where="until is null",
+        ),
+    )
 
     key: Mapped[str]
     value: Mapped[float]

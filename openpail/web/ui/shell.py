@@ -46,7 +46,7 @@ def install(app: Flask) -> None:
             "line": (),
             "frozen_now": config.frozen_now,
         }
-        if not current_user.is_authenticated or "dairy" not in g:
+        if "dairy" not in g or not current_user.is_authenticated:
             return common
         return common | {"line": LocalProxy(_line_once), "dairy": g.dairy}
 
