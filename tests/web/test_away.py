@@ -12,6 +12,8 @@ from tests.conftest import token_in
 from tests.support.pages import read
 from tests.web.test_forms import GOOD
 
+_END = "select pg_terminate_backend(pid) from pg_stat_activity where datname = :name"
+
 
 @pytest.fixture
 def away(demo_url):
@@ -20,18 +22,10 @@ def away(demo_url):
     engine = create_engine(url.set(database="postgres"), isolation_level="AUTOCOMMIT")
 
     def switch(there):
+        shut = f'alter database "{url.database}" allow_connections {str(there).lower()}'
         with engine.connect() as server:
-            server.execute(
-                text(
-                    f'alter database "{url.database}" allow_connections {"true" if there else "false"}'
-                )
-            )
-            server.execute(
-                text(
-                    "select pg_terminate_backend(pid) from pg_stat_activity where datname = :name"
-                ),
-                {"name": url.database},
-            )
+            server.execute(text(shut))
+            server.execute(text(_END), {"name": url.database})
 
     yield switch
     switch(True)

@@ -96,6 +96,7 @@
     const at = new Date(kept.at).toTimeString().slice(0, 5);
     words.textContent = "What you sent at " + at + " was not kept: the database was away.";
     function done() { localStorage.removeItem(UNSENT); bar.remove(); }
+    function thrown() { done(); if (here) window.location.assign("/"); }
     async function again(event) {
       event.preventDefault();
       const form = formOf(kept);
@@ -109,13 +110,19 @@
       // what was refused is shown by its field: sent once more, as a form is
       if (answer.redirected) window.location.assign(answer.url); else form.submit();
     }
-    bar.className = "say is-caution unsent";
+    bar.className = "unsent";
     bar.setAttribute("role", "status");
-    bar.append(words);
-    if (here) here.addEventListener("submit", again);
-    else bar.append(button("Send it again", "btn-primary", again));
-    bar.append(button("Throw it away", "btn-link", done));
-    document.getElementById("main").prepend(bar);
+    if (here) { // the page itself says it all, until a second try fails too
+      words.textContent = "";
+      here.addEventListener("submit", again);
+      here.after(bar);
+    } else {
+      bar.classList.add("say", "is-caution");
+      bar.append(button("Send it again", "btn-primary", again));
+      document.getElementById("main").prepend(bar);
+    }
+    bar.prepend(words);
+    bar.append(button("Throw it away", "btn-link", thrown));
   }
 
   document.addEventListener("DOMContentLoaded", function () { tick(); age(); toNow(); unsent(); });
