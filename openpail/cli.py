@@ -3,21 +3,27 @@
 from __future__ import annotations
 
 import os
+import secrets
 from collections.abc import Iterator
 from contextlib import contextmanager
 from datetime import UTC, datetime
 from pathlib import Path
 
 import click
-from sqlalchemy import make_url
+from sqlalchemy import make_url, select
+from sqlalchemy.orm import Session
 
 from openpail.demo import load as demo
 from openpail.records.backup import Backups
+from openpail.records.dairy.models import Dairy
 from openpail.records.errors import RecordError
 from openpail.records.people import actions as people
+from openpail.records.people.models import ROLES, Person
 from openpail.records.schema import create_database
 from openpail.records.schema import migrate as migrate_to
 from openpail.records.session import sessions
+
+_PASSWORD_BYTES = 12
 
 
 @click.group()
@@ -108,6 +114,76 @@ def bring_back(name: str) -> None:
 def _told_kept(name: str | None) -> None:
     if name:
         click.echo(f"· what was there is kept; ./pail db bring-back {name} puts it back")
+
+
+@main.group("people")
+def people_group() -> None:
+    """Who may get in; for the day that nobody can in the browser."""
+
+
+@contextmanager
+def _at_the_dairy(name: str = "") -> Iterator[tuple[Session, Dairy]]:
+    """The dairy, or the one of that name, in a transaction of its own."""
+    with sessions(_url()).begin() as session, _in_words():
+        found = session.scalars(select(Dairy).order_by(Dairy.created_at)).all()
+        mine = [each for each in found if not name or each.name == name]
+        if len(mine) != 1:
+            names = ", ".join(each.name for each in found) or "none yet"
+            raise RecordError(f"Say which dairy, with --dairy NAME: {names}.")
+        yield session, mine[0]
+
+
+_which = click.option("--dairy", default="", help="Where there are several, its name.")
+
+
+def _person(session: Session, dairy: Dairy, login: str) -> Person:
+    for each in people.members(session, dairy):
+        if each.person.login == login.lower() and each.ended_at is None:
+            return each.person
+    raise RecordError(f"Nobody here signs in as {login}. `people list` tells who does.")
+
+
+@people_group.command("list")
+@_which
+def list_people(dairy: str) -> None:
+    """Who signs in, as what."""
+    with _at_the_dairy(dairy) as (session, found):
+        for each in people.members(session, found):
+            left = f", left {each.ended_at:%Y-%m-%d}" if each.ended_at else ""
+            click.echo(f"· {each.person.login}: {each.person.name}, {each.role}{left}")
+
+
+@people_group.command("add")
+@click.argument("login")
+@click.argument("role", type=click.Choice(ROLES))
+@_which
+def add_person(login: str, role: str, dairy: str) -> None:
+    """Let somebody in, with a password that is printed once."""
+    with _at_the_dairy(dairy) as (session, found):
+        password = secrets.token_urlsafe(_PASSWORD_BYTES)
+        people.add_person(session, found, login, login, password, role, datetime.now(UTC))
+    click.echo(f"· {login} is in as {role}; the password is {password}")
+
+
+@people_group.command("password")
+@click.argument("login")
+@_which
+def new_password(login: str, dairy: str) -> None:
+    """Give a new password, printed once; every device of theirs is signed out."""
+    with _at_the_dairy(dairy) as (session, found):
+        password = secrets.token_urlsafe(_PASSWORD_BYTES)
+        people.set_password(session, _person(session, found, login), password)
+    click.echo(f"· the password of {login} is {password}; every device is signed out")
+
+
+@people_group.command("end")
+@click.argument("login")
+@_which
+def end_person(login: str, dairy: str) -> None:
+    """Somebody leaves; what they did stays under their name."""
+    with _at_the_dairy(dairy) as (session, found):
+        people.end(session, found, _person(session, found, login).id, datetime.now(UTC))
+    click.echo(f"· {login} has left; no device gets in")
 
 
 @main.command("demo")

@@ -26,6 +26,7 @@ from openpail.web.cave.views import blueprint as cave
 from openpail.web.config import Config, from_environment
 from openpail.web.milk.book import blueprint as book
 from openpail.web.milk.views import blueprint as milk
+from openpail.web.people.views import blueprint as people
 from openpail.web.plan.calendar import blueprint as calendar
 from openpail.web.plan.views import blueprint as plan
 from openpail.web.recipes.bringing import blueprint as bringing
@@ -84,6 +85,7 @@ def create_app(config: Config | None = None) -> Flask:
     for blueprint in (
         ui,
         account,
+        people,
         today,
         milk,
         book,

@@ -27,6 +27,7 @@ _STYLES = (
     "recipes/recipes",
     "stock/stock",
     "settings/settings",
+    "people/people",
     "vat/vat",
     "ui/paper",
 )

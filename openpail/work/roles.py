@@ -4,5 +4,5 @@ from __future__ import annotations
 
 READER = frozenset({"dairy.read"})
 HELPER = READER | {"milk.write", "make.write", "care.write"}
-MAKER = HELPER | {"dairy.write"}
+MAKER = HELPER | {"dairy.write", "people.write"}
 ROLES = {"reader": READER, "helper": HELPER, "maker": MAKER}

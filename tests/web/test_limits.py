@@ -44,7 +44,7 @@ def test_years_that_nobody_means_are_refused_by_every_form(client, post, year):
     ("model", "column", "value"),
     [
         (MilkLot, "best_before", "9999-12-31"),
-        (PlannedMake, "begins", "0001-01-01"),
+        (PlannedMake, "day", "0001-01-01"),
         (MilkLot, "volume_l", float("nan")),
         (MilkLot, "left_kg", float("inf")),
         (Vat, "brim_l", 1e12),

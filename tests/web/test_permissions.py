@@ -1,6 +1,7 @@
 """Who may do what: every changing endpoint, told here a second time, tried with every role."""
 
 import re
+from urllib.parse import urlsplit
 
 import pytest
 from sqlalchemy import update
@@ -8,6 +9,8 @@ from sqlalchemy import update
 from openpail.records.people import actions as people
 from openpail.records.people.models import Person
 from openpail.records.session import sessions
+from openpail.work.roles import ROLES
+from tests.support.pages import crawl, read
 
 MAKER_ONLY = {
     "settings.change",
@@ -42,6 +45,10 @@ MAKER_ONLY = {
     "settings.set_room",
     "settings.set_heater",
     "calendar.set_key",
+    "people.add",
+    "people.set_role",
+    "people.set_password",
+    "people.end",
 }
 HELPER_TOO = {
     "plan.new",
@@ -88,6 +95,7 @@ HELPER_TOO = {
     "stock.feed",
     "stock.seen",
 }
+ONES_OWN = {"people.own_password", "people.sign_out_everywhere"}
 ANYBODY = {"account.sign_in", "account.sign_out", "account.demo", "account.set_up"}
 NOBODY_YET = "00000000-0000-4000-8000-000000000000"
 
@@ -98,7 +106,7 @@ def changing(app):
 
 def test_every_endpoint_that_changes_anything_is_told_here(app):
     found = set(changing(app)) - {"account.sign_in_post"}
-    assert found == MAKER_ONLY | HELPER_TOO | ANYBODY
+    assert found == MAKER_ONLY | HELPER_TOO | ONES_OWN | ANYBODY
 
 
 @pytest.fixture
@@ -130,6 +138,15 @@ def test_a_role_may_do_what_it_may_and_nothing_else(app, signed_in, role):
             assert status < 500, f"{endpoint} broke on an empty form"
         else:
             assert status == 403, f"{role} at {endpoint}: {status}"
+
+
+@pytest.mark.parametrize("role", ["reader", "helper"])
+def test_nobody_is_shown_a_form_that_would_be_refused(app, signed_in, role):
+    client, adapter = signed_in(role), app.url_map.bind("")
+    for address, page in crawl(app, client, each=3, strict=False).items():
+        for form in read(address, page)[1]:
+            endpoint, _ = adapter.match(urlsplit(form.action).path, method=form.method.upper())
+            assert app.view_functions[endpoint].permission in ROLES[role], (address, form.action)
 
 
 def test_a_reader_sees_no_button_that_would_be_refused(signed_in):

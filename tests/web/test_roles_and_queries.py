@@ -43,7 +43,7 @@ def test_every_endpoint_keeps_to_its_permission(app, role):
     client = signed_in(app, role)
     for rule in app.url_map.iter_rules():
         permission = app.view_functions[rule.endpoint].permission
-        if permission == "public" or rule.endpoint == "account.sign_out":
+        if permission == "public" or "sign_out" in rule.endpoint:
             continue
         address = re.sub(r"<uuid:[^>]+>", str(uuid.uuid4()), rule.rule)
         address = re.sub(r"<[^>]+>", "nothing", address)

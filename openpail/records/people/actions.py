@@ -5,22 +5,25 @@ from __future__ import annotations
 import hashlib
 import secrets
 import uuid
+from dataclasses import dataclass
 from datetime import datetime, timedelta
 from functools import cache
 from typing import Any
 
 from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError, VerifyMismatchError
-from sqlalchemy import Select, Uuid, bindparam, delete, func, select
+from sqlalchemy import Select, Uuid, and_, bindparam, delete, func, select
 from sqlalchemy.orm import Session
 
 from openpail.records.dairy.models import Dairy, HouseOverride
-from openpail.records.errors import RecordError
-from openpail.records.people.models import Membership, Person, SetupToken, SignInTry
+from openpail.records.errors import NotHere, RecordError
+from openpail.records.people.models import ROLES, Membership, Person, SetupToken, SignInTry
 
-MOST_TRIES = 8
+MOST_TRIES = 8  # of one name from one address: who guesses cannot shut out whoever sits elsewhere
+MOST_OF_AN_ADDRESS = 60
+LONGEST_LOGIN = 80
 WINDOW = timedelta(minutes=15)
-SHORTEST_PASSWORD = 10
+SHORTEST_PASSWORD, _LONGEST_PASSWORD = 10, 1000
 
 _hasher = PasswordHasher()
 _nobody = _hasher.hash(secrets.token_hex())
@@ -64,9 +67,14 @@ def add_person(
     """Add a person to a dairy. Raises RecordError by field."""
     login = login.strip().lower()
     if not login:
-        raise RecordError("Write the name you sign in with.", "login")
-    if len(password) < SHORTEST_PASSWORD:
-        raise RecordError(f"At least {SHORTEST_PASSWORD} characters, please.", "password")
+        raise RecordError("Write the name to sign in with.", "login")
+    if len(login) > LONGEST_LOGIN or not login.isprintable():
+        raise RecordError(f"At most {LONGEST_LOGIN} characters, please.", "login")
+    if len(name) > LONGEST_LOGIN:
+        raise RecordError(f"At most {LONGEST_LOGIN} characters, please.", "name")
+    if role not in ROLES:
+        raise RecordError("Choose what they may do.", "role")
+    _check_password(password, "password")
     if session.scalar(select(Person).where(Person.login == login)):
         raise RecordError(f"“{login}” is taken.", "login")
     person = Person(
@@ -84,22 +92,126 @@ def add_person(
     return person
 
 
+def _check_password(password: str, field: str) -> None:
+    if not SHORTEST_PASSWORD <= len(password) <= _LONGEST_PASSWORD:
+        raise RecordError(f"At least {SHORTEST_PASSWORD} characters, please.", field)
+
+
+# ── those who are there ──
+
+
+@dataclass(frozen=True, slots=True)
+class Member:
+    """A person of a dairy, their role, and when they left."""
+
+    person: Person
+    role: str
+    ended_at: datetime | None
+
+
+def members(session: Session, dairy: Dairy) -> list[Member]:
+    """Everybody of a dairy, those who left at the end."""
+    query = (
+        select(Person, Membership.role, Membership.ended_at)
+        .join(Membership, Membership.person_id == Person.id)
+        .where(Membership.dairy_id == dairy.id)
+        .order_by(Membership.ended_at.isnot(None), Person.created_at)
+    )
+    return [Member(*row) for row in session.execute(query)]
+
+
+def member(session: Session, dairy: Dairy, person_id: uuid.UUID) -> Person:
+    """A person who is of this dairy now. Raises NotHere."""
+    _membership(session, dairy, person_id)
+    return session.get_one(Person, person_id)
+
+
+def _membership(session: Session, dairy: Dairy, person_id: uuid.UUID) -> Membership:
+    found = session.get(Membership, (dairy.id, person_id), with_for_update=True)
+    if found is None or found.ended_at:
+        raise NotHere("no such person")
+    return found
+
+
+def set_role(session: Session, dairy: Dairy, person_id: uuid.UUID, role: str) -> None:
+    """Somebody may do more or less. Raises NotHere; RecordError for no role, or no maker left."""
+    if role not in ROLES:
+        raise RecordError("Choose what they may do.", "role")
+    found = _membership(session, dairy, person_id)
+    if role != "maker":
+        _check_other_maker(session, dairy, person_id)
+    found.role = role
+    session.flush()
+
+
+def end(session: Session, dairy: Dairy, person_id: uuid.UUID, now: datetime) -> None:
+    """Somebody leaves; what they did stays theirs. Raises NotHere, RecordError as `set_role`."""
+    found = _membership(session, dairy, person_id)
+    _check_other_maker(session, dairy, person_id)
+    found.ended_at = now
+    new_session_key(session, session.get_one(Person, person_id))
+
+
+def _check_other_maker(session: Session, dairy: Dairy, person_id: uuid.UUID) -> None:
+    """One maker stays; the makers' rows are held, so that two cannot leave at one time."""
+    makers = session.scalars(
+        select(Membership.person_id)
+        .where(
+            Membership.dairy_id == dairy.id,
+            Membership.role == "maker",
+            Membership.ended_at.is_(None),
+        )
+        .with_for_update()
+    ).all()
+    if makers and not set(makers) - {person_id}:
+        raise RecordError("One maker must stay: make somebody else one first.", "role")
+
+
+def set_password(session: Session, person: Person, password: str) -> None:
+    """A new password; every device is signed out. Raises RecordError."""
+    _check_password(password, "new")
+    person.password_hash = _hasher.hash(password)
+    new_session_key(session, person)
+
+
+def change_password(session: Session, person: Person, old: str, new: str) -> None:
+    """One's own password, by whoever knows the old one. Raises RecordError by field."""
+    if not _matches(person.password_hash, old):
+        raise RecordError("This is not your password until now.", "old")
+    set_password(session, person, new)
+
+
+def new_session_key(session: Session, person: Person) -> None:
+    """Every device of theirs is signed out: no cookie from before is good any more."""
+    person.session_key = uuid.uuid4()
+    session.flush()
+
+
+# ── the door ──
+
+
 def sign_in(
     session: Session, login: str, password: str, address: str, now: datetime
 ) -> Person | None:
     """The person whose login and password these are, None when they are not.
 
-    Raises: RecordError after too many wrong tries from one address or at one login.
+    Raises: RecordError after too many wrong tries of one name from one address, or of an address.
     """
     login = login.strip().lower()
-    keys = (f"login:{login}", f"address:{address}")
+    address_key = f"address:{address}"
+    keys = {address_key: MOST_OF_AN_ADDRESS}
+    if len(login) <= LONGEST_LOGIN:  # nobody has a longer one
+        keys[f"pair:{login} {address}"] = MOST_TRIES
+    # One at a time from an address, so that many at one moment are counted too.
+    session.execute(select(func.pg_advisory_xact_lock(func.hashtextextended(address_key, 0))))
     recent = select(func.count()).where(SignInTry.at > now - WINDOW)
-    for key in keys:
-        if (session.scalar(recent.where(SignInTry.who == key)) or 0) >= MOST_TRIES:
+    for key, most in keys.items():
+        if (session.scalar(recent.where(SignInTry.who == key)) or 0) >= most:
             raise RecordError("Too many wrong tries. Wait a quarter of an hour, then try again.")
-    person = session.scalar(select(Person).where(Person.login == login))
+    person = session.scalar(select(Person).where(Person.login == login[: LONGEST_LOGIN + 1]))
+    password = password[: _LONGEST_PASSWORD + 1]
     if _matches(person.password_hash if person else _nobody, password) and person:
-        session.execute(delete(SignInTry).where(SignInTry.who == keys[0]))
+        session.execute(delete(SignInTry).where(SignInTry.who.in_(keys.keys() - {address_key})))
         return person
     session.add_all(SignInTry(id=uuid.uuid4(), who=key, at=now) for key in keys)
     session.execute(delete(SignInTry).where(SignInTry.at < now - timedelta(days=1)))
@@ -123,7 +235,9 @@ def _at_home() -> Select[Any]:
     )
     return (
         select(Person, Dairy, Membership.role, own)
-        .outerjoin(Membership, Membership.person_id == Person.id)
+        .outerjoin(
+            Membership, and_(Membership.person_id == Person.id, Membership.ended_at.is_(None))
+        )
         .outerjoin(Dairy, Dairy.id == Membership.dairy_id)
         .where(Person.id == bindparam("person_id", type_=Uuid()))
         .order_by(Dairy.created_at)
@@ -144,7 +258,7 @@ def first_maker(session: Session) -> Person | None:
     query = (
         select(Person)
         .join(Membership, Membership.person_id == Person.id)
-        .where(Membership.role == "maker")
+        .where(Membership.role == "maker", Membership.ended_at.is_(None))
         .order_by(Person.created_at)
     )
     return session.scalar(query)

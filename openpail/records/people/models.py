@@ -27,7 +27,7 @@ class Person(Base):
 
 
 class Membership(Base):
-    """A person's role in a dairy."""
+    """A person's role in a dairy; once ended, what they did there stays under their name."""
 
     __tablename__ = "membership"
     __table_args__ = (CheckConstraint("role in ('maker', 'helper', 'reader')", name="role"),)
@@ -39,6 +39,7 @@ class Membership(Base):
         ForeignKey("person.id", ondelete="CASCADE"), primary_key=True
     )
     role: Mapped[str]
+    ended_at: Mapped[datetime | None]
 
 
 class SignInTry(Base):

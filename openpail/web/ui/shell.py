@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import Any
 
 from flask import Blueprint, Flask, current_app, g, url_for
 from flask_login import current_user
+from markupsafe import Markup
 from werkzeug.local import LocalProxy
 
 from openpail.records.line import counts
@@ -36,6 +38,7 @@ class Station:
 def install(app: Flask) -> None:
     """Give every page its shell."""
     app.jinja_env.globals["draw"] = draw
+    app.jinja_env.globals["posts"] = _posts
 
     @app.context_processor
     def shell() -> dict[str, object]:
@@ -49,6 +52,14 @@ def install(app: Flask) -> None:
         if "dairy" not in g or not current_user.is_authenticated:
             return common
         return common | {"line": LocalProxy(_line_once), "dairy": g.dairy}
+
+
+def _posts(endpoint: str, **values: Any) -> Markup:
+    """Where a form is sent to, for whoever may; to everybody else it is only to be read."""
+    view: Any = current_app.view_functions[endpoint]
+    if not may(view.permission):
+        return Markup()
+    return Markup('method="post" action="{}"').format(url_for(endpoint, **values))
 
 
 def _line_once() -> tuple[Station, ...]:

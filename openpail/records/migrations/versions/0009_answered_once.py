@@ -1,4 +1,4 @@
-"""forms that were answered; one house value in force of a key; no day that nobody means"""
+"""forms that were answered; people who left; one house value in force of a key; no day that nobody means"""
 
 from alembic import op
 import sqlalchemy as sa
@@ -20,6 +20,7 @@ def upgrade() -> None:
         sa.PrimaryKeyConstraint('dairy_id', 'id', name=op.f('pk_answered')),
     )
     op.create_index('ix_answered_at', 'answered', ['at'])
+    op.add_column('membership', sa.Column('ended_at', sa.DateTime(timezone=True), nullable=True))
     # two people at one time left two in force: the newer one stands
     op.execute("""
         update house_override o set until = now() where until is null and exists (
@@ -42,5 +43,6 @@ def _unmeant(column: str) -> str:
 
 
 def downgrade() -> None:
+    op.drop_column('membership', 'ended_at')
     op.drop_index('ix_house_override_dairy_id_key', 'house_override')
     op.drop_table('answered')
