@@ -5,14 +5,15 @@ from __future__ import annotations
 import logging
 import secrets
 from datetime import timedelta
+from urllib.parse import urlsplit
 
-from flask import Flask, g, render_template, request
+from flask import Flask, Response, g, render_template, request
 from flask_compress import Compress
 from flask_wtf import CSRFProtect
 from flask_wtf.csrf import CSRFError
 from sqlalchemy import text
 from sqlalchemy.exc import DataError, IntegrityError
-from werkzeug.exceptions import HTTPException
+from werkzeug.exceptions import HTTPException, SecurityError
 from werkzeug.middleware.proxy_fix import ProxyFix
 
 from openpail.craft.errors import CraftError
@@ -69,6 +70,7 @@ def create_app(config: Config | None = None) -> Flask:
         MAX_FORM_MEMORY_SIZE=MOST_SENT_BYTES,
         MAX_FORM_PARTS=6000,  # a long recipe is one form
         COMPRESS_MIN_SIZE=400,
+        TRUSTED_HOSTS=_hosts(config),
     )
     logging.basicConfig(level=logging.INFO, format="%(asctime)s %(levelname)s %(message)s")
     if config.secure_cookies:
@@ -111,6 +113,13 @@ def create_app(config: Config | None = None) -> Flask:
     down.install(app)
     edge.install_commit(app)
     return app
+
+
+def _hosts(config: Config) -> list[str] | None:
+    """Whom a request may ask for, where it was said how we are reached."""
+    if not config.address:
+        return None
+    return [urlsplit(config.address).hostname or "", "127.0.0.1", "localhost", "[::1]"]
 
 
 def _headers(app: Flask) -> None:
@@ -159,6 +168,11 @@ def _errors(app: Flask) -> None:
     @app.errorhandler(NotHere)
     def missing(error: NotHere) -> tuple[str, int]:
         return page(404, "There is nothing here.", "It was moved, or it never was.")
+
+    @app.errorhandler(SecurityError)
+    def not_us(error: SecurityError) -> Response:
+        """Asked for under another name: there is not even an address to draw a page with."""
+        return Response("This dairy does not answer to that name.\n", 400, mimetype="text/plain")
 
     @app.errorhandler(HTTPException)
     def http(error: HTTPException) -> tuple[str, int]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
@@ -19,13 +20,15 @@ class BadConfig(SystemExit):
 
 @dataclass(frozen=True, slots=True)
 class Config:
-    """The settings of one process. `frozen_now` stops the clock, for pictures and tests."""
+    """The settings of one process. `frozen_now` stops the clock, for pictures and tests; `address`
+    is how phones reach it, "" when nobody has said."""
 
     database_url: str
     secret: str
     mode: Mode
     frozen_now: datetime | None = None
     secure_cookies: bool = False
+    address: str = ""
 
 
 def from_environment(env: Mapping[str, str] = os.environ) -> Config:
@@ -49,4 +52,11 @@ def from_environment(env: Mapping[str, str] = os.environ) -> Config:
         mode,  # type: ignore[arg-type]
         datetime.fromisoformat(now) if now else None,
         env.get("OPENPAIL_SECURE_COOKIES") == "1",
+        _address(env.get("OPENPAIL_ADDRESS", "")),
     )
+
+
+def _address(text: str) -> str:
+    if text and not re.fullmatch(r"https?://[A-Za-z0-9.-]+(:\d{1,5})?/?", text):
+        raise BadConfig(f"OPENPAIL_ADDRESS is like https://dairy.example, not {text}.")
+    return text.rstrip("/")

@@ -82,6 +82,9 @@ def test_it_says_what_there_is_and_refuses_what_there_is_not(state):
     assert "Unknown: --fast" in pail(state, "demo", "--fast").stderr
     assert "on this machine only" in pail(state, "demo", "--host", "0.0.0.0").stderr
     assert "never reset" in pail(state, "serve", "--fresh").stderr
+    assert "--plain" in pail(state, "serve", "--host", "0.0.0.0").stderr
+    for setting in ("--behind-tls", "OPENPAIL_ADDRESS", "--config"):
+        assert setting in pail(state, "serve", "--help").stdout
     assert "no such file" in pail(state, "db", "restore", "/nowhere").stderr
 
 

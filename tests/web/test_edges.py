@@ -118,6 +118,14 @@ def test_a_demo_door_is_shut_in_a_real_dairy(demo_url):
     assert real.post("/demo", data={"csrf_token": token_in(page)}).status_code == 404
 
 
+def test_where_it_was_said_how_we_are_reached_no_other_host_is_answered(demo_url):
+    config = Config(demo_url, SECRET, "demo", NOW, address="https://dairy.example")
+    there = create_app(config).test_client()
+    assert there.get("/health", base_url="https://dairy.example").status_code == 200
+    assert there.get("/health").status_code == 200  # this machine itself
+    assert there.get("/health", base_url="https://elsewhere.example").status_code == 400
+
+
 @pytest.mark.parametrize(
     ("env", "words"),
     [
@@ -125,6 +133,10 @@ def test_a_demo_door_is_shut_in_a_real_dairy(demo_url):
         ({"OPENPAIL_DATABASE_URL": "x", "OPENPAIL_SECRET": "changeme"}, "must be your own"),
         ({"OPENPAIL_DATABASE_URL": "x", "OPENPAIL_SECRET": "short"}, "32 characters"),
         ({"OPENPAIL_DATABASE_URL": "x", "OPENPAIL_MODE": "party"}, "serve, demo or test"),
+        (
+            {"OPENPAIL_DATABASE_URL": "x", "OPENPAIL_SECRET": SECRET, "OPENPAIL_ADDRESS": "dairy"},
+            "like https://dairy.example",
+        ),
     ],
 )
 def test_settings_that_will_not_do_keep_it_from_starting(env, words):

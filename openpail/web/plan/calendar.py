@@ -3,8 +3,19 @@
 from __future__ import annotations
 
 import secrets
+from urllib.parse import urlsplit
 
-from flask import Blueprint, Response, abort, g, redirect, render_template, request, url_for
+from flask import (
+    Blueprint,
+    Response,
+    abort,
+    current_app,
+    g,
+    redirect,
+    render_template,
+    request,
+    url_for,
+)
 
 from openpail.formats.calendar import write
 from openpail.records.dairy import actions as dairies
@@ -26,7 +37,15 @@ def page() -> Page:
         planned=here().planned,
         moment=here().now,
         key=dairy().calendar_key,
+        address=_address(),
     )
+
+
+def _address() -> str:
+    """Where this Open Pail is reached; "" when only the request says, which anybody may write."""
+    told: str = current_app.extensions["config"].address
+    here_alone = urlsplit(request.host_url).hostname in ("127.0.0.1", "localhost", "::1")
+    return told or (request.host_url.rstrip("/") if here_alone else "")
 
 
 @blueprint.get("/calendar.ics")

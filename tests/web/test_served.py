@@ -1,0 +1,79 @@
+"""Open Pail as it is served: slow clients hold nobody up, a killed worker is followed by one."""
+
+import os
+import signal
+import socket
+import subprocess
+import sys
+import time
+from contextlib import ExitStack
+from pathlib import Path
+from urllib.error import HTTPError
+from urllib.request import Request, urlopen
+
+import pytest
+
+from tests.conftest import SECRET
+
+ROOT = Path(__file__).parents[2]
+
+
+@pytest.fixture
+def served(demo_url):
+    """A master with its workers; its port and its process."""
+    with socket.socket() as free:
+        free.bind(("127.0.0.1", 0))
+        port = free.getsockname()[1]
+    words = [
+        *(sys.executable, "-m", "gunicorn", "--workers", "2", "--bind", f"127.0.0.1:{port}"),
+        *("--worker-class", "openpail.web.server.Worker", "--log-level", "warning"),
+        *("--config", "python:openpail.web.server", "openpail.web.server:served()"),
+    ]
+    told = {"OPENPAIL_DATABASE_URL": demo_url, "OPENPAIL_SECRET": SECRET, "OPENPAIL_MODE": "demo"}
+    master = subprocess.Popen(words, cwd=ROOT, env={**os.environ, **told})
+    for _ in range(200):
+        if health(port) == 200:
+            break
+        time.sleep(0.1)
+    yield port, master
+    master.terminate()
+    master.wait(20)
+
+
+def health(port, within=3.0):
+    try:
+        return urlopen(f"http://127.0.0.1:{port}/health", timeout=within).status
+    except OSError:
+        return None
+
+
+def test_slow_clients_hold_nobody_up(served):
+    port, _ = served
+    half = (
+        b"GET / HTTP/1.1\r\nHost: x\r\n",
+        b"POST /sign-in HTTP/1.1\r\nHost: x\r\nContent-Length: 500\r\n\r\nlogin=",
+        b"",
+    )
+    with ExitStack() as open_still:
+        for number in range(120):
+            slow = socket.create_connection(("127.0.0.1", port))
+            open_still.enter_context(slow)
+            slow.sendall(half[number % len(half)])
+        for _ in range(10):
+            assert health(port) == 200
+
+
+def test_too_much_is_refused_in_words_and_a_dead_worker_is_followed_by_another(served):
+    port, master = served
+    page = f"http://127.0.0.1:{port}/sign-in"
+    with pytest.raises(HTTPError) as refused:
+        urlopen(Request(page, b"text=" + b"a" * 8_000_000), timeout=20)
+    assert refused.value.code == 413 and b"At most 2 MB" in refused.value.read()
+    children = Path(f"/proc/{master.pid}/task/{master.pid}/children").read_text().split()
+    assert len(children) == 2
+    for child in children:
+        os.kill(int(child), signal.SIGKILL)
+    until = time.monotonic() + 10
+    while health(port) != 200:
+        assert time.monotonic() < until
+        time.sleep(0.1)
