@@ -41,6 +41,7 @@ from openpail.records.milk import actions as milk
 from openpail.records.milk import slips
 from openpail.records.milk.models import MilkLot
 from openpail.records.recipes import actions as recipes
+from openpail.work.faults import FAULTS, words_of
 from openpail.work.here import Here
 
 CREAM_WAYS = {"": "leave the cream on", "hand": "skim by hand", "separator": "separator"}
@@ -102,6 +103,12 @@ class Wish:
     texts: Mapping[str, str]
     targets: list[Target] = field(default_factory=list)
     errors: dict[str, str] = field(default_factory=dict)
+
+    @property
+    def cream(self) -> str:
+        """How cream is taken off; "" for left on, and for a way that is none."""
+        told = self.texts.get("cream", "")
+        return told if told in CREAM_WAYS else ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -394,22 +401,23 @@ def _suggest(
         return [], ""
     if any(target.kind == "fdm" for target in wish.targets) and recipe is None:
         return [], "Fat in dry matter needs a recipe: choose one above."
-    streams = _streams(here, shelf, wish)
     try:
+        streams = _streams(here, shelf, wish)
         sized = any(target.kind in _SIZES for target in wish.targets)
         aims: tuple[Aim, ...] = ("handling", "cost", "oldest") if sized else ("handling", "cost")
         family, ratio = (recipe.family, recipe.ratio) if recipe else ("", None)
         mixes = suggest(streams, wish.targets, family, here.house, aims, ratio)
-    except CraftError as error:
-        return [], error.words
-    protein = any(target.kind in ("protein", "casein") for target in wish.targets)
-    return [_told(here, mix, shelf, blend, wish, recipe if protein else None) for mix in mixes], ""
+        protein = any(target.kind in ("protein", "casein") for target in wish.targets)
+        costs_of = recipe if protein else None
+        return [_told(here, mix, shelf, blend, wish, costs_of) for mix in mixes], ""
+    except FAULTS as fault:
+        return [], words_of(fault)
 
 
 def _streams(here: Here, shelf: list[BenchRow], wish: Wish) -> list[Stream]:
     """What is poured stands fixed unless a batch size is asked; the shelf and cream are free."""
     sized = any(target.kind in _SIZES for target in wish.targets)
-    way = wish.texts.get("cream", "")
+    way = wish.cream
     in_vat = {species_of(row.lot.breed) for row in shelf if row.litres}
     streams = []
     for row in shelf:

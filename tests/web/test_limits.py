@@ -94,6 +94,13 @@ def test_what_no_farm_has_is_refused_in_words(client, post, address, form, words
     all_pages_stand(client)
 
 
+def test_a_wish_that_is_none_leaves_the_bench_standing(client, post):
+    vat = client.get("/bench").location
+    for cream in ("50", "1e9", "nan"):
+        assert post(f"{vat}/targets", {"fat": "4", "cream": cream}, vat).status_code == 302
+        assert client.get(vat).status_code == 200
+
+
 def test_a_file_that_can_be_looked_at_can_be_kept(client, post):
     line = "rennet,{},liquid,400,imcu,{}\r\n"
     note = "x" * 290

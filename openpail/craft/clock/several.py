@@ -39,7 +39,7 @@ def place(
     """Place several makes: the first as early as the others leave it, then the second, and on.
 
     Parameters: courses, the one that matters most first; taken by all else; step, minutes
-    between starts and stretches that are tried; effort, how many placings to try at most.
+    between starts and stretches that are tried; effort, how often a make is looked at, at most.
     Returns: the makes with no pair of hands, vat or press wanted twice; None when none fits (or,
     at the end of the effort, none was found). Source: derivation: search with going back.
     """
@@ -59,7 +59,7 @@ def _place(
     if any(earliest(course, taken) is None for course in courses):
         return None
     for placed in _ways(courses[0], taken, step):
-        left[0] -= 1
+        left[0] -= len(courses)  # each that is left is looked at again beside it
         if left[0] <= 0:
             return None
         more = {thing: list(spans) for thing, spans in taken.items()}
