@@ -4,7 +4,9 @@ import re
 import uuid
 
 import pytest
+from psycopg.errors import DiskFull, TooManyConnections
 from sqlalchemy import create_engine, func, make_url, select, text
+from sqlalchemy.exc import OperationalError, TimeoutError
 
 from openpail.records.milk.models import MilkLot
 from openpail.records.session import sessions
@@ -86,3 +88,18 @@ def test_a_commit_that_fails_is_said_and_not_shown_as_done(app, client, post, de
     assert post("/milk", GOOD).status_code == 503
     away(True)
     assert lots(demo_url) == before
+
+
+@pytest.mark.parametrize(
+    ("fault", "words"),
+    [(DiskFull(), "is full"), (TooManyConnections(), "Too many at one time"), (None, "Too many")],
+)
+def test_what_is_wrong_with_the_database_is_said(app, client, post, monkeypatch, fault, words):
+    error = OperationalError("insert", {}, fault) if fault else TimeoutError()
+
+    def full(**_):
+        raise error
+
+    monkeypatch.setitem(app.view_functions, "milk.page", full)
+    page = client.get("/milk")
+    assert page.status_code == 503 and words in page.text

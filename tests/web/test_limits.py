@@ -173,3 +173,17 @@ def test_keys_of_recipes_are_made_safe_and_names_stay(client, post):
         page = client.get(f"/recipes/{key}")
         assert page.status_code == 200 and name[:40] in page.text, key
     assert slug("Crème de la Ferme") == "creme-de-la-ferme"
+
+
+def test_one_that_cannot_be_worked_out_says_so_and_the_others_stand(client, post, monkeypatch):
+    plan = post("/plan", offered(client, "Thatch"), page="/which").location
+
+    def broken(*_, **__):
+        raise ZeroDivisionError
+
+    monkeypatch.setattr("openpail.work.plan.adapt", broken)
+    all_pages_stand(client)
+    assert "cannot be worked out" in client.get(plan).text
+    monkeypatch.setattr("openpail.work.which.choose", broken)
+    which = client.get("/which").text
+    assert which.count("cannot be worked out") > 5
