@@ -3,10 +3,40 @@
 from __future__ import annotations
 
 from datetime import UTC, date, datetime, tzinfo
+from functools import cache
+from zoneinfo import available_timezones
 
 from openpail.craft.errors import OutOfRange, Unknown
 
 _FIRST_YEAR, _YEARS_AHEAD = 1990, 20
+
+
+@cache
+def zones() -> tuple[str, ...]:
+    """Time zones by name, places only."""
+    return tuple(
+        sorted(each for each in available_timezones() if "/" in each and "Etc" not in each)
+    )
+
+
+def zone_of(text: str, about: str = "") -> str:
+    """A time zone by its name, or by its city's: Europe/Dublin, Dublin, new york.
+
+    Parameters: text; about, the input it belongs to. Returns: its name.
+    Raises: Unknown for none, or a city's name that several have. Source: the zone database.
+    """
+    wanted = "_".join(text.lower().split())
+    if text.strip() in available_timezones():
+        return text.strip()
+    found = [each for each in zones() if wanted in (each.lower(), each.lower().rpartition("/")[2])]
+    if len(found) == 1:
+        return found[0]
+    if found:
+        raise Unknown(f"“{text[:40]}” may be {' or '.join(found[:3])}: write which.", about)
+    raise Unknown(
+        f"“{text[:40]}” is not a time zone. Write the nearest large city, like Dublin or New York.",
+        about,
+    )
 
 
 def check_day(day: date, about: str = "") -> None:

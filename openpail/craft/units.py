@@ -16,12 +16,12 @@ from typing import Literal, NamedTuple
 from openpail.craft.errors import Ambiguous, OutOfRange, Unknown
 
 System = Literal["metric", "us", "imperial"]
-Dimension = Literal["volume", "mass", "temperature"]
+Dimension = Literal["volume", "mass", "temperature", "length"]
 
 
 @dataclass(frozen=True, slots=True)
 class Unit:
-    """A unit: its key, what it measures, how many of the base (L, kg, °C) it is, its sign."""
+    """A unit: its key, what it measures, how many of the base (L, kg, °C, cm) it is, its sign."""
 
     key: str
     dimension: Dimension
@@ -33,6 +33,7 @@ NO_JARS: Mapping[str, float] = {}
 _US_GALLON = 3.785411784
 _IMPERIAL_GALLON = 4.54609
 _POUND = 0.45359237
+_INCH_CM = 2.54
 
 UNITS: dict[str, Unit] = {
     unit.key: unit
@@ -60,6 +61,9 @@ UNITS: dict[str, Unit] = {
         Unit("oz", "mass", _POUND / 16, "oz"),
         Unit("C", "temperature", 1.0, "°C"),
         Unit("F", "temperature", 5 / 9, "°F"),
+        Unit("cm", "length", 1.0, "cm"),
+        Unit("mm", "length", 0.1, "mm"),
+        Unit("in", "length", _INCH_CM, "in"),
     )
 }
 
@@ -131,6 +135,18 @@ _WORDS: dict[str, str] = {
     "f": "F",
     "°f": "F",
     "fahrenheit": "F",
+    "cm": "cm",
+    "centimetre": "cm",
+    "centimetres": "cm",
+    "centimeters": "cm",
+    "mm": "mm",
+    "millimetre": "mm",
+    "millimetres": "mm",
+    "in": "in",
+    "inch": "in",
+    "inches": "in",
+    '"': "in",
+    "″": "in",
 }
 
 _BY_SYSTEM: dict[str, dict[System, str]] = {
@@ -191,14 +207,14 @@ class Amount:
 
     @property
     def base(self) -> float:
-        """The amount in L, kg or °C."""
+        """The amount in L, kg, °C or cm."""
         if self.unit.dimension == "temperature":
             return to_celsius(self.value, self.unit.key)
         return self.value * self.unit.in_base
 
 
 def convert(value: float, unit_from: str, unit_to: str) -> float:
-    """Turn a volume or a mass from one unit to another of the same kind.
+    """Turn a volume, a mass or a length from one unit to another of the same kind.
 
     Parameters: value, any; unit_from and unit_to, keys of `UNITS` other than C and F.
     Returns: the value in unit_to.
@@ -284,6 +300,26 @@ def parse_amount(
     if any(value < 0 for value, _ in parts):
         raise OutOfRange(f"“{shown}” is less than nothing. Write how much there is.")
     return Amount(shown, total / first.in_base, first)
+
+
+def check_scale(amount: Amount, likely_c: tuple[float, float]) -> None:
+    """Ask of which scale a temperature is that was typed bare, when it is likely on the other only.
+
+    Parameters: amount, a temperature as it was read; likely_c, the lowest and the highest °C that
+    may be looked for here. Returns: nothing where a scale was written, or it is likely, or neither.
+    Raises: Ambiguous with both readings. Source: derivation.
+    """
+    low, high = likely_c
+    other = "C" if amount.unit.key == "F" else "F"
+    if not re.fullmatch(_NUMBER, _spell_fractions(amount.text)) or low <= amount.base <= high:
+        return
+    if low <= to_celsius(amount.value, other) <= high:
+        mine, theirs = (f"{amount.text.strip()} {key}" for key in (amount.unit.key, other))
+        raise Ambiguous(
+            f"“{amount.text.strip()}” in °{amount.unit.key} is far from what is looked for here; "
+            f"in °{other} it is not. Write {theirs}, or {mine} if it is so.",
+            (theirs, mine),
+        )
 
 
 _LENGTHS = {"min": 1.0, "h": 60.0, "d": 1440.0, "w": 10080.0}
@@ -409,4 +445,5 @@ def _example(dimension: Dimension) -> str:
         "volume": "Write it like 21.5 L or 3 gal 1 qt.",
         "mass": "Write it like 2.4 kg or 1 lb 13 oz.",
         "temperature": "Write it like 20 °C or 68 F.",
+        "length": "Write it like 33 cm or 13 in.",
     }[dimension]

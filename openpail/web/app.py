@@ -25,6 +25,7 @@ from openpail.web.account.views import blueprint as account
 from openpail.web.bench.views import blueprint as bench
 from openpail.web.cave.views import blueprint as cave
 from openpail.web.config import Config, from_environment
+from openpail.web.first.views import blueprint as first
 from openpail.web.milk.book import blueprint as book
 from openpail.web.milk.views import blueprint as milk
 from openpail.web.people.views import blueprint as people
@@ -40,7 +41,7 @@ from openpail.web.sheet.views import blueprint as sheet
 from openpail.web.stock.views import blueprint as stock
 from openpail.web.table.views import blueprint as table
 from openpail.web.today.views import blueprint as today
-from openpail.web.ui import shell, show
+from openpail.web.ui import ours, shell, show
 from openpail.web.ui.sent import MOST_FILE_MB, MOST_SENT_BYTES
 from openpail.web.ui.shell import blueprint as ui
 from openpail.web.vat.views import blueprint as vat
@@ -83,11 +84,13 @@ def create_app(config: Config | None = None) -> Flask:
     sign_in.install(app)
     assets.install(app)
     show.install(app)
+    ours.install(app)
     shell.install(app)
     for blueprint in (
         ui,
         account,
         people,
+        first,
         today,
         milk,
         book,

@@ -28,6 +28,7 @@ _STYLES = (
     "stock/stock",
     "settings/settings",
     "people/people",
+    "first/first",
     "vat/vat",
     "ui/paper",
 )

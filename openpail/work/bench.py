@@ -157,7 +157,7 @@ class AtBench:
     blend: Blend | None
     parts: list[tuple[Pour, Measure]]
     litres: float
-    level: float
+    level: float | None
     most: float
     layers: list[Layer]
     ratio: Check | None

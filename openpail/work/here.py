@@ -104,12 +104,12 @@ class Here:
 
     @property
     def vats(self) -> list[Vat]:
-        """The vats, the smallest first."""
-        return self._vats[0]
+        """The vats in use, the smallest first."""
+        return [each for each in self._vats[0] if each.put_away_at is None]
 
     def vat(self, vat_id: uuid.UUID) -> Vat:
-        """One vat. Raises NotHere."""
-        found = next((each for each in self.vats if each.id == vat_id), None)
+        """One vat, in use or not. Raises NotHere."""
+        found = next((each for each in self._vats[0] if each.id == vat_id), None)
         if found is None:
             raise NotHere("no such vat")
         return found
@@ -136,6 +136,8 @@ class Here:
             return self.dairy.degrees
         if dimension == "mass":
             return "kg" if self.dairy.mass_system == "metric" else "lb"
+        if dimension == "length":
+            return "cm" if self.dairy.volume_system == "metric" else "in"
         return {"metric": "L", "us": "us_gal", "imperial": "imp_gal"}[self.dairy.volume_system]
 
     def amount(self, text: str, dimension: Dimension) -> Amount:

@@ -53,6 +53,7 @@ from openpail.work.here import LEAST_L, Here
 from openpail.work.plan import clock, cloths
 
 _AHEAD_MIN = 36 * 60
+_LEAST_WINDOW_MIN = 15  # nobody begins to the minute
 _MOST_STARTS = 3
 _DAY_MIN = 1440
 
@@ -478,7 +479,7 @@ def when(here: Here, worked: SheetWorked, vat: Vat, plan: Planned | None) -> Whe
     starts = [
         (moment_of(a), moment_of(min(b, begin + _AHEAD_MIN)))
         for a, b in good_begins(course, there.taken())[0]
-        if a <= begin + _AHEAD_MIN
+        if a <= begin + _AHEAD_MIN and b - a >= _LEAST_WINDOW_MIN
     ]
     return When(
         moment_of(straight.ends),

@@ -63,7 +63,7 @@ class AtVat:
     day: MakeDay
     vat: Vat
     litres: float
-    level_cm: float
+    level_cm: float | None
     recent: frozenset[str]
     acid: Caution | None
     whey: Whey | None

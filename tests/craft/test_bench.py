@@ -329,7 +329,7 @@ def test_a_dip_stick_goes_to_the_brim_and_bad_fills_are_refused():
     assert len(stick) == 36 and stick[-1] == (36, pytest.approx(level_cm(36, 36)))
     with pytest.raises(OutOfRange, match="At 10 cm there must be more"):
         check_fills([(5, 6), (10, 6)])
-    with pytest.raises(OutOfRange, match="diameter"):
+    with pytest.raises(OutOfRange, match="how wide"):
         level_cm(5, 0)
 
 

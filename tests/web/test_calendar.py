@@ -101,7 +101,7 @@ def test_the_days_ahead_tell_each_care_on_its_day_and_what_is_late_today(client,
 
 
 def test_presses_moulds_and_rooms_are_kept_and_refused_by_their_fields(client, post):
-    page = told(client, "/dairy")
+    page = told(client, "/dairy/gear")
     assert "two-lever press" in page and "4 × small mould" in page and "cave 24 pieces" in page
     mould = {
         "gear-kind": "mould",
@@ -110,7 +110,9 @@ def test_presses_moulds_and_rooms_are_kept_and_refused_by_their_fields(client, p
         "gear-holds": "250 g",
     }
     post("/dairy/gear", mould)
-    assert "6 × log tube 0.25 kg of cheese out of each, for soft cheese" in told(client, "/dairy")
+    assert "6 × log tube 0.25 kg of cheese out of each, for soft cheese" in told(
+        client, "/dairy/gear"
+    )
     for wrong, words in (
         ({}, "already"),
         ({"gear-name": "small mould 2"}, "already"),
@@ -121,14 +123,14 @@ def test_presses_moulds_and_rooms_are_kept_and_refused_by_their_fields(client, p
         refused = post("/dairy/gear", {**mould, **wrong})
         assert words in refused.text and 'aria-invalid="true"' in refused.text, wrong
     post("/dairy/gear/drop", {"name": "log tube"})
-    assert "log tube" not in told(client, "/dairy")
+    assert "log tube" not in told(client, "/dairy/gear")
     assert post("/dairy/gear/drop", {"name": "log tube"}).status_code == 404
     post("/dairy/rooms", {"room-name": "cave", "room-holds": "7"})
-    assert "cave 7 pieces" in told(client, "/dairy")
+    assert "cave 7 pieces" in told(client, "/dairy/gear")
     full = "no room in the cave on"
     assert full in told(client, "/which")  # eleven lie there
     post("/dairy/rooms", {"room-name": "cave", "room-holds": "0"})
-    assert full not in told(client, "/which") and "cave 7" not in told(client, "/dairy")
+    assert full not in told(client, "/which") and "cave 7" not in told(client, "/dairy/gear")
     assert "Name the place" in post("/dairy/rooms", {"room-name": " ", "room-holds": "3"}).text
 
 

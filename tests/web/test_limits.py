@@ -20,6 +20,7 @@ from openpail.records.session import sessions
 from tests.support import RECIPES
 from tests.support.pages import MAIN
 from tests.web.test_forms import GOOD
+from tests.web.test_milk_pages import OWN
 from tests.web.test_plan_pages import offered
 from tests.web.test_stock_pages import RENNET
 
@@ -69,19 +70,9 @@ def test_no_row_takes_what_a_page_could_not_reckon_with(demo_url, model, column,
     [
         ("/dairy/vats", {"vat-name": "sea", "vat-brim": "1000000 L", "vat-diameter": "300"}, "vat"),
         ("/dairy/vats", {"vat-name": "straw", "vat-brim": "100 L", "vat-diameter": "1"}, "m deep"),
-        ("/dairy/analyser", {"analyser-analyser": "a b:80"}, "127.0.0.1:7431"),
-        ("/dairy/analyser", {"analyser-analyser": "host:99999"}, "127.0.0.1:7431"),
-        (
-            "/dairy",
-            {
-                "dairy-name": "W",
-                "dairy-zone": "Europe",
-                "dairy-volume_system": "metric",
-                "dairy-mass_system": "metric",
-                "dairy-degrees": "C",
-            },
-            "not a time zone",
-        ),
+        ("/dairy", {**OWN, "dairy-analyser": "a b:80"}, "127.0.0.1:7431"),
+        ("/dairy", {**OWN, "dairy-analyser": "host:99999"}, "127.0.0.1:7431"),
+        ("/dairy", {**OWN, "dairy-zone": "Europe"}, "not a time zone"),
         ("/milk", {**GOOD, "price": "1" + "0" * 9}, "like 12.50"),
         ("/milk", {**GOOD, "name": "a" * 400}, "too long"),
         ("/stock", {**RENNET, "price": "1" + "0" * 9}, "like 12.50"),

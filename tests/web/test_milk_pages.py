@@ -208,8 +208,20 @@ def test_a_fault_of_the_analyser_is_told_and_nothing_is_kept(client, post, analy
     assert re.search(r'name="fat"[^>]*value=""', page)
 
 
+OWN = {
+    "dairy-name": "Wrenfold Steading",
+    "dairy-zone": "Dublin",
+    "dairy-volume_system": "metric",
+    "dairy-mass_system": "metric",
+    "dairy-degrees": "C",
+    "dairy-quiet_from": "22:30",
+    "dairy-quiet_until": "06:30",
+    "dairy-analyser": "",
+}
+
+
 def test_the_dairy_tells_of_its_jars_sticks_hours_and_devices(client, post):
-    assert "big jar" in client.get("/dairy").text
+    assert "big jar" in client.get("/dairy/gear").text
     assert "a unit already" in post("/dairy/jars", {"jar-name": "pint", "jar-holds": "1 L"}).text
     post("/dairy/jars", {"jar-name": "Milk can", "jar-holds": "8 L"})
     lot = new_lot(client, post, amount="2 milk cans")
@@ -217,22 +229,25 @@ def test_the_dairy_tells_of_its_jars_sticks_hours_and_devices(client, post):
     post("/dairy/jars/drop", {"name": "milk can"})
     assert "is not a unit" in post("/milk", {**GOOD, "amount": "2 milk cans"}).text
     assert "16.0 L" in client.get(f"/milk/{lot}").text  # what it was stays
-    bad = post("/dairy/analyser", {"analyser-analyser": "the shelf"}).text
+    bad = post("/dairy", {**OWN, "dairy-analyser": "the shelf"}).text
     assert "Write it like 127.0.0.1:7431" in bad and "the shelf" in bad
-    post("/dairy/quiet", {"quiet-quiet_from": "21:00", "quiet-quiet_until": "07:15"})
-    assert 'value="21:00"' in client.get("/dairy").text
+    post("/dairy", {**OWN, "dairy-quiet_from": "21:00", "dairy-quiet_until": "07:15"})
+    page = client.get("/dairy").text
+    assert 'value="21:00"' in page and 'value="Europe/Dublin"' in page
 
 
 def test_a_dip_stick_follows_measured_fills(client, post):
     pot = re.search(
-        r'href="(/dairy/vats/[\w-]+)">dip-stick and heat<span[^>]*> of the stove pot',
-        client.get("/dairy").text,
+        r'href="(/dairy/vats/[\w-]+)">(?:(?!</a>).)*<b>stove pot',
+        client.get("/dairy/gear").text,
+        re.S,
     )[1]
     by_width = client.get(pot).text
-    assert "From its diameter, 26 cm" in by_width
-    assert "must be more than" in post(pot, {"fills": "10 5\n12 4"}).text
-    assert "write cm and litres" in post(pot, {"fills": "10 cm 5 L high"}).text
-    post(pot, {"fills": "10; 5\n20 = 11,5 L"})
+    assert "From its width, 26.0 cm" in by_width
+    fills = f"{pot}/fills"
+    assert "must be more than" in post(fills, {"fills-fills": "10 5\n12 4"}).text
+    assert "how deep and how much" in post(fills, {"fills-fills": "10 cm 5 L high"}).text
+    post(fills, {"fills-fills": "10; 5\n20 = 11,5 L"})
     measured = client.get(pot).text
     assert "From measured fills" in measured and "<b>10.0 cm</b> 5.0 L" in measured
     assert "as this vat has shown in 2 makes" in measured  # it says more than its heater does
@@ -242,12 +257,47 @@ def test_a_dip_stick_follows_measured_fills(client, post):
     post(heat, {"heater-heater": "plate", "heater-power": "2"})
     assert 'value="2"' in client.get(pot).text
     post(heat, {"heater-heater": "", "heater-power": ""})
-    post("/dairy/vats", {"vat-name": "tub", "vat-brim": "20 L", "vat-diameter": "30"})
+    post("/dairy/vats", {"vat-name": "tub", "vat-brim": "20 L"})
     tub = re.search(
-        r'href="(/dairy/vats/[\w-]+)">dip-stick and heat<span[^>]*> of the tub',
-        client.get("/dairy").text,
+        r'href="(/dairy/vats/[\w-]+)">(?:(?!</a>).)*<b>tub',
+        client.get("/dairy/gear").text,
+        re.S,
     )[1]
-    assert "Read the temperature twice while it warms" in client.get(tub).text
+    unmeasured = client.get(tub).text
+    assert "Read the temperature twice while it warms" in unmeasured
+    assert "how wide it is inside" in unmeasured and "cm deep" not in client.get("/bench").text
+    wide = {"vat-name": "wash tub", "vat-brim": "22 L", "vat-diameter": "12 in"}
+    assert post(tub, wide).status_code == 302 and "30.5 cm" in client.get(tub).text
+    assert "“Stove pot” already" in post(tub, {**wide, "vat-name": "Stove pot"}).text
     post(f"{tub}/heater", {"heater-heater": "gas", "heater-power": "3"})
     page = client.get(tub).text
     assert "<b>1.2</b> kW" in page and "over a gas flame" in page
+
+
+def test_what_is_not_used_is_put_away_and_taken_out_again(client, post):
+    """A vat in which something stands or is planned stays; animals stay in the milk they gave."""
+
+    def address(name, page):
+        return re.search(rf'href="([\w/-]+)">(?:(?!</a>).)*<b>{name}', client.get(page).text, re.S)[
+            1
+        ]
+
+    kettle = address("water-bath kettle", "/dairy/gear")
+    assert "stands in the" in post(f"{kettle}/away", {}).text  # a make is under way in it
+    pot = address("stove pot", "/dairy/gear")
+    assert post(f"{pot}/away", {}).status_code == 302
+    sheet = client.get("/sheet").text
+    assert "stove pot" not in sheet and "Put away" in client.get("/dairy/gear").text
+    post(f"{pot}/away", {"back": "1"})
+    assert "stove pot" in client.get("/sheet").text
+    goats = re.search(r'value="([\w-]+)"><span>Goats<', client.get("/milk").text)[1]
+    told = {f"{goats}-name": "Hill goats", f"{goats}-head": "14"}
+    assert "already" in post(f"/milk/herds/{goats}", {**told, f"{goats}-name": "Ewes"}).text
+    assert post(f"/milk/herds/{goats}", told).status_code == 302
+    assert "Hill goats" in client.get("/milk").text
+    post(f"/milk/herds/{goats}/away", {})
+    milk = client.get("/milk").text
+    assert "Hill goats" not in milk and "Goats, this morning" in milk
+    assert "No longer milked" in client.get("/milk/herds").text
+    post(f"/milk/herds/{goats}/away", {"back": "1"})
+    assert "Hill goats" in client.get("/milk").text

@@ -244,7 +244,7 @@ def test_a_plan_across_the_change_to_summer_time_keeps_its_hour_and_its_waits(de
     minutes = timedelta(minutes=sum(step.minutes for step in RECIPES["larder-block"].steps))
     with sessions(demo_url).begin() as rows:
         dairy = rows.scalar(select(Dairy))
-        dairies.set_quiet(rows, dairy, time(0), time(0))  # nothing is stretched
+        dairies.set_quiet(dairy, time(0), time(0))  # nothing is stretched
         vat = dairies.vats(rows, dairy)[2]
         begins = datetime(2026, 3, 28, 17, 0, tzinfo=DUBLIN)
         early = begins - timedelta(days=1)

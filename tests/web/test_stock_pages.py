@@ -323,7 +323,7 @@ def test_small_amounts_go_by_the_dairys_spoons_or_its_scale(client, post):
     post("/dairy/ways", few, "/dairy")
     page = client.get(address).text
     assert "1/16 tsp" not in page and "better weigh 0.17 g or dissolve 1 g in 100 mL" in page
-    dairy = client.get("/dairy").text
+    dairy = client.get("/dairy/ways").text
     assert re.search(r'value="¼ tsp"\s+checked', dairy) and 'value="½ tsp" >' in dairy
 
 

@@ -23,18 +23,22 @@ def most_l(brim_l: float, house: House) -> float:
     return house.number("vat.head_room") * brim_l
 
 
-def check_sizes(brim_l: float, diameter_cm: float) -> None:
+def check_sizes(brim_l: float, diameter_cm: float | None) -> None:
     """Refuse a vat that nobody owns.
 
-    Parameters: brim_l and diameter_cm, over 0.
+    Parameters: brim_l, over 0; diameter_cm, over 0, or None where nobody measured it.
     Raises: OutOfRange about brim or diameter. Source: house value, 10 000 L, 5 m deep or wide.
     """
     if brim_l > _LARGEST_L:
         raise OutOfRange(f"{brim_l:,.0f} L is more than a farm’s vat holds.", "brim")
+    if diameter_cm is None:
+        return
+    if diameter_cm <= 0:
+        raise OutOfRange("Write how wide it is inside.", "diameter")
     if diameter_cm > _LARGEST_CM:
-        raise OutOfRange(f"{diameter_cm:,.0f} cm is wider than a vat. Write it in cm.", "diameter")
+        raise OutOfRange(f"{diameter_cm:.0f} cm is wider than a vat.", "diameter")
     deep = level_cm(brim_l, diameter_cm)
-    if deep > _LARGEST_CM:
+    if deep and deep > _LARGEST_CM:
         raise OutOfRange(
             f"{brim_l:g} L over {diameter_cm:g} cm would stand {deep / 100:,.0f} m deep: look at "
             "both again.",
@@ -56,16 +60,18 @@ def check_room(milk_l: float, brim_l: float, name: str, house: House) -> None:
         )
 
 
-def level_cm(milk_l: float, diameter_cm: float, fills: Fills = ()) -> float:
-    """How high a milk stands in a vat, cm.
+def level_cm(milk_l: float, diameter_cm: float | None, fills: Fills = ()) -> float | None:
+    """How high a milk stands in a vat, cm; None where neither width nor fills were measured.
 
     Parameters: milk_l 0 or more; diameter_cm over 0, of a straight-sided round vat; fills,
     measured pairs of cm and L by rising cm, which speak instead when there are two or more.
     Raises: OutOfRange. Source: derivation; straight between measured fills.
     """
     if len(fills) < 2:
+        if diameter_cm is None:
+            return None
         if diameter_cm <= 0:
-            raise OutOfRange("Write the vat’s diameter in cm.", "diameter")
+            raise OutOfRange("Write how wide the vat is inside.", "diameter")
         return milk_l * 1000 / (pi * (diameter_cm / 2) ** 2)
     points = check_fills(fills)
     for (cm0, l0), (cm1, l1) in itertools.pairwise(points):
@@ -95,14 +101,17 @@ def check_fills(fills: Fills) -> tuple[tuple[float, float], ...]:
     return tuple(points)
 
 
-def dip_stick(brim_l: float, diameter_cm: float, fills: Fills = ()) -> list[tuple[float, float]]:
+def dip_stick(
+    brim_l: float, diameter_cm: float | None, fills: Fills = ()
+) -> list[tuple[float, float]]:
     """The dip-stick of a vat: pairs of L and cm, to the brim, in steps of 1, 2, 5, 10 … L.
 
-    Parameters: brim_l over 0; diameter_cm and fills as `level_cm`.
+    Parameters: brim_l over 0; diameter_cm and fills as `level_cm`; without either it is empty.
     Raises: OutOfRange. Source: derivation.
     """
     every_l = next(
         each for each in _STEPS_L if brim_l / each <= _MOST_LINES or each == _STEPS_L[-1]
     )
     count = int(brim_l / every_l + 1e-9)
-    return [(i * every_l, level_cm(i * every_l, diameter_cm, fills)) for i in range(1, count + 1)]
+    marks = ((i * every_l, level_cm(i * every_l, diameter_cm, fills)) for i in range(1, count + 1))
+    return [(litres, cm) for litres, cm in marks if cm is not None]

@@ -40,11 +40,15 @@ class Spoons:
 
 @dataclass(frozen=True, slots=True)
 class Hand:
-    """An amount as the hands get it: words, another way when that one is rough, its error."""
+    """An amount as the hands get it: words, another way when that one is rough, its error.
+
+    by_spoon: the words are spoons to fill, near enough, as the dairy measures.
+    """
 
     words: str
     advice: str = ""
     error: float = 0.0
+    by_spoon: bool = False
 
 
 @lru_cache(maxsize=4096)
@@ -58,7 +62,7 @@ def in_hand(amount: float, bottle: Product, ways: Ways, house: House) -> Hand:
     if bottle.in_pieces:
         return _pieces(amount, bottle.unit, house)
     scale, water = _by_scale(amount, bottle, ways, house), _in_water(amount, bottle.unit)
-    if ways.small == "scale" and scale:
+    if scale and (ways.small == "scale" or bottle.kind == "salt"):  # a spoon of which grain?
         return Hand(scale)
     if ways.small == "dilution" and amount < 1:
         return Hand(water, scale)
@@ -75,7 +79,7 @@ def in_hand(amount: float, bottle: Product, ways: Ways, house: House) -> Hand:
     level = ", level" if bottle.unit == "g" else ""
     words = f"{found.words}{level}"
     if abs(found.error) <= house.number("measure.worst"):
-        return Hand(words, "", found.error)
+        return Hand(words, "", found.error, ways.small == "spoons")
     off = f"{100 * abs(found.error):.0f} % {'short' if found.error < 0 else 'over'}"
     better = " or ".join(each for each in (scale, water) if each)
     return Hand(words, f"{off}: better {better}", found.error)

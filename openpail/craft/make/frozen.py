@@ -56,7 +56,10 @@ class FrozenMilk:
 
 @dataclass(frozen=True, slots=True)
 class FrozenLine:
-    """One dose of the sheet as it was said; lot, of the stock that it came from, "" of none."""
+    """One dose of the sheet as it was said.
+
+    lot: of the stock that it came from, "" of none. by_spoon: `spoons` are what is filled.
+    """
 
     key: str
     kind: str
@@ -72,6 +75,7 @@ class FrozenLine:
     notes: tuple[str, ...]
     in_words: str
     at_vat: str
+    by_spoon: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -210,6 +214,7 @@ def _frozen_line(line: Line) -> FrozenLine:
         line.notes,
         line.in_words,
         line.at_vat,
+        line.hand.by_spoon,
     )
 
 
@@ -269,10 +274,8 @@ def _move_json(move: Move) -> dict[str, Any]:
 
 def _line_json(line: FrozenLine) -> dict[str, Any]:
     figures = {key: getattr(line, key).to_json() for key in ("written", "figure", "active")}
-    plain = {
-        key: getattr(line, key)
-        for key in ("key", "kind", "name", "lot", "spoons", "advice", "in_words", "at_vat")
-    }
+    same = ("key", "kind", "name", "lot", "spoons", "by_spoon", "advice", "in_words", "at_vat")
+    plain = {key: getattr(line, key) for key in same}
     return {
         **plain,
         **figures,

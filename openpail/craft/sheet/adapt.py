@@ -152,8 +152,9 @@ def _write_up(
     job: Job, frame: _Frame, worked: _Worked, sds: list[float], narrow: str | None
 ) -> Sheet:
     sds = sds or [0.0] * len(worked.results())
+    batch = _batch(job.milk.numbers, frame.milk)
     lines = tuple(
-        line_of(job, replace(dose, figure=dose.figure.give_or_take(sd)))
+        line_of(job, replace(dose, figure=dose.figure.give_or_take(sd)), batch)
         for dose, sd in zip(worked.doses, sds, strict=False)
     )
     times = _set_times(job, frame, worked)
@@ -197,6 +198,7 @@ def _write_up(
                 firm.against if firm else None,
             ),
         ),
+        frame.milk.mass_kg,
     )
 
 
@@ -319,8 +321,7 @@ def _most_useful(job: Job, worked: _Worked, parts: Mapping[str, list[float]]) ->
 def _work_out(job: Job, milk: VatMilk, frame: _Frame) -> _Worked:
     reference, written = frame.milk, frame.setting
     milk = replace(milk, salt_pct=frame.salted_pct) if frame.salted_pct else milk
-    mass_words = f"{milk.mass_kg:.1f} kg of milk, the recipe’s {reference.mass_kg:.1f}"
-    mass = Step("times", mass_words, milk.mass_kg / reference.mass_kg, source="the batch")
+    mass = _batch(milk, reference)
     cheese = _cheese(job, milk, reference)
     salt = None
     if frame.salt and frame.calcium:
@@ -347,6 +348,12 @@ def _work_out(job: Job, milk: VatMilk, frame: _Frame) -> _Worked:
         else:
             doses.append(dose_by_mass(job, ingredient, mass, amount))
     return _with_set(job, tuple(doses), cheese, setting)
+
+
+def _batch(milk: VatMilk, reference: VatMilk) -> Step:
+    """So much milk against the recipe's."""
+    words = f"{milk.mass_kg:.2f} kg of milk, the recipe’s {reference.mass_kg:.2f} kg"
+    return Step("times", words, milk.mass_kg / reference.mass_kg, source="the batch")
 
 
 def _with_set(

@@ -13,9 +13,10 @@ from openpail.craft.stock.products import Product
 
 @dataclass(frozen=True, slots=True)
 class Line:
-    """One dose: as written, for this milk, and in the hand.
+    """One dose: as written, that much for these litres, for this milk, and in the hand.
 
-    change: against what was written, −0.28 is 28 % less; None where the units differ. notes:
+    change: of the last step, this milk against the recipe's at the same litres, −0.28 is 28 %
+    less; None where the bottles are of different kinds. notes:
     what to expect of this bottle, and what time could do instead. per_unit: of the active
     stuff in one unit of the bottle.
     """
@@ -24,6 +25,7 @@ class Line:
     kind: str
     name: str
     written: Figure
+    scaled: Figure
     figure: Figure
     active: Figure
     water: Figure | None
@@ -71,7 +73,8 @@ class Sheet:
 
     `narrow` names the measurement that would help most; `asks`, what the maker must answer in
     writing before it starts; `in_words`, the one plain sentence at the top; `clock`, how the day
-    moves against the recipe's own; `curd`, its colour; `moved`, the steps that follow this milk.
+    moves against the recipe's own; `curd`, its colour; `moved`, the steps that follow this milk;
+    `written_kg`, the recipe's own batch of milk.
     """
 
     lines: tuple[Line, ...]
@@ -87,6 +90,13 @@ class Sheet:
     clock: str = ""
     curd: str = ""
     moved: Moved = NOTHING_MOVES
+    written_kg: float = 0.0
+
+    @property
+    def scaled_cheese(self) -> Figure:
+        """What the recipe's own milk would give, of so much."""
+        batch = (self.whey.value + self.cheese.value) / self.written_kg
+        return self.written_cheese.times("for as much milk", batch)
 
     def in_order(self) -> tuple[Line, ...]:
         """What goes in, in the order of the vat."""

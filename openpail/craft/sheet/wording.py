@@ -19,9 +19,13 @@ from openpail.craft.stock.products import KIND_WORDS, LIVE
 _WORTH_SAYING = 0.005
 
 
-def line_of(job: Job, dose: Dose) -> Line:
-    """A dose as one line of the sheet. Parameters: job, dose. Source: derivation."""
+def line_of(job: Job, dose: Dose, batch: Step) -> Line:
+    """A dose as one line of the sheet.
+
+    Parameters: job, dose; batch, this milk's kg against the recipe's. Source: derivation.
+    """
     figure, bottle, ingredient = dose.figure, dose.bottle, dose.ingredient
+    scaled = dose.written.times(batch.label, batch.value, source=batch.source)
     hand = Hand("")
     if figure.value > 0:
         hand = in_hand(figure.value, bottle, job.ways, job.house)
@@ -30,11 +34,12 @@ def line_of(job: Job, dose: Dose) -> Line:
         ingredient.product.kind,
         bottle.name,
         dose.written,
+        scaled,
         figure,
         dose.active,
         _water(job, dose),
         hand,
-        _in_words(dose),
+        _in_words(dose, batch.value),
         ingredient.words,
         bottle,
         manner(
@@ -44,7 +49,7 @@ def line_of(job: Job, dose: Dose) -> Line:
             job.ways.rennet_diluted,
         ),
         _notes(job, dose),
-        _change(dose),
+        _change(dose, batch.value),
         replay(dose.per_unit) if dose.per_unit else 1.0,
     )
 
@@ -157,16 +162,16 @@ def _another_kind(dose: Dose) -> bool:
     return dose.written.unit != dose.figure.unit or not alike
 
 
-def _change(dose: Dose) -> float | None:
-    """This amount against the written one; None between bottles of different kinds."""
+def _change(dose: Dose, batch: float) -> float | None:
+    """This amount against the written one for as much milk; None between bottles of different
+    kinds."""
     if _another_kind(dose) or not dose.written.value:
         return None
-    return dose.figure.value / dose.written.value - 1
+    return dose.figure.value / (dose.written.value * batch) - 1
 
 
 # What a factor means in plain words: under 1, over 1. By the beginning of its source or house key.
 _PLAIN: Sequence[tuple[str, str, str]] = (
-    ("the batch", "the batch is smaller", "the batch is larger"),
     ("the bottle", "this bottle is stronger", "this bottle is weaker"),
     ("learnt here", "its makes taught that it is stronger", "its makes taught that it is weaker"),
     ("rennet.temperature", "the vat is warmer", "the vat is cooler"),
@@ -192,7 +197,7 @@ def _plain(step: Step) -> str:
     return ""
 
 
-def _in_words(dose: Dose) -> str:
+def _in_words(dose: Dose, batch: float) -> str:
     figure, written, kind = dose.figure, dose.written, dose.bottle.kind
     if dose.figure.known == "overruled":
         return "The maker’s own."
@@ -204,24 +209,24 @@ def _in_words(dose: Dose) -> str:
         return f"None: {last.label}." if own else f"No {KIND_WORDS[kind]} for this milk."
     if not written.value:
         return "The recipe’s own milk needs none; this milk does."
-    change = _change(dose)
+    change = _change(dose, batch)
     steps = [
         step
         for step in figure.because[1:]
-        if step.op == "times" and abs(step.value - 1) > _WORTH_SAYING
+        if step.op == "times" and abs(step.value - 1) > _WORTH_SAYING and step.source != "the batch"
     ]
     steps.sort(key=lambda step: -abs(log(step.value)) if step.value > 0 else 0.0)
     if change is not None:  # what pulled the other way explains nothing
         steps = [step for step in steps if (step.value < 1) == (change < 0)] or steps
     reasons = list(dict.fromkeys(filter(None, map(_plain, steps))))
     if kind == "calcium":
-        reasons = ["what this milk lacks against the recipe’s", "the batch’s size"]
+        reasons = ["what this milk lacks against the recipe’s"]
     if change is None:
         theirs = f"{amount(written)} of {dose.ingredient.product.name}"
         return f"Another kind: {amount(figure)} of {dose.bottle.name} instead of {theirs}."
     if abs(change) < _WORTH_SAYING:
-        return "As written."
-    less = f"{100 * abs(change):.0f} % {'less' if change < 0 else 'more'} than written"
+        return "As written, for as much milk."
+    less = f"{100 * abs(change):.0f} % {'less' if change < 0 else 'more'} for this milk"
     return f"{less}: {', '.join(reasons[:3])}." if reasons else f"{less}."
 
 
@@ -242,8 +247,8 @@ def top_line(lines: Sequence[Line]) -> str:
             by = 100 * abs(line.change or 0.0)
             return f"{by:.0f} % {how} {KIND_WORDS[line.kind]} than written: the maker’s own."
         if line.in_words[:1].isdigit():
-            share, _, why = line.in_words.partition(" than written: ")
+            share, _, why = line.in_words.partition(" for this milk: ")
             name = {"rennet": "rennet", "acid": "acid"}.get(line.kind, "culture")
             less = share.replace("less", f"less {name}").replace("more", f"more {name}")
-            return f"{less} than written: {why}" if why else ""
+            return f"{less} for this milk: {why}" if why else ""
     return ""

@@ -8,13 +8,13 @@ from collections.abc import Mapping, Sequence
 from dataclasses import asdict
 from datetime import datetime, time
 from functools import lru_cache
-from zoneinfo import available_timezones
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from openpail.craft.bench.vat import check_fills, check_sizes
+from openpail.craft.dates import zone_of
 from openpail.craft.doses.asked import Ways
 from openpail.craft.errors import CraftError
 from openpail.craft.house import House, check
@@ -44,7 +44,7 @@ def found(
         volume_system=volume_system,
         mass_system=mass_system,
         degrees=degrees,
-        ways=asdict(Ways()),
+        ways=asdict(Ways(small="scale" if volume_system == "metric" else "spoons")),
         created_at=now,
     )
     session.add(dairy)
@@ -58,10 +58,11 @@ def _named(name: str) -> str:
     return name.strip()
 
 
-def _zone(zone: str) -> str:
-    if zone not in available_timezones():
-        raise RecordError(f"“{zone[:40]}” is not a time zone, like Europe/Dublin.", "zone")
-    return zone
+def _zone(text: str) -> str:
+    try:
+        return zone_of(text)
+    except CraftError as error:
+        raise RecordError(error.words, "zone") from error
 
 
 def change(session: Session, dairy: Dairy, name: str, zone: str, **units: str) -> None:
@@ -78,10 +79,9 @@ def set_ways(session: Session, dairy: Dairy, ways: Ways) -> None:
     session.flush()
 
 
-def set_quiet(session: Session, dairy: Dairy, begin: time, end: time) -> None:
+def set_quiet(dairy: Dairy, begin: time, end: time) -> None:
     """The local hours in which no hands-on step may fall."""
     dairy.quiet_from, dairy.quiet_until = begin, end
-    session.flush()
 
 
 def ways_of(dairy: Dairy) -> Ways:
@@ -101,31 +101,37 @@ def next_number(session: Session, dairy: Dairy, what: str) -> int:
     return session.execute(statement).scalar_one()
 
 
-def add_vat(session: Session, dairy: Dairy, name: str, brim_l: float, diameter_cm: float) -> Vat:
-    """Add a vat: brim in L, inner diameter in cm. Raises RecordError by field."""
-    if not name.strip():
+def add_vat(
+    session: Session, dairy: Dairy, name: str, brim_l: float, diameter_cm: float | None = None
+) -> Vat:
+    """Add a vat: brim in L, inner diameter in cm where it is known. Raises RecordError by field."""
+    vat = Vat(dairy_id=dairy.id, id=uuid.uuid4(), fills=[])
+    change_vat(session, vat, name, brim_l, diameter_cm)
+    session.add(vat)
+    session.flush()
+    return vat
+
+
+def change_vat(
+    session: Session, vat: Vat, name: str, brim_l: float, diameter_cm: float | None
+) -> None:
+    """Name and sizes of a vat, as `add_vat`. Raises RecordError by field."""
+    name = name.strip()
+    if not name:
         raise RecordError("Give the vat a name.", "name")
     if brim_l <= 0:
         raise RecordError("Write how much it holds to the brim.", "brim")
-    if diameter_cm <= 0:
-        raise RecordError("Write its inner diameter in cm.", "diameter")
     try:
         check_sizes(brim_l, diameter_cm)
     except CraftError as error:
         raise RecordError(error.words, error.about) from error
-    if any(vat.name == name.strip() for vat in vats(session, dairy)):
-        raise RecordError(f"There is a vat “{name.strip()}” already.", "name")
-    vat = Vat(
-        dairy_id=dairy.id,
-        id=uuid.uuid4(),
-        name=name.strip(),
-        brim_l=brim_l,
-        diameter_cm=diameter_cm,
-        fills=[],
+    taken = select(Vat.id).where(
+        Vat.dairy_id == vat.dairy_id, Vat.id != vat.id, func.lower(Vat.name) == name.lower()
     )
-    session.add(vat)
-    session.flush()
-    return vat
+    with session.no_autoflush:
+        if session.scalar(taken.limit(1)):
+            raise RecordError(f"There is a vat “{name}” already.", "name")
+    vat.name, vat.brim_l, vat.diameter_cm = name, brim_l, diameter_cm
 
 
 def measure_fills(session: Session, vat: Vat, fills: Sequence[tuple[float, float]]) -> None:
@@ -191,9 +197,15 @@ def by_calendar_key(session: Session, key: str) -> Dairy | None:
 
 
 def vats(session: Session, dairy: Dairy) -> list[Vat]:
-    """The dairy's vats, smallest first."""
-    query = select(Vat).where(Vat.dairy_id == dairy.id).order_by(Vat.brim_l, Vat.name)
-    return list(session.scalars(query))
+    """The dairy's vats in use, smallest first."""
+    query = select(Vat).where(Vat.dairy_id == dairy.id, Vat.put_away_at.is_(None))
+    return list(session.scalars(query.order_by(Vat.brim_l, Vat.name)))
+
+
+def vats_put_away(session: Session, dairy: Dairy) -> list[Vat]:
+    """The vats that are not in use, by name."""
+    query = select(Vat).where(Vat.dairy_id == dairy.id, Vat.put_away_at.is_not(None))
+    return list(session.scalars(query.order_by(Vat.name)))
 
 
 def vat(session: Session, dairy: Dairy, vat_id: uuid.UUID) -> Vat:

@@ -48,7 +48,8 @@ class Counter(Base, OfDairy):
 
 
 class Vat(Base, OfDairy):
-    """A vat: its brim in L, inner diameter in cm, measured fills (cm, L), and what heats it."""
+    """A vat: its brim in L, its inner diameter in cm where it was measured, measured fills (cm, L),
+    what heats it, and when it was put away."""
 
     __tablename__ = "vat"
     __table_args__ = (
@@ -59,10 +60,11 @@ class Vat(Base, OfDairy):
 
     name: Mapped[str]
     brim_l: Mapped[float]
-    diameter_cm: Mapped[float]
+    diameter_cm: Mapped[float | None]
     fills: Mapped[list[list[float]]] = mapped_column(JSONB, default=list)
     heater: Mapped[str] = mapped_column(default="")
     power_kw: Mapped[float | None]
+    put_away_at: Mapped[datetime | None]
 
     @property
     def measured(self) -> tuple[tuple[float, float], ...]:

@@ -41,6 +41,11 @@ _LAST_FLOCKS = 40
 _AHEAD = timedelta(minutes=2)
 
 
+def any_yet(session: Session, dairy: Dairy) -> bool:
+    """Whether any make was ever begun here."""
+    return session.scalar(select(Make.id).where(Make.dairy_id == dairy.id).limit(1)) is not None
+
+
 def start(
     session: Session,
     dairy: Dairy,

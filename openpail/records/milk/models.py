@@ -38,6 +38,7 @@ class Herd(Base, OfDairy):
     head: Mapped[int | None]
     kappa: Mapped[Kappa] = mapped_column(default="")
     created_at: Mapped[datetime]
+    put_away_at: Mapped[datetime | None]
 
 
 LEAST_KG = 0.01  # what clings to an emptied pail; the index of what waits has it too

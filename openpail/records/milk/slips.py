@@ -63,47 +63,57 @@ def add_herd(
     kappa: Kappa = "",
 ) -> Herd:
     """Add a group of animals; kappa, of cows where it is known. Raises RecordError by field."""
-    name = name.strip()
-    if not name:
-        raise RecordError("Write what you call these animals.", "name")
     if breed not in BREEDS:
         raise RecordError("Choose the animal.", "breed")
-    if any(herd.name.lower() == name.lower() for herd in herds(session, dairy)):
-        raise RecordError(f"There is a group “{name}” already.", "name")
-    if kappa and not breed.startswith("cow"):
-        raise RecordError("κ-casein is told of cows only.", "kappa")
-    herd = Herd(
-        dairy_id=dairy.id,
-        id=uuid.uuid4(),
-        name=name,
-        breed=breed,
-        head=head,
-        kappa=kappa,
-        created_at=now,
-    )
+    herd = Herd(dairy_id=dairy.id, id=uuid.uuid4(), breed=breed, created_at=now)
+    change_herd(session, herd, name, head, kappa)
     session.add(herd)
     session.flush()
     return herd
 
 
-def set_kappa(session: Session, herd: Herd, kappa: Kappa) -> None:
-    """The κ-casein of a herd of cows; its milk that waits goes by it. Raises RecordError."""
+def change_herd(
+    session: Session, herd: Herd, name: str, head: int | None, kappa: Kappa = ""
+) -> None:
+    """Name, number and genes of a group of animals; its milk that waits goes by them.
+
+    Raises: RecordError by field.
+    """
+    name = name.strip()
+    if not name:
+        raise RecordError("Write what you call these animals.", "name")
+    taken = select(Herd.id).where(
+        Herd.dairy_id == herd.dairy_id, Herd.id != herd.id, func.lower(Herd.name) == name.lower()
+    )
+    with session.no_autoflush:
+        if session.scalar(taken.limit(1)):
+            raise RecordError(f"There is a group “{name}” already.", "name")
     if kappa and not herd.breed.startswith("cow"):
         raise RecordError("κ-casein is told of cows only.", "kappa")
-    herd.kappa = kappa
+    herd.name, herd.head, herd.kappa = name, head, kappa
     waits = (
         MilkLot.dairy_id == herd.dairy_id,
         MilkLot.herd_id == herd.id,
         MilkLot.left_kg > LEAST_KG,
     )
     session.execute(update(MilkLot).where(*waits).values(kappa=kappa))
-    session.flush()
+
+
+def put_away(herd: Herd, at: datetime | None) -> None:
+    """No longer milked, or (None) milked again; its milk and its tests stay."""
+    herd.put_away_at = at
 
 
 def herds(session: Session, dairy: Dairy) -> list[Herd]:
-    """The dairy's groups of animals, by name."""
-    query = select(Herd).where(Herd.dairy_id == dairy.id).order_by(Herd.name)
-    return list(session.scalars(query))
+    """The groups of animals that are milked, by name."""
+    query = select(Herd).where(Herd.dairy_id == dairy.id, Herd.put_away_at.is_(None))
+    return list(session.scalars(query.order_by(Herd.name)))
+
+
+def herds_put_away(session: Session, dairy: Dairy) -> list[Herd]:
+    """The groups that are no longer milked, by name."""
+    query = select(Herd).where(Herd.dairy_id == dairy.id, Herd.put_away_at.is_not(None))
+    return list(session.scalars(query.order_by(Herd.name)))
 
 
 def herd(session: Session, dairy: Dairy, herd_id: uuid.UUID) -> Herd:

@@ -44,14 +44,19 @@ def _digest(token: str) -> str:
     return hashlib.sha256(token.strip().encode()).hexdigest()
 
 
-def use_setup_token(session: Session, token: str, now: datetime) -> None:
-    """Spend the set-up token. Raises RecordError when it is wrong or spent."""
+def check_setup_token(session: Session, token: str) -> SetupToken:
+    """The set-up token, held until it is spent. Raises RecordError when it is wrong or spent."""
     row = session.get(SetupToken, _digest(token), with_for_update=True)
     if not row or row.used_at:
         raise RecordError(
             "This is not the token that ./pail serve printed last. Look at its window.", "token"
         )
-    row.used_at = now
+    return row
+
+
+def use_setup_token(session: Session, token: str, now: datetime) -> None:
+    """Spend the set-up token. Raises RecordError as `check_setup_token`."""
+    check_setup_token(session, token).used_at = now
     session.flush()
 
 
@@ -74,7 +79,7 @@ def add_person(
         raise RecordError(f"At most {LONGEST_LOGIN} characters, please.", "name")
     if role not in ROLES:
         raise RecordError("Choose what they may do.", "role")
-    _check_password(password, "password")
+    check_password(password, "password")
     if session.scalar(select(Person).where(Person.login == login)):
         raise RecordError(f"“{login}” is taken.", "login")
     person = Person(
@@ -92,7 +97,8 @@ def add_person(
     return person
 
 
-def _check_password(password: str, field: str) -> None:
+def check_password(password: str, field: str) -> None:
+    """Long enough to be one. Raises RecordError about the field."""
     if not SHORTEST_PASSWORD <= len(password) <= _LONGEST_PASSWORD:
         raise RecordError(f"At least {SHORTEST_PASSWORD} characters, please.", field)
 
@@ -169,7 +175,7 @@ def _check_other_maker(session: Session, dairy: Dairy, person_id: uuid.UUID) -> 
 
 def set_password(session: Session, person: Person, password: str) -> None:
     """A new password; every device is signed out. Raises RecordError."""
-    _check_password(password, "new")
+    check_password(password, "new")
     person.password_hash = _hasher.hash(password)
     new_session_key(session, person)
 

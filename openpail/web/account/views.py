@@ -5,13 +5,14 @@ from __future__ import annotations
 from flask import Blueprint, abort, current_app, g, redirect, render_template, request, url_for
 from flask_login import current_user, logout_user
 
+from openpail.craft.dates import zones
 from openpail.formats import recipe_file
 from openpail.records.dairy import actions as dairies
 from openpail.records.errors import RecordError
 from openpail.records.people import actions as people
 from openpail.records.people.models import Person
 from openpail.records.recipes import actions as recipes
-from openpail.web.account.forms import SetUpForm, SignInForm, zones
+from openpail.web.account.forms import SetUpForm, SignInForm
 from openpail.web.account.sign_in import let_in
 from openpail.web.edge import Page, db, needs, now, public, refuse
 from openpail.web.ui.fields import blame
@@ -29,6 +30,8 @@ def sign_in() -> Page:
     """Sign in; the demo offers one click instead."""
     if current_user.is_authenticated and "dairy" in g:
         return redirect(url_for("today.page"))
+    if not _is_demo() and people.first_maker(db()) is None:
+        return redirect(url_for("account.set_up"))
     form = SignInForm()
     if form.validate_on_submit():
         try:
@@ -85,8 +88,10 @@ def set_up() -> Page:
         else:
             g.pop("refused", None)
             let_in(person)
-            return redirect(url_for("settings.page"))
-    return render_template("account/set_up.html", form=form, zones=zones())
+            return redirect(url_for("today.page"))
+    return render_template(
+        "account/set_up.html", form=form, zones=zones(), shortest=people.SHORTEST_PASSWORD
+    )
 
 
 def _found(form: SetUpForm) -> Person:

@@ -9,6 +9,7 @@ from flask import Blueprint, abort, redirect, render_template, request, url_for
 
 from openpail.craft.bench.standardise import AIMS, TARGETS
 from openpail.craft.errors import CraftError
+from openpail.craft.units import UNITS
 from openpail.records.bench import actions as benches
 from openpail.records.bench.models import Bench
 from openpail.records.dairy.models import Vat
@@ -20,6 +21,13 @@ from openpail.records.recipes import actions as recipes
 from openpail.web.edge import Page, dairy, db, here, needs, refuse
 from openpail.web.ui.fields import finite
 from openpail.work import bench as at_bench
+
+# What one press pours more or less, in words and L.
+_NUDGES = {
+    "metric": ("A litre", 1.0),
+    "us": ("A quart", UNITS["us_qt"].in_base),
+    "imperial": ("A quart", UNITS["imp_qt"].in_base),
+}
 
 blueprint = Blueprint("bench", __name__, template_folder="templates")
 _NOT_WHOLE = "This page was not sent whole. Go back, load it again, and send once more."
@@ -49,6 +57,7 @@ def _page(vat: Vat, error: str = "", wrong: Mapping[str, tuple[str, str]] | None
         at=at_bench.stand(here(), vat, wrong),
         error=error,
         vats=here().vats,
+        nudge=_NUDGES[dairy().volume_system],
         recipes=recipes.in_use(db(), dairy()),
         mixes=benches.mixes(db(), dairy()),
         ways=at_bench.CREAM_WAYS,
@@ -100,7 +109,7 @@ def take(lot_id: uuid.UUID) -> Page:
 @blueprint.post("/bench/<uuid:vat_id>/pour")
 @needs("make.write")
 def pour(vat_id: uuid.UUID) -> Page:
-    """So much of one lot: typed, or nudged by a litre."""
+    """So much of one lot: typed, or nudged."""
     lot = _lot(request.form.get("lot", ""))
     text = request.form.get("amount", "").strip()
     if request.form.get("all"):

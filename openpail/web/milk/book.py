@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 import uuid
+from collections.abc import Callable
 from datetime import date, timedelta
 
 from flask import Blueprint, Response, redirect, render_template, request, url_for
 
 from openpail.craft.errors import CraftError
 from openpail.craft.figure import Figure
-from openpail.craft.milk.animals import KAPPA_WORDS
 from openpail.craft.milk.herd import by_month, running_means
 from openpail.craft.milk.kinds import BREEDS
 from openpail.formats import milk_csv
@@ -17,10 +17,10 @@ from openpail.formats.milk_csv import LotLine, NotATable, RefusedSlip, SlipLine,
 from openpail.records.errors import RecordError
 from openpail.records.milk import actions as milk
 from openpail.records.milk import slips
-from openpail.records.milk.models import MilkLot
+from openpail.records.milk.models import Herd, MilkLot
 from openpail.records.milk.slips import HerdSlip
 from openpail.web.edge import Page, dairy, db, house, known, needs, now, person_id, refuse
-from openpail.web.milk.forms import HerdForm, KappaForm, MilkFileForm, lot_id_of
+from openpail.web.milk.forms import HerdForm, MilkFileForm, lot_id_of
 from openpail.web.ui import draw
 from openpail.web.ui.fields import blame
 from openpail.web.ui.sent import text_sent
@@ -37,7 +37,9 @@ def herds() -> Page:
     return _herds(HerdForm())
 
 
-def _herds(form: HerdForm) -> Page:
+def _herds(
+    form: HerdForm, changed: HerdForm | None = None, changed_id: uuid.UUID | None = None
+) -> Page:
     year = slips.month_means(db(), dairy(), since=now() - _YEAR)
     counts = slips.count_tests(db(), dairy())
     rows = []
@@ -54,16 +56,22 @@ def _herds(form: HerdForm) -> Page:
                 counts.get(herd.id, 0),
                 figures,
                 draw.season(months) if len(months) > 1 else None,
+                changed if changed and herd.id == changed_id else _form_of(herd),
             )
         )
     return render_template(
         "milk/herds.html",
         rows=rows,
         form=form,
-        kappas=KAPPA_WORDS,
+        put_away=slips.herds_put_away(db(), dairy()),
         breeds=BREEDS,
         least=round(house().number("milk.herd_least")),
     )
+
+
+def _form_of(herd: Herd) -> HerdForm:
+    head = "" if herd.head is None else str(herd.head)
+    return HerdForm(formdata=None, prefix=f"{herd.id}", name=herd.name, head=head, kappa=herd.kappa)
 
 
 @blueprint.post("/milk/herds")
@@ -71,35 +79,54 @@ def _herds(form: HerdForm) -> Page:
 def add_herd() -> Page:
     """A group of animals comes in."""
     form = HerdForm()
-    if form.validate_on_submit():
-        try:
-            slips.add_herd(
-                db(),
-                dairy(),
-                form.name.data or "",
-                form.breed.data,
-                now(),
-                form.count(),
-                form.kappa.data,
-            )
-        except RecordError as error:
-            refuse()
-            blame(form[error.field or "name"], error.words)
-        else:
-            return redirect(url_for("book.herds"))
+    told = (form.name.data or "", form.breed.data, now())
+    if _kept(form, lambda: slips.add_herd(db(), dairy(), *told, form.count(), form.kappa.data)):
+        return redirect(url_for("book.herds"))
     return _herds(form)
 
 
-@blueprint.post("/milk/herds/<uuid:herd_id>/kappa")
+@blueprint.post("/milk/herds/<uuid:herd_id>")
 @needs("milk.write")
-def set_kappa(herd_id: uuid.UUID) -> Page:
-    """What is known of a herd's genes."""
-    form = KappaForm()
-    if form.validate_on_submit():
-        slips.set_kappa(db(), slips.herd(db(), dairy(), herd_id), form.kappa.data)
+def change_herd(herd_id: uuid.UUID) -> Page:
+    """Another name or number; what is known of its genes."""
+    herd, form = slips.herd(db(), dairy(), herd_id), HerdForm(prefix=f"{herd_id}")
+    del form.breed
+    if not herd.breed.startswith("cow"):
+        del form.kappa
+    if _kept(
+        form,
+        lambda: slips.change_herd(
+            db(),
+            herd,
+            form.name.data or "",
+            form.count(),
+            form.kappa.data if "kappa" in form else "",
+        ),
+    ):
         return redirect(url_for("book.herds"))
-    refuse()
-    return _herds(HerdForm(formdata=None))
+    return _herds(HerdForm(formdata=None), form, herd_id)
+
+
+@blueprint.post("/milk/herds/<uuid:herd_id>/away")
+@needs("milk.write")
+def put_away(herd_id: uuid.UUID) -> Page:
+    """No longer milked, or (`back`) milked again."""
+    herd = slips.herd(db(), dairy(), herd_id)
+    slips.put_away(herd, None if request.form.get("back") else now())
+    return redirect(url_for("book.herds"))
+
+
+def _kept(form: HerdForm, act: Callable[[], object]) -> bool:
+    if not form.validate_on_submit():
+        return False
+    try:
+        act()
+    except RecordError as error:
+        refuse()
+        about = error.field if error.field in form else "name"
+        blame(form[about], error.words)
+        return False
+    return True
 
 
 @blueprint.get("/milk/file")

@@ -346,12 +346,6 @@ class HerdForm(FlaskForm):
             raise StopValidation("Write how many animals, 1 or more.")
 
 
-class KappaForm(FlaskForm):
-    """What is known of a herd's genes."""
-
-    kappa = SelectField("κ-casein", choices=choices(*KAPPA_WORDS.items()))
-
-
 class MilkFileForm(FlaskForm):
     """A file of slips, pasted or uploaded."""
 

@@ -31,6 +31,7 @@ from openpail.craft.recipe.recipe import (
 from openpail.craft.stock.products import FORMS, KIND_WORDS, KINDS, SORTS
 from openpail.formats.recipe_words import FAMILIES
 from openpail.web.ui.fields import (
+    IN_A_ROOM_C,
     AmountField,
     LengthField,
     NumberField,
@@ -97,7 +98,7 @@ class IngredientForm(Form):
         validate_choice=False,
         choices=choices(("w/v", "g in 100 mL"), ("w/w", "g in 100 g"), ("dry", "dry")),
     )
-    serves = NumberField("Litres of milk one is for", required=False)
+    serves = AmountField("Milk one is for", "volume", required=False)
     stands_salt = BooleanField("works in salted milk")
     portions = NumberField("In so many equal parts", required=False)
     words = TextAreaField("How it goes in")
@@ -127,7 +128,7 @@ class StepForm(Form):
     ph_high = NumberField("to", required=False)
     adds = SelectMultipleField("Goes in here", validate_choice=False)
     asks = SelectMultipleField("Asks for", choices=choices(*_ASKS))
-    cut_mm = NumberField("Cut to, mm", required=False)
+    cut_mm = AmountField("Cut to", "length", required=False, in_mm=True)
     load = AmountField("Weight on the mould", "mass", required=False)
     brine = NumberField("Brine, % salt", required=False)
     words = TextAreaField("How")
@@ -152,9 +153,9 @@ class StageForm(Form):
     key = HiddenField()
     place = StringField("Where", [Length(max=80)])
     days = LengthField("How long", "d")
-    celsius = AmountField("Warmth", "temperature")
-    celsius_low = AmountField("from", "temperature", required=False)
-    celsius_high = AmountField("to", "temperature", required=False)
+    celsius = AmountField("Warmth", "temperature", likely_c=IN_A_ROOM_C)
+    celsius_low = AmountField("from", "temperature", required=False, likely_c=IN_A_ROOM_C)
+    celsius_high = AmountField("to", "temperature", required=False, likely_c=IN_A_ROOM_C)
     humidity = NumberField("Humidity, %", required=False)
     humidity_low = NumberField("from", required=False)
     humidity_high = NumberField("to", required=False)
@@ -178,9 +179,9 @@ class RecipeForm(Form):
     moisture = NumberField("Moisture of its cheese, %", required=False)
     pieces = NumberField("Pieces", required=False)
     piece = AmountField("each of", "mass", required=False)
-    across = NumberField("Mould, cm across", required=False)
-    side = NumberField("its other side, cm", required=False)
-    height = NumberField("and cm high", required=False)
+    across = AmountField("Mould, across", "length", required=False)
+    side = AmountField("its other side", "length", required=False)
+    height = AmountField("and how high", "length", required=False)
     stacked = BooleanField("one on the other in the press")
     ready_words = StringField("Ready when")
     other_milks = TextAreaField("How other milks behave in it")

@@ -16,10 +16,10 @@ from openpail.craft.recipe.recipe import (
     Stage,
     Wheels,
 )
-from openpail.craft.units import UNITS, convert, from_celsius
+from openpail.craft.units import from_celsius
 from openpail.web.recipes.forms import Flat
 from openpail.web.ui import show
-from openpail.web.ui.fields import default_unit
+from openpail.web.ui.fields import default_unit, written
 
 
 def typed(recipe: Recipe) -> Flat:
@@ -59,10 +59,10 @@ def _typed_wheels(wheels: Wheels | None) -> dict[str, str]:
         return {}
     return {
         "pieces": _plain(wheels.pieces),
-        "piece": _mass(wheels.piece_kg),
-        "across": _plain(wheels.across_cm),
-        "side": _plain(wheels.side_cm),
-        "height": _plain(wheels.height_cm),
+        "piece": written(wheels.piece_kg, "mass"),
+        "across": written(wheels.across_cm, "length"),
+        "side": written(wheels.side_cm, "length"),
+        "height": written(wheels.height_cm, "length"),
         "stacked": "y" if wheels.stacked else "",
     }
 
@@ -88,14 +88,9 @@ def warm(celsius: float | None) -> str:
     return f"{from_celsius(celsius, g.dairy.degrees):.6g} {show.degree_sign()}"
 
 
-def _volume(litres: float) -> str:
-    key = default_unit("volume")
-    return f"{_plain(convert(litres, 'L', key))} {UNITS[key].sign}"
-
-
-def _mass(kg: float | None) -> str:
-    key = default_unit("mass")
-    return "" if kg is None else f"{_plain(convert(kg, 'kg', key))} {key}"
+def _small(mm: float | None) -> str:
+    key = "mm" if default_unit("length") == "cm" else "in"
+    return written(None if mm is None else mm / 10, "length", key)
 
 
 def _long(minutes: float) -> str:
@@ -118,7 +113,7 @@ def _typed_reference(part: ReferencePart) -> dict[str, Any]:
         "breed": part.breed,
         "treatment": part.treatment,
         "stream": part.stream,
-        "volume": _volume(part.volume_l),
+        "volume": written(part.volume_l, "volume"),
         "homogenised": "y" if part.homogenised else "",
         "fat": _plain(part.fat_pct),
         "protein": _plain(part.protein_pct),
@@ -139,7 +134,7 @@ def _typed_ingredient(each: Ingredient) -> dict[str, Any]:
         "scale": product.scale,
         "counts": product.counts,
         "per": product.per,
-        "serves": _plain(product.serves_l),
+        "serves": written(product.serves_l, "volume"),
         "stands_salt": "y" if product.stands_salt else "",
         "portions": _plain(each.portions) if each.portions > 1 else "",
         "words": each.words,
@@ -159,8 +154,8 @@ def _typed_step(step: RecipeStep) -> dict[str, Any]:
         **_typed_band("ph", step.ph, in_degrees=False),
         "adds": step.adds,
         "asks": step.asks,
-        "cut_mm": _plain(step.cut_mm),
-        "load": _mass(step.load_kg),
+        "cut_mm": _small(step.cut_mm),
+        "load": written(step.load_kg, "mass"),
         "brine": _plain(step.brine_pct),
         "words": step.words,
         "sign": step.sign,

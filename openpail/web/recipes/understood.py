@@ -73,8 +73,8 @@ def _wheels(form: RecipeForm) -> Wheels | None:
     told = {
         "pieces": _within(form.pieces, form.pieces.number, 1, 500),
         "piece_kg": _within(form.piece, _exact(form.piece.base), 0.02, 200, show.mass),
-        "across_cm": _within(form.across, form.across.number, 2, 120),
-        "height_cm": _within(form.height, form.height.number, 1, 60),
+        "across_cm": _within(form.across, _exact(form.across.base), 2, 120, show.length),
+        "height_cm": _within(form.height, _exact(form.height.base), 1, 60, show.length),
     }
     if not any(told.values()):
         return None
@@ -89,13 +89,17 @@ def _wheels(form: RecipeForm) -> Wheels | None:
         told["piece_kg"] or 0.0,
         told["across_cm"] or 0.0,
         told["height_cm"] or 0.0,
-        _within(form.side, form.side.number, 2, 120),
+        _within(form.side, _exact(form.side.base), 2, 120, show.length),
         bool(form.stacked.data),
     )
 
 
 def _text(field: Field) -> str:
     return (field.data or "").strip().replace("\r\n", "\n")
+
+
+def _mm(cm: float | None) -> float | None:
+    return None if cm is None else round(10 * cm, 3)
 
 
 def _exact(value: float | None) -> float | None:
@@ -171,7 +175,7 @@ def _ingredient(form: Any, over: Recipe | None, house: House) -> Ingredient:
         "scale": _one_of(form.scale),
         "counts": _one_of(form.counts),
         "per": _one_of(form.per),
-        "serves_l": _within(form.serves, form.serves.number, 1e-6, 1e5),
+        "serves_l": _within(form.serves, _exact(form.serves.base), 1e-6, 1e5, show.volume),
     }
     if kind == "culture":
         base = replace(base, stands_salt=bool(form.stands_salt.data))
@@ -234,7 +238,7 @@ def _step(form: Any, over: Recipe | None) -> RecipeStep:
         _text(form.goes_wrong),
         _text(form.leave),
         _minutes(form.stretch),
-        _within(form.cut_mm, form.cut_mm.number, 1, 150),
+        _within(form.cut_mm, _mm(form.cut_mm.base), 1, 150, show.small_length),
         _within(form.load, _exact(form.load.base), 0, 1000, show.mass),
         _within(form.brine, form.brine.number, 1, 27),
         _as_before(before.asks if before else (), form.asks.data or ()),  # type: ignore[arg-type]

@@ -8,7 +8,7 @@ from typing import Any
 
 from openpail.formats.changes import KEYED, Change
 from openpail.formats.recipe_words import FAMILIES
-from openpail.web.ui.show import degrees, mass, number, span, volume
+from openpail.web.ui.show import degrees, mass, number, small_length, span, volume
 
 _FIELDS: Mapping[str, str] = {
     "name": "name",
@@ -39,7 +39,7 @@ _FIELDS: Mapping[str, str] = {
     "goes_wrong": "if it goes wrong",
     "leave": "may be left",
     "may_stretch_minutes": "may run longer by",
-    "cut_mm": "cut to, mm",
+    "cut_mm": "cut to",
     "load_kg": "weight on it",
     "asks": "asks for",
     "place": "where",
@@ -140,4 +140,6 @@ def _say(path: str, value: Any) -> str:
         return span(value)
     if field == "load_kg":
         return mass(value)
+    if field == "cut_mm":
+        return small_length(value)
     return degrees(value, 1) if field == "renneting_c" else f"{value:g}"

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Sequence
 
 from flask_wtf import FlaskForm
 from wtforms import (
@@ -20,16 +21,27 @@ from openpail.craft.clock.gear import Gear, Kind
 from openpail.craft.clock.heat import HEATERS
 from openpail.craft.doses.spoons import SPOONS
 from openpail.craft.errors import Unknown
-from openpail.craft.units import parse_number
-from openpail.web.ui.fields import AmountField, NumberField, choices
+from openpail.craft.units import UNITS, Dimension, parse_number
+from openpail.web.account.forms import DairyForm
+from openpail.web.ui.fields import AmountField, NumberField, choices, default_unit
+
+_OF_A_FILL: tuple[Dimension, Dimension] = ("length", "volume")
+
+
+class OwnForm(DairyForm):
+    """All that is told of the dairy itself: name, zone, units, quiet hours, analyser."""
+
+    quiet_from = TimeField("No hands from", [InputRequired("Write it like 22:30.")])
+    quiet_until = TimeField("until", [InputRequired("Write it like 06:30.")])
+    analyser = StringField("Milk analyser, host:port")
 
 
 class VatForm(FlaskForm):
-    """A vat: name, brim, diameter."""
+    """A vat: name, brim, and how wide it is where it was measured."""
 
     name = StringField("Name", [InputRequired("Give the vat a name.")])
     brim = AmountField("Holds to the brim", "volume")
-    diameter = NumberField("Inner diameter, cm")
+    diameter = AmountField("Wide inside", "length", required=False)
 
 
 class JarForm(FlaskForm):
@@ -40,21 +52,31 @@ class JarForm(FlaskForm):
 
 
 class FillsForm(FlaskForm):
-    """Measured fills of a vat: a line each, cm and litres."""
+    """Measured fills of a vat: a line each, how deep and how much, in the dairy's own units."""
 
-    fills = TextAreaField("Measured fills, a line each: cm, then litres")
+    fills = TextAreaField("Measured fills")
 
     def pairs(self) -> list[tuple[float, float]]:
-        """The fills. Raises CraftError with words for the first line that is not one."""
+        """The fills, cm and L. Raises CraftError with words for the first line that is not one."""
         found = []
         for line in (self.fills.data or "").splitlines():
             parts = re.split(r"\s*[;:=\t]\s*|\s+", line.strip().removesuffix("L").strip())
             if parts == [""]:
                 continue
             if len(parts) != 2:
-                raise Unknown(f"“{line.strip()}”: write cm and litres, like 15 14.6.")
-            found.append((parse_number(parts[0]), parse_number(parts[1])))
+                raise Unknown(f"“{line.strip()}”: write how deep and how much, like 15 14.6.")
+            deep, much = (
+                parse_number(part) * UNITS[default_unit(kind)].in_base
+                for part, kind in zip(parts, _OF_A_FILL, strict=True)
+            )
+            found.append((deep, much))
         return found
+
+    @staticmethod
+    def told(fills: Sequence[tuple[float, float]]) -> str:
+        """Fills as they are typed."""
+        cm, litre = (UNITS[default_unit(kind)].in_base for kind in _OF_A_FILL)
+        return "\n".join(f"{deep / cm:.5g} {much / litre:.5g}" for deep, much in fills)
 
 
 class GearForm(FlaskForm):
@@ -97,81 +119,78 @@ class HeaterForm(FlaskForm):
     power = NumberField("Its power, kW", required=False)
 
 
-class AnalyserForm(FlaskForm):
-    """Where the milk analyser answers."""
-
-    analyser = StringField("Milk analyser, host:port")
-
-
-class QuietForm(FlaskForm):
-    """Hours in which no hands-on step may fall."""
-
-    quiet_from = TimeField("Quiet from", [InputRequired("Write it like 22:30.")])
-    quiet_until = TimeField("until", [InputRequired("Write it like 06:30.")])
-
-
 RAW_RENNET_LESS = tuple((f"{each:g}", f"{100 * each:.0f} % less") for each in (0.06, 0.15, 0.25))
 
 
 class WaysForm(FlaskForm):
-    """The house ways, where makers disagree."""
+    """The house ways, where makers disagree: each a question, its answers, and what it changes."""
 
+    rennet = RadioField(
+        "Milk sets faster or slower than the recipe’s. What gives way?",
+        choices=choices(
+            ("keep_clock", "the dose: the recipe’s clock is kept"),
+            ("keep_dose", "the clock: the recipe’s dose is kept"),
+        ),
+        description="Every dose of rennet, and the time of the first flocks and the cut.",
+    )
+    diluted = RadioField(
+        "How does liquid rennet go in?",
+        choices=choices(("yes", "diluted in cool water"), ("no", "drop by drop, undiluted")),
+        description="The water that the sheet and the vat tell with the rennet.",
+    )
     raw_calcium = RadioField(
-        "Calcium chloride in raw milk",
+        "Does raw milk get calcium chloride?",
         choices=choices(
             ("table", "by the table"),
             ("never", "never"),
             ("if_weak", "only if the last set was weak"),
             ("always", "always a little"),
         ),
-    )
-    rennet = RadioField(
-        "Rennet",
-        choices=choices(
-            ("keep_clock", "keep the recipe’s clock, change the dose"),
-            ("keep_dose", "keep the dose, change the clock"),
-        ),
-    )
-    diluted = RadioField(
-        "Liquid rennet goes in",
-        choices=choices(("yes", "diluted in cool water"), ("no", "drop by drop, undiluted")),
+        description="The calcium of every raw make, and with it the rennet.",
     )
     raw_culture = RadioField(
-        "Culture in raw milk",
+        "How much culture goes into raw milk?",
         choices=choices(
             ("same", "full: too little acid is the dangerous side"),
             ("less", "a quarter less in milk under 24 h old that smells sweet"),
         ),
+        description="The culture of every raw make.",
     )
     raw_rennet = RadioField(
-        "Rennet in raw milk, against a recipe for heated milk",
+        "Raw milk in a recipe for heated milk: how much less rennet?",
         choices=choices(("0", "as the model says"), *RAW_RENNET_LESS),
+        description="The rennet of raw milk in such a recipe.",
     )
     ripen = RadioField(
-        "Milk whose pH was read is ripened",
+        "The pH was read. How long does the milk ripen?",
         choices=choices(
             ("to_ph", "to the pH that the recipe waits for: the time moves"),
             ("by_clock", "by the clock: the rennet moves"),
         ),
-    )
-    move_steps = RadioField(
-        "Steps: cut, warmth, stirring, draining, pressing",
-        choices=choices(("yes", "follow the milk"), ("no", "left as the recipe has them")),
+        description="When the rennet goes in, and how much of it.",
     )
     rest_cold = RadioField(
-        "Milk held cold over a day, before the rennet",
+        "Milk was held cold over a day. Does it rest before the rennet?",
         choices=choices(
-            ("no", "warmed and renneted as it comes"), ("yes", "rested 30 min at 32 °C first")
+            ("no", "no: warmed and renneted as it comes"), ("yes", "yes: 30 min at 32 °C first")
         ),
+        description="A step more, and less calcium and rennet against the cold.",
+    )
+    move_steps = RadioField(
+        "Cut, warmth, stirring, draining, pressing: do they follow the milk?",
+        choices=choices(("yes", "yes, they follow it"), ("no", "no: as the recipe has them")),
+        description="The steps of every sheet; as written always stands beside.",
     )
     small = RadioField(
-        "Small amounts",
+        "How are small amounts measured?",
         choices=choices(
             ("spoons", "by spoons"), ("scale", "by weight"), ("dilution", "dissolved, by the mL")
         ),
+        description="Which figure is the big one on the sheet and at the vat. Salt is weighed.",
     )
     spoons = SelectMultipleField(
-        "Spoons in the drawer (none marked: all)",
+        "Which spoons are in the drawer?",
         choices=choices(*((name, name) for name, _ in SPOONS)),
+        description="None marked: all of them.",
     )
     scale = NumberField("The scale’s finest step, g", required=False)

@@ -19,7 +19,7 @@ from openpail.web.sheet.forms import query_of, read
 from openpail.web.sheet.show import shown
 from openpail.work import sheet as sheets
 from openpail.work import vat
-from openpail.work.sheet import Asked, Spent
+from openpail.work.sheet import Asked, SheetWorked, Spent
 
 blueprint = Blueprint("sheet", __name__, template_folder="templates")
 
@@ -57,19 +57,28 @@ def _page(asked: Asked, errors: dict[str, str], error: str = "") -> Page:
     spent = sheets.spent(at, asked)
     if spent:
         return _choose(asked, spent)
-    worked, plan = sheets.work_out(at, asked), sheets.own_plan(at, asked)
-    when = sheets.when(at, worked, asked.vat, plan) if worked.sheet and asked.vat else None
+    worked = sheets.work_out(at, asked)
     return render_template(
         "sheet/page.html",
         **shown(asked, errors, worked),
+        **_on_the_clock(asked, worked),
         vats=at.vats,
         recipes=recipes.in_use(at.session, at.dairy),
         start_error=error,
-        when=when,
-        against=[against_words(each) for each in when.against] if when else [],
-        plan=plan,
-        due_words=ready_words,
     )
+
+
+def _on_the_clock(asked: Asked, worked: SheetWorked) -> dict[str, object]:
+    """When it may begin; a what-if moves it."""
+    at = here()
+    plan = sheets.own_plan(at, asked)
+    when = sheets.when(at, worked, asked.vat, plan) if worked.sheet and asked.vat else None
+    return {
+        "when": when,
+        "against": [against_words(each) for each in when.against] if when else [],
+        "plan": plan,
+        "due_words": ready_words,
+    }
 
 
 @blueprint.get("/sheet/figures")
@@ -80,7 +89,9 @@ def figures() -> Page:
     if not asked.ready:
         abort(404)
     worked = sheets.work_out(here(), asked)
-    return render_template("sheet/_figures.html", **shown(asked, errors, worked))
+    return render_template(
+        "sheet/_figures.html", **shown(asked, errors, worked), **_on_the_clock(asked, worked)
+    )
 
 
 @blueprint.get("/sheet/print")

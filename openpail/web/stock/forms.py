@@ -15,7 +15,7 @@ from openpail.craft.stock.products import FORMS, SORTS, Product
 from openpail.craft.units import parse_amount, parse_number
 from openpail.records.stock.actions import Bought
 from openpail.records.stock.models import Bottle
-from openpail.web.ui.fields import DayField, NumberField, choices, money
+from openpail.web.ui.fields import AmountField, DayField, NumberField, choices, money, written
 
 _FORM_WORDS = {
     "units": "freeze-dried, by the unit",
@@ -66,7 +66,7 @@ class LabelForm(FlaskForm):
     per = SelectField(
         "in", choices=choices(("w/v", "g in 100 mL"), ("w/w", "g in 100 g"), ("dry", "dry flakes"))
     )
-    serves = NumberField("Litres of milk for one g, mL or piece", required=False)
+    serves = AmountField("Milk that one g, mL or piece is for", "volume", required=False)
     size = NumberField("One cube, mL", required=False)
     raw = BooleanField("grown in raw milk")
     stands_salt = BooleanField("works in salted milk, by its label")
@@ -115,7 +115,7 @@ class LabelForm(FlaskForm):
             told["per"] = "dry"
         for name, part in (("strength", "strength"), ("serves", "serves_l"), ("size", "size_ml")):
             if name in self:
-                told[part] = self[name].number
+                told[part] = self[name].base if name == "serves" else self[name].number
         return Product(
             kind,  # type: ignore[arg-type]
             self.label.data or "",
@@ -153,7 +153,6 @@ def label_of(lot: Bottle) -> dict[str, Any]:
     """What a lot's label form begins with."""
     numbers = {
         "strength": lot.strength,
-        "serves": lot.serves_l,
         "size": lot.size_ml,
         "per_tsp": lot.g_per_tsp,
         "amount": lot.bought,
@@ -175,6 +174,7 @@ def label_of(lot: Bottle) -> dict[str, Any]:
     )
     return {
         "label": lot.name,
+        "serves": written(lot.serves_l, "volume"),
         **{key: getattr(lot, key) for key in same},
         **{key: f"{value:g}" for key, value in numbers.items() if value is not None},
     }

@@ -11,6 +11,7 @@ from openpail.web.edge import Page, here, needs
 from openpail.web.plan.show import due_words, ribbon, ribbon_day
 from openpail.work import cave
 from openpail.work.days import lanes
+from openpail.work.first import first_hour
 from openpail.work.today import today
 
 blueprint = Blueprint("today", __name__, template_folder="templates")
@@ -20,6 +21,8 @@ blueprint = Blueprint("today", __name__, template_folder="templates")
 @needs("dairy.read")
 def page() -> Page:
     """The next thing, the day, the cares, the milk waiting."""
+    if first_hour(here()):
+        return redirect(url_for("first.page"))
     at = today(here())
     return render_template(
         "today/page.html",

@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
-from math import ceil, floor
+from math import ceil, floor, pi
 from zoneinfo import ZoneInfo
 
 from openpail.craft.figure import Figure
+from openpail.craft.house import House
 from openpail.craft.milk.herd import Month
 from openpail.craft.sheet.sheet import Firmness, SetTimes
 
@@ -31,6 +32,42 @@ def pail_fill(litres: float) -> Fill:
     inset = 14.0 * (y - _PAIL_TOP) / (_PAIL_BOTTOM - _PAIL_TOP)
     left, right = 8.0 + inset, 112.0 - inset
     return Fill(y, f"{left:.1f},{y:.1f} {right:.1f},{y:.1f} 98,116 22,116")
+
+
+@dataclass(frozen=True, slots=True)
+class Upright:
+    """A vat or a mould as it stands: how wide and high, where its milk ends, from the top."""
+
+    width: float
+    height: float
+    milk_y: float
+
+
+_PX_PER_CM = 2.2
+_LARGEST_PX = 190.0
+
+
+def standing(brim_l: float, diameter_cm: float | None, house: House) -> Upright:
+    """A vat to the scale of all others, filled to its head room; one whose width nobody measured
+    as wide as high."""
+    width = diameter_cm or (4000 * brim_l / pi) ** (1 / 3)
+    height = 4000 * brim_l / (pi * width**2)
+    scale = min(_PX_PER_CM, _LARGEST_PX / max(width, height))
+    empty = 1 - house.number("vat.head_room")
+    return Upright(
+        round(width * scale, 1), round(height * scale, 1), round(empty * height * scale, 1)
+    )
+
+
+def mould(holds_kg: float, follower: bool) -> Upright | None:
+    """A mould by the cheese that it holds, taller where it has a follower; None for a press."""
+    if not holds_kg:
+        return None
+    across = (4000 * holds_kg / (pi * (0.8 if follower else 1.1))) ** (1 / 3)
+    scale = 1.6 * _PX_PER_CM
+    return Upright(
+        round(across * scale, 1), round(across * scale * (0.95 if follower else 1.2), 1), 0
+    )
 
 
 @dataclass(frozen=True, slots=True)

@@ -15,14 +15,18 @@ from wtforms.validators import Optional, StopValidation
 from openpail.craft.dates import check_day, read_moment
 from openpail.craft.errors import CraftError, OutOfRange
 from openpail.craft.units import (
+    UNITS,
     Amount,
     Dimension,
+    check_scale,
     parse_amount,
     parse_minutes,
     parse_number,
 )
 from openpail.web.edge import here, jars, zone
 
+OF_MILK_C = (0.5, 105.0)
+IN_A_ROOM_C = (-30.0, 45.0)
 _MOST_MONEY = 1e8
 
 
@@ -78,11 +82,20 @@ class _Typed(StringField):
 
 
 class AmountField(_Typed):
-    """A volume, mass or temperature: "3 gal 1 qt", "2,5 kg", "86 F". `amount` after validation."""
+    """A volume, mass, temperature or length: "3 gal 1 qt", "2,5 kg", "86 F", "13 in"."""
 
-    def __init__(self, label: str, *dimensions: Dimension, **more: Any) -> None:
+    def __init__(
+        self,
+        label: str,
+        *dimensions: Dimension,
+        likely_c: tuple[float, float] = OF_MILK_C,
+        in_mm: bool = False,
+        **more: Any,
+    ) -> None:
         super().__init__(label, **more)
         self.dimensions = dimensions
+        self.likely_c = likely_c
+        self.in_mm = in_mm
         self.amount: Amount | None = None
 
     def understand(self, text: str) -> None:
@@ -91,7 +104,11 @@ class AmountField(_Typed):
         for dimension in self.dimensions:
             try:
                 default = default_unit(dimension) if dimension == self.dimensions[0] else ""
+                if self.in_mm and default == "cm":
+                    default = "mm"
                 self.amount = parse_amount(text, dimension, g.dairy.volume_system, default, jars())
+                if dimension == "temperature":
+                    check_scale(self.amount, self.likely_c)
                 return
             except CraftError as error:
                 first = first or error
@@ -100,7 +117,7 @@ class AmountField(_Typed):
 
     @property
     def base(self) -> float | None:
-        """The amount in L, kg or °C; None when blank."""
+        """The amount in L, kg, °C or cm; None when blank."""
         return self.amount.base if self.amount else None
 
 
@@ -159,6 +176,14 @@ class MomentField(_Typed):
     def understand(self, text: str) -> None:
         """Read the moment."""
         self.moment = read_moment(text, zone())
+
+
+def written(base: float | None, dimension: Dimension, key: str = "") -> str:
+    """A measure as it may be typed back, in the dairy's unit or that of a key; "" for none."""
+    if base is None:
+        return ""
+    key = key or default_unit(dimension)
+    return f"{base / UNITS[key].in_base:.7g} {UNITS[key].sign}"
 
 
 def default_unit(dimension: Dimension) -> str:

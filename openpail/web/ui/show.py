@@ -8,15 +8,22 @@ from math import floor, log10
 from flask import Flask, g
 
 from openpail.craft.figure import Figure, Step
-from openpail.craft.units import convert, from_celsius
+from openpail.craft.units import UNITS, convert, from_celsius
 from openpail.web.edge import local, now, today
 
+_EIGHTHS = ("", "⅛", "¼", "⅜", "½", "⅝", "¾", "⅞")
+_SMALLER = {
+    "us": ("us_gal", "us_qt", "us_floz"),
+    "imperial": ("imp_gal", "imp_pt", "imp_floz"),
+}
 _DECIMALS = {"pH": 2, "%": 2, "min": 0, "°C": 1, "×": 2}
 
 
 def install(app: Flask) -> None:
     """Give the templates these words."""
     app.jinja_env.globals.update(
+        length=length,
+        small_length=small_length,
         volume=volume,
         mass=mass,
         degrees=degrees,
@@ -80,6 +87,11 @@ def plus_minus(figure: Figure) -> str:
     """The spread of a figure (two standard deviations), "" when there is none worth saying."""
     if not figure.sd or not figure.value or 2 * figure.sd / abs(figure.value) < 0.02:
         return ""
+    if figure.unit in ("kg", "L"):
+        return f"± {mass(2 * figure.sd) if figure.unit == 'kg' else volume(2 * figure.sd)}"
+    if figure.unit == "°C":
+        spread = 2 * figure.sd * (9 / 5 if g.dairy.degrees == "F" else 1)
+        return f"± {number(spread, 1)} {degree_sign()}"
     unit = "" if figure.unit in ("×", "pH") else f" {figure.unit}"
     return f"± {number(2 * figure.sd)}{unit}"
 
@@ -92,7 +104,7 @@ def ledger(figure: Figure) -> list[dict[str, object]]:
             {
                 "sign": _sign(step),
                 "label": step.label,
-                "value": f"{number(value)} {unit}".strip(),
+                "value": _of_unit(value, unit),
                 "source": step.source,
                 "house": step.house_key,
                 "leaves": step.op == "times" and bool(step.house_key),
@@ -104,6 +116,17 @@ def ledger(figure: Figure) -> list[dict[str, object]]:
             }
         )
     return rows
+
+
+def _of_unit(value: float, unit: str) -> str:
+    """A value of a ledger in the dairy's units."""
+    if unit == "kg":
+        return mass(value)
+    if unit == "L":
+        return volume(value)
+    if unit == "°C":
+        return degrees(value, 1)
+    return small_length(value) if unit == "mm" else f"{number(value)} {unit}".strip()
 
 
 _SIGNS = {"times": "×", "plus": "+", "minus": "−", "at_least": "≥", "at_most": "≤"}
@@ -126,20 +149,41 @@ def lot_amount(value: float, unit: str) -> str:
 
 
 def volume(litres: float) -> str:
-    """A volume of milk in the dairy's unit."""
+    """A volume of milk in the dairy's unit, less than a gallon or a cup in smaller ones."""
     system = g.dairy.volume_system
-    if system == "us":
-        return f"{number(convert(litres, 'L', 'us_gal'), 2)} US gal"
-    if system == "imperial":
-        return f"{number(convert(litres, 'L', 'imp_gal'), 2)} imp gal"
-    return f"{number(litres, 1 if abs(litres) >= 1 or litres == 0 else 2)} L"
+    if system == "metric":
+        return f"{number(litres, 1 if abs(litres) >= 1 or litres == 0 else 2)} L"
+    for key in _SMALLER[system]:
+        held = convert(litres, "L", key)
+        if abs(held) >= 1 or litres == 0:
+            break
+    return f"{number(held, 2 if key.endswith('gal') else 1)} {UNITS[key].sign}"
 
 
 def mass(kg: float) -> str:
     """A mass of milk or cheese in the dairy's unit."""
     if g.dairy.mass_system == "us":
-        return f"{number(convert(kg, 'kg', 'lb'), 2)} lb"
+        pounds = convert(kg, "kg", "lb")
+        if 0 < abs(pounds) < 1:
+            return f"{number(pounds * 16, 1)} oz"
+        return f"{number(pounds, 2 if abs(pounds) < 10 else 1)} lb"
     return f"{number(kg, 2 if kg < 10 else 1)} kg"
+
+
+def length(cm: float) -> str:
+    """How long, deep or wide: in inches where milk is not measured in litres."""
+    if g.dairy.volume_system == "metric":
+        return f"{number(cm, 1)} cm"
+    return f"{number(convert(cm, 'cm', 'in'), 1)} in"
+
+
+def small_length(mm: float) -> str:
+    """A length of the hand, as a cut: mm, or eighths of an inch."""
+    if g.dairy.volume_system == "metric":
+        return f"{number(mm, 0)} mm"
+    eighths = max(1, round(convert(mm, "mm", "in") * 8))
+    whole, rest = divmod(eighths, 8)
+    return f"{whole or ''}{_EIGHTHS[rest]} in"
 
 
 def degree_sign() -> str:
@@ -203,7 +247,7 @@ def signed(value: float, decimals: int) -> str:
 def part(name: str, value: float) -> str:
     """A part of a step (see `craft.sheet.moves`) in the dairy's units: 15 mm, 38.5 °C, 8 kg."""
     if name == "cut_mm":
-        return f"{number(value, 0)} mm"
+        return small_length(value)
     if name == "celsius":
         return degrees(value, 1)
     return mass(value) if name == "load_kg" else span(value)

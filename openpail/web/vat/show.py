@@ -30,7 +30,8 @@ def big(at: AtVat) -> Big | None:
         if line.key in what.adds:
             return amount(line, at.portions(line.key))
     if what.cut_mm:
-        return Big(f"{show.number(what.cut_mm, 0)}", "mm", "cubes")
+        size, _, unit = show.small_length(what.cut_mm).partition(" ")
+        return Big(size, unit, "cubes")
     if what.load_kg:
         value, unit = show.mass(what.load_kg).split(" ", 1)
         return Big(value, unit, f"on the mould, until {show.clock(step.ends)}")
@@ -55,8 +56,10 @@ def amount(line: FrozenLine, portions: int = 1) -> Big:
     if portions > 1:
         each, unit = show.parts(line.figure.times("one part", 1 / portions))
         return Big(f"{portions} × {each}", unit, f"{value} {unit} of {line.name} in all")
-    spoons = f"{line.spoons} · " if line.spoons else ""
     water = f" · in {' '.join(show.parts(line.water))} of cool water" if line.water else ""
+    if line.by_spoon:
+        return Big(line.spoons, "", f"{line.name}, {value} {unit}{water}")
+    spoons = f"{line.spoons} · " if line.spoons else ""
     return Big(value, unit, f"{spoons}{line.name}{water}")
 
 
@@ -77,13 +80,15 @@ _CURD = frozenset({"heal", "heat", "stir"})
 
 def vessel(at: AtVat) -> VatDrawn:
     """Draw the vat with the milk that went in, or the curd."""
-    level = f"{show.number(at.level_cm, 0)} cm deep"
+    level = f"{show.length(at.level_cm)} deep" if at.level_cm is not None else ""
     inside = f"{show.volume(at.litres)} in the {at.vat.name}"
     section = draw.vat_section(at.litres, at.vat.brim_l, here().house.number("vat.head_room"))
     species = at.sheet.milk.most.breed.split("_")[0]
     step = at.step.planned.step if at.step else None
     curd = step is not None and bool(step.cut_mm or step.kind in _CURD)
-    return VatDrawn(section, species, level, inside, f"{inside}, {level}", curd)
+    return VatDrawn(
+        section, species, level, inside, f"{inside}, {level}" if level else inside, curd
+    )
 
 
 def ramp(at: AtVat) -> draw.Ramp | None:

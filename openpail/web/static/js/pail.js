@@ -330,6 +330,16 @@
       });
     });
 
+    // A new dairy stands where its browser does, unless it says otherwise.
+    Alpine.data("zoned", function () {
+      return {
+        init() {
+          const zone = this.$root.querySelector("#zone");
+          if (!zone.value) zone.value = Intl.DateTimeFormat().resolvedOptions().timeZone;
+        },
+      };
+    });
+
     Alpine.data("sheet", function () {
       return {
         shown: "",

@@ -1,0 +1,120 @@
+"""The four first steps: each kept as it is told, the next one asked for."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from flask import Blueprint, redirect, render_template, request, url_for
+from flask_wtf import FlaskForm
+from wtforms import Field
+
+from openpail.craft.errors import CraftError
+from openpail.craft.milk.kinds import BREEDS
+from openpail.records.dairy import actions as dairies
+from openpail.records.errors import RecordError
+from openpail.records.milk import actions as milk
+from openpail.records.milk import slips
+from openpail.web.edge import Page, dairy, db, here, house, needs, now, person_id, refuse
+from openpail.web.milk.forms import FIELD_OF, HerdForm, MilkForm
+from openpail.web.settings.forms import VatForm
+from openpail.web.ui.fields import blame
+from openpail.work.first import Step, first_hour
+
+blueprint = Blueprint("first", __name__, template_folder="templates")
+
+
+@blueprint.get("/first")
+@needs("dairy.read")
+def page() -> Page:
+    """The step that comes next; `step` asks for milk before any animals are told."""
+    return _page()
+
+
+def _page(step: Step | None = None, form: FlaskForm | None = None) -> Page:
+    hour = first_hour(here())
+    if hour is None:
+        return redirect(url_for("today.page"))
+    skips = hour.next == "herd" and request.args.get("step") == "milk"
+    asked = step or ("milk" if skips else hour.next)
+    return render_template(
+        "first/page.html", hour=hour, asked=asked, form=form or _form_of(asked), breeds=BREEDS
+    )
+
+
+def _form_of(step: Step) -> FlaskForm | None:
+    if step == "vat":
+        return VatForm(formdata=None)
+    if step == "herd":
+        return HerdForm(formdata=None)
+    return _milk_form() if step == "milk" else None
+
+
+def _milk_form() -> MilkForm:
+    herds = slips.herds(db(), dairy())
+    form = MilkForm().of(herds)
+    if not form.is_submitted():
+        form.breed.data = str(herds[0].id) if herds else "cow_lowland"
+    return form
+
+
+@blueprint.post("/first/vat")
+@needs("dairy.write")
+def vat() -> Page:
+    """The first vat."""
+    form = VatForm()
+    told = (form.name.data or "", lambda: form.brim.base or 0.0, lambda: form.diameter.base)
+    return _keep("vat", form, lambda: dairies.add_vat(db(), dairy(), told[0], told[1](), told[2]()))
+
+
+@blueprint.post("/first/herd")
+@needs("milk.write")
+def herd() -> Page:
+    """The first animals."""
+    form = HerdForm()
+    return _keep(
+        "herd",
+        form,
+        lambda: slips.add_herd(
+            db(), dairy(), form.name.data or "", form.breed.data, now(), form.count()
+        ),
+    )
+
+
+@blueprint.post("/first/milk")
+@needs("milk.write")
+def first_milk() -> Page:
+    """The first milk, with a fat and protein test where there is one."""
+    form = _milk_form()
+    return _keep(
+        "milk",
+        form,
+        lambda: milk.take_in(
+            db(),
+            dairy(),
+            form.new_milk(),
+            now(),
+            house(),
+            None if form.is_blank else form.slip(),
+            person_id(),
+        ),
+    )
+
+
+def _keep(step: Step, form: FlaskForm, act: Callable[[], object]) -> Page:
+    if form.validate_on_submit():
+        try:
+            act()
+        except (CraftError, RecordError) as error:
+            refuse()
+            blame(_field_of(form, error), error.words)
+        else:
+            return redirect(url_for("first.page"))
+    return _page(step, form)
+
+
+def _field_of(form: FlaskForm, error: CraftError | RecordError) -> Field:
+    about = error.about if isinstance(error, CraftError) else error.field
+    for name in (about, FIELD_OF.get(about, "amount"), "name"):
+        if name in form:
+            return form[name]
+    return next(iter(form))
