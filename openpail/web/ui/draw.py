@@ -43,8 +43,8 @@ class Upright:
     milk_y: float
 
 
-_PX_PER_CM = 2.2
-_LARGEST_PX = 190.0
+_PX_PER_CM = 3.2
+_LARGEST_PX = 260.0
 
 
 def standing(brim_l: float, diameter_cm: float | None, house: House) -> Upright:
