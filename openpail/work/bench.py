@@ -305,14 +305,17 @@ def _bars(here: Here, blend: Blend | None, wish: Wish, recipe: Recipe | None) ->
         Bar("fat", blend.fat, wanted.get("fat")),
         Bar("true protein", blend.protein, wanted.get("protein")),
         Bar("casein", blend.casein, wanted.get("casein")),
-        Bar("casein : fat", casein_to_fat(blend), wanted.get("casein_to_fat")),
     ]
+    ratio = casein_to_fat(blend)
+    if ratio:
+        bars.append(Bar("casein : fat", ratio, wanted.get("casein_to_fat")))
     if {"protein", "casein"} & wanted.keys():
         bars.append(Bar("lactose", blend.lactose, None))
-    if "protein_to_fat" in wanted:
-        bars.append(Bar("protein : fat", protein_to_fat(blend), wanted["protein_to_fat"]))
+    ratio = protein_to_fat(blend)
+    if ratio and "protein_to_fat" in wanted:
+        bars.append(Bar("protein : fat", ratio, wanted["protein_to_fat"]))
     if recipe and recipe.family != "whey" and "fdm" in wanted:
-        bars.append(Bar("FDM", fdm(blend, recipe.family, here.house), wanted["fdm"]))
+        bars.append(Bar("fat in dry matter", fdm(blend, recipe.family, here.house), wanted["fdm"]))
     return bars
 
 

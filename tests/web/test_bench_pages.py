@@ -194,7 +194,7 @@ def test_a_target_out_of_reach_says_what_blocks_and_offers_the_nearest(client, p
     post(f"{vat}/targets", {"fdm": "48"})
     assert "needs a recipe" in shown(client, vat)
     post(f"{vat}/recipe", {"recipe": "larder-block"})
-    assert "FDM" in shown(client, vat)
+    assert "fat in dry matter" in shown(client, vat)
 
 
 def test_two_streams_and_a_fat_draw_the_rectangle(client, post, vat, cows):

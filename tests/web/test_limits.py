@@ -1,6 +1,7 @@
 """What nobody means is refused in words, by its field, at every way in; and breaks no page."""
 
 import json
+import re
 from datetime import date
 from decimal import Decimal
 
@@ -19,6 +20,7 @@ from openpail.records.plans.models import PlannedMake
 from openpail.records.session import sessions
 from tests.support import RECIPES
 from tests.support.pages import MAIN
+from tests.web.test_bench_pages import pour
 from tests.web.test_forms import GOOD
 from tests.web.test_milk_pages import OWN
 from tests.web.test_plan_pages import offered
@@ -178,3 +180,14 @@ def test_one_that_cannot_be_worked_out_says_so_and_the_others_stand(client, post
     monkeypatch.setattr("openpail.work.which.choose", broken)
     which = client.get("/which").text
     assert which.count("cannot be worked out") > 5
+
+
+def test_milk_skimmed_to_nothing_has_no_ratio_and_the_bench_stands(client, post):
+    lot = post("/milk", {**GOOD, "fat": "0"}).location.rpartition("/")[2]
+    page = client.get("/bench", follow_redirects=True).text
+    bench = re.search(r'href="(/bench/[\w-]+)"[^>]*>stove pot', page)[1]
+    pour(post, bench, lot, "6 L")
+    post(f"{bench}/targets", {"protein_to_fat": "0.9", "fdm": "50"}, bench)
+    page = client.get(bench).text
+    assert 'part-name">fat<' in page and 'part-name">casein : fat<' not in page
+    all_pages_stand(client)

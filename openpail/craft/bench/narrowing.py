@@ -13,18 +13,20 @@ from openpail.craft.milk.blend import Blend, Pour
 from openpail.craft.recipe.yields import fat_in_dry_matter
 
 
-def casein_to_fat(blend: Blend) -> Figure:
-    """Casein to fat of a blend, a ratio. Source: derivation."""
+def casein_to_fat(blend: Blend) -> Figure | None:
+    """Casein to fat of a blend, a ratio; None without fat. Source: derivation."""
     return _to_fat(blend, blend.casein, "casein")
 
 
-def protein_to_fat(blend: Blend) -> Figure:
-    """True protein to fat of a blend, a ratio. Source: derivation."""
+def protein_to_fat(blend: Blend) -> Figure | None:
+    """True protein to fat of a blend, a ratio; None without fat. Source: derivation."""
     return _to_fat(blend, blend.protein, "true protein")
 
 
-def _to_fat(blend: Blend, part: Figure, name: str) -> Figure:
+def _to_fat(blend: Blend, part: Figure, name: str) -> Figure | None:
     fat = blend.fat
+    if fat.value <= 0 or part.value <= 0:
+        return None
     figure = Figure.start(name, part.value, "%", rests_on_assumed=part.rests_on_assumed).times(
         f"for each of {fat.value:.2f} % fat", 1 / fat.value, into="×", about=fat.rests_on_assumed
     )
@@ -80,6 +82,8 @@ def most_useful(pours: Sequence[Pour], house: House) -> Narrowing | None:
     Returns: the lot, the test, and the ratio's standard deviation before and after.
     Source: derivation (central differences, summed in squares).
     """
+    if sum(each.mass.value * each.milk.fat.value for each in pours) <= 0:
+        return None
     ratio = _ratio_of(pours)
     after_test = {
         "fat": house.number("milk.test_fat_sd"),
