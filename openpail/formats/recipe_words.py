@@ -33,6 +33,28 @@ FAMILIES: Mapping[Family, str] = {
     "washed_rind": "washed rind",
 }
 
+# What each family is, for whoever does not know its name.
+PLAIN: Mapping[Family, str] = {
+    "acid_heat_soft": "soft, set by acid and heat",
+    "acid_heat_pressed": "firm, set by acid and heat",
+    "whey": "soft, of whey",
+    "lactic": "soft and tangy, drained in a cloth",
+    "stretched_quick": "pulled like dough, the same day",
+    "stretched": "pulled like dough",
+    "grilling": "firm, for the pan",
+    "white_brined": "white, kept in brine",
+    "bloomy": "soft, under a white rind",
+    "blue": "veined with blue",
+    "washed_curd": "mild and supple, pressed",
+    "small_eyed": "pressed, with small eyes",
+    "stirred_curd": "pressed, simple",
+    "cheddared": "firm, of stacked and milled curd",
+    "alpine": "large and firm, cooked curd",
+    "hard_grating": "hard, to grate",
+    "tomme": "pressed, with a natural rind",
+    "washed_rind": "soft and strong, washed with brine",
+}
+
 # The verb a line begins with, and the kind of step that it is; the first that fits speaks.
 VERBS: tuple[tuple[str, StepKind], ...] = (
     (r"take (?:the )?whey off|take off|draw off|remove", "take whey off"),

@@ -513,17 +513,11 @@ def litres_of(here: Here, lot: MilkLot, text: str) -> float:
     return amount.base * lot.volume_l / lot.mass_kg if weighed else amount.base
 
 
-def free_vats(here: Here) -> list[Vat]:
-    """The vats in which no make is under way, the smallest first."""
-    taken = {make.vat_id for make in here.under_way}
-    return [vat for vat in here.vats if vat.id not in taken]
-
-
 def vat_to_show(here: Here) -> Vat | None:
     """The vat that is being filled, else a middling free one; None in a dairy without."""
     if here.benches:
         return here.vat(here.benches[0].vat_id)
-    vats = free_vats(here) or here.vats
+    vats = here.free_vats or here.vats
     return vats[min(1, len(vats) - 1)] if vats else None
 
 
@@ -531,7 +525,7 @@ def vat_for(here: Here, lot: MilkLot) -> Vat | None:
     """The vat that stands open, else the first free one that takes all of a lot."""
     if here.benches or not here.vats:
         return vat_to_show(here)
-    vats = free_vats(here) or here.vats
+    vats = here.free_vats or here.vats
     room = here.house.number("vat.head_room")
     return next((v for v in vats if v.brim_l * room >= here.free_l(lot)), vats[-1])
 

@@ -107,6 +107,12 @@ class Here:
         """The vats in use, the smallest first."""
         return [each for each in self._vats[0] if each.put_away_at is None]
 
+    @property
+    def free_vats(self) -> list[Vat]:
+        """The vats in which no make is under way, the smallest first."""
+        taken = {make.vat_id for make in self.under_way}
+        return [vat for vat in self.vats if vat.id not in taken]
+
     def vat(self, vat_id: uuid.UUID) -> Vat:
         """One vat, in use or not. Raises NotHere."""
         found = next((each for each in self._vats[0] if each.id == vat_id), None)

@@ -136,11 +136,19 @@ def ask(
         bench,
         key,
         recipes.newest_of(here.session, here.dairy, key) if key else None,
-        here.vat(vat_id) if vat_id else (here.vats[-1] if here.vats else None),
+        here.vat(vat_id) if vat_id else _vat_that_suits(here, [there[lot_id] for lot_id in lots]),
         _school(school) or ways.rennet,
         what_if or WhatIf(),
         plan_id,
     )
+
+
+def _vat_that_suits(here: Here, lots: Sequence[MilkLot]) -> Vat | None:
+    """The smallest free vat that takes the milk, else the largest free one, else the largest."""
+    litres, share = sum(here.free_l(lot) for lot in lots), here.house.number("vat.head_room")
+    free = here.free_vats
+    takes = [vat for vat in free if vat.brim_l * share >= litres]
+    return next(iter(takes or free[::-1] or here.vats[::-1]), None)
 
 
 def _school(text: str) -> School | None:

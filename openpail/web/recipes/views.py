@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 from flask import Blueprint, Response, abort, redirect, render_template, request, url_for
 
 from openpail.craft.errors import CraftError
-from openpail.craft.recipe.recipe import Family, Recipe
+from openpail.craft.recipe.recipe import Recipe
 from openpail.craft.recipe.second_reader import remarks
 from openpail.craft.recipe.steps import laid_out
 from openpail.craft.sheet.other_milk import side_by_side
@@ -15,7 +16,7 @@ from openpail.craft.stock.products import KIND_WORDS
 from openpail.formats import recipe_file
 from openpail.formats.changes import applied, between, both_changed
 from openpail.formats.recipe_print import markdown
-from openpail.formats.recipe_words import FAMILIES
+from openpail.formats.recipe_words import FAMILIES, PLAIN
 from openpail.records.base import Json
 from openpail.records.dairy import actions as dairies
 from openpail.records.errors import NotHere
@@ -23,45 +24,80 @@ from openpail.records.milk import actions as milk
 from openpail.records.milk.slips import pour_of
 from openpail.records.recipes import actions as recipes
 from openpail.records.recipes.models import RecipeVersion
-from openpail.web.edge import Page, dairy, db, house, known, needs, now, person_id, today
+from openpail.web.edge import Page, dairy, db, here, house, known, needs, now, person_id, today
 from openpail.web.recipes.words import ChangeInWords, told
 from openpail.web.ui.path import make_path
+from openpail.work.fit import fits
+
+_FIT_WORDS = {
+    "fits": "Fits a milk of the shelf",
+    "would do": "Would do",
+    "not": "Not for the milk that is here",
+}
 
 blueprint = Blueprint("recipes", __name__, template_folder="templates")
 
 
 @dataclass(frozen=True)
 class RecipeOnShelf:
-    """A recipe on its family's shelf: its mother's key, "" for none, and the minutes it takes."""
+    """A recipe on a shelf: its mother's key, "" for none, the minutes it takes, and how it goes
+    with the milk that is there, where that was asked."""
 
     recipe: Recipe
     mother: str
     minutes: float
+    fit: str = ""
 
 
 @blueprint.get("/recipes")
 @needs("dairy.read")
 def page() -> Page:
     """The dairy's recipes, by family; what is being written; what was put away."""
-    shelves: dict[Family, list[RecipeOnShelf]] = {family: [] for family in FAMILIES}
+    rows = []
     for version in recipes.newest_versions(db(), dairy()):
         recipe = recipe_file.read_version(version)
         mother = version.document.get("parent", {}).get("key", "")
-        shelves[recipe.family].append(RecipeOnShelf(recipe, mother, laid_out(recipe)[-1].end_min))
-    for rows in shelves.values():  # a daughter right behind her mother, when both lie here
-        here = {row.recipe.key for row in rows}
-        rows.sort(
-            key=lambda row: (
+        rows.append(RecipeOnShelf(recipe, mother, laid_out(recipe)[-1].end_min))
+    by_milk = request.args.get("by") == "milk"
+    return render_template(
+        "recipes/page.html",
+        shelves=_by_milk(rows) if by_milk else _by_family(rows),
+        by_milk=by_milk,
+        families=FAMILIES,
+        plain=PLAIN,
+        drafts=recipes.drafts(db(), dairy()),
+        away=recipes.newest_versions(db(), dairy(), put_away=True),
+    )
+
+
+def _by_family(rows: Sequence[RecipeOnShelf]) -> dict[str, list[RecipeOnShelf]]:
+    shelves: dict[str, list[RecipeOnShelf]] = {}
+    for family, words in FAMILIES.items():
+        found = [row for row in rows if row.recipe.family == family]
+        here = {row.recipe.key for row in found}  # a daughter stands right behind her mother
+        found.sort(
+            key=lambda row, here=here: (  # type: ignore[misc]
                 row.mother if row.mother in here else row.recipe.key,
                 row.mother in here,
             )
         )
-    return render_template(
-        "recipes/page.html",
-        shelves={FAMILIES[family]: rows for family, rows in shelves.items() if rows},
-        drafts=recipes.drafts(db(), dairy()),
-        away=recipes.newest_versions(db(), dairy(), put_away=True),
-    )
+        if found:
+            shelves[words] = found
+    return shelves
+
+
+def _by_milk(rows: Sequence[RecipeOnShelf]) -> dict[str, list[RecipeOnShelf]]:
+    found = fits(here(), [row.recipe for row in rows], ())
+    shelves = {}
+    for answer, words in _FIT_WORDS.items():
+        there = [
+            replace(row, fit=found[row.recipe.key].words)
+            for row in rows
+            if found[row.recipe.key].answer == answer
+        ]
+        if there:
+            shelves[words] = there
+    return shelves
 
 
 @blueprint.get("/recipes/<key>")

@@ -8,8 +8,9 @@ from flask import Blueprint, abort, redirect, render_template, request, url_for
 
 from openpail.craft.errors import CraftError
 from openpail.craft.sheet.cautions import DEFERRAL
+from openpail.craft.sheet.fit import ANSWERS
 from openpail.formats import recipe_file
-from openpail.formats.recipe_words import FAMILIES
+from openpail.formats.recipe_words import FAMILIES, PLAIN
 from openpail.records.errors import RecordError
 from openpail.records.milk import slips
 from openpail.records.recipes import actions as recipes
@@ -19,6 +20,7 @@ from openpail.web.sheet.forms import query_of, read
 from openpail.web.sheet.show import shown
 from openpail.work import sheet as sheets
 from openpail.work import vat
+from openpail.work.fit import fits
 from openpail.work.sheet import Asked, SheetWorked, Spent
 
 blueprint = Blueprint("sheet", __name__, template_folder="templates")
@@ -37,19 +39,43 @@ def _choose(asked: Asked, spent: Spent | None = None) -> Page:
     pails = [
         (lot, slips.fitness_of(lot, at.known), slips.hours_old(lot, at.now)) for lot in at.free
     ]
-    versions = recipes.newest_versions(at.session, at.dairy, documents=False)
     return render_template(
         "sheet/choose.html",
-        asked=asked,
+        **_by_fit(asked),
         pails=pails,
         left_l=at.free_l,
         in_freezer=slips.in_freezer,
-        recipes=[recipe_file.read_version(version) for version in versions],
-        families=FAMILIES,
         vats=at.vats,
-        tried=bool(request.args),
+        busy={vat.id for vat in at.vats} - {vat.id for vat in at.free_vats},
+        chosen_vat=asked.vat.id if asked.vat and request.args.get("vat") else None,
+        tried=bool(set(request.args) - {"lot"}),
         spent=spent,
     )
+
+
+def _by_fit(asked: Asked) -> dict[str, object]:
+    """The recipes by how they go with the milk that is ticked."""
+    at = here()
+    versions = recipes.newest_versions(at.session, at.dairy, documents=False)
+    known = [recipe_file.read_version(version) for version in versions]
+    lots = [lot for lot in asked.lots if lot in at.free and not slips.in_freezer(lot)]
+    found = fits(at, known, lots)
+    return {
+        "asked": asked,
+        "groups": {
+            answer: [(each, found[each.key]) for each in known if found[each.key].answer == answer]
+            for answer in ANSWERS
+        },
+        "families": FAMILIES,
+        "plain": PLAIN,
+    }
+
+
+@blueprint.get("/sheet/recipes")
+@needs("dairy.read")
+def recipes_for() -> Page:
+    """The recipes anew, for the milk that is ticked now."""
+    return render_template("sheet/_recipes.html", **_by_fit(read()[0]))
 
 
 def _page(asked: Asked, errors: dict[str, str], error: str = "") -> Page:

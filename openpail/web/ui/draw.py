@@ -70,6 +70,28 @@ def mould(holds_kg: float, follower: bool) -> Upright | None:
     )
 
 
+_CHEESES = {
+    "acid_heat_soft": "tub",
+    "whey": "tub",
+    "lactic": "log",
+    "stretched_quick": "ball",
+    "stretched": "ball",
+    "grilling": "brick",
+    "acid_heat_pressed": "brick",
+    "white_brined": "brick",
+    "bloomy": "bloom",
+    "blue": "blue",
+    "small_eyed": "eyed",
+    "washed_rind": "washed",
+    "cheddared": "truckle",
+}
+
+
+def cheese_of(family: str) -> str:
+    """Which small drawing stands for a family; a wheel for all that have no other."""
+    return _CHEESES.get(family, "wheel")
+
+
 @dataclass(frozen=True, slots=True)
 class BottleFill:
     """How far a drawn container is full: its rectangle, and its cubes (x, y, there)."""

@@ -8,6 +8,7 @@ from math import floor, log10
 from flask import Flask, g
 
 from openpail.craft.figure import Figure, Step
+from openpail.craft.recipe.recipe import Recipe
 from openpail.craft.units import UNITS, convert, from_celsius
 from openpail.web.edge import local, now, today
 
@@ -16,6 +17,7 @@ _SMALLER = {
     "us": ("us_gal", "us_qt", "us_floz"),
     "imperial": ("imp_gal", "imp_pt", "imp_floz"),
 }
+_FRESH_DAYS = 6
 _DECIMALS = {"pH": 2, "%": 2, "min": 0, "°C": 1, "×": 2}
 
 
@@ -32,6 +34,7 @@ def install(app: Flask) -> None:
         ago=ago,
         span=span,
         part=part,
+        ripe=ripe,
         signed=signed,
         signed_percent=lambda share: f"{signed(100 * share, 0)} %",
         until=until,
@@ -234,6 +237,14 @@ def span(minutes: float) -> str:
     if whole < 90:
         return f"{whole} min"
     return f"{whole // 60} h {whole % 60:02d}" if whole % 60 else f"{whole // 60} h"
+
+
+def ripe(recipe: Recipe) -> str:
+    """When a cheese is ready: eaten fresh, ripe in 60 days, in 5 months."""
+    days = sum(stage.days for stage in recipe.stages)
+    if days <= _FRESH_DAYS:
+        return "eaten fresh"
+    return f"ripe in {days:.0f} days" if days < 100 else f"ripe in {days / 30.4:.0f} months"
 
 
 def signed(value: float, decimals: int) -> str:

@@ -6,6 +6,7 @@ from datetime import date
 
 from flask import Blueprint, render_template, request
 
+from openpail.formats.recipe_words import PLAIN
 from openpail.records.milk import slips
 from openpail.records.plans.actions import vat_key
 from openpail.web.edge import Page, here, needs
@@ -30,6 +31,7 @@ def page() -> Page:
         vats={vat_key(vat.id): vat.id for vat in here().vats},
         in_freezer=slips.in_freezer,
         hours_old=at.hours_old,
+        plain=PLAIN,
     )
 
 

@@ -340,6 +340,42 @@
       };
     });
 
+    // A word hides what does not go by it, and the groups that are left empty.
+    const finding = () => ({
+      none: false,
+      find() {
+        const words = this.$refs.find.value.toLowerCase().split(/\s+/);
+        const cards = [...this.$refs.found.querySelectorAll("[data-words]")];
+        cards.forEach((card) => {
+          card.hidden = !words.every((word) => card.dataset.words.includes(word));
+        });
+        this.$refs.found.querySelectorAll("[data-group]").forEach((group) => {
+          group.hidden = !group.querySelector("[data-words]:not([hidden])");
+        });
+        this.none = cards.every((card) => card.hidden);
+      },
+    });
+    Alpine.data("finding", finding);
+
+    // Ticking milk sorts the recipes anew.
+    Alpine.data("choosing", function () {
+      return Object.assign(finding(), {
+        asked: 0,
+        changed(event) {
+          if (event.target.name !== "lot") return;
+          const number = (this.asked += 1);
+          const query = new URLSearchParams(new FormData(this.$root));
+          fetch(`${this.$root.dataset.url}?${query}`)
+            .then((answer) => (answer.ok ? answer.text() : Promise.reject(new Error(answer.status))))
+            .then((html) => {
+              if (number !== this.asked) return;
+              this.$refs.found.innerHTML = html;
+              this.find();
+            });
+        },
+      });
+    });
+
     Alpine.data("sheet", function () {
       return {
         shown: "",
