@@ -33,6 +33,7 @@ from openpail.work.made import (
 
 _WHEY_RUNS = frozenset({"take whey off", "drain", "hang", "mould", "press"})
 _COLDEST_START_C = 20.0
+_FAR_C, _COLDEST_C, _WARMEST_START_C = 15.0, 0.5, 38.0
 _PAGE = 100
 
 
@@ -149,6 +150,21 @@ def _warmth(here: Here, make: Make, step: StepState | None) -> Warmth | None:
     before = [each.celsius for each in readings if each.celsius is not None]
     start = before[-1] if before else min(what.celsius.target, _COLDEST_START_C)
     return Warmth(read[0][1] if read else start, read)
+
+
+def likely_c(here: Here, make_id: uuid.UUID) -> tuple[float, float]:
+    """Between which °C a reading at the vat is looked for now: about the last one and the step's.
+
+    Raises: NotHere.
+    """
+    make = makes.make(here.session, here.dairy, make_id)
+    step = day_of(here, make).current
+    warmth = step.planned.step.celsius if step else None
+    read = [each.celsius for each in standing_of(here, make).readings if each.celsius is not None]
+    known = [*read[-1:], *([warmth.low, warmth.high] if warmth else [])]
+    if not read:  # milk comes from the fridge, or from the animal
+        return _COLDEST_C, max([*known, _WARMEST_START_C]) + _FAR_C
+    return max(_COLDEST_C, min(known) - _FAR_C), max(known) + _FAR_C
 
 
 def running(here: Here) -> list[tuple[Make, MakeDay]]:

@@ -15,7 +15,7 @@ AXE = (Path(__file__).parent / "vendor" / "axe.min.js").read_text()
 def note_milk(page, protein_kind="true protein"):
     page.get_by_role("link", name="Milk", exact=True).click()
     page.get_by_label("How much").fill("21.5 L")
-    page.get_by_label("Measured at", exact=True).fill("20 °C")
+    page.get_by_label("How warm when measured", exact=True).fill("20 °C")
     page.get_by_label("Milked or bought at").fill("2026-05-04T06:30")
     page.get_by_text("Test slip, if there is one").click()
     page.get_by_label("Fat %", exact=True).fill("4.1")

@@ -38,7 +38,7 @@ def analyser(demo_url):
 def note(page, herd, amount, name):
     page.get_by_role("link", name="Milk", exact=True).click()
     page.get_by_label("How much").fill(amount)
-    page.get_by_label("Measured at", exact=True).fill("20")
+    page.get_by_label("How warm when measured", exact=True).fill("20")
     page.locator(".animals, fieldset.choice").get_by_text(herd, exact=True).click()
     page.get_by_text("Bought, frozen, marks and name").click()
     page.get_by_label("Call it").fill(name)

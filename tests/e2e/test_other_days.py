@@ -66,7 +66,7 @@ def test_a_bench_curd_uses_only_the_stations_it_needs(page):
 def test_two_pails_go_into_one_vat_and_stay_raw_by_any_share(page):
     page.goto("/sheet")
     for pail in ("Goats, this morning", "Ewes, this morning"):
-        page.locator("label", has_text=pail).locator("input").check()
+        page.locator("label.pail-link", has_text=pail).locator("input").check()
     page.get_by_role("radio", name=re.compile("Larder Block")).check()
     page.get_by_role("button", name="Work it out").click()
     expect(page.locator(".facts")).to_contain_text("27.5 L")
@@ -127,45 +127,91 @@ def new_dairy(database_url):
     server.server_close()
 
 
-def test_a_real_dairy_from_nothing_to_its_first_sheet_in_gallons(browser, new_dairy):
+class Hands:
+    """A pair of hands on a page that are counted: what they touch, and what they write."""
+
+    def __init__(self, page):
+        self.page, self.touches, self.fields = page, 0, 0
+
+    def touch(self, role, name, **more):
+        self.touches += 1
+        self.page.get_by_role(role, name=name, **more).first.click()
+
+    def write(self, label, text):
+        self.fields += 1
+        self.page.get_by_label(label, exact=True).first.fill(text)
+
+
+def test_the_first_hour_of_a_dairy_in_gallons(browser, new_dairy):
+    """From nothing to a make that is begun, in few touches; then from a pail to its sheet."""
     address, token = new_dairy
-    context = browser.new_context(base_url=address)
+    context = browser.new_context(base_url=address, timezone_id="America/New_York")
     page = context.new_page()
     page.set_default_timeout(PATIENCE_MS)
     page.goto("/")
-    page.get_by_role("link", name="Set it up").click()
-    page.get_by_label("Token").fill(token)
+    expect(page.get_by_role("heading", name="A new dairy")).to_be_visible()
+    expect(page.get_by_label("Time zone")).to_have_value("America/New_York")
+    page.get_by_label("Token").fill("not it")
     page.get_by_label("Name of the dairy").fill("Wrenfold Steading")
-    page.get_by_label("Time zone").fill("Europe/Dublin")
-    page.get_by_label("Volumes in").select_option("us")
-    page.get_by_label("Weights in").select_option("us")
-    page.get_by_label("Temperatures in").select_option("F")
+    page.get_by_label("Time zone").fill("dublin")
+    for label, value in (("Volumes in", "us"), ("Weights in", "us"), ("Temperatures in", "F")):
+        page.get_by_label(label).select_option(value)
     page.get_by_label("You sign in as").fill("maker")
+    page.get_by_label("Password").fill("short")
+    page.get_by_role("button", name="Open the dairy").click()
+    expect(page.locator(".field .error")).to_have_count(2)  # all that is wrong, at once
+    page.get_by_label("Token").fill(token)
     page.get_by_label("Password").fill("a long password")
     page.get_by_role("button", name="Open the dairy").click()
 
-    expect(page.get_by_role("heading", name="Wrenfold Steading")).to_be_visible()
-    page.locator("#vat-name").fill("big pot")
-    page.locator("#vat-brim").fill("8 gal")
-    page.locator("#vat-diameter").fill("36")
-    page.get_by_role("button", name="Add the vat").click()
-    expect(page.locator(".plain-list").first).to_contain_text("8.00 US gal to the brim")
-
-    page.get_by_role("link", name="Milk", exact=True).click()
-    page.get_by_label("How much").fill("5 gal 1 qt")
-    page.get_by_label("Measured at", exact=True).fill("40")
-    page.get_by_text("cow, lowland type", exact=True).click()
-    page.get_by_role("button", name="Put it on the shelf").click()
-    expect(page.locator(".why")).to_contain_text("about 4.00 %")
-    page.get_by_role("link", name="Make a sheet of it").click()
-    page.get_by_role("radio", name=re.compile("Larder Block")).check()
-    page.get_by_role("button", name="Work it out").click()
+    hands = Hands(page)
+    now = page.locator("[aria-current=step]")
+    expect(now).to_contain_text("A vat")
+    hands.write("Name", "big pot")
+    hands.write("Holds to the brim", "8 gal")
+    hands.touch("button", "Keep the vat")
+    expect(now).to_contain_text("Animals")
+    hands.write("Name", "House cows")
+    hands.touch("button", "Keep the animals")
+    expect(now).to_contain_text("Milk")
+    hands.write("How much", "5 gal 1 qt")
+    hands.write("How warm when measured", "40")
+    hands.touch("button", "Put it on the shelf")
+    expect(page.locator(".steps .is-done")).to_have_count(3)
+    hands.touch("link", "Choose a cheese")
+    expect(page.locator(".fit.is-fits")).to_contain_text("cow’s milk")
+    hands.touch("radio", re.compile("Larder Block"))
+    hands.touch("button", "Work it out")
     expect(page.locator(".facts")).to_contain_text("5.25 US gal")
-    expect(page.locator("[data-dose=rennet]")).to_contain_text("about")
+    expect(page.locator("[data-dose=rennet]")).to_contain_text("tsp")
+    expect(page.locator("[data-dose=salt]")).to_contain_text(re.compile(r"\d+ g"))
     expect(page.locator(".narrow")).to_contain_text("would narrow most")
     page.get_by_text("What if", exact=True).click()
     page.locator("#at").fill("95")
-    expect(page.locator("#why-rennet")).to_contain_text("35 °C at renneting")
-    page.get_by_role("button", name="Leave").click()
+    expect(page.locator("#why-rennet")).to_contain_text("95 °F at renneting")
+    page.get_by_role("link", name="Back to the plan").click()
+    hands.touch("button", "Start the make")
+    expect(page.get_by_role("heading", level=1)).to_have_text("Warm the milk to 90 °F")
+    assert hands.touches <= 12 and hands.fields <= 14
+
+    page.get_by_role("button", name="Reading").click()
+    page.get_by_role("textbox", name="Temperature").fill("31.5")
+    page.get_by_role("button", name="Keep the reading").click()
+    expect(page.locator("#celsius-words")).to_contain_text("Write 31.5 C, or 31.5 F")
+    page.get_by_role("textbox", name="Temperature").fill("88.5")
+    page.get_by_role("button", name="Keep the reading").click()
+    expect(page.locator(".log")).to_contain_text("88.5 °F")
+
+    hands = Hands(page)
+    page.goto("/milk")
+    hands.write("How much", "3 gal")
+    hands.touch("button", "Put it on the shelf")
+    hands.touch("link", "Make a sheet of it")
+    hands.touch("radio", re.compile("Larder Block"))
+    hands.touch("button", "Work it out")
+    expect(page.locator(".facts")).to_contain_text("3.00 US gal")
+    assert hands.touches + hands.fields <= 6
+    page.get_by_role("button", name="Sign out").click()
     expect(page.get_by_role("button", name="Sign in")).to_be_visible()
     context.close()
+

@@ -1,6 +1,7 @@
 """A dairy of gallons, pounds and °F: the same milk, the same doses, other words; and on paper."""
 
 import re
+import uuid
 
 import pytest
 from sqlalchemy import select, update
@@ -12,7 +13,7 @@ from openpail.records.makes.models import Make
 from openpail.records.milk.models import MilkLot
 from openpail.records.session import sessions
 from tests.web.test_bench_pages import lot_named, pour, shown
-from tests.web.test_forms import new_lot
+from tests.web.test_forms import new_lot, start
 
 UNITS = {
     "metric": {"volume_system": "metric", "mass_system": "metric", "degrees": "C"},
@@ -169,3 +170,28 @@ def test_a_used_bench_is_not_there_to_start_from_again(client, post, started):
     bench, make = started
     again = post("/sheet/start", {"bench": bench, "recipe": "steading-wheel"})
     assert again.location == f"/vat/{make}"  # the one that began from it
+
+
+@pytest.mark.parametrize(
+    ("system", "typed", "kept"),
+    [
+        ("us", "31.5", None),  # ice, or a reading on the other scale: which?
+        ("us", "31.5 F", "31.5 °F"),
+        ("us", "31.5 C", "88.7 °F"),
+        ("us", "89", "89.0 °F"),
+        ("metric", "89", None),  # the step is at 32 °C
+        ("metric", "89 C", "89.0 °C"),
+        ("metric", "31.5", "31.5 °C"),
+    ],
+)
+def test_a_reading_that_is_likely_on_the_other_scale_only_is_asked(
+    client, post, units, system, typed, kept
+):
+    units(system)
+    vat = start(client, post, new_lot(client, post, celsius="20 C")).location
+    answer = post(f"{vat}/reading", {"event": str(uuid.uuid4()), "celsius": typed}, vat)
+    if kept is None:
+        assert "far from what is looked for here" in answer.text
+        assert f'value="{typed}"' in answer.text and "<b>31.5" not in answer.text
+    else:
+        assert answer.status_code == 302 and f"<b>{kept}</b>" in client.get(vat).text

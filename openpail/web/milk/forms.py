@@ -173,7 +173,7 @@ class MilkForm(TestForm):
     amount = AmountField("How much", "volume", "mass", blank="Write how much milk there is.")
     breed = RadioField("From", validate_choice=False)
     treatment = SelectField("Treatment", choices=choices(*TREATMENTS.items()))
-    celsius = AmountField("Measured at", "temperature", required=False)
+    celsius = AmountField("How warm when measured", "temperature", required=False)
     milked = MomentField("Milked or bought at")
     name = StringField("Call it", [Optional()])
     container = StringField("In", [Optional()])

@@ -122,6 +122,7 @@ def count_flocks(make_id: uuid.UUID) -> Page:
 def reading(make_id: uuid.UUID) -> Page:
     """Something was read; `amends` names the reading it mends."""
     form = ReadingForm()
+    form.celsius.likely_c = vat.likely_c(here(), make_id)
     if not (form.validate_on_submit() and form.check()):
         return _page(make_id, form)
     if request.form.get("amends"):
