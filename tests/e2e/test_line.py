@@ -218,10 +218,21 @@ def test_no_screen_scrolls_sideways(page, width):
         expect(page.locator(".figures > .why")).to_be_visible()
 
 
-def test_the_sheet_prints_to_one_page(page):
+def test_a_make_prints_to_one_page_with_its_doses_in_its_steps(page):
+    """On A4 and on Letter, the longest recipes too, in letters that are read at arm’s length."""
     page.goto("/milk")
     lot = page.locator(".pail-link").first.get_attribute("href").split("/")[-1]
-    page.goto(f"/sheet/print?lot={lot}&recipe=larder-block")
-    for paper in ("A4", "Letter"):
-        pages = page.pdf(format=paper).count(b"/Type /Page\n")
-        assert pages == 1, paper
+    for recipe in ("larder-block", "swaddle", "lantern", "threshing-cheddar"):
+        page.goto(f"/sheet/print?lot={lot}&recipe={recipe}")
+        expect(page.locator(".paper-steps")).to_contain_text(re.compile(r"rennet.* in [\d.]+ mL"))
+        for paper in ("A4", "Letter"):
+            pages = page.pdf(format=paper).count(b"/Type /Page\n")
+            assert pages == 1, (recipe, paper)
+    page.emulate_media(media="print")
+    size = page.locator(".paper-steps td").nth(1).evaluate("e => getComputedStyle(e).fontSize")
+    assert float(size.removesuffix("px")) * 0.75 >= 11
+    page.goto("/recipes/larder-block")
+    expect(page.get_by_role("button")).to_have_count(0)
+    expect(page.locator(".recipe-does").first).to_be_hidden()
+    goes_in, steps = page.locator(".why").bounding_box(), page.locator(".do").bounding_box()
+    assert goes_in["y"] < steps["y"]

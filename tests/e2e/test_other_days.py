@@ -214,4 +214,3 @@ def test_the_first_hour_of_a_dairy_in_gallons(browser, new_dairy):
     page.get_by_role("button", name="Sign out").click()
     expect(page.get_by_role("button", name="Sign in")).to_be_visible()
     context.close()
-

@@ -97,7 +97,7 @@ def test_an_old_sheet_prints_the_same_whatever_the_house_says_now(demo_url, clie
         dairy = session.scalar(select(dairies.Dairy))
         dairies.overrule(session, dairy, "rennet.species_cow", 1.4, NOW)
     assert client.get(make).text.split("<main")[1] == before
-    assert "Larder Block, make 12" in before and "local law" in before
+    assert "<h1>Larder Block</h1>" in before and "make 12 · begun" in before and "local law" in before
 
 
 def test_the_dairys_own_bottle_and_ways_change_the_next_sheet(client, post):

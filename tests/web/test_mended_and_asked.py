@@ -187,14 +187,14 @@ def test_the_sheet_the_paper_and_the_vat_speak_the_moved_steps(client, post):
     left = client.get(f"/sheet?lot={lot}&recipe=larder-block&asit=cut:cut_mm").text
     assert "<s>16 mm</s>" in left
     paper = client.get(f"/sheet/print?lot={lot}&recipe=larder-block").text
-    assert "<b>16 mm</b> (as written 13 mm)" in paper and "min</td>" in paper
+    assert "Cut to 13 mm</b> → <b>16 mm</b> for this milk" in paper
     make = start(client, post, lot).headers["Location"]
     for step in ("warm", "culture", "ripen", "calcium", "rennet", "flocks", "set"):
         post(f"{make}/done", {"event": event(), "step": step})
     vat = client.get(make).text
     assert ">16</b>" in vat and "for this milk, 13 mm as written" in vat
     frozen = client.get(make.replace("/vat/", "/makes/") + "/sheet").text
-    assert "<b>16 mm</b> (as written 13 mm)" in frozen
+    assert "Cut to 13 mm</b> → <b>16 mm</b> for this milk" in frozen
 
 
 def test_a_sheet_says_what_to_set_out_and_what_the_stock_lacks(client, post):

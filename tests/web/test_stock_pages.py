@@ -296,7 +296,8 @@ def test_the_paper_says_what_was_overruled_and_has_the_times_of_this_milk(client
     assert "A what-if, not the plan." in slow
 
     def minutes(page, step):
-        return int(re.search(rf'{step}.*?</td>\s*<td>[^<]*</td>\s*<td class="num">(\d+)', page)[1])
+        row = re.search(rf"<tr>(?:(?!</tr>).)*{step}", page, re.S)[0]
+        return int(re.search(r"<small>(\d+) min", row)[1])
 
     flocks = "Wait for the first flocks"
     assert minutes(slow, flocks) > 1.6 * minutes(plain, flocks)

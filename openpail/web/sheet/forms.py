@@ -28,6 +28,8 @@ def read() -> tuple[Asked, dict[str, str]]:
         what_if=_what_if(errors),
         plan_id=_id(values["plan"]) if values.get("plan") else None,
     )
+    if values.get("keep") and not asked.what_if.kept:
+        errors["kept"] = "Write why, in a few words: it stays with the make."
     return asked, errors
 
 

@@ -10,7 +10,7 @@ from flask_wtf import FlaskForm
 from openpail.craft.milk.kinds import TREATMENTS
 from openpail.craft.sheet.cautions import DEFERRAL
 from openpail.craft.sheet.moves import NOTHING_MOVES
-from openpail.craft.sheet.what_if import ranges
+from openpail.craft.sheet.what_if import planned, ranges
 from openpail.craft.stock.products import KIND_WORDS
 from openpail.web.sheet.forms import plan_of, query_of
 from openpail.web.ui import draw, show
@@ -19,7 +19,7 @@ from openpail.work.sheet import Asked, SheetWorked
 
 @dataclass(frozen=True, slots=True)
 class Slider:
-    """A what-if that slides: its field, words, range, and the plan's own value."""
+    """A what-if: its field, words, range ("" where it is only typed), and the plan's own value."""
 
     name: str
     words: str
@@ -46,6 +46,12 @@ def sliders(worked: SheetWorked) -> dict[str, Slider]:
             plan, unit = f"{each.plan:.2f}", ""
         value = request.values.get(name, "").strip() or plan
         found[name] = Slider(name, each.words, unit, low, high, f"{each.step:g}", value, plan)
+    for line in worked.sheet.lines if worked.sheet else ():
+        name = f"own-{line.key}"
+        if name not in found:
+            plan, value = show.number(planned(line.figure)), request.values.get(name, "").strip()
+            words = KIND_WORDS[line.kind].capitalize() if line.kind != "other" else line.name
+            found[name] = Slider(name, words, line.figure.unit, "", "", "", value, plan)
     return found
 
 

@@ -129,7 +129,10 @@ def print_page() -> Page:
         return redirect(url_for("sheet.page", **query_of(asked)))
     worked = sheets.work_out(here(), asked)
     steps, _ = sheets.steps_of(here(), worked, asked.vat)
-    return render_template("sheet/print.html", **shown(asked, errors, worked), planned=steps)
+    begun = here().local(here().now)
+    return render_template(
+        "sheet/print.html", **shown(asked, errors, worked), planned=steps, begun=begun
+    )
 
 
 @blueprint.post("/sheet/start")
@@ -157,5 +160,10 @@ def frozen(make_id: uuid.UUID) -> Page:
     """The sheet of a make as it was when it started; it prints the same for ever."""
     make, sheet, planned = vat.frozen_sheet(here(), make_id)
     return render_template(
-        "sheet/frozen.html", make=make, sheet=sheet, planned=planned, deferral=DEFERRAL
+        "sheet/frozen.html",
+        make=make,
+        sheet=sheet,
+        planned=planned,
+        begun=make.started_at,
+        deferral=DEFERRAL,
     )

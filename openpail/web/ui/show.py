@@ -30,6 +30,7 @@ def install(app: Flask) -> None:
         mass=mass,
         degrees=degrees,
         clock=clock,
+        begun_on=lambda begun, minutes: begun + timedelta(minutes=minutes),
         day=day,
         ago=ago,
         span=span,

@@ -421,7 +421,7 @@
         },
         typed(event) {
           const range = event.target.closest(".slide").querySelector("input[type=range]");
-          range.value = event.target.value || event.target.placeholder;
+          if (range) range.value = event.target.value || event.target.placeholder;
           this.ask();
         },
         own(event) {
