@@ -27,6 +27,7 @@ from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
 from openpail.records.milk import actions as milk
 from openpail.records.pieces import actions as pieces
+from openpail.records.plans import actions as plans
 from openpail.records.stock import actions as stock
 from openpail.records.stock.actions import Given
 from openpail.work.here import Here
@@ -134,6 +135,8 @@ class _Door:
         bounds = Bounds(
             self.steps, self.make.started_at, self.milk_l, self.here.now, self.rested_at, self.told
         )
+        if isinstance(told.deed, deeds.GivenUp):
+            return replace(bounds, into_it=self._into_it())
         target = self.told.get(told.amends or "", told)
         if not isinstance(target.deed, deeds.Weighed | deeds.FirstFlocks):
             return bounds
@@ -149,6 +152,14 @@ class _Door:
             rennet_at=standing.rennet_at,
             uncut=any(key not in standing.done for key in cuts),
             slow=f"{slow.title} {slow.words}" if slow and slow.level == "stop" else "",
+        )
+
+    def _into_it(self) -> str:
+        """What was given to the milk so far, in words."""
+        sheet = makes.sheet_of(self.make)
+        keys = {key for step in self.before.done for key in self.recipe.step(step).adds}
+        return " and ".join(
+            line.name for line in sheet.lines if line.key in keys and line.figure.value > 0
         )
 
     def _answer(self, told: Told) -> Answer:
@@ -177,6 +188,8 @@ class _Door:
         if isinstance(told.deed, deeds.WheyKept) and self.before.whey:
             raise RecordError("The whey of this make was kept already.")
         target = self.told.get(told.amends or "")
+        if isinstance(told.deed, Undone) and target and isinstance(target.deed, deeds.GivenUp):
+            raise RecordError("The make is ended: begin it anew.")
         if isinstance(told.deed, Undone) and target and isinstance(target.deed, deeds.Weighed):
             raise RecordError("Its pieces are laid down already: they cannot be taken back.")
         if isinstance(told.deed, Amended) and target:
@@ -197,6 +210,9 @@ class _Door:
         sheet = makes.sheet_of(make)
         stock.follow(here.session, make, _given(self.recipe, sheet, standing), here.day_of)
         _keep_whey(here, make, sheet, self.told, standing)
+        if standing.ended and standing.ended.became == "back" and not self.before.ended:
+            makes.milk_goes_back(here.session, here.dairy, make)
+            plans.not_begun(here.session, make)
         if standing.weighed and not self.before.weighed:
             pieces.lay_down(
                 here.session,
@@ -223,7 +239,7 @@ class _Door:
         )
         last = max(self.told.values(), key=lambda each: each.order)
         makes.keep_standing(here.session, make, standing, uuid.UUID(last.id))
-        here.forget("under_way", "waiting", "shelf", "lessons", "_vats", "free")
+        here.forget("under_way", "waiting", "shelf", "lessons", "_vats", "free", "planned")
 
 
 def marks_of(sheet: Frozen, slow: Caution | None, word: str) -> dict[str, str]:

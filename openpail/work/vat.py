@@ -78,7 +78,8 @@ class AtVat:
     def may_weigh(self) -> bool:
         """Whether there is a cheese to weigh: the curd is cut, and it is not weighed yet."""
         cut = all(step.done_at for step in self.day.steps if step.planned.step.kind == "cut")
-        return cut and self.day.standing.weighed is None
+        standing = self.day.standing
+        return cut and standing.weighed is None and standing.ended is None
 
     @property
     def odd_flocks(self) -> bool:

@@ -15,9 +15,11 @@ from openpail.craft.figure import replay
 from openpail.craft.house import shipped
 from openpail.craft.make import deeds, fold, frozen
 from openpail.craft.make.deeds import (
+    BECAME_WORDS,
     Amended,
     Bounds,
     FirstFlocks,
+    GivenUp,
     ReadingTaken,
     StepDone,
     Told,
@@ -52,6 +54,7 @@ any_deed = st.one_of(
     st.builds(FirstFlocks, TEXT, st.none() | st.booleans()),
     st.builds(Weighed, st.lists(NUMBERS, min_size=1, max_size=5).map(tuple)),
     NUMBERS.map(WheyKept),
+    st.builds(GivenUp, st.sampled_from(list(BECAME_WORDS)), TEXT),
 )
 
 

@@ -199,7 +199,7 @@ def test_a_dairy_of_before_comes_through_without_loss(dairy_of_before):
     ):
         assert client.get(address, follow_redirects=True).status_code == 200, address
     sheet = client.get(make.replace("/vat/", "/makes/") + "/sheet").text
-    assert "Larder Block, make 12" in sheet and "calf rennet" in sheet
+    assert "make 12 · begun" in sheet and "calf rennet" in sheet
     with sessions(url).begin() as session:  # it goes on as any other make does
         here = Here(session, session.scalar(select(Dairy)), NOW)
         told = Told(str(uuid.uuid4()), StepDone("set"), NOW)

@@ -4,10 +4,13 @@ import re
 import uuid
 from datetime import timedelta
 
+import pytest
 from sqlalchemy import select
 
 from openpail.craft.make.deeds import ReadingTaken, Told
 from openpail.records.dairy import actions as dairies
+from openpail.records.milk import actions as milk
+from openpail.records.milk.models import MilkLot
 from openpail.records.session import sessions
 from openpail.web.app import create_app
 from openpail.web.config import Config
@@ -16,6 +19,10 @@ from openpail.work.log import tell
 from tests.conftest import NOW, SECRET, token_in
 from tests.web.test_forms import new_lot, sheet, start
 from tests.web.test_milk_pages import OWN
+
+
+def event():
+    return str(uuid.uuid4())
 
 
 def running(client):
@@ -97,7 +104,9 @@ def test_an_old_sheet_prints_the_same_whatever_the_house_says_now(demo_url, clie
         dairy = session.scalar(select(dairies.Dairy))
         dairies.overrule(session, dairy, "rennet.species_cow", 1.4, NOW)
     assert client.get(make).text.split("<main")[1] == before
-    assert "<h1>Larder Block</h1>" in before and "make 12 · begun" in before and "local law" in before
+    assert (
+        "<h1>Larder Block</h1>" in before and "make 12 · begun" in before and "local law" in before
+    )
 
 
 def test_the_dairys_own_bottle_and_ways_change_the_next_sheet(client, post):
@@ -210,3 +219,48 @@ def test_a_quiet_dairy_teaches_the_next_action(database_url):
         ("/dairy/gear", "No vat yet"),
     ):
         assert words in client.get(page, follow_redirects=True).text, page
+
+
+def left(client, lot):
+    return re.search(rf'href="/milk/{lot}">.*?<b>([\d.]+ L)</b>', client.get("/milk").text, re.S)[1]
+
+
+def test_a_make_begun_by_mistake_is_taken_back_whole_until_something_is_in_its_milk(client, post):
+    lot = new_lot(client, post, amount="20 L")
+    before = left(client, lot)
+    make = start(client, post, lot).location
+    assert f'href="/milk/{lot}"' not in client.get("/milk").text  # all of it is in the vat
+    end = {"event": event(), "became": "back"}
+    assert post(f"{make}/end", end, make).status_code == 302
+    page = client.get(make).text
+    assert "Taken back" in page and "Reading</button>" not in page
+    assert (
+        left(client, lot) == before and "in use" not in client.get("/sheet").text.split("jack")[1]
+    )
+    make = start(client, post, lot).location  # the vat is free, the milk is there
+    post(f"{make}/done", {"event": event(), "step": "warm"}, make)
+    post(f"{make}/done", {"event": event(), "step": "culture"}, make)
+    refused = post(f"{make}/end", {**end, "event": event()}, make).text
+    assert "has gone into this milk" in refused and "Give the make up" in refused
+    up = {"event": event(), "became": "fed", "word": ""}
+    assert "why it is given up" in post(f"{make}/end", up, make).text
+    assert post(f"{make}/end", {**up, "word": "the power went"}, make).status_code == 302
+    page = client.get(make).text
+    assert "Given up" in page and "fed to the animals" in page and "the power went" in page
+    told = {"event": event(), "step": "ripen"}
+    assert "This make is ended" in post(f"{make}/done", told, make).text
+    assert f'href="/milk/{lot}"' not in client.get("/milk").text
+
+
+def test_cream_that_was_to_be_skimmed_is_whole_milk_again(client, post, demo_url):
+    lot = new_lot(client, post, amount="20 L")
+    with sessions(demo_url).begin() as session:
+        dairy = session.scalar(select(dairies.Dairy))
+        row = session.get_one(MilkLot, (dairy.id, uuid.UUID(lot)))
+        kept = (row.left_kg, len(row.uses))
+        milk.use_up(session, row, row.left_kg - 1.0)
+        cream = milk.keep_cream(session, dairy, row, 1.0, 1.0, NOW)
+        milk.give_back(session, row, kept[0] - 1.0, NOW)
+        session.flush()
+        assert (row.left_kg, len(row.uses)) == pytest.approx(kept)
+        assert session.get(MilkLot, (dairy.id, cream.id)) is None

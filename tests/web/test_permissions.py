@@ -88,6 +88,7 @@ HELPER_TOO = {
     "vat.flocks",
     "vat.count_flocks",
     "vat.reading",
+    "vat.give_up",
     "vat.undo",
     "vat.keep_whey",
     "table.weigh",

@@ -9,7 +9,7 @@ from __future__ import annotations
 from collections.abc import Collection, Mapping
 from dataclasses import dataclass, fields, replace
 from datetime import datetime, timedelta
-from typing import Any, ClassVar
+from typing import Any, ClassVar, Literal
 from uuid import UUID
 
 from openpail.craft.errors import NotPossible, OutOfRange, Unknown
@@ -78,6 +78,29 @@ class WheyKept:
     kind: ClassVar[str] = "whey_kept"
 
 
+Became = Literal["back", "fed", "given", "kitchen", "thrown"]
+BECAME_WORDS: Mapping[Became, str] = {
+    "fed": "fed to the animals",
+    "kitchen": "used in the kitchen",
+    "given": "given away",
+    "thrown": "thrown away",
+    "back": "back on the shelf",
+}
+
+
+@dataclass(frozen=True, slots=True)
+class GivenUp:
+    """No cheese comes of it: what became of the milk, and why in a few words.
+
+    back: it was begun by mistake; the milk goes back to where it came from, while nothing has gone
+    into it.
+    """
+
+    became: Became
+    word: str = ""
+    kind: ClassVar[str] = "given_up"
+
+
 @dataclass(frozen=True, slots=True)
 class Amended:
     """A deed was other than told: `change` holds what it is now; None takes a value away.
@@ -97,10 +120,10 @@ class Undone:
     kind: ClassVar[str] = "undo"
 
 
-Deed = StepDone | ReadingTaken | FirstFlocks | Weighed | WheyKept | Amended | Undone
+Deed = StepDone | ReadingTaken | FirstFlocks | Weighed | WheyKept | GivenUp | Amended | Undone
 DEEDS: Mapping[str, type[Deed]] = {
     each.kind: each
-    for each in (StepDone, ReadingTaken, FirstFlocks, Weighed, WheyKept, Amended, Undone)
+    for each in (StepDone, ReadingTaken, FirstFlocks, Weighed, WheyKept, GivenUp, Amended, Undone)
 }
 _MAY_CHANGE: Mapping[str, frozenset[str]] = {
     "reading": frozenset({"celsius", "ph", "note"}),
@@ -148,7 +171,8 @@ class Bounds:
 
     rested_at: when it was weighed, None while it is under way; told: the deeds kept so far;
     milk_kg and cheese_kg, what went in and what is expected of it; flocks_min, expected after
-    rennet_at; uncut: the curd is not cut yet; slow: the words of a stop for slow acid.
+    rennet_at; uncut: the curd is not cut yet; slow: the words of a stop for slow acid; into_it:
+    what has gone into the milk so far.
     """
 
     steps: Collection[str]
@@ -163,6 +187,7 @@ class Bounds:
     rennet_at: datetime | None = None
     uncut: bool = False
     slow: str = ""
+    into_it: str = ""
 
 
 def read(kind: str, payload: Mapping[str, Any]) -> Deed:
@@ -181,7 +206,7 @@ def read(kind: str, payload: Mapping[str, Any]) -> Deed:
     told = {key: _plain(key, value) for key, value in payload.items()}
     missing = [
         each
-        for each in ("step", "pieces_kg", "litres", "change")
+        for each in ("step", "pieces_kg", "litres", "change", "became")
         if each in names and each not in told
     ]
     if missing:
@@ -233,6 +258,10 @@ def _id(text: object, field: str) -> str:
 
 
 def _plain(key: str, value: Any) -> Any:
+    if key == "became":
+        if value not in BECAME_WORDS:
+            raise OutOfRange("Say what became of the milk.", key)
+        return value
     if key in ("step", "note", "word"):
         return _words(key, value) if key == "step" else _words(key, value).strip()
     if key == "counts":
@@ -334,6 +363,19 @@ def _check_deed(deed: Deed, bounds: Bounds) -> None:
             check_reading(deed)
         case Weighed(pieces):
             check_pieces(pieces, bounds)
+        case GivenUp(became, word):
+            if bounds.rested_at is not None:
+                raise NotPossible(
+                    "It has gone to rest: its cheeses are ended one by one.", "became"
+                )
+            if became == "back" and bounds.into_it:
+                raise NotPossible(
+                    f"{bounds.into_it} has gone into this milk: it is no milk for the pail any "
+                    "more. Give the make up, and say what became of it.",
+                    "became",
+                )
+            if became != "back" and len(word) < LEAST_WORD:
+                raise OutOfRange("Write in a few words why it is given up.", "word")
         case WheyKept(litres):
             if not 0 < litres <= 2 * bounds.milk_l:
                 most = 2 * bounds.milk_l

@@ -14,7 +14,9 @@ from typing import Any
 
 from openpail.craft.make.deeds import (
     Amended,
+    Became,
     FirstFlocks,
+    GivenUp,
     ReadingTaken,
     StepDone,
     Told,
@@ -62,12 +64,21 @@ class Caught:
 
 
 @dataclass(frozen=True, slots=True)
+class Ended:
+    """No cheese came of it: when, what became of the milk, why."""
+
+    at: datetime
+    became: Became
+    word: str
+
+
+@dataclass(frozen=True, slots=True)
 class Standing:
     """What the deeds of a make come to, whatever the moment.
 
     done: by step; readings, and the count of all there were; met: of steps that were ended
     more than once, the deeds that were not the first; flocks_count, what the maker said of
-    whether the flocks teach; word, that came with the weight.
+    whether the flocks teach; word, that came with the weight; ended, when it was given up.
     """
 
     done: Mapping[str, Done]
@@ -82,6 +93,7 @@ class Standing:
     met: tuple[str, ...] = ()
     flocks_count: bool | None = None
     word: str = ""
+    ended: Ended | None = None
 
     @property
     def flocks_min(self) -> float | None:
@@ -177,6 +189,14 @@ def fold(recipe: Recipe, told: Iterable[Told]) -> Standing:
         tuple(met),
         flocks[0][1].counts if flocks else None,
         weighed[0][1].word if weighed else "",
+        next(
+            (
+                Ended(each.at, each.deed.became, each.deed.word)
+                for each in standing
+                if isinstance(each.deed, GivenUp)
+            ),
+            None,
+        ),
     )
 
 
@@ -346,6 +366,8 @@ def to_json(standing: Standing) -> dict[str, Any]:
         "met": list(standing.met),
         "flocks_count": standing.flocks_count,
         "word": standing.word,
+        "ended": standing.ended
+        and [standing.ended.at.isoformat(), standing.ended.became, standing.ended.word],
     }
 
 
@@ -375,7 +397,12 @@ def from_json(data: Mapping[str, Any]) -> Standing:
         tuple(data["met"]),
         data.get("flocks_count"),
         data.get("word", ""),
+        _ended_from(data.get("ended")),
     )
+
+
+def _ended_from(data: Sequence[Any] | None) -> Ended | None:
+    return Ended(datetime.fromisoformat(data[0]), data[1], data[2]) if data else None
 
 
 def _done_from(data: Sequence[str]) -> Done:

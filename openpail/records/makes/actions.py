@@ -177,8 +177,19 @@ def standing_of(make: Make) -> Standing | None:
 def keep_standing(session: Session, make: Make, standing: Standing, last: uuid.UUID | None) -> None:
     """Keep what its deeds come to, with the last of them; a weighed make goes to rest."""
     make.standing, make.folded = fold.to_json(fold.drawn(standing)), last
-    if make.state != "ended":
+    if standing.ended:
+        make.state = "ended"
+    elif make.state != "ended":
         make.state = "resting" if standing.weighed else "under way"
+    session.flush()
+
+
+def milk_goes_back(session: Session, dairy: Dairy, make: Make) -> None:
+    """What went into a make that was begun by mistake is in its pails again, cream and all."""
+    for part in milk_of(session, make):
+        lot = milk.lot(session, dairy, part.lot_id)
+        milk.give_back(session, lot, part.mass_kg, make.started_at)
+        session.delete(part)
     session.flush()
 
 

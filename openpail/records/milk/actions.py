@@ -254,6 +254,26 @@ def use_up(session: Session, lot: MilkLot, mass_kg: float, bench: Bench | None =
     session.flush()
 
 
+def give_back(session: Session, lot: MilkLot, mass_kg: float, at: datetime) -> None:
+    """Milk is in its lot again, and the cream that was to be skimmed off it at a moment with it,
+    where nobody has used of that cream."""
+    session.refresh(lot, ["left_kg"], with_for_update=True)
+    lot.left_kg = min(lot.mass_kg, lot.left_kg + mass_kg)
+    query = mine(LotPart, lot.dairy_id).where(LotPart.of_lot_id == lot.id, LotPart.at == at)
+    for part in session.scalars(query).all():
+        cream = session.get_one(MilkLot, (lot.dairy_id, part.lot_id))
+        if cream.left_kg < cream.mass_kg - 1e-9:
+            continue
+        for use in [each for each in lot.uses if each.kind == "skimmed" and each.at == at]:
+            lot.uses.remove(use)
+            session.delete(use)
+        session.delete(part)
+        session.flush()
+        session.delete(cream)
+        lot.left_kg = min(lot.mass_kg, lot.left_kg + part.mass_kg)
+    session.flush()
+
+
 def lock(session: Session, dairy_id: uuid.UUID, ids: Sequence[uuid.UUID]) -> None:
     """Nobody else takes of these lots until this is done."""
     query = mine(MilkLot, dairy_id).with_only_columns(MilkLot.id).where(MilkLot.id.in_(ids))

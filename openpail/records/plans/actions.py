@@ -219,6 +219,14 @@ def begun(session: Session, row: PlannedMake, make: Make) -> None:
     session.flush()
 
 
+def not_begun(session: Session, make: Make) -> None:
+    """The make that was begun from it is none: it is planned again."""
+    rows = mine(PlannedMake, make.dairy_id).where(PlannedMake.make_id == make.id)
+    for row in session.scalars(rows):
+        row.make_id = None
+    session.flush()
+
+
 def drop(session: Session, row: PlannedMake) -> None:
     """It is planned no more; what it wants ready goes with it."""
     session.delete(row)

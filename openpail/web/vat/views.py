@@ -61,6 +61,7 @@ def _page(
         new_id=uuid.uuid4,
         error=error,
         asked=asked,
+        became=deeds.BECAME_WORDS,
     )
 
 
@@ -134,6 +135,22 @@ def reading(make_id: uuid.UUID) -> Page:
         form.blame(answer.field, answer.words)
         return _page(make_id, form)
     return _then(make_id, answer)
+
+
+@blueprint.post("/vat/<uuid:make_id>/end")
+@needs("make.write")
+def give_up(make_id: uuid.UUID) -> Page:
+    """No cheese comes of it: begun by mistake, or given up."""
+    told = {key: request.form.get(key, "").strip() for key in ("became", "word")}
+    try:
+        answer = _say(make_id, deeds.read("given_up", told))
+    except CraftError as error:
+        refuse()
+        return _page(make_id, ReadingForm(formdata=None), error.words)
+    if not answer.is_kept:
+        refuse()
+        return _page(make_id, ReadingForm(formdata=None), answer.words)
+    return redirect(url_for("vat.page", make_id=make_id))
 
 
 @blueprint.post("/vat/<uuid:make_id>/whey")
