@@ -466,13 +466,13 @@ def _told(
             verb = "weigh in" if dry else f"pour {'more ' if stream.is_main else ''}of"
             deeds.append(Pouring(f"{verb} {stream.name}", change, change * stream.kg_per_l, dry))
         elif change < -0.005:
-            words = f"hold back of {stream.name}"
+            words = f"hold back {stream.name}"
             deeds.append(Pouring(words, -change, -change * stream.kg_per_l, stream.kind in DRY))
     poured = {key for key, _ in plan}
     for key, row in rows.items():
         if row.litres > 0 and key not in poured:
             mass = slips.kg_of(row.lot, row.litres)
-            deeds.append(Pouring(f"hold back of {row.lot.name}", row.litres, mass))
+            deeds.append(Pouring(f"hold back {row.lot.name}", row.litres, mass))
     costs = None
     if recipe and not mix.missed:
         amounts = {stream.key: amount for stream, amount in mix.amounts}

@@ -165,7 +165,7 @@ def test_cream_comes_off_to_a_casein_to_fat_and_the_sheet_follows(client, post, 
     post(f"{vat}/plan", plan)
     after = shown(client, vat)
     assert re.search(r"casein : fat</span>.*?<b>0\.7[45]</b>", after, re.S)
-    assert "cream off" in after and "nothing to do: it is so already" in after
+    assert "cream off" in after and "nothing to do: it is near enough as it stands" in after
     post(
         f"{vat}/poured",
         {

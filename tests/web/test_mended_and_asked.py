@@ -256,13 +256,13 @@ def test_protein_is_reached_at_the_bench_and_powder_is_weighed(client, post):
     post(f"/bench/{vat}/targets", {"protein": "4.2", "cream": ""})
     page = client.get(f"/bench/{vat}").text
     for words in (
-        "by powder",
-        "by concentrate",
-        "by retentate",
+        "Only powder",
+        "Only protein concentrate",
+        "Only filtered milk",
         "the gentlest on the cheese",
         "weigh in Low-heat powder",
         "rested 30 min",
-        "kg of cheese from 100 kg",
+        "of cheese from 100 of milk",
         "wanted 4.20",
         "sour, browning, weeping cheese",
     ):

@@ -22,7 +22,7 @@ Kind = Literal[
     "fat", "protein", "casein", "casein_to_fat", "protein_to_fat", "fdm", "mass_kg", "volume_l"
 ]
 Aim = Literal["cost", "handling", "oldest"]
-Way = Literal["", "powder", "concentrate", "retentate", "cream off"]
+Way = Literal["", "powder", "concentrate", "retentate", "cream off", "cream in", "skim in"]
 
 AIMS: Mapping[Aim, str] = {
     "cost": "cheapest",
@@ -39,6 +39,9 @@ TARGETS: Mapping[Kind, tuple[str, str]] = {
     "mass_kg": ("batch", "kg"),
     "volume_l": ("batch", "L"),
 }
+
+
+_WAYS: Mapping[MilkKind, Way] = {"retentate": "retentate", "cream": "cream in", "skim": "skim in"}
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,12 +71,12 @@ class Stream:
 
     @property
     def way(self) -> Way:
-        """Which of the ways to raise protein it belongs to, "" for milk, skim and cream."""
+        """Which of the ways to a target it belongs to, "" for whole milk."""
         if self.kind in DRY:
             return "powder" if self.kind == "powder" else "concentrate"
-        if self.kind == "retentate":
-            return "retentate"
-        return "cream off" if self.low_kg < 0 else ""
+        if self.low_kg < 0:
+            return "cream off"
+        return _WAYS.get(self.kind, "")
 
 
 @dataclass(frozen=True, slots=True)
@@ -270,7 +273,11 @@ def suggest(
     aims: Sequence[Aim] = ("handling", "cost", "oldest"),
     ratio: RatioRule | None = None,
 ) -> tuple[StandardMix, ...]:
-    """Up to one mix an aim that meets all targets; the nearest there is when none does.
+    """Up to one mix an aim that meets all targets, and one for each single way that does; the
+    nearest there is when none does.
+
+    A mix aims at the wish itself, not at the edge of what is near enough; milk that is near enough
+    as it stands is left alone. Cream is not taken off and poured in at one time where either does.
 
     Parameters: streams, at least one with milk to pour; targets, none twice; family, for
     fat in dry matter; house; aims in the order wanted; ratio of milks that always holds.
@@ -281,40 +288,109 @@ def suggest(
     """
     if any(target.kind == "fdm" for target in targets):
         check_family(family)
-    linear = _Linear(streams, family, house, ratio)
+    ask = _Ask(tuple(targets), family, house, ratio)
     found: list[StandardMix] = []
     for aim in aims:
-        amounts = _solve(linear, targets, _worth(streams, aim))
-        if amounts is None:
-            return _nearest(linear, targets, aim)
-        mix = _mix(linear, targets, aim, amounts)
+        mix = _best(ask, streams, aim)
+        if mix is None:
+            return _nearest(_Linear(streams, family, house, ratio), targets, aim)
         if not any(_same(mix, other) for other in found):
             found.append(mix)
+    if len(found) == 1 and not found[0].ways and _only_main(found[0]):
+        return tuple(found)
+    found += _by_way(ask, streams, found)
     if any(target.kind in ("protein", "casein") for target in targets):
-        found += _by_way(streams, targets, family, house, ratio, found)
         best = min(range(len(found)), key=lambda number: harsh(found[number], house))
         found[best] = replace(found[best], gentlest=len(found) > 1)
     return tuple(found)
 
 
+@dataclass(frozen=True, slots=True)
+class _Ask:
+    """What is asked of the streams."""
+
+    targets: tuple[Target, ...]
+    family: str
+    house: House
+    ratio: RatioRule | None
+
+
+def _best(ask: _Ask, streams: Sequence[Stream], aim: Aim) -> StandardMix | None:
+    """The best mix of these for an aim, without cream going both ways and without trifles."""
+    mix = _solved(ask, [stream for stream in streams if stream.is_main], aim)
+    if mix:
+        return mix  # as it stands
+    mix = _solved(ask, streams, aim)
+    if mix and {"cream off", "cream in"} <= mix.ways:
+        one_way = [
+            found
+            for way in ("cream off", "cream in")
+            if (found := _solved(ask, [each for each in streams if each.way != way], aim))
+        ]
+        mix = min(one_way, key=lambda each: _effort(each, aim), default=mix)
+    while mix:
+        trifle = _trifle(mix)
+        less = trifle and _solved(ask, [each for each, _ in mix.amounts if each != trifle], aim)
+        if not less:
+            return mix
+        mix = less
+    return None
+
+
+def _solved(ask: _Ask, streams: Sequence[Stream], aim: Aim) -> StandardMix | None:
+    """The mix of these that comes nearest to the wish itself, None when none is near enough."""
+    if not streams:
+        return None
+    linear = _Linear(streams, ask.family, ask.house, ask.ratio)
+    for share in _NEARER:
+        targets = [replace(target, near=share * target.near) for target in ask.targets]
+        amounts = _solve(linear, targets, _worth(streams, aim))
+        if amounts is not None:
+            return _mix(linear, ask.targets, aim, amounts)
+    return None
+
+
+_NEARER = (0.02, 0.3, 1.0)
+_TRIFLE = 0.015  # of what is in the vat
+
+
+def _trifle(mix: StandardMix) -> Stream | None:
+    """What so little of goes into a standing milk, or off it, that it is not worth the hands."""
+    if not any(stream.is_main for stream, _ in mix.amounts):
+        return None
+    little = [
+        (abs(kg), stream)
+        for stream, kg in mix.amounts
+        if not stream.is_main and stream.kind not in DRY and abs(kg) < _TRIFLE * mix.mass_kg
+    ]
+    return min(little, key=lambda pair: pair[0])[1] if little else None
+
+
+def _effort(mix: StandardMix, aim: Aim) -> float:
+    pairs = zip(mix.amounts, _worth([stream for stream, _ in mix.amounts], aim), strict=True)
+    return sum(max(0.0, kg) * added + max(0.0, -kg) * off for (_, kg), (added, off) in pairs)
+
+
+def _only_main(mix: StandardMix) -> bool:
+    return all(stream.is_main for stream, _ in mix.amounts)
+
+
 def _by_way(
-    streams: Sequence[Stream],
-    targets: Sequence[Target],
-    family: str,
-    house: House,
-    ratio: RatioRule | None,
-    found: Sequence[StandardMix],
+    ask: _Ask, streams: Sequence[Stream], found: Sequence[StandardMix]
 ) -> list[StandardMix]:
-    """One mix for each single way that reaches the targets too."""
+    """One mix for each single way that reaches the targets too, beside the milk alone."""
     more: list[StandardMix] = []
+    main = any(stream.is_main for stream in streams)
     for way in sorted({stream.way for stream in streams} - {""}):
-        some = [stream for stream in streams if stream.way in ("", way)]
-        linear = _Linear(some, family, house, ratio)
-        amounts = _solve(linear, targets, _worth(some, "handling"))
-        if amounts is None:
-            continue
-        mix = _mix(linear, targets, "handling", amounts)
-        if not any(_same(mix, other) for other in (*found, *more)):
+        some = [
+            stream
+            for stream in streams
+            if stream.way == way
+            or stream.is_main
+            or (stream.way == "" and (ask.ratio is not None or not main))
+        ]
+        mix = _best(ask, some, "handling")
+        if mix and not any(_same(mix, other) for other in (*found, *more)):
             more.append(mix)
     return more
 

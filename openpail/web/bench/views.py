@@ -29,6 +29,15 @@ _NUDGES = {
     "imperial": ("A quart", UNITS["imp_qt"].in_base),
 }
 
+_WAY_WORDS = {
+    "cream off": "take cream off",
+    "cream in": "pour cream in",
+    "skim in": "pour skim in",
+    "powder": "powder",
+    "concentrate": "protein concentrate",
+    "retentate": "filtered milk",
+}
+
 blueprint = Blueprint("bench", __name__, template_folder="templates")
 _NOT_WHOLE = "This page was not sent whole. Go back, load it again, and send once more."
 
@@ -63,6 +72,7 @@ def _page(vat: Vat, error: str = "", wrong: Mapping[str, tuple[str, str]] | None
         ways=at_bench.CREAM_WAYS,
         aims=AIMS,
         kinds=TARGETS,
+        way_words=_WAY_WORDS,
         fitness=lambda lot: slips.fitness_of(lot, here().known),
         hours_old=lambda lot: slips.hours_old(lot, here().now),
         in_freezer=slips.in_freezer,
