@@ -415,6 +415,14 @@ def _parts(plain: str, shown: str, read: _Read, default: str) -> list[tuple[floa
     return parts
 
 
+def so_many(number: float, what: str) -> str:
+    """So many of a thing: 1 day, 2 days.
+
+    Parameters: number; what, one of it. Source: derivation.
+    """
+    return f"{number:g} {what}{'' if number == 1 else 's'}"
+
+
 def is_unit_word(word: str) -> bool:
     """Whether a word is a unit that everybody has, in any system. Source: derivation."""
     return word.lower() in _WORDS or word.lower() in _BY_SYSTEM

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 
 from openpail.craft.recipe.recipe import Band, Care, Ingredient, Recipe, RecipeStep, Stage
+from openpail.craft.units import so_many
 from openpail.formats.recipe_words import FAMILIES
 
 
@@ -42,7 +43,7 @@ def _head(recipe: Recipe) -> Iterator[str]:
         ("Cut at", recipe.cut_multiplier and f"{recipe.cut_multiplier:g} times the flocks"),
         ("Acid to", recipe.acid_target_ph and f"pH {recipe.acid_target_ph:g}"),
         ("Ready", recipe.ready_words),
-        ("Eat within", f"{recipe.eat_by_days} days"),
+        ("Eat within", so_many(recipe.eat_by_days, "day")),
         ("Other milks", recipe.other_milks),
     )
     return (f"{name}: {value}  " for name, value in told if value)
@@ -99,8 +100,8 @@ def _step(number: int, step: RecipeStep, names: dict[str, str]) -> Iterator[str]
 def _stage(stage: Stage) -> str:
     damp = f", {_band(stage.humidity_pct, ' %')}" if stage.humidity_pct else ""
     return (
-        f"- ripen {stage.days} days at {_band(stage.celsius, ' °C')}{damp}, {stage.place}, "
-        f"until {stage.ends_when}"
+        f"- ripen {so_many(stage.days, 'day')} at {_band(stage.celsius, ' °C')}{damp}, "
+        f"{stage.place}, until {stage.ends_when}"
     )
 
 

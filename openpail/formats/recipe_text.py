@@ -16,7 +16,7 @@ from openpail.craft.errors import CraftError, OutOfRange, Unknown
 from openpail.craft.house import House, shipped
 from openpail.craft.recipe.recipe import Care, Ingredient, Recipe, RecipeStep, ReferencePart, Stage
 from openpail.craft.stock.products import Product
-from openpail.craft.units import System, parse_amount, parse_minutes, parse_number
+from openpail.craft.units import System, parse_amount, parse_minutes, parse_number, so_many
 from openpail.formats.line_parts import (
     NUM,
     PERCENT,
@@ -312,7 +312,7 @@ class _Reading:
         self.stages.append(
             Stage(key, place, found.celsius, days, (), ends.strip() or "asked for", found.humidity)
         )
-        return f"ripening, {days} days at {found.celsius.target:.3g} °C, {place}"
+        return f"ripening, {so_many(days, 'day')} at {found.celsius.target:.3g} °C, {place}"
 
     def _care(self, match: re.Match[str]) -> str:
         stage = self.stages[-1]
@@ -353,7 +353,7 @@ class _Reading:
 
     def _eat_by(self, words: str) -> str:
         self.head["eat_by_days"] = _days(words)
-        return f"to be eaten within {self.head['eat_by_days']} days"
+        return f"to be eaten within {so_many(self.head['eat_by_days'], 'day')}"
 
     def _put(self, part: str) -> Callable[[str], str]:
         def put(words: str) -> str:

@@ -191,6 +191,10 @@ class Here:
         """Litres of a lot that stand poured at the Bench."""
         return sum(litres for _, litres in self.poured.get(lot.id, ()))
 
+    def promised(self, lot: MilkLot) -> list[tuple[str, datetime]]:
+        """The planned makes that a lot is promised to: name, and when."""
+        return [(each.name, each.begins) for each in self.planned if lot.id in each.row.lots]
+
     def free_l(self, lot: MilkLot, but: Bench | None = None) -> float:
         """Litres of a lot that are left and not poured at the Bench, or only on one of them."""
         there = sum(

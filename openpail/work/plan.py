@@ -22,6 +22,7 @@ from openpail.craft.recipe.steps import PlannedStep, laid_out
 from openpail.craft.sheet.adapt import adapt
 from openpail.craft.sheet.sheet import Sheet
 from openpail.craft.stock.learning import NOTHING_LEARNT
+from openpail.craft.units import so_many
 from openpail.formats import recipe_file
 from openpail.records.bench import actions as benches
 from openpail.records.bench.models import Bench
@@ -302,7 +303,9 @@ def _frozen_still(here: Here, each: Planned, work: PlanWorked) -> Iterator[Again
     days = round(here.house.number("milk.thaw_days"))
     for lot, _ in work.lots:
         if slips.in_freezer(lot) and here.day_of(each.begins) < here.ahead(days):
-            words = f"{lot.name} is in the freezer, and thaws in the fridge for {days} days"
+            words = (
+                f"{lot.name} is in the freezer, and thaws in the fridge for {so_many(days, 'day')}"
+            )
             yield Against(each.begins, lacks=words)
 
 

@@ -149,7 +149,7 @@ def test_what_cannot_stand_in_says_why_and_what_can_what_to_expect():
     packet = Product("culture", "all in one", form="one-packet", serves_l=4)
     want = {each.key: each for each in LARDER.ingredients}
     cold_vat = replace(LARDER, steps=LARDER.steps[:3], renneting_c=30.0)
-    assert "stands still under 33" in stand_in(want["culture"], hot, cold_vat, HOUSE).words[0]
+    assert "hardly at all under 33" in stand_in(want["culture"], hot, cold_vat, HOUSE).words[0]
     scald = replace(LARDER.steps[1], key="scald", celsius=Band(52, 51, 53))
     cooked = replace(LARDER, steps=(*LARDER.steps, scald))
     asks_hot = replace(want["culture"], product=hot)

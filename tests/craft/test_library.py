@@ -102,7 +102,7 @@ SLIPS = (
     (replace(CHEDDAR, cut_multiplier=None), "cut_multiplier", "how many times"),
     (replace(CHEDDAR, reference=()), "reference", "what milk"),
     (replace(CHEDDAR, stages=()), "stages", "where the cheese goes"),
-    (replace(CHEDDAR, stages=COLD), "stages", "stands still"),
+    (replace(CHEDDAR, stages=COLD), "stages", "hardly ripens"),
     (replace(CHEDDAR, eat_by_days=30), "eat_by_days", "Ripe after 184 days"),
     (replace(CHEDDAR, eat_by_days=0), "eat_by_days", "within how many days"),
     (replace(EYED, stages=tuple(s for s in EYED.stages if s.key != "warm")), "stages", "16 °C"),

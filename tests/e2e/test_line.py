@@ -120,7 +120,7 @@ def weigh_and_find_the_care(page):
     expect(page.locator(".balance")).to_contain_text("expected 2.40 kg")
     expect(page.locator(".do")).to_contain_text("2 % under what was expected")
     expect(page.locator(".laid")).to_contain_text(
-        "next: turn it; wipe the side that was down, tomorrow"
+        "next: Turn it; wipe the side that was down, tomorrow"
     )
     label = page.locator(".laid a").text_content()
     page.get_by_role("link", name="To Today").click()

@@ -159,7 +159,7 @@ def test_weights_are_read_one_a_line_or_refused(client, post):
     assert "where about" in far and "If it is so, a word" in far
     assert post(f"/table/{make}", {**data, "weights": "1.4\n2 lb"}).status_code == 302
     page = client.get(f"/table/{make}").text
-    assert "2.31 kg" in page and "next: turn it" in page
+    assert "2.31 kg" in page and "next: Turn it" in page
     mend = {"event": "33333333-2222-4222-8222-222222222222", "weights": "1.5 kg"}
     assert "as many weights" in post(f"/table/{make}", mend).text
     assert post(f"/table/{make}", {**mend, "weights": "1.5\n2 lb"}).status_code == 302

@@ -296,7 +296,7 @@ def test_two_makes_are_laid_out_together_so_that_nobody_is_wanted_twice(client, 
     begins = standing()[0].begins
     for where in (first, second):
         post(f"{where}/move", {"begins": begins.isoformat()}, page="/which")
-    assert "Lay the makes out together" in client.get("/days").text
+    assert "Find each its place beside the others" in client.get("/days").text
     assert "too" in client.get(first).text
     post("/plan/together", {}, page="/which")
     for where in (first, second):

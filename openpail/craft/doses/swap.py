@@ -101,7 +101,7 @@ def _culture(written: Product, bottle: Product, recipe: Recipe, house: House) ->
     if bottle.sort == "mild" and written.sort != "mild" and hot > most:
         return _no(f"it is spent over {most:g} °C, and the curd goes to {hot:g} °C.")
     if bottle.sort == "hot" and written.sort != "hot" and hot < least:
-        return _no(f"it all but stands still under {least:g} °C; this vat stays at {hot:g} °C.")
+        return _no(f"it sours hardly at all under {least:g} °C, and this vat stays at {hot:g} °C.")
     words = []
     if mine and not theirs:
         words.append("It brings its own rennet: leave the recipe’s out. Whole packets only.")

@@ -29,6 +29,7 @@ from openpail.craft.recipe.ripening import (
 from openpail.craft.recipe.salting import brine_salt_pct, keeping_pct
 from openpail.craft.recipe.yields import ACID_HEAT, NO_RENNET_FAMILIES, moisture
 from openpail.craft.stock.products import LIVE, rennet_strength, serves
+from openpail.craft.units import so_many
 
 FRESH = ACID_HEAT | {"whey", "lactic", "stretched_quick", "stretched", "grilling"}
 _UNRIPENED = FRESH | {"white_brined"}
@@ -371,7 +372,7 @@ def _ripening(recipe: Recipe, house: House) -> Iterator[Remark]:
     if not recipe.eat_by_days:
         yield Remark("eat_by_days", "Say within how many days it is to be eaten.", True)
     elif days > recipe.eat_by_days:
-        words = f"Ripe after {days} days, to be eaten within {recipe.eat_by_days}."
+        words = f"Ripe after {so_many(days, 'day')}, to be eaten within {recipe.eat_by_days}."
         yield Remark("eat_by_days", words, True)
     low, high = house.number("sense.ripens_from_c"), house.number("sense.ripens_to_c")
     for stage in recipe.stages:
@@ -382,7 +383,7 @@ def _ripening(recipe: Recipe, house: House) -> Iterator[Remark]:
             yield Remark(f"stages/{stage.key}", "Under 0 °C the cheese freezes.", True)
     warmest = max(stage.celsius.target for stage in recipe.stages)
     if recipe.family not in _UNRIPENED and warmest < low:
-        words = f"Never over {warmest:g} °C: it all but stands still under {low:g} °C."
+        words = f"Never over {warmest:g} °C: under {low:g} °C it hardly ripens."
         yield Remark("stages", words, True)
     eyes = house.number("sense.eyes_from_c")
     if recipe.ingredient("propionic") and warmest < eyes:
@@ -394,7 +395,8 @@ def _ripening(recipe: Recipe, house: House) -> Iterator[Remark]:
     if recipe.family in FRESH:
         if recipe.eat_by_days > soon:
             words = (
-                f"A fresh cheese, kept {recipe.eat_by_days} days: {soon:g} at most is safe to plan."
+                f"A fresh cheese, kept {so_many(recipe.eat_by_days, 'day')}: {soon:g} at most is "
+                "safe to plan."
             )
             yield Remark("eat_by_days", words)
         if recipe.stages[-1].celsius.high > cold:

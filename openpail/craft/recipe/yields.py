@@ -99,7 +99,7 @@ def _solids_steps(
     key = f"yield.{family}"
     fat = Step(
         "start",
-        "fat kept",
+        "fat of the milk that stays in the curd",
         house.number(f"{key}.rf") * fat_pct,
         "%",
         house.source(f"{key}.rf"),

@@ -34,6 +34,7 @@ from openpail.craft.recipe.yields import (
     usual_of,
 )
 from openpail.craft.stock.products import Product
+from openpail.craft.units import so_many
 
 Level = Literal["stop", "strong caution", "caution", "note"]
 LEVELS: tuple[Level, ...] = ("stop", "strong caution", "caution", "note")
@@ -179,7 +180,8 @@ def _raw(
         "Raw milk.",
         "It can carry harmful germs: not for the pregnant, very young, old or ill. Ask the herd’s "
         "status (brucellosis, tuberculosis, Q fever). "
-        f"{RAW_DAYS} days at 1.7 °C or above: {day:%-d %b}, the date only. {_SAID_ONCE}",
+        f"Where the law asks for {RAW_DAYS} days at 1.7 °C or above, they end on {day:%-d %b}; the "
+        f"date makes no cheese safe. {_SAID_ONCE}",
     )
 
 
@@ -242,7 +244,11 @@ def _warm_hold(recipe: Recipe, milk: Blend, house: House) -> Iterable[Caution]:
 def _any_milk(recipe: Recipe) -> Iterable[Caution]:
     if recipe.family not in _LISTERIA:
         return
-    soon = f" At 4 °C or under, eat within {recipe.eat_by_days} days."
+    soon = (
+        f" At 4 °C or under, eat within {so_many(recipe.eat_by_days, 'day')}."
+        if recipe.eat_by_days
+        else ""
+    )
     yield Caution(
         "fresh",
         "caution",

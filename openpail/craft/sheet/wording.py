@@ -190,7 +190,11 @@ _PLAIN: Sequence[tuple[str, str, str]] = (
 def _plain(step: Step) -> str:
     if step.of and step.of[0].house_key == "rennet.per_calcium":  # the floor of the rennet's dose
         calcium, kept = step.of[0].value, step.of[1].value
-        return "less calcium in it" if calcium > kept else "your milk was heated or kept longer"
+        return (
+            "it has less calcium for the rennet to work with"
+            if calcium > kept
+            else "your milk was heated or kept longer"
+        )
     for start, under, over in _PLAIN:
         if step.house_key.startswith(start) or step.source == start:
             return under if step.value < 1 else over

@@ -9,6 +9,7 @@ from typing import Literal
 
 from openpail.craft.house import House
 from openpail.craft.stock.products import Kept
+from openpail.craft.units import so_many
 
 Smell = Literal["clean", "sharp", "yeasty", "off"]
 SMELLS: dict[Smell, str] = {
@@ -94,7 +95,7 @@ def health(
         )
     if now - last.at > 2 * every:
         days = (now - last.at).days
-        words = f"it has rested {days} days unfed."
+        words = f"it has rested {so_many(days, 'day')} unfed."
         return Health(words, f"Resting: {words} Feed it twice before use.", now, True)
     need = int(house.number("culture.jar_recover"))
     good = _good_in_a_row(feedings, every, house)

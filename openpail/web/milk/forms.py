@@ -199,7 +199,10 @@ class MilkForm(TestForm):
         own = {herd.breed for herd in herds}
         self.herds = {str(herd.id): herd for herd in herds}
         shown = [(str(herd.id), herd.name) for herd in herds]
-        shown += [(key, words) for key, (_, words) in BREEDS.items() if key not in own]
+        shown += [
+            (key, f"{words}, another’s" if key in own else words)
+            for key, (_, words) in BREEDS.items()
+        ]
         self.breed.choices = choices(*shown)
         return self
 

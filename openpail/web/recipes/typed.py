@@ -16,7 +16,7 @@ from openpail.craft.recipe.recipe import (
     Stage,
     Wheels,
 )
-from openpail.craft.units import from_celsius
+from openpail.craft.units import from_celsius, so_many
 from openpail.web.recipes.forms import Flat
 from openpail.web.ui import show
 from openpail.web.ui.fields import default_unit, written
@@ -32,7 +32,7 @@ def typed(recipe: Recipe) -> Flat:
         "ph_drop": _plain(recipe.ripening_ph_drop or None),
         "cut_multiplier": _plain(recipe.cut_multiplier),
         "acid_target_ph": _plain(recipe.acid_target_ph),
-        "eat_by": f"{recipe.eat_by_days} days" if recipe.eat_by_days else "",
+        "eat_by": so_many(recipe.eat_by_days, "day") if recipe.eat_by_days else "",
         "ready_words": recipe.ready_words,
         "other_milks": recipe.other_milks,
         "ratio_by": recipe.ratio.by if recipe.ratio else "",

@@ -9,8 +9,9 @@ from flask import Flask, g
 
 from openpail.craft.figure import Figure, Step
 from openpail.craft.recipe.recipe import Recipe
-from openpail.craft.units import UNITS, convert, from_celsius
-from openpail.web.edge import local, now, today
+from openpail.craft.units import UNITS, convert, from_celsius, so_many
+from openpail.records.milk.models import MilkLot
+from openpail.web.edge import here, local, now, today
 
 _EIGHTHS = ("", "⅛", "¼", "⅜", "½", "⅝", "¾", "⅞")
 _SMALLER = {
@@ -18,6 +19,8 @@ _SMALLER = {
     "imperial": ("imp_gal", "imp_pt", "imp_floz"),
 }
 _FRESH_DAYS = 6
+_NEARLY_ONE = 0.995  # of a unit, when it is written with two decimals
+_LONG_MIN = 180  # from here on, minutes say nothing
 _DECIMALS = {"pH": 2, "%": 2, "min": 0, "°C": 1, "×": 2}
 
 
@@ -35,6 +38,8 @@ def install(app: Flask) -> None:
         ago=ago,
         span=span,
         part=part,
+        days_old=lambda day: hours(24 * (today() - day).days),
+        promised=promised,
         ripe=ripe,
         signed=signed,
         signed_percent=lambda share: f"{signed(100 * share, 0)} %",
@@ -77,6 +82,8 @@ def parts(figure: Figure, decimals: int | None = None) -> tuple[str, str]:
         return _two(volume(value))
     if unit == "°C":
         return number(from_celsius(value, g.dairy.degrees), 1), degree_sign()
+    if unit == "min" and value >= _LONG_MIN:
+        return span(value), ""
     if decimals is None:
         decimals = _DECIMALS.get(unit)
     return number(value, decimals), unit
@@ -149,7 +156,7 @@ def lot_amount(value: float, unit: str) -> str:
         if value >= 1000:
             return f"{number(value / 1000, 1)} {'L' if unit == 'mL' else 'kg'}"
         return f"{number(value)} {unit}"
-    return f"{value:.3g} {unit}{'s' if value != 1 else ''}"
+    return f"{number(value, 0 if value >= 100 else None)} {unit}{'s' if value != 1 else ''}"
 
 
 def volume(litres: float) -> str:
@@ -159,7 +166,7 @@ def volume(litres: float) -> str:
         return f"{number(litres, 1 if abs(litres) >= 1 or litres == 0 else 2)} L"
     for key in _SMALLER[system]:
         held = convert(litres, "L", key)
-        if abs(held) >= 1 or litres == 0:
+        if abs(held) >= _NEARLY_ONE or litres == 0:
             break
     return f"{number(held, 2 if key.endswith('gal') else 1)} {UNITS[key].sign}"
 
@@ -205,10 +212,8 @@ def degrees(celsius: float | None, decimals: int = 0) -> str:
 
 def clock(moment: datetime) -> str:
     """The time of day at the dairy, 10:42; another day is named."""
-    here = local(moment)
-    if here.date() == today():
-        return f"{here:%H:%M}"
-    return f"{here:%a %H:%M}"
+    when = local(moment)
+    return f"{when:%H:%M}" if when.date() == today() else f"{when:%a %H:%M}"
 
 
 def stamp(moment: datetime) -> str:
@@ -248,6 +253,12 @@ def ripe(recipe: Recipe) -> str:
     return f"ripe in {days:.0f} days" if days < 100 else f"ripe in {days / 30.4:.0f} months"
 
 
+def promised(lot: MilkLot) -> str:
+    """For which planned make a lot stands by: for Thatch, Sat 14:40; "" for none."""
+    plans = here().promised(lot)
+    return "; ".join(f"for {name}, {clock(begins)}" for name, begins in plans)
+
+
 def signed(value: float, decimals: int) -> str:
     """A difference with its sign: + 0.4, − 0.2, ± 0 for none."""
     shown = number(abs(value), decimals)
@@ -267,7 +278,7 @@ def part(name: str, value: float) -> str:
 
 def hours(value: float) -> str:
     """An age: 3 h, 52 h, 5 days."""
-    return f"{value:.0f} h" if value < 72 else f"{value / 24:.0f} days"
+    return f"{value:.0f} h" if value < 72 else so_many(round(value / 24), "day")
 
 
 def hours_ago(value: float) -> datetime:

@@ -2,8 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from datetime import datetime
 
+from openpail.craft.make.fold import Reading, StepState
 from openpail.craft.make.frozen import FrozenLine
 from openpail.web.edge import here
 from openpail.web.ui import draw, show
@@ -18,6 +20,9 @@ class Big:
     unit: str
     under: str
     countdown: bool = False
+
+
+_LONG_MIN = 180  # a countdown of minutes says nothing any more
 
 
 def big(at: AtVat) -> Big | None:
@@ -44,6 +49,8 @@ def big(at: AtVat) -> Big | None:
         value, unit = show.mass(at.sheet.cheese.value).split(" ", 1)
         return Big(value, unit, "expected; weigh it")
     left = (step.ends - here().now).total_seconds() / 60
+    if left > _LONG_MIN:
+        return Big(show.span(left), "", f"till {show.clock(step.ends)}")
     ends = f"{'at' if left >= 0 else 'was due at'} {show.clock(step.ends)}"
     return Big(f"{abs(left):.0f}", "min" if left >= 0 else "min over", ends, True)
 
@@ -75,6 +82,33 @@ class VatDrawn:
     curd: bool
 
 
+@dataclass(frozen=True, slots=True)
+class LogLine:
+    """A line of the log: a reading or a step that was done, when, and by which deed; undo, where it
+    is the last tap and may be taken back."""
+
+    at: datetime
+    deed: str
+    reading: Reading | None = None
+    step: StepState | None = None
+    undo: bool = False
+
+
+def log_lines(at: AtVat) -> list[LogLine]:
+    """What was read and done, in one order of time, the newest first."""
+    told = [LogLine(each.at, each.id, each) for each in at.day.standing.readings[-MOST_TOLD:]]
+    told += [
+        LogLine(each.done_at, each.done_by or "", None, each)
+        for each in at.day.steps
+        if each.done_at
+    ]
+    lines = sorted(told, key=lambda line: line.at, reverse=True)
+    if lines and lines[0].deed in at.recent:
+        lines[0] = replace(lines[0], undo=True)
+    return lines
+
+
+MOST_TOLD = 24
 _CURD = frozenset({"heal", "heat", "stir"})
 
 

@@ -62,6 +62,7 @@ def _page(
         error=error,
         asked=asked,
         became=deeds.BECAME_WORDS,
+        lines=show.log_lines(at),
     )
 
 
