@@ -8,7 +8,7 @@ from dataclasses import dataclass
 from itertools import groupby
 
 from openpail.craft.cave import deeds
-from openpail.craft.cave.deeds import Back, Cared, Guarded, Out, PieceDeed
+from openpail.craft.cave.deeds import Back, Cared, Guarded, Out, PieceDeed, Uncared
 from openpail.records.log import actions as log
 from openpail.records.log.actions import Kept
 from openpail.records.makes import actions as makes
@@ -67,18 +67,32 @@ def one(here: Here, piece_id: uuid.UUID) -> OnePiece:
     return OnePiece(piece, pieces.cares_of(here.session, piece), out, max(0.0, left))
 
 
-def care_done(here: Here, care_ids: Sequence[uuid.UUID]) -> int:
+def care_done(here: Here, care_ids: Sequence[uuid.UUID]) -> str:
     """Cares are done, each with all earlier ones of its kind on its piece.
 
-    Returns: how many pieces were cared for. Raises: NotHere; CraftError for a piece that is gone.
+    Returns: what was done, in words. Raises: NotHere; CraftError for a piece that is gone.
     """
-    touched = set()
-    for care, piece in pieces.cares(here.session, here.dairy, care_ids):
+    found = pieces.cares(here.session, here.dairy, care_ids)
+    for care, piece in found:
         deed = Cared(str(care.id))
         if care.done_at is None and _keep(here, piece, deed, uuid.uuid4(), piece.mass_kg):
             pieces.care_done(here.session, care, here.now, here.person_id)
-        touched.add(piece.id)
-    return len(touched)
+    what = " and ".join(dict.fromkeys(care.words for care, _ in found))
+    labels = [piece.label for _, piece in found]
+    return f"{what}: {', '.join(labels[:6])}{' …' if len(labels) > 6 else ''}"
+
+
+def care_not_done(here: Here, care_ids: Sequence[uuid.UUID]) -> None:
+    """Cares that were told by a slip are open again, within ten minutes.
+
+    Raises: NotHere; NotPossible for later, or a piece that is gone.
+    """
+    for care, piece in pieces.cares(here.session, here.dairy, care_ids):
+        if care.done_at is None:
+            continue
+        deeds.check_uncared(care.done_at, here.now)
+        if _keep(here, piece, Uncared(str(care.id)), uuid.uuid4(), piece.mass_kg):
+            pieces.care_not_done(here.session, care)
 
 
 def goes_out(here: Here, piece_id: uuid.UUID, out: Out, deed_id: uuid.UUID) -> None:

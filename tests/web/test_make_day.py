@@ -2,6 +2,7 @@
 
 import re
 import uuid
+from dataclasses import replace
 from datetime import timedelta
 
 import pytest
@@ -264,3 +265,22 @@ def test_cream_that_was_to_be_skimmed_is_whole_milk_again(client, post, demo_url
         session.flush()
         assert (row.left_kg, len(row.uses)) == pytest.approx(kept)
         assert session.get(MilkLot, (dairy.id, cream.id)) is None
+
+
+def test_done_is_answered_and_taken_back_within_ten_minutes(client, post, app):
+    page = client.get("/").text
+    before = page.count('class="care"')
+    form = re.search(r'action="/cares/done">.*?name="ids" value="([^"]+)"', page, re.S)[1]
+    assert post("/cares/done", {"ids": form}, "/").status_code == 302
+    page = client.get("/").text
+    assert "<b>Done.</b>" in page and page.count('class="care"') == before - 1
+    assert "Take it back" in client.get("/cave").text
+    post("/cares/not-done", {"ids": form}, "/")
+    page = client.get("/").text
+    assert page.count('class="care"') == before and "Take it back" not in page
+    post("/cares/done", {"ids": form}, "/")
+    config = app.extensions["config"]
+    later = replace(config, frozen_now=NOW + timedelta(minutes=11))
+    app.extensions["config"] = later
+    assert "Take it back" not in client.get("/").text
+    assert "stands as done" in post("/cares/not-done", {"ids": form}, "/").text

@@ -95,6 +95,7 @@ HELPER_TOO = {
     "cave.goes_out",
     "vat.tell_deeds",
     "today.care_done",
+    "today.care_not_done",
     "stock.weigh",
     "stock.open_lot",
     "stock.feed",

@@ -20,6 +20,7 @@ LONGEST_WORDS = 300
 LEAST_WORDS = 10
 _TO_PEOPLE = frozenset({"eaten", "sold", "given"})
 _AHEAD = timedelta(minutes=2)
+UNDO_WITHIN = timedelta(minutes=10)
 _NOTHING_KG = 0.005
 
 
@@ -29,6 +30,14 @@ class Cared:
 
     care: str
     kind: ClassVar[str] = "cared"
+
+
+@dataclass(frozen=True, slots=True)
+class Uncared:
+    """A care was not done after all, nor the earlier ones that were over with it: its id."""
+
+    care: str
+    kind: ClassVar[str] = "uncared"
 
 
 @dataclass(frozen=True, slots=True)
@@ -51,12 +60,12 @@ class Back:
     kind: ClassVar[str] = "back"
 
 
-PieceDeed = Cared | Out | Back
+PieceDeed = Cared | Uncared | Out | Back
 
 
 def to_payload(deed: PieceDeed) -> dict[str, Any]:
     """A deed as plain data. Source: derivation."""
-    if isinstance(deed, Cared):
+    if isinstance(deed, Cared | Uncared):
         return {"care": deed.care}
     if isinstance(deed, Back):
         return {"out": deed.out, "why": deed.why}
@@ -95,6 +104,15 @@ class Guarded:
         return ""
 
 
+def check_uncared(done_at: datetime, now: datetime) -> None:
+    """Refuse to take a care back that was done long ago.
+
+    Parameters: done_at, when it was told; now. Raises: NotPossible. Source: house value.
+    """
+    if now - done_at > UNDO_WITHIN:
+        raise NotPossible("That is more than ten minutes ago: it stands as done.")
+
+
 def check(
     deed: PieceDeed,
     at: datetime,
@@ -117,7 +135,7 @@ def check(
         return
     if ended_at is not None:
         raise NotPossible("This piece is gone already: nothing more can be done to it.")
-    if isinstance(deed, Cared):
+    if isinstance(deed, Cared | Uncared):
         return
     if deed.where not in OUTS:
         raise OutOfRange("Choose what became of it.", "where")

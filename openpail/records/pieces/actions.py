@@ -238,6 +238,22 @@ def care_done(
     session.execute(earlier)
 
 
+def care_not_done(session: Session, care: PieceCare) -> None:
+    """A care, and those that were over with it, are open again."""
+    with_it = (
+        update(PieceCare)
+        .where(
+            PieceCare.dairy_id == care.dairy_id,
+            PieceCare.piece_id == care.piece_id,
+            PieceCare.key == care.key,
+            PieceCare.due <= care.due,
+            PieceCare.done_at == care.done_at,
+        )
+        .values(done_at=None, person_id=None)
+    )
+    session.execute(with_it)
+
+
 def piece(session: Session, dairy: Dairy, piece_id: uuid.UUID) -> Piece:
     """One piece. Raises NotHere."""
     found = session.get(Piece, (dairy.id, piece_id))

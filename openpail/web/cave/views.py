@@ -10,6 +10,7 @@ from openpail.craft.cave.deeds import OUTS
 from openpail.craft.errors import CraftError
 from openpail.web.cave.forms import BackForm, OutForm
 from openpail.web.edge import Page, form_id, here, needs, refuse, today
+from openpail.web.ui import done
 from openpail.web.ui.fields import blame
 from openpail.work import cave
 
@@ -29,6 +30,7 @@ def page() -> Page:
         on_page=cave.ON_PAGE,
         shown=(number + 1) * cave.ON_PAGE,
         today=today(),
+        done=done.just_done(),
     )
 
 

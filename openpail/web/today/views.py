@@ -9,6 +9,7 @@ from flask import Blueprint, abort, redirect, render_template, request, url_for
 from openpail.records.milk import slips
 from openpail.web.edge import Page, here, needs
 from openpail.web.plan.show import due_words, ribbon, ribbon_day
+from openpail.web.ui import done
 from openpail.work import cave
 from openpail.work.days import lanes
 from openpail.work.first import first_hour
@@ -42,6 +43,7 @@ def page() -> Page:
         hungry=at.hungry,
         tasks=at.tasks,
         due_words=due_words,
+        done=done.just_done(),
         days_late=lambda group: max(0, (here().today - group.due).days),
     )
 
@@ -50,10 +52,26 @@ def page() -> Page:
 @needs("care.write")
 def care_done() -> Page:
     """One or several cares are done."""
+    ids = _ids()
+    done.tell(cave.care_done(here(), ids), ids)
+    return _back()
+
+
+@blueprint.post("/cares/not-done")
+@needs("care.write")
+def care_not_done() -> Page:
+    """It was a slip of the finger: they are open again."""
+    cave.care_not_done(here(), _ids())
+    done.forget()
+    return _back()
+
+
+def _ids() -> list[uuid.UUID]:
     try:
-        ids = [uuid.UUID(text) for text in request.form.get("ids", "").split(",")]
+        return [uuid.UUID(text) for text in request.form.get("ids", "").split(",")]
     except ValueError:
         abort(404)
-    cave.care_done(here(), ids)
-    back = "cave.page" if request.form.get("from") == "cave" else "today.page"
-    return redirect(url_for(back))
+
+
+def _back() -> Page:
+    return redirect(url_for("cave.page" if request.form.get("from") == "cave" else "today.page"))
