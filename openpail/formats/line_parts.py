@@ -12,6 +12,8 @@ from openpail.craft.units import parse_amount, parse_minutes, parse_number, to_c
 from openpail.formats.recipe_words import SPIRITS, kind_of_thing
 
 MOST_MINUTES = 20_160
+OVERNIGHT_MIN = 720.0
+_OVERNIGHT = re.compile(r"\b(?:overnight|over night|through the night)\b", re.I)
 NUM = r"\d+\s+\d+/\d+|\d+/\d+|\d*[.,]\d+|\d+|[½¼¾⅛⅓⅔]"
 _LONG = r"(?:minutes?|mins?|hours?|hrs?|h|days?|d|weeks?|months?)"
 _MORE = r"\s*(?:and\s*)?\d+(?:\s*min\w*)?(?![\d./]|\s*[°%a-z])"
@@ -56,7 +58,8 @@ class Clauses:
         self.load_kg = parse_amount(load[0], "mass").base if load else None
         time = self._cut(_TIME)
         self.minutes = parse_minutes(time[1]) if time else None
-
+        if self.minutes is None and self._cut(_OVERNIGHT):
+            self.minutes = OVERNIGHT_MIN
         if self.minutes is not None and self.minutes > MOST_MINUTES:
             raise OutOfRange("No step of a make takes longer than two weeks.")
 

@@ -53,6 +53,16 @@ _TOO_LONG = f"No recipe is longer than {MOST_LINES} lines: this one was not read
 _NOT_KNOWN = "No word of this line is known here. Begin it with an amount or a verb of the dairy."
 
 
+_EVERY = re.compile(rf"\b(?:every|each)\s+(?:({NUM})\s+)?(days?|hours?|hrs?|h)\b", re.I)
+
+
+def _long(minutes: float) -> str:
+    """A length as it is said: 45 min, 12 h, 2 days."""
+    if minutes < 120:
+        return f"{minutes:g} min"
+    return f"{minutes / 60:.3g} h" if minutes < 2880 else so_many(round(minutes / 1440), "day")
+
+
 @dataclass(frozen=True, slots=True)
 class WrittenLine:
     """A line as written, what was understood of it, or why nothing was."""
@@ -245,6 +255,9 @@ class _Reading:
         head, _, title = text.partition(": ")
         if not title or not re.search(r"\d", head):
             head, title = text, ""
+        again = _EVERY.search(head)
+        if again:
+            return self._again(kind, again)
         found = Clauses(head)
         rennet_in = any("rennet" in want for _, want in self.wanted.values())
         if kind == "warm" and any(step.kind == "cut" for step in self.steps):
@@ -282,8 +295,28 @@ class _Reading:
         elif adds and kind != "add water":
             self.wanted[step.key] = (number, adds[1].lower())
         taken = "" if found.minutes is not None else ", as nothing else is said"
-        warm = f", {found.celsius.target:.3g} °C" if found.celsius else ""
-        return f"{kind}, {minutes:g} min{taken}{warm}"
+        said = [
+            found.celsius and f"{found.celsius.target:.3g} °C",
+            found.ph and f"pH {found.ph.target:g}",
+            step.cut_mm and f"{step.cut_mm:.3g} mm",
+            step.load_kg and f"{step.load_kg:.3g} kg on it",
+            step.sign and f"until: {step.sign}",
+        ]
+        return ", ".join([f"{kind}, {_long(minutes)}{taken}", *(each for each in said if each)])
+
+    def _again(self, kind: str, again: re.Match[str]) -> str:
+        """What is done every so often is a care where it ripens, and no step of the make."""
+        if not self.stages or again[2].startswith("h"):
+            raise Unknown(
+                "What is done again and again belongs behind a place to ripen, like every 2 days: "
+                "turn it. In the make, write how long it goes on in all."
+            )
+        every, stage = max(1, round(parse_number(again[1] or "1"))), self.stages[-1]
+        words = {"turn": "turn it", "salt": "salt it"}.get(kind, kind)
+        key = free_key("care", {each.key for each in stage.cares})
+        care = Care(key, words, every, 0, "daily")
+        self.stages[-1] = replace(stage, cares=(*stage.cares, care))
+        return f"a care: {words}, every {so_many(every, 'day')}"
 
     def _of_step(self, part: str) -> Callable[[str], str]:
         def put(words: str) -> str:
@@ -312,7 +345,8 @@ class _Reading:
         self.stages.append(
             Stage(key, place, found.celsius, days, (), ends.strip() or "asked for", found.humidity)
         )
-        return f"ripening, {so_many(days, 'day')} at {found.celsius.target:.3g} °C, {place}"
+        damp = f", {found.humidity.target:g} % humid" if found.humidity else ""
+        return f"ripening, {so_many(days, 'day')} at {found.celsius.target:.3g} °C{damp}, {place}"
 
     def _care(self, match: re.Match[str]) -> str:
         stage = self.stages[-1]

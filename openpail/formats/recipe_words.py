@@ -62,8 +62,12 @@ VERBS: tuple[tuple[str, StepKind], ...] = (
     (r"add(?: water)? \d[\d.,/ ]*\w+ (?:of )?(?:hot |warm |cold )*water", "add water"),
     (r"cook in whey|boil in whey|cook .* in (?:its own |the )?whey", "cook in whey"),
     (r"add|sprinkle|stir in|mix in|pour in", "add"),
-    (r"test|watch|wait for the (?:first )?flocks?", "test"),
-    (r"wait|leave|rest(?! the curd)|ripen|set(?! aside)|stand|let it set", "wait"),
+    (r"test|watch|wait for (?:the )?(?:first )?flocks?", "test"),
+    (
+        r"wait|leave|rest(?! the curd)|ripen|set(?! aside)|stand"
+        r"|let (?:it |the milk )?(?:set|rest|stand|ripen)",
+        "wait",
+    ),
     (r"heal|rest the curd|let the curd (?:heal|rest)", "heal"),
     (r"warm", "warm"),
     (r"heat|cook|scald", "heat"),
@@ -76,7 +80,10 @@ VERBS: tuple[tuple[str, StepKind], ...] = (
     (r"hang", "hang"),
     (r"mill|break", "mill"),
     (r"salt", "salt"),
-    (r"mould|fill|form|pack", "mould"),
+    (
+        r"put .*\b(?:in|into) (?:the |its |their )?(?:moulds?|forms?|hoops?)|mould|fill|form|pack",
+        "mould",
+    ),
     (r"press", "press"),
     (r"turn|flip", "turn"),
     (r"stretch|knead|pull", "stretch"),

@@ -202,3 +202,33 @@ def test_no_text_breaks_the_reader_and_no_line_is_lost(text):
     assert all(line.why for line in written.lines if line.number > MOST_LINES)
     assert all(bool(line.understood) != bool(line.why) for line in written.lines)
     markdown(written.recipe)
+
+
+@pytest.mark.parametrize(
+    ("line", "understood"),
+    [
+        ("Press 10 kg overnight", "press, 12 h, 10 kg on it"),
+        ("Wait for flocks", "test, 12 min, as nothing else is said"),
+        ("Put in moulds", "mould, 10 min, as nothing else is said"),
+        ("Let rest 20 min", "wait, 20 min"),
+        ("Cut to 1 cm", "cut, 8 min, as nothing else is said, 10 mm"),
+        (
+            "Warm to 32 C until it smells sweet",
+            "warm, 35 min, as nothing else is said, 32 °C, until: It smells sweet",
+        ),
+        (
+            "Ripen 60 days at 12 C, 85 %, in the cave",
+            "ripening, 60 days at 12 °C, 85 % humid, cave",
+        ),
+        ("Turn every 2 days", "a care: turn it, every 2 days"),
+    ],
+)
+def test_what_a_line_says_is_carried_and_echoed(line, understood):
+    before = "Ripen 60 days at 12 C, in the cave\n" if line.startswith("Turn") else ""
+    lines = read_lines(f"Hill Tomme\n20 L raw goat milk\n{before}{line}\n", HOUSE).lines
+    assert lines[-1].understood == understood and not lines[-1].why
+
+
+def test_a_care_without_a_place_is_asked_for_and_no_step_of_days():
+    (*_, line) = read_lines("Hill Tomme\n20 L raw goat milk\nTurn every 2 days\n", HOUSE).lines
+    assert "belongs behind a place to ripen" in line.why
