@@ -358,3 +358,12 @@ def test_the_whey_of_a_make_is_a_pail_and_a_cheese(client, post, rows):
     assert "was kept already" in again.text
     rows.rollback()
     assert len(rows.scalars(select(MilkLot).where(MilkLot.kind == "whey")).all()) == 1
+
+
+def test_an_empty_page_on_the_desk_is_not_in_red_until_it_is_touched(client, post):
+    desk = post("/recipes/new", {}, page="/recipes").location
+    page = client.get(desk).text
+    assert "An empty page" in page and "has-error" not in page and "Not understood" not in page
+    assert 'name="why"' not in page  # of a first version nobody asks why
+    post(desk, {"family": "tomme", "words": "a try"}, page="/recipes")
+    assert "Give it a name" in client.get(desk).text

@@ -2,11 +2,15 @@
 
 import re
 from html.parser import HTMLParser
+from types import SimpleNamespace
 
 import pytest
+from flask import g
 
+from openpail.web.ui.ours import ours
 from tests.support.pages import crawl
-from tests.web.test_gallons import database, units  # noqa: F401
+from tests.web.test_gallons import UNITS, database, units  # noqa: F401
+from tests.web.test_plan_pages import offered
 
 _NUMBER = r"(?<![\w./])(\d+(?:[.,]\d+)?)"
 _FOREIGN = {
@@ -70,3 +74,40 @@ def test_no_page_tells_a_figure_of_the_other_world(app, client, post, units, sys
         for figure, piece in foreign(html, system)
     ]
     assert not wrong
+
+
+def test_the_calendar_follows_the_dairy_too(client, post, units):  # noqa: F811
+    units("us")
+    assert post("/plan", offered(client, "Skillet"), page="/which").status_code == 302
+    calendar = client.get("/calendar.ics").text.replace("\r\n ", "")
+    told = re.findall(r"(?:SUMMARY|DESCRIPTION):(.*)", calendar)
+    assert len(told) > 10 and not re.findall(_FOREIGN["us"], " ".join(told))
+
+
+def test_what_a_person_wrote_stays_in_its_field(client, post, units):  # noqa: F811
+    units("us")
+    desk = post("/recipes/larder-block/change", {}, page="/recipes").location
+    page = client.get(desk).text
+    assert re.search(r"Slowly[^<]*45 °C[^<]*</textarea>", page)  # in a field, as it was written
+    assert "<h1>Larder Block</h1>" in client.get("/recipes/larder-block").text
+    assert "hotter than 113 °F" in client.get("/recipes/larder-block").text
+
+
+@pytest.mark.parametrize(
+    ("written", "us", "metric"),
+    [
+        ("Warm the milk to 32 °C.", "Warm the milk to 90 °F.", None),
+        ("between 32–34 °C", "between 90 to 93 °F", None),
+        ("by 2 °C, at −2 °C", "by 3.6 °F, at 28 °F", None),
+        ("2 to 3 kg of curd in 10 L", "4.41 to 6.61 lb of curd in 2.64 US gal", None),
+        ("7.1 g, 34 mL, 33.7 IMCU/kg, 200 IMCU/mL", None, None),
+        ("dice of 12 mm", "dice of ½ in", None),
+        ("1/2 inch dice at 90 °F (32 °C)", "1/2 inch dice at 90 °F (32 °C)", "13 mm dice at 32 °C"),
+        ("60 days, pH 6.50, 1:10000", None, None),
+    ],
+)
+def test_figures_of_a_sentence_are_told_in_the_readers_units(app, written, us, metric):
+    for system, told in (("us", us), ("metric", metric)):
+        with app.test_request_context():
+            g.dairy = SimpleNamespace(**UNITS[system])
+            assert ours(written) == (told or written)

@@ -252,6 +252,9 @@ def change_draft(draft: RecipeDraft, fields: Json, now: datetime, can_go_back: b
     draft.fields, draft.changed_at = fields, now
 
 
+_FIRST = "written here"
+
+
 def keep_draft(
     session: Session,
     dairy: Dairy,
@@ -266,9 +269,9 @@ def keep_draft(
     """A draft becomes a version, and is gone.
 
     Raises: RecordError when its recipe has a newer version than the one it was begun over, when
-    another recipe has that key, or without a line of why.
+    another recipe has that key, or without a line of why behind an earlier version.
     """
-    if not why.strip():
+    if not why.strip() and draft.over_number:
         raise RecordError("Write in a line why: you will ask in a year.", "why")
     newest = next(iter(versions_of(session, dairy, recipe.key, newest=True)), None)
     if newest and newest.recipe_id != draft.recipe_id:
@@ -279,7 +282,9 @@ def keep_draft(
             "again: it will come after it.",
             "why",
         )
-    version = keep(session, dairy, recipe, document, checksum, now, why.strip(), person_id)
+    version = keep(
+        session, dairy, recipe, document, checksum, now, why.strip() or _FIRST, person_id
+    )
     session.delete(draft)
     session.flush()
     return version

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import secrets
+from dataclasses import replace
 from urllib.parse import urlsplit
 
 from flask import (
@@ -21,6 +22,7 @@ from openpail.formats.calendar import write
 from openpail.records.dairy import actions as dairies
 from openpail.web.edge import Page, dairy, db, here, needs, public
 from openpail.web.plan.show import ribbon
+from openpail.web.ui import ours
 from openpail.work import days as ahead
 
 blueprint = Blueprint("calendar", __name__, template_folder="templates")
@@ -68,7 +70,11 @@ def feed(key: str) -> Page:
 
 
 def _file() -> Response:
-    body = write(dairy().name, ahead.entries(here()), here().now)
+    entries = (
+        replace(each, words=ours.ours(each.words), more=ours.ours(each.more))
+        for each in ahead.entries(here())
+    )
+    body = write(dairy().name, entries, here().now)
     response = Response(body, mimetype="text/calendar")
     response.headers["Content-Disposition"] = 'attachment; filename="open-pail.ics"'
     response.headers["Cache-Control"] = "no-store"

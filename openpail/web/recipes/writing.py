@@ -37,6 +37,14 @@ blueprint = Blueprint("writing", __name__, template_folder="templates")
 _NOT_FIELDS = frozenset({"csrf_token", "once", "do", "shown", "kind-new"})
 
 
+_BLANK: Flat = {
+    "family": ["tomme"],
+    "reference-0-breed": ["cow_lowland"],
+    "reference-0-treatment": ["raw"],
+    "reference-0-stream": ["milk"],
+}
+
+
 @dataclass(frozen=True)
 class DraftSoFar:
     """A draft as it stands: the recipe it makes so far, what is not understood, what is odd."""
@@ -47,19 +55,14 @@ class DraftSoFar:
     remarks: list[tuple[Remark, str]]
     sheet: Sheet | None
     refusal: str
+    untouched: bool = False
 
 
 @blueprint.post("/recipes/new")
 @needs("dairy.write")
 def new() -> Page:
     """Begin a recipe from an empty page."""
-    blank: Flat = {
-        "family": ["tomme"],
-        "reference-0-breed": ["cow_lowland"],
-        "reference-0-treatment": ["raw"],
-        "reference-0-stream": ["milk"],
-    }
-    return _begun(recipes.begin_draft(db(), dairy(), blank, now()))
+    return _begun(recipes.begin_draft(db(), dairy(), _BLANK, now()))
 
 
 @blueprint.post("/recipes/<key>/change")
@@ -131,7 +134,7 @@ def write(draft_id: uuid.UUID) -> Page:
 
 def _keep(draft: RecipeDraft, written: DraftSoFar) -> str:
     """Keep the draft as a version; the key of its recipe, "" when something stands against it."""
-    if written.faults or written.refusal:
+    if written.faults or written.refusal or written.untouched:
         blame(written.form.why, "First mend what is named here.")
         return ""
     document = _document(draft, written.recipe)
@@ -176,8 +179,12 @@ def _written(draft: RecipeDraft) -> DraftSoFar:
     over = recipe_file.read(base) if base and "recipe" in base else None
     key = over.key if over and draft.recipe_id else None
     form = RecipeForm.of(draft.fields)
+    untouched = draft.fields == _BLANK
     form.validate()
     recipe = recipe_of(form, over, key, house())
+    if untouched:  # nobody has done anything wrong yet
+        form = RecipeForm.of(draft.fields)
+        return DraftSoFar(form, recipe, [], [], None, "", untouched=True)
     wrong = faults(form)
     refusal, sheet = "", None
     try:

@@ -11,6 +11,7 @@ from openpail.craft.errors import CraftError
 from openpail.craft.make import deeds
 from openpail.craft.make.deeds import Amended, FirstFlocks, StepDone, Told, Undone, WheyKept
 from openpail.web.edge import Page, form_id, here, needs, refuse
+from openpail.web.ui import ours
 from openpail.web.ui.fields import blame
 from openpail.web.vat import show
 from openpail.web.vat.forms import ReadingForm, WheyForm
@@ -208,7 +209,12 @@ def tell_deeds(make_id: uuid.UUID) -> Page:
     every = [refused.get(number) or next(answers) for number in range(len(body["deeds"]))]
     return jsonify(
         answers=[
-            {"id": each.id, "outcome": each.outcome, "words": each.words, "field": each.field}
+            {
+                "id": each.id,
+                "outcome": each.outcome,
+                "words": ours.ours(each.words),
+                "field": each.field,
+            }
             for each in every
         ]
     )
