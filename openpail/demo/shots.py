@@ -38,6 +38,11 @@ def _sheet(page: Page) -> None:
     page.locator("#why-rennet").wait_for()
 
 
+def _choose(page: Page) -> None:
+    _goats(page)
+    page.get_by_role("link", name="Make a sheet of it").click()
+
+
 def _bench(page: Page) -> None:
     page.goto("/bench")
     page.get_by_label("casein : fat").fill("0.70")
@@ -80,7 +85,9 @@ SHOTS: tuple[tuple[str, Callable[[Page], object]], ...] = (
     ("plan", _plan),
     ("days", lambda page: page.goto("/days")),
     ("milks", lambda page: page.goto("/recipes/steading-wheel/milks")),
-    ("dairy", lambda page: page.goto("/dairy")),
+    ("dairy", lambda page: page.goto("/dairy/gear")),
+    ("ways", lambda page: page.goto("/dairy/ways")),
+    ("choose", _choose),
 )
 
 
