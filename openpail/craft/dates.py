@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from datetime import UTC, date, datetime, tzinfo
+from datetime import UTC, date, datetime, timedelta, tzinfo
 from functools import cache
 from zoneinfo import available_timezones
 
-from openpail.craft.errors import OutOfRange, Unknown
+from openpail.craft.errors import NotPossible, OutOfRange, Unknown
 
+UNDO_WITHIN = timedelta(minutes=10)
 _FIRST_YEAR, _YEARS_AHEAD = 1990, 20
 
 
@@ -37,6 +38,15 @@ def zone_of(text: str, about: str = "") -> str:
         f"“{text[:40]}” is not a time zone. Write the nearest large city, like Dublin or New York.",
         about,
     )
+
+
+def check_undo(done_at: datetime, now: datetime) -> None:
+    """Refuse to take back what was done long ago.
+
+    Parameters: done_at, when it was told; now. Raises: NotPossible. Source: house value.
+    """
+    if now - done_at > UNDO_WITHIN:
+        raise NotPossible("That is more than ten minutes ago: it stands as done.")
 
 
 def check_day(day: date, about: str = "") -> None:

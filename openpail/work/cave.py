@@ -9,6 +9,7 @@ from itertools import groupby
 
 from openpail.craft.cave import deeds
 from openpail.craft.cave.deeds import Back, Cared, Guarded, Out, PieceDeed, Uncared
+from openpail.craft.dates import check_undo
 from openpail.records.log import actions as log
 from openpail.records.log.actions import Kept
 from openpail.records.makes import actions as makes
@@ -90,7 +91,7 @@ def care_not_done(here: Here, care_ids: Sequence[uuid.UUID]) -> None:
     for care, piece in pieces.cares(here.session, here.dairy, care_ids):
         if care.done_at is None:
             continue
-        deeds.check_uncared(care.done_at, here.now)
+        check_undo(care.done_at, here.now)
         if _keep(here, piece, Uncared(str(care.id)), uuid.uuid4(), piece.mass_kg):
             pieces.care_not_done(here.session, care)
 

@@ -7,7 +7,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from openpail.craft.bench.vat import level_cm
-from openpail.craft.make.deeds import UNDO_WITHIN, Told, odd_flocks
+from openpail.craft.dates import UNDO_WITHIN
+from openpail.craft.make.deeds import Told, odd_flocks
 from openpail.craft.make.fold import MakeDay, Reading, StepState, fold, thinned
 from openpail.craft.make.frozen import Frozen, FrozenLine
 from openpail.craft.recipe.recipe import Recipe

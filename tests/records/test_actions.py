@@ -91,7 +91,7 @@ def test_cares_done_take_the_missed_ones_with_them(farm):
     due = pieces.due_by(session, dairy, NOW.date())
     care, piece = due[0]
     here = Here(session, dairy, NOW)
-    assert cave.care_done(here, [care.id]) == 1
+    assert cave.care_done(here, [care.id]) == f"{care.words}: {piece.label}"
     later = pieces.next_cares(session, dairy)[piece.id]
     assert later.due > care.due
     with pytest.raises(NotHere):

@@ -134,6 +134,11 @@ def test_frozen_milk_is_thawed_from_today(client, post):
     assert "Ewes, last summer out of the freezer" in today
     lot = thaw.removesuffix("/thaw")
     assert "Into the fridge now" in client.get(lot).text
+    post(thaw, {"from": "today"})
+    answered = client.get("/").text
+    assert "<b>Done.</b> Into the fridge: Ewes, last summer" in answered
+    post(thaw, {"back": "1", "from": "today"})
+    assert "out of the freezer" in client.get("/").text
     post(thaw, {})
     assert "out of the freezer" not in client.get("/").text
     assert "0 h</span> old" in client.get(lot).text

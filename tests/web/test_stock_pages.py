@@ -159,6 +159,11 @@ def test_a_weighing_and_an_opening_and_an_end(client, post):
 
 def test_a_jar_is_fed_seen_and_not_taken_while_it_is_not_fit(client, post):
     jar = address_of(client, "counter jar")
+    before = client.get(jar).text.count("<tr")
+    post(f"{jar}/feed", {"from": "today"}, jar)
+    assert "<b>Done.</b> Fed: counter jar" in client.get("/").text
+    post(f"{jar}/feed", {"back": "1"}, jar)  # a slip of the finger
+    assert client.get(jar).text.count("<tr") == before
     post(f"{jar}/feed", {"from": "today"}, jar)
     page = client.get(jar).text
     assert "not been seen to set" in page

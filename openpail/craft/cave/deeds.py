@@ -20,7 +20,6 @@ LONGEST_WORDS = 300
 LEAST_WORDS = 10
 _TO_PEOPLE = frozenset({"eaten", "sold", "given"})
 _AHEAD = timedelta(minutes=2)
-UNDO_WITHIN = timedelta(minutes=10)
 _NOTHING_KG = 0.005
 
 
@@ -102,15 +101,6 @@ class Guarded:
         if self.raw and day < RAW_DAYS:
             return f"Of raw milk, on day {day} of {RAW_DAYS}."
         return ""
-
-
-def check_uncared(done_at: datetime, now: datetime) -> None:
-    """Refuse to take a care back that was done long ago.
-
-    Parameters: done_at, when it was told; now. Raises: NotPossible. Source: house value.
-    """
-    if now - done_at > UNDO_WITHIN:
-        raise NotPossible("That is more than ten minutes ago: it stands as done.")
 
 
 def check(

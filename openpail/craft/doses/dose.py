@@ -157,7 +157,7 @@ def calcium_dose(
         raise OutOfRange(
             f"That is {found.active_value / milk.mass_kg:.2f} g of calcium chloride in each kg of "
             f"milk; the usual legal ceiling is {most:g}, "
-            f"{most * milk.mass_kg * _ml_per_g(bottle):.3g} {bottle.unit} here.",
+            f"{most * milk.mass_kg * _ml_per_g(bottle):.4g} {bottle.unit} here.",
             ingredient.key,
         )
     return found

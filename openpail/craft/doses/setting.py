@@ -183,7 +183,7 @@ def flocculation(imcu_per_kg: Figure, setting: Setting, house: House) -> Figure:
         house_key=key,
         rests_on_assumed=imcu_per_kg.rests_on_assumed or setting.ph is None,
     ).times(
-        f"{imcu_per_kg.value:.3g} IMCU/kg against 35",
+        f"{imcu_per_kg.value:.4g} IMCU/kg against 35",
         house.number("rennet.reference_imcu") / imcu_per_kg.value,
         source="Storch & Segelcke 1874",
     )

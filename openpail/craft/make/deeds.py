@@ -12,6 +12,7 @@ from datetime import datetime, timedelta
 from typing import Any, ClassVar, Literal
 from uuid import UUID
 
+from openpail.craft.dates import UNDO_WITHIN
 from openpail.craft.errors import NotPossible, OutOfRange, Unknown
 
 COLDEST_C, HOTTEST_C = -2.0, 105.0
@@ -20,7 +21,6 @@ LONGEST_NOTE = 500
 MOST_PIECES = 500
 AHEAD = timedelta(minutes=2)
 BEFORE_START = timedelta(hours=1)
-UNDO_WITHIN = timedelta(minutes=10)
 MOST_OFFSET, LEAST_OFFSET = timedelta(days=400), timedelta(seconds=5)
 PAYLOAD_VERSION = 1
 _LARGEST = 1e9  # of any unit

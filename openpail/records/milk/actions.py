@@ -11,6 +11,7 @@ from decimal import Decimal
 from sqlalchemy import func, literal_column, select
 from sqlalchemy.orm import Session, joinedload
 
+from openpail.craft.dates import check_undo
 from openpail.craft.errors import NotPossible, OutOfRange
 from openpail.craft.house import House
 from openpail.craft.milk.density import RICH_PCT, mass_of
@@ -221,6 +222,23 @@ def thaw(session: Session, dairy: Dairy, lot: MilkLot, now: datetime) -> None:
     )
     for task in session.scalars(query):
         task.done_at = now
+    session.flush()
+
+
+def freeze_again(session: Session, dairy: Dairy, lot: MilkLot, now: datetime) -> None:
+    """It did not leave the freezer after all.
+
+    Raises: RecordError; craft's NotPossible after ten minutes.
+    """
+    if lot.thawed_at is None:
+        raise RecordError(f"{lot.name} is in the freezer.")
+    check_undo(lot.thawed_at, now)
+    query = select(Task).where(
+        Task.dairy_id == dairy.id, Task.lot_id == lot.id, Task.done_at == lot.thawed_at
+    )
+    for task in session.scalars(query):
+        task.done_at = None
+    lot.thawed_at = None
     session.flush()
 
 

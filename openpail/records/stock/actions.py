@@ -11,6 +11,7 @@ from decimal import Decimal
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session, joinedload
 
+from openpail.craft.dates import check_undo
 from openpail.craft.doses.notices import Notice, notices
 from openpail.craft.doses.swap import may_be_asked, stand_in
 from openpail.craft.house import House
@@ -327,6 +328,17 @@ def feed(
     session.add(fed)
     see_feeding(session, fed, set_hours, smell, ph, note)
     return fed
+
+
+def not_fed(session: Session, jar: Bottle, now: datetime) -> None:
+    """The last feeding was none. Raises: RecordError; craft's NotPossible after ten minutes."""
+    query = mine(JarFeeding, jar.dairy_id).where(JarFeeding.bottle_id == jar.id)
+    fed = session.scalar(query.order_by(JarFeeding.at.desc()).limit(1))
+    if fed is None:
+        raise RecordError("It was not fed.", "smell")
+    check_undo(fed.at, now)
+    session.delete(fed)
+    session.flush()
 
 
 def see_feeding(

@@ -31,6 +31,7 @@ from openpail.web.edge import (
     refuse,
 )
 from openpail.web.milk.forms import FIELD_OF, AwayForm, MendForm, MilkForm, TestForm, read_slip
+from openpail.web.ui import done
 from openpail.web.ui.fields import blame
 
 blueprint = Blueprint("milk", __name__, template_folder="templates")
@@ -248,9 +249,14 @@ def away(lot_id: uuid.UUID) -> Page:
 @blueprint.post("/milk/<uuid:lot_id>/thaw")
 @needs("milk.write")
 def thaw(lot_id: uuid.UUID) -> Page:
-    """The milk leaves the freezer."""
+    """The milk leaves the freezer, or (`back`) did not."""
     lot = milk.lot(db(), dairy(), lot_id)
-    milk.thaw(db(), dairy(), lot, now())
+    if request.form.get("back"):
+        milk.freeze_again(db(), dairy(), lot, now())
+        done.forget()
+    else:
+        milk.thaw(db(), dairy(), lot, now())
+        done.tell(f"Into the fridge: {lot.name}", request.path, back="1")
     if request.form.get("from") == "today":
         return redirect(url_for("today.page"))
     if request.form.get("plan"):

@@ -15,6 +15,7 @@ from openpail.craft.errors import CraftError
 from openpail.records.errors import NotHere, RecordError
 from openpail.web.edge import Page, here, needs, refuse
 from openpail.web.plan.show import against_words, due_words, ribbons
+from openpail.web.ui import done
 from openpail.web.ui.fields import finite
 from openpail.work import moving
 from openpail.work import plan as plans
@@ -131,9 +132,14 @@ def together() -> Page:
 @needs("care.write")
 def made_ready(plan_id: uuid.UUID) -> Page:
     """Something that it wants ready is ready; “kit” stands for all that is set out."""
-    done = "not" not in request.form
-    plans.made_ready(here(), plan_id, request.form.get("key", ""), done=done)
+    is_done, key = "not" not in request.form, request.form.get("key", "")
+    plans.made_ready(here(), plan_id, key, done=is_done)
+    if not is_done:
+        done.forget()
     if request.form.get("from") == "today":
+        if is_done:
+            name = here().plan(plan_id).name
+            done.tell(f"Made ready for {name}", request.path, key=key, **{"not": "1"})
         return redirect(url_for("today.page"))
     return redirect(url_for("plan.page", plan_id=plan_id, _anchor="ready"))
 

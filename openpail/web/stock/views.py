@@ -26,6 +26,7 @@ from openpail.web.stock.forms import (
     amount_in,
     label_of,
 )
+from openpail.web.ui import done
 from openpail.web.ui.fields import blame
 from openpail.web.ui.sent import text_sent
 
@@ -217,9 +218,14 @@ def forget(lot_id: uuid.UUID) -> Page:
 @blueprint.post("/stock/<uuid:lot_id>/feed")
 @needs("care.write")
 def feed(lot_id: uuid.UUID) -> Page:
-    """The jar is fed now; what becomes of it is written when it is seen."""
+    """The jar is fed now, or (`back`) was not; what becomes of it is written when it is seen."""
     lot = _one(lot_id)
-    stock.feed(db(), lot.row, now())
+    if request.form.get("back"):
+        stock.not_fed(db(), lot.row, now())
+        done.forget()
+    else:
+        stock.feed(db(), lot.row, now())
+        done.tell(f"Fed: {lot.row.name}", request.path, back="1")
     if request.form.get("from") == "today":
         return redirect(url_for("today.page"))
     return redirect(url_for("stock.one", lot_id=lot_id))

@@ -53,7 +53,8 @@ def page() -> Page:
 def care_done() -> Page:
     """One or several cares are done."""
     ids = _ids()
-    done.tell(cave.care_done(here(), ids), ids)
+    words = cave.care_done(here(), ids)
+    done.tell(words, url_for("today.care_not_done"), ids=request.form["ids"])
     return _back()
 
 

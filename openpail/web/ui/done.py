@@ -2,25 +2,21 @@
 
 from __future__ import annotations
 
-import uuid
-from collections.abc import Sequence
 from datetime import datetime
+from typing import Any
 
 from flask import session
 
-from openpail.craft.cave.deeds import UNDO_WITHIN
+from openpail.craft.dates import UNDO_WITHIN
 from openpail.web.edge import now
 
 _KEY = "done"
 
 
-def tell(words: str, ids: Sequence[uuid.UUID]) -> None:
-    """Remember on this device what was done, and to what."""
-    session[_KEY] = {
-        "words": words,
-        "ids": ",".join(map(str, ids)),
-        "until": (now() + UNDO_WITHIN).isoformat(),
-    }
+def tell(words: str, back_to: str, **fields: str) -> None:
+    """Remember on this device what was done, and where to send which fields to take it back."""
+    until = (now() + UNDO_WITHIN).isoformat()
+    session[_KEY] = {"words": words, "to": back_to, "fields": fields, "until": until}
 
 
 def forget() -> None:
@@ -28,7 +24,7 @@ def forget() -> None:
     session.pop(_KEY, None)
 
 
-def just_done() -> dict[str, str] | None:
-    """Its words and ids, as long as it may be taken back."""
-    done: dict[str, str] | None = session.get(_KEY)
+def just_done() -> dict[str, Any] | None:
+    """What was done, as long as it may be taken back."""
+    done: dict[str, Any] | None = session.get(_KEY)
     return done if done and datetime.fromisoformat(done["until"]) > now() else None

@@ -181,10 +181,10 @@ def mass(kg: float) -> str:
     return f"{number(kg, 2 if kg < 10 else 1)} kg"
 
 
-def length(cm: float) -> str:
+def length(cm: float, decimals: int = 1) -> str:
     """How long, deep or wide: in inches where milk is not measured in litres."""
     if g.dairy.volume_system == "metric":
-        return f"{number(cm, 1)} cm"
+        return f"{number(cm, decimals)} cm"
     return f"{number(convert(cm, 'cm', 'in'), 1)} in"
 
 

@@ -96,13 +96,12 @@ class LogLine:
 
 def log_lines(at: AtVat) -> list[LogLine]:
     """What was read and done, in one order of time, the newest first."""
-    told = [LogLine(each.at, each.id, each) for each in at.day.standing.readings[-MOST_TOLD:]]
-    told += [
-        LogLine(each.done_at, each.done_by or "", None, each)
-        for each in at.day.steps
-        if each.done_at
-    ]
-    lines = sorted(told, key=lambda line: line.at, reverse=True)
+    told = [(LogLine(each.at, each.id, each), -1) for each in at.day.standing.readings[-MOST_TOLD:]]
+    for number, step in enumerate(at.day.steps):  # of one moment the later step is the newer one
+        if step.done_at:
+            told.append((LogLine(step.done_at, step.done_by or "", None, step), number))
+    told.sort(key=lambda pair: (pair[0].at, pair[1]), reverse=True)
+    lines = [line for line, _ in told]
     if lines and lines[0].deed in at.recent:
         lines[0] = replace(lines[0], undo=True)
     return lines
@@ -114,7 +113,7 @@ _CURD = frozenset({"heal", "heat", "stir"})
 
 def vessel(at: AtVat) -> VatDrawn:
     """Draw the vat with the milk that went in, or the curd."""
-    level = f"{show.length(at.level_cm)} deep" if at.level_cm is not None else ""
+    level = f"{show.length(at.level_cm, 0)} deep" if at.level_cm is not None else ""
     inside = f"{show.volume(at.litres)} in the {at.vat.name}"
     section = draw.vat_section(at.litres, at.vat.brim_l, here().house.number("vat.head_room"))
     species = at.sheet.milk.most.breed.split("_")[0]
