@@ -177,7 +177,7 @@ def test_the_first_hour_of_a_dairy_in_gallons(browser, new_dairy):
     hands.write("How much", "5 gal 1 qt")
     hands.write("How warm when measured", "40")
     hands.touch("button", "Put it on the shelf")
-    expect(page.locator(".steps .is-done")).to_have_count(3)
+    expect(page.locator(".four-steps .is-done")).to_have_count(3)
     hands.touch("link", "Choose a cheese")
     expect(page.locator(".fit.is-fits")).to_contain_text("cow’s milk")
     hands.touch("radio", re.compile("Larder Block"))

@@ -197,8 +197,8 @@ def _vat(vat: Vat, said: str = "", **changed: FlaskForm) -> Page:
             formdata=None,
             prefix="vat",
             name=vat.name,
-            brim=written(vat.brim_l, "volume"),
-            diameter=written(vat.diameter_cm, "length"),
+            brim=written(vat.brim_l, "volume", digits=4),
+            diameter=written(vat.diameter_cm, "length", digits=4),
         ),
         "fills_form": FillsForm(formdata=None, prefix="fills", fills=FillsForm.told(vat.measured)),
         "heater_form": HeaterForm(

@@ -178,12 +178,12 @@ class MomentField(_Typed):
         self.moment = read_moment(text, zone())
 
 
-def written(base: float | None, dimension: Dimension, key: str = "") -> str:
+def written(base: float | None, dimension: Dimension, key: str = "", digits: int = 7) -> str:
     """A measure as it may be typed back, in the dairy's unit or that of a key; "" for none."""
     if base is None:
         return ""
     key = key or default_unit(dimension)
-    return f"{base / UNITS[key].in_base:.7g} {UNITS[key].sign}"
+    return f"{base / UNITS[key].in_base:.{digits}g} {UNITS[key].sign}"
 
 
 def default_unit(dimension: Dimension) -> str:

@@ -34,6 +34,9 @@
         isReading: false,
         said: "",
         init() {
+          // The next tap is under the fingers, and the instruction stays in sight.
+          const first = this.$root.querySelector("[data-first]");
+          if (first) first.focus({ preventScroll: true });
           this.isReading = this.$root.dataset.open === "reading";
         },
         reading() {
