@@ -66,7 +66,7 @@ class AtVat:
     vat: Vat
     litres: float
     level_cm: float | None
-    recent: frozenset[str]
+    recent: tuple[str, ...]
     acid: Caution | None
     whey: Whey | None
     warmth: Warmth | None

@@ -192,6 +192,15 @@ def test_the_whole_sheet_is_told_by_keyboard_and_its_why_opens_on_a_phone(page):
     page.keyboard.press("Tab")
     page.keyboard.press("Enter")
     assert page.evaluate("document.activeElement.name") == "amount"  # the first pour
+    page.goto("/recipes")  # a long list is one stop; the arrows go through it, a word narrows it
+    rows = page.locator(".recipe-row")
+    expect(page.locator(".recipe-row[tabindex='0']")).to_have_count(1)
+    rows.first.focus()
+    page.keyboard.press("ArrowDown")
+    expect(rows.nth(1)).to_be_focused()
+    page.get_by_label("Find by word").fill("blue")
+    expect(page.locator(".recipe-row[tabindex='0']")).to_be_visible()
+    expect(page.locator(".recipe-row:visible")).to_have_count(1)
     for path in ("/", "/milk", "/vat", "/cave", "/dairy/gear", "/recipes", "/which", "/days"):
         page.goto(path)
         over = page.evaluate("document.documentElement.scrollWidth - innerWidth")

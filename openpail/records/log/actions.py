@@ -121,11 +121,12 @@ def of_make(session: Session, dairy_id: uuid.UUID, make_id: uuid.UUID) -> list[T
 
 def told_since(
     session: Session, dairy_id: uuid.UUID, subject_id: uuid.UUID, since: datetime
-) -> frozenset[str]:
-    """The deeds of a subject that arrived after a moment: what may still be undone."""
+) -> tuple[str, ...]:
+    """The deeds of a subject that arrived after a moment, the last first: what may be undone."""
     query = (
         mine(DeedRow, dairy_id)
         .with_only_columns(DeedRow.id)
         .where(DeedRow.subject_id == subject_id, DeedRow.arrived >= since)
+        .order_by(DeedRow.arrived.desc(), DeedRow.counter.desc(), DeedRow.at.desc())
     )
-    return frozenset(str(key) for key in session.scalars(query))
+    return tuple(str(key) for key in session.scalars(query))

@@ -62,8 +62,13 @@ def _milk_form() -> MilkForm:
 def vat() -> Page:
     """The first vat."""
     form = VatForm()
-    told = (form.name.data or "", lambda: form.brim.base or 0.0, lambda: form.diameter.base)
-    return _keep("vat", form, lambda: dairies.add_vat(db(), dairy(), told[0], told[1](), told[2]()))
+    return _keep(
+        "vat",
+        form,
+        lambda: dairies.add_vat(
+            db(), dairy(), form.name.data or "", form.brim.base or 0.0, form.diameter.base
+        ),
+    )
 
 
 @blueprint.post("/first/herd")

@@ -101,10 +101,9 @@ def log_lines(at: AtVat) -> list[LogLine]:
         if step.done_at:
             told.append((LogLine(step.done_at, step.done_by or "", None, step), number))
     told.sort(key=lambda pair: (pair[0].at, pair[1]), reverse=True)
-    lines = [line for line, _ in told]
-    if lines and lines[0].deed in at.recent:
-        lines[0] = replace(lines[0], undo=True)
-    return lines
+    shown = {line.deed for line, _ in told}
+    last = next((deed for deed in at.recent if deed in shown), None)
+    return [replace(line, undo=line.deed == last) for line, _ in told]
 
 
 MOST_TOLD = 24

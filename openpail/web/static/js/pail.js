@@ -44,6 +44,30 @@
     });
   }
 
+  // A long list is one stop of the Tab key; the arrows go from one to the next in it.
+  function settle(list) {
+    const items = [...list.querySelectorAll("a[href]")].filter((item) => !item.closest("[hidden]"));
+    const first = items.find((item) => item.tabIndex === 0) || items[0];
+    items.forEach((item) => { item.tabIndex = item === first ? 0 : -1; });
+    return items;
+  }
+
+  function rove() {
+    document.querySelectorAll("[data-roving]").forEach(function (list) {
+      if (!settle(list).length) return;
+      list.addEventListener("keydown", function (event) {
+        const step = { ArrowRight: 1, ArrowDown: 1, ArrowLeft: -1, ArrowUp: -1 }[event.key];
+        const items = settle(list), at = items.indexOf(document.activeElement);
+        if (!step || at < 0) return;
+        event.preventDefault();
+        const next = items[(at + step + items.length) % items.length];
+        items[at].tabIndex = -1;
+        next.tabIndex = 0;
+        next.focus();
+      });
+    });
+  }
+
   // The age clock of a pail: hours since milking; when its verdict is due to turn, it says so.
   function age() {
     const now = Date.now() + offset;
@@ -125,7 +149,7 @@
     bar.append(button("Throw it away", "btn-link", thrown));
   }
 
-  document.addEventListener("DOMContentLoaded", function () { tick(); age(); toNow(); unsent(); });
+  document.addEventListener("DOMContentLoaded", function () { tick(); age(); toNow(); unsent(); rove(); });
   setInterval(age, 60000);
   setInterval(tick, 5000);
 
@@ -353,6 +377,10 @@
           group.hidden = !group.querySelector("[data-words]:not([hidden])");
         });
         this.none = cards.every((card) => card.hidden);
+        if (this.$refs.found.hasAttribute("data-roving")) {
+          cards.forEach((card) => { card.tabIndex = -1; });
+          settle(this.$refs.found);
+        }
       },
     });
     Alpine.data("finding", finding);
