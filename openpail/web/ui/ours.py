@@ -21,7 +21,7 @@ _POUND_KG, _CUP_L = UNITS["lb"].in_base, UNITS["us_cup"].in_base
 _METRIC = re.compile(r"\d(?:\s|&nbsp;)?(?:°C|kg|g|L|litres|mL|cm|mm)(?![\w/])")
 _OTHER = re.compile(r"\d(?:\s|&nbsp;)?(?:°F|lbs?|oz|inch)(?![\w/])")
 _TAG = re.compile(r"(<[^>]*>)")
-_LEFT = re.compile(r'<(script|style|textarea)\b|<(\w+)\b[^>]* translate="no"')
+_LEFT = re.compile(r'<(script|style|textarea)\b|<(?!input|img|br)(\w+)\b[^>]* translate="no"')
 _SPOKEN = re.compile(r'(?<= )(aria-label|alt|title|placeholder)="([^"]*\d[^"]*)"')
 
 

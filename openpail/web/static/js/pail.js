@@ -397,7 +397,11 @@
             .then((answer) => (answer.ok ? answer.text() : Promise.reject(new Error(answer.status))))
             .then((html) => {
               if (number !== this.asked) return;
+              // What was chosen while the answer was on its way stays chosen.
+              const chosen = this.$root.querySelector("[name=recipe]:checked");
               this.$refs.found.innerHTML = html;
+              const again = [...this.$root.querySelectorAll("[name=recipe]")].find((each) => chosen && each.value === chosen.value);
+              if (again) again.checked = true;
               this.find();
             });
         },
