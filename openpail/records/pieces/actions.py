@@ -7,6 +7,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from datetime import date, datetime
 
 from sqlalchemy import (
+    Update,
     delete,
     func,
     select,
@@ -224,34 +225,24 @@ def care_done(
     person_id: uuid.UUID | None = None,
 ) -> None:
     """A care is done; earlier ones of the same key on the same piece are over with it."""
-    earlier = (
-        update(PieceCare)
-        .where(
-            PieceCare.dairy_id == care.dairy_id,
-            PieceCare.piece_id == care.piece_id,
-            PieceCare.key == care.key,
-            PieceCare.due <= care.due,
-            PieceCare.done_at.is_(None),
-        )
-        .values(done_at=at, person_id=person_id)
-    )
-    session.execute(earlier)
+    with_it = _up_to(care).where(PieceCare.done_at.is_(None))
+    session.execute(with_it.values(done_at=at, person_id=person_id))
 
 
 def care_not_done(session: Session, care: PieceCare) -> None:
     """A care, and those that were over with it, are open again."""
-    with_it = (
-        update(PieceCare)
-        .where(
-            PieceCare.dairy_id == care.dairy_id,
-            PieceCare.piece_id == care.piece_id,
-            PieceCare.key == care.key,
-            PieceCare.due <= care.due,
-            PieceCare.done_at == care.done_at,
-        )
-        .values(done_at=None, person_id=None)
+    with_it = _up_to(care).where(PieceCare.done_at == care.done_at)
+    session.execute(with_it.values(done_at=None, person_id=None))
+
+
+def _up_to(care: PieceCare) -> Update:
+    """A care with all earlier ones of its key on its piece."""
+    return update(PieceCare).where(
+        PieceCare.dairy_id == care.dairy_id,
+        PieceCare.piece_id == care.piece_id,
+        PieceCare.key == care.key,
+        PieceCare.due <= care.due,
     )
-    session.execute(with_it)
 
 
 def piece(session: Session, dairy: Dairy, piece_id: uuid.UUID) -> Piece:

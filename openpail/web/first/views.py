@@ -6,18 +6,14 @@ from collections.abc import Callable
 
 from flask import Blueprint, redirect, render_template, request, url_for
 from flask_wtf import FlaskForm
-from wtforms import Field
 
-from openpail.craft.errors import CraftError
-from openpail.craft.milk.kinds import BREEDS
 from openpail.records.dairy import actions as dairies
-from openpail.records.errors import RecordError
 from openpail.records.milk import actions as milk
 from openpail.records.milk import slips
-from openpail.web.edge import Page, dairy, db, here, house, needs, now, person_id, refuse
+from openpail.web.edge import Page, dairy, db, here, house, needs, now, person_id
 from openpail.web.milk.forms import FIELD_OF, HerdForm, MilkForm
 from openpail.web.settings.forms import VatForm
-from openpail.web.ui.fields import blame
+from openpail.web.ui.fields import kept
 from openpail.work.first import Step, first_hour
 
 blueprint = Blueprint("first", __name__, template_folder="templates")
@@ -37,7 +33,11 @@ def _page(step: Step | None = None, form: FlaskForm | None = None) -> Page:
     skips = hour.next == "herd" and request.args.get("step") == "milk"
     asked = step or ("milk" if skips else hour.next)
     return render_template(
-        "first/page.html", hour=hour, asked=asked, form=form or _form_of(asked), breeds=BREEDS
+        "first/page.html",
+        hour=hour,
+        asked=asked,
+        form=form or _form_of(asked),
+        left_l=here().free_l,
     )
 
 
@@ -106,20 +106,7 @@ def first_milk() -> Page:
 
 
 def _keep(step: Step, form: FlaskForm, act: Callable[[], object]) -> Page:
-    if form.validate_on_submit():
-        try:
-            act()
-        except (CraftError, RecordError) as error:
-            refuse()
-            blame(_field_of(form, error), error.words)
-        else:
-            return redirect(url_for("first.page"))
+    main = "amount" if "amount" in form else "name"
+    if kept(form, act, main, FIELD_OF):
+        return redirect(url_for("first.page"))
     return _page(step, form)
-
-
-def _field_of(form: FlaskForm, error: CraftError | RecordError) -> Field:
-    about = error.about if isinstance(error, CraftError) else error.field
-    for name in (about, FIELD_OF.get(about, "amount"), "name"):
-        if name in form:
-            return form[name]
-    return next(iter(form))

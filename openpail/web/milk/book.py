@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Callable
 from datetime import date, timedelta
 
 from flask import Blueprint, Response, redirect, render_template, request, url_for
@@ -14,15 +13,14 @@ from openpail.craft.milk.herd import by_month, running_means
 from openpail.craft.milk.kinds import BREEDS
 from openpail.formats import milk_csv
 from openpail.formats.milk_csv import LotLine, NotATable, RefusedSlip, SlipLine, Table, Understood
-from openpail.records.errors import RecordError
 from openpail.records.milk import actions as milk
 from openpail.records.milk import slips
 from openpail.records.milk.models import Herd, MilkLot
 from openpail.records.milk.slips import HerdSlip
-from openpail.web.edge import Page, dairy, db, house, known, needs, now, person_id, refuse
+from openpail.web.edge import Page, dairy, db, house, known, needs, now, person_id
 from openpail.web.milk.forms import HerdForm, MilkFileForm, lot_id_of
 from openpail.web.ui import draw
-from openpail.web.ui.fields import blame
+from openpail.web.ui.fields import blame, kept
 from openpail.web.ui.sent import text_sent
 
 _YEAR = timedelta(days=430)
@@ -80,7 +78,11 @@ def add_herd() -> Page:
     """A group of animals comes in."""
     form = HerdForm()
     told = (form.name.data or "", form.breed.data, now())
-    if _kept(form, lambda: slips.add_herd(db(), dairy(), *told, form.count(), form.kappa.data)):
+    if kept(
+        form,
+        lambda: slips.add_herd(db(), dairy(), *told, form.count(), form.kappa.data),
+        "name",
+    ):
         return redirect(url_for("book.herds"))
     return _herds(form)
 
@@ -93,7 +95,7 @@ def change_herd(herd_id: uuid.UUID) -> Page:
     del form.breed
     if not herd.breed.startswith("cow"):
         del form.kappa
-    if _kept(
+    if kept(
         form,
         lambda: slips.change_herd(
             db(),
@@ -102,6 +104,7 @@ def change_herd(herd_id: uuid.UUID) -> Page:
             form.count(),
             form.kappa.data if "kappa" in form else "",
         ),
+        "name",
     ):
         return redirect(url_for("book.herds"))
     return _herds(HerdForm(formdata=None), form, herd_id)
@@ -114,19 +117,6 @@ def put_away(herd_id: uuid.UUID) -> Page:
     herd = slips.herd(db(), dairy(), herd_id)
     slips.put_away(herd, None if request.form.get("back") else now())
     return redirect(url_for("book.herds"))
-
-
-def _kept(form: HerdForm, act: Callable[[], object]) -> bool:
-    if not form.validate_on_submit():
-        return False
-    try:
-        act()
-    except RecordError as error:
-        refuse()
-        about = error.field if error.field in form else "name"
-        blame(form[about], error.words)
-        return False
-    return True
 
 
 @blueprint.get("/milk/file")

@@ -11,7 +11,6 @@ from flask_wtf import FlaskForm
 from openpail.craft.bench import vat as craft_vat
 from openpail.craft.dates import zones
 from openpail.craft.doses.asked import Ways
-from openpail.craft.errors import CraftError
 from openpail.records.dairy import actions as dairies
 from openpail.records.dairy import gear as gears
 from openpail.records.dairy.models import Vat
@@ -28,27 +27,10 @@ from openpail.web.settings.forms import (
     WaysForm,
 )
 from openpail.web.ui import draw
-from openpail.web.ui.fields import blame, written
+from openpail.web.ui.fields import kept, written
 from openpail.work import dairy as things
 
 blueprint = Blueprint("settings", __name__, template_folder="templates")
-
-
-def _kept(form: FlaskForm, act: Callable[[], object], main: str) -> bool:
-    """Check a form and do what it asks; what is refused is said by its field.
-
-    main: the field for words that name none.
-    """
-    if not form.validate_on_submit():
-        return False
-    try:
-        act()
-    except (CraftError, RecordError) as error:
-        refuse()
-        field = error.field if isinstance(error, RecordError) else error.about
-        blame(form[field] if field in form else form[main], error.words)
-        return False
-    return True
 
 
 # ── name and units ──
@@ -80,7 +62,7 @@ def change() -> Page:
         dairies.set_analyser(db(), dairy(), form.analyser.data or "")
         dairies.change(db(), dairy(), form.name.data, form.zone.data, **told)
 
-    return redirect(url_for("settings.page")) if _kept(form, act, "name") else _page(form)
+    return redirect(url_for("settings.page")) if kept(form, act, "name") else _page(form)
 
 
 # ── vats and gear ──
@@ -114,7 +96,7 @@ def _gear(**changed: FlaskForm) -> Page:
 
 
 def _in_gear(name: str, form: FlaskForm, act: Callable[[], object]) -> Page:
-    if _kept(form, act, "name"):
+    if kept(form, act, "name"):
         return redirect(url_for("settings.gear"))
     return _gear(**{name: form})
 
@@ -221,7 +203,7 @@ def _vat(vat: Vat, said: str = "", **changed: FlaskForm) -> Page:
 
 
 def _in_vat(vat: Vat, name: str, form: FlaskForm, act: Callable[[], object], main: str) -> Page:
-    if _kept(form, act, main):
+    if kept(form, act, main):
         return redirect(url_for("settings.vat", vat_id=vat.id))
     return _vat(dairies.vat(db(), dairy(), vat.id), **{name: form})
 
@@ -338,4 +320,4 @@ def change_ways() -> Page:
         )
         dairies.set_ways(db(), dairy(), told)
 
-    return redirect(url_for("settings.ways")) if _kept(form, act, "rennet") else _ways(form)
+    return redirect(url_for("settings.ways")) if kept(form, act, "rennet") else _ways(form)

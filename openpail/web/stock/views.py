@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Callable
 from typing import Any
 
 from flask import Blueprint, Response, redirect, render_template, request, url_for
@@ -27,7 +26,7 @@ from openpail.web.stock.forms import (
     label_of,
 )
 from openpail.web.ui import done
-from openpail.web.ui.fields import blame
+from openpail.web.ui.fields import blame, kept
 from openpail.web.ui.sent import text_sent
 
 blueprint = Blueprint("stock", __name__, template_folder="templates")
@@ -102,28 +101,15 @@ def add() -> Page:
     if kind not in KINDS:
         return redirect(url_for("stock.page"))
     form = LabelForm().of(kind)
-    if _kept(
+    if kept(
         form,
         lambda: stock.add_bottle(
             db(), dairy(), form.product(kind), now(), form.bought(form.product(kind).unit)
         ),
+        "amount",
     ):
         return redirect(url_for("stock.page"))
     return _page(form, kind)
-
-
-def _kept(form: Any, act: Callable[[], object], main: str = "amount") -> bool:
-    """Do what a form asks; what is refused is said by its field."""
-    if not form.validate_on_submit():
-        return False
-    try:
-        act()
-    except (CraftError, RecordError) as error:
-        refuse()
-        field = error.field if isinstance(error, RecordError) else error.about
-        blame(form[field] if field in form else form[main], error.words)
-        return False
-    return True
 
 
 def _one(lot_id: uuid.UUID) -> Lot:
@@ -168,7 +154,7 @@ def mend(lot_id: uuid.UUID) -> Page:
         product = form.product(lot.row.kind)
         stock.mend(db(), lot.row, product, form.bought(product.unit))
 
-    if _kept(form, act):
+    if kept(form, act, "amount"):
         return redirect(url_for("stock.one", lot_id=lot_id))
     return _lot_page(lot, label_form=form)
 
@@ -186,7 +172,7 @@ def weigh(lot_id: uuid.UUID) -> Page:
             raise OutOfRange(f"Write what is left, in {lot.product.unit}.", "left")
         stock.weigh(db(), lot.row, left, now())
 
-    if _kept(form, act, "left"):
+    if kept(form, act, "left"):
         return redirect(url_for("stock.one", lot_id=lot_id))
     return _lot_page(lot, weigh_form=form)
 
@@ -250,7 +236,7 @@ def seen(lot_id: uuid.UUID) -> Page:
             form.note.data or "",
         )
 
-    if _kept(form, act, "set_hours"):
+    if kept(form, act, "set_hours"):
         return redirect(url_for("stock.one", lot_id=lot_id))
     return _lot_page(lot, feed_form=form)
 
@@ -283,7 +269,7 @@ def make_solution() -> Page:
             bought = stock.Bought(today(), None, today(), form.ml.number)
             stock.add_bottle(db(), dairy(), made[0].product, now(), bought)
 
-    if _kept(form, act, "ml") and "keep" in request.form:
+    if kept(form, act, "ml") and "keep" in request.form:
         return redirect(url_for("stock.page"))
     return render_template("stock/solution.html", form=form, made=made[0] if made else None)
 

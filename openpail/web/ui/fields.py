@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Mapping
 from datetime import datetime
 from decimal import Decimal
 from math import isfinite
 from typing import Any
 
 from flask import g
+from flask_wtf import FlaskForm
 from wtforms import DateField, Field, Form, StringField
 from wtforms.fields.choices import SelectChoice
 from wtforms.validators import Optional, StopValidation
@@ -23,7 +25,8 @@ from openpail.craft.units import (
     parse_minutes,
     parse_number,
 )
-from openpail.web.edge import here, jars, zone
+from openpail.records.errors import RecordError
+from openpail.web.edge import here, jars, refuse, zone
 
 OF_MILK_C = (0.5, 105.0)
 IN_A_ROOM_C = (-30.0, 45.0)
@@ -33,6 +36,29 @@ _MOST_MONEY = 1e8
 def blame(field: Field, words: str) -> None:
     """Show words by a field."""
     field.errors = (*field.errors, words)
+
+
+_AS_IT_IS: Mapping[str, str] = {}
+
+
+def kept(
+    form: FlaskForm, act: Callable[[], object], main: str, names: Mapping[str, str] = _AS_IT_IS
+) -> bool:
+    """Check a form and do what it asks; what is refused is said by its field.
+
+    main: the field for words that name none; names: fields by what the words call them.
+    """
+    if not form.validate_on_submit():
+        return False
+    try:
+        act()
+    except (CraftError, RecordError) as error:
+        refuse()
+        about = error.field if isinstance(error, RecordError) else error.about
+        about = names.get(about, about)
+        blame(form[about if about in form else main], error.words)
+        return False
+    return True
 
 
 def money(number: float | None) -> Decimal | None:

@@ -20,7 +20,7 @@ _SMALLER = {
 }
 _FRESH_DAYS = 6
 _NEARLY_ONE = 0.995  # of a unit, when it is written with two decimals
-_LONG_MIN = 180  # from here on, minutes say nothing
+LONG_MIN = 180  # from here on, minutes say nothing
 _DECIMALS = {"pH": 2, "%": 2, "min": 0, "°C": 1, "×": 2}
 
 
@@ -82,7 +82,7 @@ def parts(figure: Figure, decimals: int | None = None) -> tuple[str, str]:
         return _two(volume(value))
     if unit == "°C":
         return number(from_celsius(value, g.dairy.degrees), 1), degree_sign()
-    if unit == "min" and value >= _LONG_MIN:
+    if unit == "min" and value >= LONG_MIN:
         return span(value), ""
     if decimals is None:
         decimals = _DECIMALS.get(unit)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass, replace
 from datetime import datetime
 
-from openpail.craft.make.fold import Reading, StepState
+from openpail.craft.make.fold import NEWEST_TOLD, Reading, StepState
 from openpail.craft.make.frozen import FrozenLine
 from openpail.web.edge import here
 from openpail.web.ui import draw, show
@@ -20,9 +20,6 @@ class Big:
     unit: str
     under: str
     countdown: bool = False
-
-
-_LONG_MIN = 180  # a countdown of minutes says nothing any more
 
 
 def big(at: AtVat) -> Big | None:
@@ -49,7 +46,7 @@ def big(at: AtVat) -> Big | None:
         value, unit = show.mass(at.sheet.cheese.value).split(" ", 1)
         return Big(value, unit, "expected; weigh it")
     left = (step.ends - here().now).total_seconds() / 60
-    if left > _LONG_MIN:
+    if left > show.LONG_MIN:
         return Big(show.span(left), "", f"till {show.clock(step.ends)}")
     ends = f"{'at' if left >= 0 else 'was due at'} {show.clock(step.ends)}"
     return Big(f"{abs(left):.0f}", "min" if left >= 0 else "min over", ends, True)
@@ -96,7 +93,9 @@ class LogLine:
 
 def log_lines(at: AtVat) -> list[LogLine]:
     """What was read and done, in one order of time, the newest first."""
-    told = [(LogLine(each.at, each.id, each), -1) for each in at.day.standing.readings[-MOST_TOLD:]]
+    told = [
+        (LogLine(each.at, each.id, each), -1) for each in at.day.standing.readings[-NEWEST_TOLD:]
+    ]
     for number, step in enumerate(at.day.steps):  # of one moment the later step is the newer one
         if step.done_at:
             told.append((LogLine(step.done_at, step.done_by or "", None, step), number))
@@ -106,7 +105,6 @@ def log_lines(at: AtVat) -> list[LogLine]:
     return [replace(line, undo=line.deed == last) for line, _ in told]
 
 
-MOST_TOLD = 24
 _CURD = frozenset({"heal", "heat", "stir"})
 
 

@@ -10,6 +10,7 @@ from flask import Blueprint, abort, jsonify, redirect, render_template, request,
 from openpail.craft.errors import CraftError
 from openpail.craft.make import deeds
 from openpail.craft.make.deeds import Amended, FirstFlocks, StepDone, Told, Undone, WheyKept
+from openpail.craft.make.fold import NEWEST_TOLD
 from openpail.web.edge import Page, form_id, here, needs, refuse
 from openpail.web.ui import ours
 from openpail.web.ui.fields import blame
@@ -64,6 +65,7 @@ def _page(
         asked=asked,
         became=deeds.BECAME_WORDS,
         lines=show.log_lines(at),
+        told=NEWEST_TOLD,
     )
 
 
