@@ -35,6 +35,7 @@ from openpail.web.recipes.bringing import blueprint as bringing
 from openpail.web.recipes.views import blueprint as recipes
 from openpail.web.recipes.writing import blueprint as writing
 from openpail.web.settings.house import blueprint as house
+from openpail.web.settings.instruments import blueprint as instruments
 from openpail.web.settings.strength import blueprint as strength
 from openpail.web.settings.views import blueprint as settings
 from openpail.web.sheet.views import blueprint as sheet
@@ -108,6 +109,7 @@ def create_app(config: Config | None = None) -> Flask:
         settings,
         house,
         strength,
+        instruments,
         stock,
     ):
         app.register_blueprint(blueprint)

@@ -32,7 +32,7 @@ _STYLES = (
     "vat/vat",
     "ui/paper",
 )
-_SERVED = {".css", ".js", ".woff2", ".svg", ".png"}
+_SERVED = {".css", ".js", ".woff2", ".svg", ".png", ".wav"}
 
 blueprint = Blueprint("assets", __name__)
 

@@ -10,7 +10,7 @@ from itertools import pairwise
 
 from openpail.craft.clock.one import Placed
 from openpail.craft.clock.spans import moment_of
-from openpail.craft.make.fold import MakeDay
+from openpail.craft.make.day import MakeDay
 from openpail.formats.calendar import Entry
 from openpail.records.makes.models import Make
 from openpail.records.milk.models import Task

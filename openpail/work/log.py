@@ -15,15 +15,22 @@ from typing import Literal
 
 from openpail.craft.errors import CraftError
 from openpail.craft.make import deeds, taught
-from openpail.craft.make.deeds import Amended, Bounds, Told, Undone
-from openpail.craft.make.fold import Standing, fold
-from openpail.craft.make.frozen import Frozen
+from openpail.craft.make.additions import by_curd
+from openpail.craft.make.asks import Bounds
+from openpail.craft.make.checks import check
+from openpail.craft.make.deeds import Amended, Told, Undone
+from openpail.craft.make.fold import fold
+from openpail.craft.make.frozen import Frozen, FrozenLine
+from openpail.craft.make.plain import to_payload
+from openpail.craft.make.standing import Standing
 from openpail.craft.recipe.recipe import Recipe
+from openpail.craft.recipe.yields import NO_RENNET_FAMILIES
 from openpail.craft.sheet.cautions import Caution
 from openpail.records.errors import RecordError
 from openpail.records.log import actions as log
 from openpail.records.log.actions import Kept
 from openpail.records.makes import actions as makes
+from openpail.records.makes import files
 from openpail.records.makes.models import Make
 from openpail.records.milk import actions as milk
 from openpail.records.pieces import actions as pieces
@@ -31,9 +38,22 @@ from openpail.records.plans import actions as plans
 from openpail.records.stock import actions as stock
 from openpail.records.stock.actions import Given
 from openpail.work.here import Here
-from openpail.work.made import acid_of, made_of_whey, recipe_of
+from openpail.work.made import acid_of, day_of, expected_flocks, made_of_whey, recipe_of
 
 MOST_AT_ONCE = 500
+# Taps that nothing can be odd about: they are kept without looking at the whole make.
+_NEVER_ODD = (
+    deeds.TimerSet,
+    deeds.TimerStopped,
+    deeds.Ticked,
+    deeds.Felt,
+    deeds.CalledAway,
+    deeds.CameBack,
+    deeds.HeatOff,
+    deeds.HelpTaken,
+    deeds.WheyKept,
+    deeds.WheyOff,
+)
 Outcome = Literal["kept", "repeat", "met", "unknown", "refused"]
 
 
@@ -84,7 +104,6 @@ class _Door:
         parts = makes.milk_of(here.session, make)
         self.milk_l = sum(each.volume_l for each in parts)
         self.steps = frozenset(step.key for step in self.recipe.steps)
-        self.done = {key: each.id for key, each in self.before.done.items()}
         self.rested_at = self.before.weighed.at if self.before.weighed else None
         self.changed = False
 
@@ -97,7 +116,7 @@ class _Door:
         if mends and told.amends not in self.told:
             return Answer(told.id, "unknown", "What this would mend is not here.", "amends")
         try:
-            deeds.check(told, bounds)
+            check(told, bounds)
             self._check_state(told)
         except (CraftError, RecordError) as error:
             field = error.about if isinstance(error, CraftError) else error.field
@@ -117,7 +136,7 @@ class _Door:
             self.make.id,
             uuid.UUID(told.id),
             told.deed.kind,
-            deeds.to_payload(told.deed),
+            to_payload(told.deed),
             told.happened,
             told.at,
             told.device,
@@ -133,12 +152,18 @@ class _Door:
     def _bounds(self, told: Told) -> Bounds:
         """What a deed is held against. Only those that may be odd are held against the whole."""
         bounds = Bounds(
-            self.steps, self.make.started_at, self.milk_l, self.here.now, self.rested_at, self.told
+            self.steps,
+            self.make.started_at,
+            self.milk_l,
+            self.here.now,
+            self.rested_at,
+            self.told,
+            recipe=self.recipe,
         )
         if isinstance(told.deed, deeds.GivenUp):
             return replace(bounds, into_it=self._into_it())
         target = self.told.get(told.amends or "", told)
-        if not isinstance(target.deed, deeds.Weighed | deeds.FirstFlocks):
+        if isinstance(target.deed, _NEVER_ODD):
             return bounds
         sheet = makes.sheet_of(self.make)
         standing = fold(self.recipe, self.told.values())
@@ -148,36 +173,33 @@ class _Door:
             bounds,
             milk_kg=sheet.milk.mass.value,
             cheese_kg=sheet.cheese.value,
-            flocks_min=sheet.set.flocculation.value if sheet.set else 0.0,
+            flocks_min=expected_flocks(self.recipe, sheet, standing),
             rennet_at=standing.rennet_at,
             uncut=any(key not in standing.done for key in cuts),
             slow=f"{slow.title} {slow.words}" if slow and slow.level == "stop" else "",
+            day=day_of(self.here, self.make, standing),
+            doses={line.key: line.figure.value for line in sheet.lines},
+            brim_l=self.here.vat(self.make.vat_id).brim_l,
         )
 
     def _into_it(self) -> str:
         """What was given to the milk so far, in words."""
         sheet = makes.sheet_of(self.make)
-        keys = {key for step in self.before.done for key in self.recipe.step(step).adds}
+        given = set(self.before.done) - set(self.before.skipped)
+        keys = {key for step in given for key in self.recipe.step(step).adds}
         return " and ".join(
             line.name for line in sheet.lines if line.key in keys and line.figure.value > 0
         )
 
     def _answer(self, told: Told) -> Answer:
-        step = self._ended_by(told)
-        if step is None:
+        if not isinstance(told.deed, deeds.StepDone | deeds.StepSkipped | deeds.FirstFlocks):
             return Answer(told.id, "kept")
-        if step in self.done:
-            title = self.recipe.step(step).title
-            return Answer(told.id, "met", f"“{title}” was done before: it is done once.", "step")
-        self.done[step] = told.id
-        return Answer(told.id, "kept")
-
-    def _ended_by(self, told: Told) -> str | None:
-        if isinstance(told.deed, deeds.StepDone):
-            return told.deed.step
-        if isinstance(told.deed, deeds.FirstFlocks):
-            return next((step.key for step in self.recipe.steps if "flocks" in step.asks), None)
-        return None
+        standing = fold(self.recipe, self.told.values())
+        if told.id not in standing.met:
+            return Answer(told.id, "kept")
+        step = getattr(told.deed, "step", "")
+        title = self.recipe.step(step).title if step else "First flocks"
+        return Answer(told.id, "met", f"“{title}” was done before: it is done once.", "step")
 
     def _check_state(self, told: Told) -> None:
         """What the craft cannot see: an ended make, a weighing or whey told before."""
@@ -187,6 +209,11 @@ class _Door:
             raise RecordError(f"Make {self.make.number} was weighed already.", "weight")
         if isinstance(told.deed, deeds.WheyKept) and self.before.whey:
             raise RecordError("The whey of this make was kept already.")
+        if isinstance(told.deed, deeds.StepDone):
+            for key, lot in told.deed.bottles.items():
+                self._check_bottle(key, lot)
+        if isinstance(told.deed, deeds.Felt) and told.deed.file:
+            files.there(self.here.session, self.make, uuid.UUID(told.deed.file))
         target = self.told.get(told.amends or "")
         if isinstance(told.deed, Undone) and target and isinstance(target.deed, deeds.GivenUp):
             raise RecordError("The make is ended: begin it anew.")
@@ -202,6 +229,13 @@ class _Door:
             weights = told.deed.change.get("pieces_kg")
             if isinstance(target.deed, deeds.Weighed) and weights:
                 pieces.check_anew(self.here.session, self.make, weights)
+
+    def _check_bottle(self, key: str, lot: str) -> None:
+        """What was really given came from a lot of this dairy, of the same kind."""
+        wanted = next(each for each in self.recipe.ingredients if each.key == key)
+        bottle = stock.bottle(self.here.session, self.here.dairy, uuid.UUID(lot))
+        if bottle.kind != wanted.product.kind:
+            raise RecordError(f"{bottle.name} is no {wanted.product.kind}.", f"bottle-{key}")
 
     def follow(self) -> None:
         """Fold the make anew, and let stock, milk, pieces and lessons follow."""
@@ -229,14 +263,8 @@ class _Door:
         if standing.weighed:
             marks = marks_of(sheet, acid_of(here, make, standing), standing.word)
             pieces.mark(here.session, make, marks)
-        makes.keep_lessons(
-            here.session,
-            make,
-            taught.by_flocks(sheet, standing),
-            {}
-            if standing.flocks_count is False
-            else taught.by_warmings(self.recipe, sheet, standing, make.started_at),
-        )
+        lessons = taught.lessons(self.recipe, sheet, standing, make.started_at)
+        makes.keep_lessons(here.session, make, lessons)
         last = max(self.told.values(), key=lambda each: each.order)
         makes.keep_standing(here.session, make, standing, uuid.UUID(last.id))
         here.forget("under_way", "waiting", "shelf", "lessons", "_vats", "free", "planned")
@@ -251,17 +279,33 @@ def marks_of(sheet: Frozen, slow: Caution | None, word: str) -> dict[str, str]:
 
 
 def _given(recipe: Recipe, sheet: Frozen, standing: Standing) -> dict[str, Given]:
-    """What each step that is done gave of the stock."""
+    """What each step that is done gave of the stock: what was said, else what the sheet says."""
     found: dict[str, Given] = {}
     for step in recipe.steps:
         done = standing.done.get(step.key)
-        if done is None:
+        times = 1 + standing.again.get(step.key, 0)
+        if step.key in standing.skipped or (done is None and times < 2):
             continue
-        lines = tuple(
-            line for line in sheet.given_by(step.adds) if line.lot and line.figure.value > 0
-        )
-        found[step.key] = Given(lines, done.at, uuid.UUID(done.id))
+        gave, bottles = standing.gave(step.key), standing.bottles(step.key)
+        amounts: dict[uuid.UUID, float] = {}
+        for line in sheet.given_by(step.adds):
+            lot = bottles.get(line.key, line.lot)
+            amount = gave.get(line.key, _dose(line, recipe, sheet, standing))
+            if lot and amount > 0:
+                amounts[uuid.UUID(lot)] = amount * (times if done else times - 1)
+        at = done.at if done else standing.begun[step.key]
+        found[step.key] = Given(amounts, at, uuid.UUID(done.id) if done else None)
     return found
+
+
+def _dose(line: FrozenLine, recipe: Recipe, sheet: Frozen, standing: Standing) -> float:
+    """What a line gives where nothing else was said: by the curd's own weight, or as it was added
+    up bit by bit."""
+    if line.kind == "acid" and recipe.family in NO_RENNET_FAMILIES:
+        bit_by_bit = sum(deed.amount for _, deed in standing.of(deeds.AcidGiven))
+        if bit_by_bit:
+            return bit_by_bit
+    return by_curd(line, recipe, sheet, standing.curd_kg).value
 
 
 def _keep_whey(

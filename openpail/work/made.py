@@ -4,10 +4,18 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from functools import partial
 
 from openpail.craft.clock.gear import Outfit
-from openpail.craft.make.fold import MakeDay, Standing, fold, hours_since, on_the_clock
+from openpail.craft.errors import OutOfRange
+from openpail.craft.house import House
+from openpail.craft.make.additions import rennet_share
+from openpail.craft.make.day import MakeDay, hours_since, lasting, on_the_clock
+from openpail.craft.make.drain import room_factor
+from openpail.craft.make.fold import fold
+from openpail.craft.make.frozen import Frozen
 from openpail.craft.make.slow_acid import AcidReading, asleep, slow_acid
+from openpail.craft.make.standing import Standing
 from openpail.craft.recipe.recipe import Recipe
 from openpail.craft.recipe.steps import PlannedStep, laid_out
 from openpail.craft.recipe.yields import WHEY_KG_PER_L, left_in_whey
@@ -49,19 +57,60 @@ def planned_of(here: Here, make: Make) -> tuple[PlannedStep, ...]:
     return laid_out(moved(recipe_of(make), sheet.moved.moves), floc, cut, warm)
 
 
-def day_of(here: Here, make: Make) -> MakeDay:
-    """The make's steps on the clock, from now."""
-    sheet = makes.sheet_of(make)
+def day_of(here: Here, make: Make, standing: Standing | None = None) -> MakeDay:
+    """The make's steps on the clock, from now: by its sheet, by the rennet that really went in,
+    and by the room that it drains in.
+
+    standing: where it stands; None reads it.
+    """
+    standing = standing_of(here, make) if standing is None else standing
+    sheet, recipe = makes.sheet_of(make), recipe_of(make)
+    planned = planned_of(here, make)
+    expected = expected_flocks(recipe, sheet, standing)
+    if sheet.set and expected != sheet.set.flocculation.value:
+        share = expected / sheet.set.flocculation.value
+        planned = lasting(
+            planned,
+            {each.step.key: each.minutes * share for each in planned if each.step.clock != "fixed"},
+        )
     multiplier = sheet.set.multiplier.value if sheet.set else None
-    expected = sheet.set.flocculation.value if sheet.set else None
-    return on_the_clock(
-        planned_of(here, make),
-        make.started_at,
-        standing_of(here, make),
-        here.now,
-        multiplier,
-        expected,
+    clock = partial(
+        on_the_clock,
+        started=make.started_at,
+        standing=standing,
+        now=here.now,
+        cut_multiplier=multiplier,
+        flocks_min=expected or None,
     )
+    day = clock(planned)
+    by_room = _by_room(recipe, sheet.house, day)
+    return clock(lasting(planned, by_room)) if by_room else day
+
+
+def expected_flocks(recipe: Recipe, sheet: Frozen, standing: Standing) -> float:
+    """Minutes to the first flocks with the rennet that really went in; 0 without a rennet."""
+    if sheet.set is None:
+        return 0.0
+    return sheet.set.flocculation.value / rennet_share(recipe, sheet, standing)
+
+
+def _by_room(recipe: Recipe, house: House, day: MakeDay) -> dict[str, float]:
+    """Minutes of the step of now, where it goes by the warmth of the room and that was read."""
+    state = day.current
+    if state is None:
+        return {}
+    read = [
+        each.celsius
+        for each in day.standing.readings
+        if each.celsius is not None and each.at >= state.begins
+    ]
+    if not read:
+        return {}
+    try:
+        factor = room_factor(recipe.family, state.planned.step, read[-1], house)
+    except OutOfRange:  # the reading is of something else than a room
+        return {}
+    return {state.planned.step.key: state.planned.minutes * factor} if factor != 1.0 else {}
 
 
 def given_to(here: Here, make: Make) -> Outfit:

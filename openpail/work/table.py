@@ -5,8 +5,8 @@ from __future__ import annotations
 import uuid
 from dataclasses import dataclass
 
+from openpail.craft.make.day import MakeDay
 from openpail.craft.make.deeds import Amended, Told, Weighed
-from openpail.craft.make.fold import MakeDay
 from openpail.craft.make.frozen import Frozen
 from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make

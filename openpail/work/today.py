@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from openpail.craft.doses.notices import Notice
-from openpail.craft.make.fold import MakeDay, StepState
+from openpail.craft.make.day import MakeDay, StepState
 from openpail.craft.milk.fitness import Fitness
 from openpail.records.makes.models import Make
 from openpail.records.milk import slips
@@ -17,6 +17,7 @@ from openpail.records.stock.actions import Lot
 from openpail.work.here import Here
 from openpail.work.plan import Due, due, tasks
 from openpail.work.vat import running
+from openpail.work.wall import Running, wall
 
 _COMING_DAYS = 7
 
@@ -57,6 +58,7 @@ class TodayAt:
     """All that Today shows."""
 
     running: list[tuple[Make, MakeDay]]
+    wall: list[Running]
     next: list[NextStep]
     wanted: list[Wanted]
     cares: list[CareGroup]
@@ -78,6 +80,7 @@ def today(here: Here) -> TodayAt:
     ]
     return TodayAt(
         days,
+        wall(here, days),
         _next(days),
         _wanted(here),
         [each for each in cares if each.due <= here.today],

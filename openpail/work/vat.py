@@ -2,40 +2,54 @@
 
 from __future__ import annotations
 
+import hashlib
 import uuid
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 from openpail.craft.bench.vat import level_cm
 from openpail.craft.dates import UNDO_WITHIN
-from openpail.craft.make.deeds import Told, odd_flocks
-from openpail.craft.make.fold import MakeDay, Reading, StepState, fold, thinned
+from openpail.craft.figure import Figure
+from openpail.craft.make.additions import AcidNow, acid_now, by_curd, from_another, one_part
+from openpail.craft.make.day import MakeDay, StepState
+from openpail.craft.make.deeds import Felt, SetLooked, Told, WaterAdded, WheyOff
+from openpail.craft.make.fold import fold
 from openpail.craft.make.frozen import Frozen, FrozenLine
-from openpail.craft.recipe.recipe import Recipe
+from openpail.craft.make.leave import Leave, Missed, may_be_left, missed
+from openpail.craft.make.order import set_step
+from openpail.craft.make.set_talk import FlocksSaid, flocks_said
+from openpail.craft.make.signs import Ladder, asked_at, wanted
+from openpail.craft.make.standing import Reading, Standing, odd_flocks
+from openpail.craft.recipe.recipe import Recipe, RecipeStep
+from openpail.craft.recipe.yields import NO_RENNET_FAMILIES
 from openpail.craft.sheet.cautions import Caution
 from openpail.records.dairy.models import Vat
+from openpail.records.errors import NotHere
 from openpail.records.log import actions as log
-from openpail.records.log import samples
 from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
 from openpail.records.milk import actions as milk
 from openpail.records.milk.models import MilkLot
 from openpail.records.recipes import actions as recipes
+from openpail.work import warmth as warmths
 from openpail.work.here import Here
 from openpail.work.log import Answer, tell
 from openpail.work.made import (
     acid_of,
     day_of,
+    expected_flocks,
     made_of_whey,
     planned_of,
     recipe_of,
     standing_of,
 )
+from openpail.work.warmth import AcidAhead, Stood, Warmth, WashNow
 
 _WHEY_RUNS = frozenset({"take whey off", "drain", "hang", "mould", "press"})
-_COLDEST_START_C = 20.0
 _FAR_C, _COLDEST_C, _WARMEST_START_C = 15.0, 0.5, 38.0
 _PAGE = 100
+_LAST_MAKES = 3
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,110 +62,253 @@ class Whey:
 
 
 @dataclass(frozen=True, slots=True)
-class Warmth:
-    """How a warming runs: °C it begins at, and what was read since, minutes from its beginning."""
+class Addition:
+    """What a step gives: its line, the dose by what is really at hand, one part of it and how many
+    parts there are; acid that goes in bit by bit."""
 
-    start_c: float
-    read: tuple[tuple[float, float], ...]
+    line: FrozenLine
+    dose: Figure
+    part: Figure
+    parts: int
+    acid: AcidNow | None = None
 
 
 @dataclass(frozen=True, slots=True)
-class AtVat:
-    """A make at the vat: its sheet, its day, its vat; what may still be undone."""
+class HadHere:
+    """What an earlier make of the same cheese had at this step: its signs, and how it went."""
 
     make: Make
-    recipe: Recipe
-    sheet: Frozen
-    day: MakeDay
-    vat: Vat
-    litres: float
-    level_cm: float | None
-    recent: tuple[str, ...]
-    acid: Caution | None
-    whey: Whey | None
-    warmth: Warmth | None
+    signs: tuple[Felt, ...]
+    minutes: float | None
 
-    def portions(self, key: str) -> int:
-        """In how many equal parts an ingredient is given."""
-        return next((each.portions for each in self.recipe.ingredients if each.key == key), 1)
 
-    @property
-    def may_weigh(self) -> bool:
-        """Whether there is a cheese to weigh: the curd is cut, and it is not weighed yet."""
-        cut = all(step.done_at for step in self.day.steps if step.planned.step.kind == "cut")
-        standing = self.day.standing
-        return cut and standing.weighed is None and standing.ended is None
+class AtVat:
+    """A make at the vat: its sheet, its day, its vat; the rest is worked out when it is asked."""
+
+    def __init__(self, here: Here, make: Make) -> None:
+        self.here, self.make = here, make
+        self.recipe: Recipe = recipe_of(make)
+        self.sheet: Frozen = makes.sheet_of(make)
+        self.standing: Standing = standing_of(here, make)
+        self.day: MakeDay = day_of(here, make, self.standing)
+        self.vat: Vat = here.vat(make.vat_id)
+
+    @cached_property
+    def litres(self) -> float:
+        """The milk that went in, L."""
+        return sum(part.volume_l for part in makes.milk_of(self.here.session, self.make))
 
     @property
-    def odd_flocks(self) -> bool:
-        """Whether the first flocks came too far from what was expected to count."""
-        standing, times = self.day.standing, self.sheet.set
-        seen = standing.flocks_min
-        return bool(seen and times and odd_flocks(seen, times.flocculation.value))
+    def stands_l(self) -> float:
+        """What stands in the vat now, L: the milk without the whey that was taken, with water."""
+        off = sum(deed.litres for _, deed in self.standing.of(WheyOff))
+        water = sum(deed.litres for _, deed in self.standing.of(WaterAdded))
+        return max(0.0, self.litres - off + water)
+
+    @property
+    def level_cm(self) -> float | None:
+        """How high it stands, cm; None where the vat was never measured."""
+        return self.level_at(self.stands_l)
+
+    def level_at(self, litres: float) -> float | None:
+        """How high so many litres stand in the vat, cm."""
+        return level_cm(litres, self.vat.diameter_cm, self.vat.measured)
+
+    @cached_property
+    def recent(self) -> tuple[str, ...]:
+        """The deeds that may still be undone, the last first."""
+        since = self.here.now - UNDO_WITHIN
+        return log.told_since(self.here.session, self.make.dairy_id, self.make.id, since)
+
+    @cached_property
+    def acid(self) -> Caution | None:
+        """What is to be said of slow acid."""
+        return acid_of(self.here, self.make, self.standing)
 
     @property
     def step(self) -> StepState | None:
         """The step for the hands, None when all are done."""
         return self.day.current
 
+    @property
+    def may_weigh(self) -> bool:
+        """Whether there is a cheese to weigh: the curd is cut, and it is not weighed yet."""
+        cut = all(step.done_at for step in self.day.steps if step.planned.step.kind == "cut")
+        return cut and self.standing.weighed is None and self.standing.ended is None
+
+    @property
+    def others(self) -> tuple[RecipeStep, ...]:
+        """Steps that may be done now beside the one of now."""
+        return self.day.may_be_done(self.recipe)
+
+    # ── what is given ──
+
+    def additions(self) -> tuple[Addition, ...]:
+        """What the step of now gives, as the recipe has it."""
+        if self.step is None:
+            return ()
+        step = self.step.planned.step
+        found = []
+        for line in self.sheet.lines:
+            if line.key not in step.adds:
+                continue
+            dose = by_curd(line, self.recipe, self.sheet, self.standing.curd_kg)
+            part, parts = one_part(dose, self.recipe, step.key)
+            bit_by_bit = line.kind == "acid" and self.recipe.family in NO_RENNET_FAMILIES
+            acid = acid_now(line, self.standing, self.sheet.house) if bit_by_bit else None
+            found.append(Addition(line, dose, part, parts, acid))
+        return tuple(found)
+
+    @property
+    def next_part(self) -> int:
+        """Which part of what is given in parts comes next, from 1."""
+        return len(self.standing.portions(self.step.planned.step.key)) + 1 if self.step else 1
+
+    @property
+    def by_curd_weight(self) -> bool:
+        """Whether what is given now goes by the weight of the curd, and it is not weighed."""
+        if self.step is None or self.standing.curd_kg is not None:
+            return False
+        by = {e.key for e in self.recipe.ingredients if e.basis == "percent_of_curd"}
+        return bool(by & set(self.step.planned.step.adds))
+
     def unwritten(self) -> tuple[FrozenLine, ...]:
         """Doses that this milk wants and no step of the recipe gives, due before the rennet."""
         if self.step is None:
             return ()
-        given = self.sheet.given_by(self.step.planned.step.adds)
-        return tuple(line for line in given if line.key not in self.step.planned.step.adds)
+        adds = self.step.planned.step.adds
+        return tuple(line for line in self.sheet.given_by(adds) if line.key not in adds)
+
+    # ── the set ──
+
+    @property
+    def flocks(self) -> FlocksSaid | None:
+        """What the first flocks say, once they are seen."""
+        return flocks_said(self.sheet.set, self.standing)
+
+    @property
+    def odd_flocks(self) -> bool:
+        """Whether the first flocks came too far from what was expected to count."""
+        seen = self.standing.flocks_min
+        expected = expected_flocks(self.recipe, self.sheet, self.standing)
+        return bool(seen and expected and odd_flocks(seen, expected))
+
+    @property
+    def is_setting(self) -> bool:
+        """Whether the step of now is ended by a clean break."""
+        return bool(self.step and self.step.planned.step.key == set_step(self.recipe))
+
+    @property
+    def not_firm(self) -> int:
+        """How often the set was tried and was not firm."""
+        return sum(deed.look in ("soft", "liquid") for _, deed in self.standing.of(SetLooked))
+
+    # ── warmth, water, acid ──
+
+    @cached_property
+    def warmth(self) -> Warmth | None:
+        """How a warming goes, None at other steps."""
+        return warmths.warmth(self.here, self.make, self.sheet.house, self.standing, self.step)
+
+    def wash(self, water_c: float | None = None) -> WashNow | None:
+        """The water of a wash, with water so hot; None at other steps."""
+        return warmths.wash_now(self, water_c)
+
+    @property
+    def whey_off_l(self) -> float | None:
+        """Whey to take off at this step, L; None where the recipe does not say."""
+        share = self.step.planned.step.share if self.step else None
+        return None if share is None else share * self.litres
+
+    @cached_property
+    def acid_ahead(self) -> AcidAhead | None:
+        """When the next milestone of the acid comes, with its band."""
+        return warmths.acid_ahead(self.here, self.make, self.recipe, self.sheet, self.day)
+
+    @cached_property
+    def stood(self) -> Stood | None:
+        """How long it stood warm without a working culture; None with one."""
+        return warmths.stood_warm(self.here, self.make, self.recipe, self.sheet, self.standing)
+
+    # ── signs, leaving, coming back ──
+
+    @property
+    def ladders(self) -> tuple[tuple[Ladder, str | None], ...]:
+        """The signs that speak at this step, each with the rung it should have reached."""
+        if self.step is None:
+            return ()
+        step = self.step.planned.step
+        return tuple(
+            (each, wanted(self.recipe, step, each.of)) for each in asked_at(self.recipe, step)
+        )
+
+    @cached_property
+    def had_here(self) -> tuple[HadHere, ...]:
+        """What the last makes of this cheese had at this step."""
+        if self.step is None:
+            return ()
+        key = self.step.planned.step.key
+        found = []
+        for make in makes.last_like(self.here.session, self.make, _LAST_MAKES):
+            standing = standing_of(self.here, make)
+            signs = tuple(d for _, d in standing.of(Felt) if d.step == key and (d.sign or d.note))
+            done = standing.done.get(key)
+            day = day_of(self.here, make, standing) if done else None
+            state = next((s for s in day.steps if s.planned.step.key == key), None) if day else None
+            if signs or state:
+                found.append(HadHere(make, signs, state.minutes if state else None))
+        return tuple(found)
+
+    @property
+    def leave(self) -> Leave | None:
+        """How long this step may be left."""
+        return may_be_left(self.step, self.here.now) if self.step else None
+
+    @property
+    def missed(self) -> Missed | None:
+        """What was missed so far while nobody is at the vat; None while somebody is."""
+        since = self.standing.away_since
+        return missed(self.day, since, self.here.now) if since else None
+
+    # ── the whey ──
+
+    @cached_property
+    def whey(self) -> Whey | None:
+        """What there is of whey once it runs, None before, and of a whey cheese."""
+        reached = {each.planned.step.kind for each in self.day.steps if each.done_at}
+        if self.step:
+            reached.add(self.step.planned.step.kind)
+        if self.recipe.family == "whey" or not _WHEY_RUNS & reached:
+            return None
+        here = self.here
+        offered = recipes.keys_of_family(here.session, here.dairy, "whey")
+        kept = milk.whey_of(here.session, here.dairy, self.make)
+        return Whey(made_of_whey(here, self.make).litres, kept, offered)
 
 
 def at_vat(here: Here, make_id: uuid.UUID) -> AtVat:
     """A make as its page shows it. Raises NotHere."""
-    make = makes.make(here.session, here.dairy, make_id)
-    day, sheet = day_of(here, make), makes.sheet_of(make)
-    vat = here.vat(make.vat_id)
-    litres = sum(part.volume_l for part in makes.milk_of(here.session, make))
-    since = here.now - UNDO_WITHIN
-    return AtVat(
-        make,
-        recipe_of(make),
-        sheet,
-        day,
-        vat,
-        litres,
-        level_cm(litres, vat.diameter_cm, vat.measured),
-        log.told_since(here.session, make.dairy_id, make.id, since),
-        acid_of(here, make, day.standing),
-        _whey(here, make, day),
-        _warmth(here, make, day.current),
-    )
+    return AtVat(here, makes.make(here.session, here.dairy, make_id))
 
 
-def _whey(here: Here, make: Make, day: MakeDay) -> Whey | None:
-    """What there is of whey once it runs, None before, and of a whey cheese."""
-    recipe = recipe_of(make)
-    reached = {each.planned.step.kind for each in day.steps if each.done_at}
-    if day.current:
-        reached.add(day.current.planned.step.kind)
-    if recipe.family == "whey" or not _WHEY_RUNS & reached:
-        return None
-    offered = recipes.keys_of_family(here.session, here.dairy, "whey")
-    kept = milk.whey_of(here.session, here.dairy, make)
-    return Whey(made_of_whey(here, make).litres, kept, offered)
+def from_bottle(here: Here, make_id: uuid.UUID, key: str, lot: str) -> tuple[Figure, str]:
+    """The dose of an ingredient from another lot of the stock, and what that does to what follows.
 
-
-def _warmth(here: Here, make: Make, step: StepState | None) -> Warmth | None:
-    """What was read while a step warms, by hand and by probe, few enough to draw."""
-    what = step.planned.step if step else None
-    if step is None or what is None or what.kind not in ("warm", "heat") or not what.celsius:
-        return None
-    readings = [each for each in standing_of(here, make).readings if each.celsius is not None]
-    found = [each for each in readings if each.at >= step.begins]
-    found += [Reading("", *each) for each in samples.drawn(here.session, make, step.begins)]
-    read = tuple(
-        ((each.at - step.begins).total_seconds() / 60, each.celsius or 0.0)
-        for each in thinned(sorted(found, key=lambda each: each.at))
-    )
-    before = [each.celsius for each in readings if each.celsius is not None]
-    start = before[-1] if before else min(what.celsius.target, _COLDEST_START_C)
-    return Warmth(read[0][1] if read else start, read)
+    Raises: NotHere; craft's NotPossible where one cannot be turned into the other.
+    """
+    at = at_vat(here, make_id)
+    line = at.sheet.line(key)
+    other = next((each.product for each in here.shelf if str(each.row.id) == lot), None)
+    if line is None or other is None:
+        raise NotHere("no such bottle")
+    own = at.sheet.bottles.get(key)
+    ours = own or next(each.product for each in at.recipe.ingredients if each.key == key)
+    dose = by_curd(line, at.recipe, at.sheet, at.standing.curd_kg)
+    found = from_another(dose, ours, other, at.recipe, at.sheet.house)
+    words = f"{other.name} is not the sheet’s {ours.name}: so much of it does the same."
+    if line.kind == "rennet":
+        words += " What was learnt of the other bottle does not hold: watch for the first flocks."
+    return found, words
 
 
 def likely_c(here: Here, make_id: uuid.UUID) -> tuple[float, float]:
@@ -161,9 +318,9 @@ def likely_c(here: Here, make_id: uuid.UUID) -> tuple[float, float]:
     """
     make = makes.make(here.session, here.dairy, make_id)
     step = day_of(here, make).current
-    warmth = step.planned.step.celsius if step else None
+    warm = step.planned.step.celsius if step else None
     read = [each.celsius for each in standing_of(here, make).readings if each.celsius is not None]
-    known = [*read[-1:], *([warmth.low, warmth.high] if warmth else [])]
+    known = [*read[-1:], *([warm.low, warm.high] if warm else [])]
     if not read:  # milk comes from the fridge, or from the animal
         return _COLDEST_C, max([*known, _WARMEST_START_C]) + _FAR_C
     return max(_COLDEST_C, min(known) - _FAR_C), max(known) + _FAR_C
@@ -172,6 +329,16 @@ def likely_c(here: Here, make_id: uuid.UUID) -> tuple[float, float]:
 def running(here: Here) -> list[tuple[Make, MakeDay]]:
     """The makes under way with their steps on the clock."""
     return [(make, day_of(here, make)) for make in here.under_way]
+
+
+def version(here: Here, make_id: uuid.UUID) -> str:
+    """What changes with every deed of this make, and of any other that is under way.
+
+    Raises: NotHere. A page asks for it every few seconds: it reads no more than their last deeds.
+    """
+    found = makes.last_deeds(here.session, here.dairy, make_id)
+    told = "|".join(f"{key}:{last}:{state}" for key, last, state in found)
+    return hashlib.sha256(told.encode()).hexdigest()[:20]
 
 
 def all_readings(here: Here, make_id: uuid.UUID, page: int) -> tuple[Make, list[Reading], int]:

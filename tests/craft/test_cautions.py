@@ -8,8 +8,9 @@ import pytest
 from openpail.craft.cave.deeds import Back, Guarded, Out, check
 from openpail.craft.doses.notices import notices
 from openpail.craft.errors import NotPossible, OutOfRange
-from openpail.craft.make.deeds import Bounds, FirstFlocks, Told, Weighed
-from openpail.craft.make.deeds import check as check_deed
+from openpail.craft.make.asks import Bounds
+from openpail.craft.make.checks import check as check_deed
+from openpail.craft.make.deeds import FirstFlocks, Told, Weighed
 from openpail.craft.make.slow_acid import AcidReading, asleep, slow_acid
 from openpail.craft.milk.blend import pour
 from openpail.craft.milk.fitness import Keeping, judge

@@ -10,8 +10,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from openpail.craft.cave.care import care_plan
+from openpail.craft.make.day import hours_since, on_the_clock
 from openpail.craft.make.deeds import StepDone, Told, Undone
-from openpail.craft.make.fold import fold, hours_since, on_the_clock
+from openpail.craft.make.fold import fold
 from openpail.craft.recipe.recipe import Care
 from openpail.craft.recipe.steps import laid_out
 from tests.support import HOUSE, RECIPES

@@ -13,11 +13,13 @@ from openpail.craft.clock.gear import Outfit
 from openpail.craft.errors import CraftError, NotPossible, OutOfRange, Unknown
 from openpail.craft.figure import replay
 from openpail.craft.house import shipped
-from openpail.craft.make import deeds, fold, frozen
+from openpail.craft.make import checks, deeds, fold, frozen, plain
+from openpail.craft.make import standing as stands
+from openpail.craft.make.asks import Bounds
+from openpail.craft.make.day import on_the_clock
 from openpail.craft.make.deeds import (
     BECAME_WORDS,
     Amended,
-    Bounds,
     FirstFlocks,
     GivenUp,
     ReadingTaken,
@@ -54,6 +56,27 @@ any_deed = st.one_of(
     st.builds(FirstFlocks, TEXT, st.none() | st.booleans()),
     st.builds(Weighed, st.lists(NUMBERS, min_size=1, max_size=5).map(tuple)),
     NUMBERS.map(WheyKept),
+    st.builds(deeds.StepSkipped, st.sampled_from([step.key for step in LARDER.steps]), TEXT),
+    st.sampled_from([step.key for step in LARDER.steps]).flatmap(
+        lambda key: st.sampled_from(
+            [deeds.StepBegun(key), deeds.StepAgain(key), deeds.PortionGiven(key)]
+        )
+    ),
+    st.builds(
+        StepDone,
+        st.sampled_from([step.key for step in LARDER.steps]),
+        st.dictionaries(st.sampled_from(["rennet", "culture"]), NUMBERS, max_size=2),
+        st.dictionaries(st.just("rennet"), st.uuids().map(str), max_size=1),
+        TEXT,
+    ),
+    st.sampled_from(["liquid", "soft", "clean", "over"]).map(deeds.SetLooked),
+    st.builds(deeds.Felt, st.just("cut"), st.just("curd"), st.just("soft"), TEXT),
+    st.builds(deeds.WaterAdded, NUMBERS, NUMBERS, TEXT),
+    st.builds(deeds.TimerSet, NUMBERS, TEXT),
+    st.sampled_from([deeds.CalledAway(), deeds.CameBack(), deeds.HeatOff()]),
+    st.builds(deeds.Ticked, st.just("vat"), st.booleans()),
+    st.builds(deeds.CurdWeighed, NUMBERS),
+    st.builds(deeds.AcidGiven, NUMBERS),
     st.builds(GivenUp, st.sampled_from(list(BECAME_WORDS)), TEXT),
 )
 
@@ -86,8 +109,8 @@ def sheet_of(recipe="larder-block", **more):
 
 @given(any_deed)
 def test_a_deed_is_the_same_after_it_was_kept_as_plain_data(deed):
-    payload = json.loads(json.dumps(deeds.to_payload(deed)))
-    assert deeds.read(deed.kind, payload) == deed
+    payload = json.loads(json.dumps(plain.to_payload(deed)))
+    assert plain.read(deed.kind, payload) == deed
 
 
 @given(
@@ -101,8 +124,8 @@ def test_a_deed_is_the_same_after_it_was_kept_as_plain_data(deed):
 def test_no_payload_whatever_breaks_the_door(kind, payload):
     """It is a deed, or it is refused in words with its field: never anything else."""
     try:
-        deed = deeds.read(kind, payload)
-        deeds.check(told(deed, 1.0), bounds())
+        deed = plain.read(kind, payload)
+        checks.check(told(deed, 1.0), bounds())
     except CraftError as error:
         assert error.words.endswith((".", "?")) and error.words[0].isupper() | (
             error.words[0] == "“"
@@ -115,7 +138,7 @@ def test_a_standing_is_the_same_in_any_order_and_after_it_was_kept(day, chance):
     standing = fold.fold(LARDER, every)
     shuffled = chance.sample(every, len(every)) + every[:2]
     assert fold.fold(LARDER, shuffled) == standing
-    assert fold.from_json(json.loads(json.dumps(fold.to_json(standing)))) == standing
+    assert stands.from_json(json.loads(json.dumps(stands.to_json(standing)))) == standing
     assert standing.count == len(standing.readings)
     assert all(one.at <= other.at for one, other in pairwise(standing.readings))
 
@@ -149,7 +172,7 @@ def test_the_first_flocks_move_the_cut_and_every_later_step():
     rennet = next(each for each in upto if each.deed.step == "rennet").happened
     flocks = Told("f", FirstFlocks(), rennet + timedelta(minutes=20))
     now = flocks.happened
-    day = fold.on_the_clock(planned, BEGAN, fold.fold(LARDER, (*upto, flocks)), now, 3.0)
+    day = on_the_clock(planned, BEGAN, fold.fold(LARDER, (*upto, flocks)), now, 3.0)
     assert day.cut_min == pytest.approx(60)
     cut = next(each for each in day.steps if each.planned.step.clock == "cut")
     assert cut.ends == rennet + timedelta(minutes=60)
@@ -160,17 +183,17 @@ def test_the_first_flocks_move_the_cut_and_every_later_step():
 
 @given(st.lists(st.floats(4, 60), min_size=3, max_size=400), st.integers(3, 96))
 def test_a_drawn_curve_keeps_its_ends_and_its_highest_point(values, most):
-    readings = [fold.Reading(str(n), at(n), value) for n, value in enumerate(values)]
-    drawn = fold.thinned(readings, most)
+    readings = [stands.Reading(str(n), at(n), value) for n, value in enumerate(values)]
+    drawn = stands.thinned(readings, most)
     assert len(drawn) == min(most, len(values))
     assert (drawn[0], drawn[-1]) == (readings[0], readings[-1])
     assert [each.at for each in drawn] == sorted(each.at for each in drawn)
     spike = [
         *readings[: len(readings) // 2],
-        fold.Reading("s", at(len(readings) // 2 - 0.5), 200.0),
+        stands.Reading("s", at(len(readings) // 2 - 0.5), 200.0),
         *readings[len(readings) // 2 :],
     ]
-    assert 200.0 in [each.celsius for each in fold.thinned(spike, most)]
+    assert 200.0 in [each.celsius for each in stands.thinned(spike, most)]
 
 
 @pytest.mark.parametrize(
@@ -190,7 +213,7 @@ def test_a_drawn_curve_keeps_its_ends_and_its_highest_point(values, most):
 )
 def test_each_limit_names_the_field_it_speaks_of(deed, minutes, field):
     with pytest.raises(CraftError) as refused:
-        deeds.check(told(deed, minutes), bounds())
+        checks.check(told(deed, minutes), bounds())
     assert refused.value.about == field
 
 
@@ -207,17 +230,17 @@ def test_each_limit_names_the_field_it_speaks_of(deed, minutes, field):
     ],
 )
 def test_what_lies_on_a_limit_is_taken(deed, minutes):
-    deeds.check(told(deed, minutes), bounds())
+    checks.check(told(deed, minutes), bounds())
 
 
 def test_nothing_is_added_to_a_make_at_rest_but_what_happened_before():
-    deeds.check(told(ReadingTaken(30.0), 20), bounds(rested=30))
+    checks.check(told(ReadingTaken(30.0), 20), bounds(rested=30))
     with pytest.raises(NotPossible, match="at rest"):
-        deeds.check(told(ReadingTaken(30.0), 31), bounds(rested=30))
+        checks.check(told(ReadingTaken(30.0), 31), bounds(rested=30))
     read = told(ReadingTaken(30.0), 20, "r", arrived=at(20))
-    deeds.check(told(Amended({"ph": 6.2}), 50, "m", "r"), bounds(read, rested=30))
+    checks.check(told(Amended({"ph": 6.2}), 50, "m", "r"), bounds(read, rested=30))
     with pytest.raises(OutOfRange, match="no vat|No vat"):
-        deeds.check(told(Amended({"celsius": 300.0}), 50, "m", "r"), bounds(read))
+        checks.check(told(Amended({"celsius": 300.0}), 50, "m", "r"), bounds(read))
 
 
 # ── the frozen sheet ──

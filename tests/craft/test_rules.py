@@ -13,8 +13,9 @@ from openpail.craft.cave.care import care_plan
 from openpail.craft.doses.spoons import SPOONS, by_spoon
 from openpail.craft.errors import NotPossible, OutOfRange, Unknown
 from openpail.craft.house import House, along, shipped
+from openpail.craft.make.day import on_the_clock
 from openpail.craft.make.deeds import Amended, FirstFlocks, ReadingTaken, StepDone, Told, Undone
-from openpail.craft.make.fold import fold, on_the_clock, standing_deeds
+from openpail.craft.make.fold import fold, standing_deeds
 from openpail.craft.make.slow_acid import AcidReading, slow_acid
 from openpail.craft.milk.blend import pour
 from openpail.craft.milk.density import mass_of

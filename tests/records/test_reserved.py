@@ -167,7 +167,10 @@ def test_a_recipe_with_other_keys_keeps_its_rennet_time_and_its_lessons(farm):  
     assert "calf-rennet" in text and "mild-starter" in text
     session.flush()
     begun = began(farm)
-    steps = [StepDone(key) for key in ("warm", "culture", "ripen", "calcium", "rennet")]
+    steps = [
+        StepDone(key, word="all at once")
+        for key in ("warm", "culture", "ripen", "calcium", "rennet")
+    ]
     say(farm, begun, told(ReadingTaken(32.0)), *(told(step) for step in steps))
     say(farm, begun, told(FirstFlocks(), 13), minutes=13)
     standing = standing_of(here(farm, 13), begun)

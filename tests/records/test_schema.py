@@ -42,7 +42,7 @@ def test_migrations_go_up_one_back_and_up_again_without_drift(database_url):
     assert tables(database_url) == set(METADATA.tables)
     command.check(alembic_config(database_url))
     command.downgrade(alembic_config(database_url), "-1")
-    assert tables(database_url) == set(METADATA.tables)
+    assert tables(database_url) < set(METADATA.tables)
     migrate(database_url)
     assert tables(database_url) == set(METADATA.tables)
 

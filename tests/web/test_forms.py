@@ -135,15 +135,15 @@ def test_a_reading_no_vat_shows_is_refused_and_kept_on_the_page(client, post):
         ({"celsius": "31", "at": "late"}, "Write the time like"),
     ):
         page = post(
-            f"{vat}/reading",
-            {"event": event, "note": "by the wall", **data}
+            f"{vat}/tell",
+            {"deed": "reading", "event": event, "note": "by the wall", **data}
             if data.get("note") is None
-            else {"event": event, **data},
+            else {"deed": "reading", "event": event, **data},
         )
         assert words in page.text
         assert all(f'value="{typed}"' in page.text for typed in data.values() if typed)
-    post(f"{vat}/reading", {"event": event, "celsius": "31,5", "ph": "6.4"})
-    post(f"{vat}/reading", {"event": event, "celsius": "31,5", "ph": "6.4"})
+    post(f"{vat}/tell", {"deed": "reading", "event": event, "celsius": "31,5", "ph": "6.4"})
+    post(f"{vat}/tell", {"deed": "reading", "event": event, "celsius": "31,5", "ph": "6.4"})
     assert client.get(vat).text.count("31.5 °C</b>") == 1
 
 
@@ -154,7 +154,15 @@ def test_weights_are_read_one_a_line_or_refused(client, post):
     assert "Weigh the cheese" in post(f"/table/{make}", {**data, "weights": ""}).text
     assert "not cut yet" in post(f"/table/{make}", {**data, "weights": "1.4\n2 lb"}).text
     for step in RECIPES["larder-block"].steps:
-        post(f"/vat/{make}/done", {"event": str(uuid.uuid4()), "step": step.key})
+        post(
+            f"/vat/{make}/tell",
+            {
+                "deed": "step_done",
+                "word": "all at once",
+                "event": str(uuid.uuid4()),
+                "step": step.key,
+            },
+        )
     far = post(f"/table/{make}", {**data, "weights": "9 kg"}).text
     assert "where about" in far and "If it is so, a word" in far
     assert post(f"/table/{make}", {**data, "weights": "1.4\n2 lb"}).status_code == 302

@@ -189,7 +189,9 @@ def test_a_reading_that_is_likely_on_the_other_scale_only_is_asked(
 ):
     units(system)
     vat = start(client, post, new_lot(client, post, celsius="20 C")).location
-    answer = post(f"{vat}/reading", {"event": str(uuid.uuid4()), "celsius": typed}, vat)
+    answer = post(
+        f"{vat}/tell", {"deed": "reading", "event": str(uuid.uuid4()), "celsius": typed}, vat
+    )
     if kept is None:
         assert "far from what is looked for here" in answer.text
         assert f'value="{typed}"' in answer.text and "<b>31.5" not in answer.text

@@ -147,7 +147,7 @@ def flock(client, post, number, share):
         assert all(
             answer.outcome == "kept" for answer in tell(Here(session, dairy, NOW), row.id, told)
         )
-    post(f"{vat}/flocks", {"event": event.format(9)})
+    post(f"{vat}/tell", {"deed": "flocks", "event": event.format(9)})
     with sessions(url).begin() as session:
         session.get(Make, (session.scalar(select(Dairy.id)), uuid.UUID(make))).state = "resting"
     return expected, event.format(9), vat
@@ -179,7 +179,10 @@ def test_flocks_teach_a_bottles_strength_and_the_next_sheet_uses_it(client, post
     assert re.search(r"against its label, as 5 makes taught", client.get(address).text)
     house = client.get("/dairy/house").text
     assert re.search(r"the new bottle</a>, against its label<small>first flocks of 5 makes", house)
-    post(f"{vat}/undo", {"event": "99999999-1111-4111-8111-111111111111", "amends": event})
+    post(
+        f"{vat}/tell",
+        {"deed": "undo", "event": "99999999-1111-4111-8111-111111111111", "amends": event},
+    )
     assert "as the flocks of 4 makes taught" in sheet(client, lot)
     post(f"{address}/forget", {}, address)
     assert "makes taught" not in sheet(client, lot)

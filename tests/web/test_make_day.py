@@ -18,6 +18,7 @@ from openpail.web.config import Config
 from openpail.work.here import Here
 from openpail.work.log import tell
 from tests.conftest import NOW, SECRET, token_in
+from tests.support import done
 from tests.web.test_forms import new_lot, sheet, start
 from tests.web.test_milk_pages import OWN
 
@@ -49,13 +50,16 @@ def test_first_flocks_move_the_cut_and_the_record_says_what_was_expected(client,
     lot = new_lot(client, post)
     make = start(client, post, lot).headers["Location"]
     for step in ("warm", "culture", "ripen", "calcium", "rennet"):
-        post(f"{make}/done", {"event": uuid.uuid4(), "step": step})
+        post(f"{make}/tell", done(step, uuid.uuid4()))
     page = client.get(make).text
     assert "Wait for the first flocks" in page and "Not seen, go on" in page
-    post(f"{make}/flocks", {"event": uuid.uuid4(), "word": "the clock stands still here"})
+    post(
+        f"{make}/tell",
+        {"deed": "flocks", "event": uuid.uuid4(), "word": "the clock stands still here"},
+    )
     page = client.get(make).text
     assert "Leave it to set" in page and "Not seen, go on" not in page
-    assert client.get(f"{make}/done").status_code == 405
+    assert client.get(f"{make}/tell").status_code == 405
 
 
 def test_a_step_tapped_twice_is_done_once_and_an_unknown_one_is_refused(client, post):
@@ -63,24 +67,32 @@ def test_a_step_tapped_twice_is_done_once_and_an_unknown_one_is_refused(client, 
     event = uuid.uuid4()
     before = client.get(make).text.count(": done")
     for _ in range(2):
-        post(f"{make}/done", {"event": event, "step": "set"})
+        post(f"{make}/tell", done("set", event))
     assert client.get(make).text.count(": done") == before + 1
-    assert post(f"{make}/done", {"event": uuid.uuid4(), "step": "dance"}).status_code == 422
-    assert post(f"{make}/done", {"event": "rubbish", "step": "heal"}).status_code == 400
-    assert post(f"{make}/undo", {"event": uuid.uuid4(), "amends": "rubbish"}).status_code == 400
+    assert post(f"{make}/tell", done("dance", uuid.uuid4())).status_code == 422
+    assert post(f"{make}/tell", done("heal", "rubbish")).status_code == 400
+    assert (
+        post(
+            f"{make}/tell", {"deed": "undo", "event": uuid.uuid4(), "amends": "rubbish"}
+        ).status_code
+        == 400
+    )
 
 
 def test_a_reading_is_undone_within_ten_minutes_and_amended_after(demo_url, client, post):
     make = running(client)
-    post(f"{make}/reading", {"event": uuid.uuid4(), "celsius": "13", "note": "slip of a finger"})
+    post(
+        f"{make}/tell",
+        {"deed": "reading", "event": uuid.uuid4(), "celsius": "13", "note": "slip of a finger"},
+    )
     page = client.get(make).text
-    reading = re.search(r'action="[^"]*undo".*?name="amends" value="([\w-]+)"', page, re.S)[1]
+    reading = re.search(r'name="deed" value="undo".*?name="amends" value="([\w-]+)"', page, re.S)[1]
     later = at(demo_url, NOW + timedelta(minutes=20))
     token = token_in(later.get(make).text)
     data = {"event": uuid.uuid4(), "amends": reading, "csrf_token": token}
-    assert "amend it instead" in later.post(f"{make}/undo", data=data).text
+    assert "amend it instead" in later.post(f"{make}/tell", data={**data, "deed": "undo"}).text
     data |= {"event": uuid.uuid4(), "celsius": "31", "note": "meant 31"}
-    later.post(f"{make}/reading", data=data)
+    later.post(f"{make}/tell", data={**data, "deed": "amend", "mends": "celsius ph note"})
     page = later.get(make).text
     assert "31.0 °C" in page and "amended" in page and "13.0 °C" not in page
 
@@ -231,25 +243,24 @@ def test_a_make_begun_by_mistake_is_taken_back_whole_until_something_is_in_its_m
     before = left(client, lot)
     make = start(client, post, lot).location
     assert f'href="/milk/{lot}"' not in client.get("/milk").text  # all of it is in the vat
-    end = {"event": event(), "became": "back"}
-    assert post(f"{make}/end", end, make).status_code == 302
+    end = {"deed": "given_up", "event": event(), "became": "back"}
+    assert post(f"{make}/tell", end, make).status_code == 302
     page = client.get(make).text
     assert "Taken back" in page and "Reading</button>" not in page
     assert (
         left(client, lot) == before and "in use" not in client.get("/sheet").text.split("jack")[1]
     )
     make = start(client, post, lot).location  # the vat is free, the milk is there
-    post(f"{make}/done", {"event": event(), "step": "warm"}, make)
-    post(f"{make}/done", {"event": event(), "step": "culture"}, make)
-    refused = post(f"{make}/end", {**end, "event": event()}, make).text
+    post(f"{make}/tell", done("warm", event()), make)
+    post(f"{make}/tell", done("culture", event()), make)
+    refused = post(f"{make}/tell", {**end, "event": event()}, make).text
     assert "has gone into this milk" in refused and "Give the make up" in refused
-    up = {"event": event(), "became": "fed", "word": ""}
-    assert "why it is given up" in post(f"{make}/end", up, make).text
-    assert post(f"{make}/end", {**up, "word": "the power went"}, make).status_code == 302
+    up = {**end, "event": event(), "became": "fed", "word": ""}
+    assert "why it is given up" in post(f"{make}/tell", up, make).text
+    assert post(f"{make}/tell", {**up, "word": "the power went"}, make).status_code == 302
     page = client.get(make).text
     assert "Given up" in page and "fed to the animals" in page and "the power went" in page
-    told = {"event": event(), "step": "ripen"}
-    assert "This make is ended" in post(f"{make}/done", told, make).text
+    assert "This make is ended" in post(f"{make}/tell", done("ripen"), make).text
     assert f'href="/milk/{lot}"' not in client.get("/milk").text
 
 

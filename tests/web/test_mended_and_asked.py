@@ -16,7 +16,7 @@ from openpail.records.session import sessions
 from openpail.work.here import Here
 from openpail.work.log import tell
 from tests.conftest import NOW, token_in
-from tests.support import RECIPES
+from tests.support import RECIPES, done
 from tests.web.test_forms import new_lot, sheet, start
 from tests.web.test_make_day import at
 from tests.web.test_stock_pages import sheet_address
@@ -154,13 +154,13 @@ def test_odd_flocks_are_asked_kept_with_a_word_and_out_of_the_learning(demo_url,
     key = make.split("/")[-1]
     told(demo_url, key, [(ReadingTaken(32.0), -20)])
     for step in ("warm", "culture", "ripen", "calcium", "rennet"):
-        post(f"{make}/done", {"event": event(), "step": step})
+        post(f"{make}/tell", done(step))
     early = at(demo_url, NOW + timedelta(minutes=1.3))
-    asked = send(early, f"{make}/flocks", {"event": event()}, make)
+    asked = send(early, f"{make}/tell", {"deed": "flocks", "event": event()}, make)
     assert asked.status_code == 422 and "was the time of the rennet noted right" in asked.text
     assert "Keep it with this word" in asked.text
-    kept = {"event": event(), "word": "sour milk, I think"}
-    assert send(early, f"{make}/flocks", kept, make).status_code == 302
+    kept = {"deed": "flocks", "event": event(), "word": "sour milk, I think"}
+    assert send(early, f"{make}/tell", kept, make).status_code == 302
 
     def lessons():
         with rows(demo_url) as session:
@@ -170,13 +170,14 @@ def test_odd_flocks_are_asked_kept_with_a_word_and_out_of_the_learning(demo_url,
     page = early.get(make).text
     assert lessons() == [] and "It is right: let it count" in page
     amends = re.search(
-        r'name="amends" value="([\w-]+)">\s*<input type="hidden" name="counts"', page
+        r'name="amends" value="([\w-]+)"><input type="hidden" name="mends" value="counts"', page
     )
-    counts = {"event": event(), "amends": amends[1], "counts": "y"}
-    assert send(early, f"{make}/flocks/counts", counts, make).status_code == 302
+    counts = {"deed": "amend", "mends": "counts", "amends": amends[1], "counts": "y"}
+    counts["event"] = event()
+    assert send(early, f"{make}/tell", counts, make).status_code == 302
     assert lessons() == [pytest.approx(1.3, abs=0.02)]
     later = at(demo_url, NOW + timedelta(minutes=3))
-    send(later, f"{make}/flocks/counts", {**counts, "event": event(), "counts": ""}, make)
+    send(later, f"{make}/tell", {**counts, "event": event(), "counts": ""}, make)
     assert lessons() == []
 
 
@@ -190,7 +191,7 @@ def test_the_sheet_the_paper_and_the_vat_speak_the_moved_steps(client, post):
     assert "Cut to 13 mm</b> → <b>16 mm</b> for this milk" in paper
     make = start(client, post, lot).headers["Location"]
     for step in ("warm", "culture", "ripen", "calcium", "rennet", "flocks", "set"):
-        post(f"{make}/done", {"event": event(), "step": step})
+        post(f"{make}/tell", done(step))
     vat = client.get(make).text
     assert ">16</b>" in vat and "for this milk, 13 mm as written" in vat
     frozen = client.get(make.replace("/vat/", "/makes/") + "/sheet").text

@@ -24,7 +24,7 @@ from openpail.web.recipes.forms import RecipeForm, faults
 from openpail.web.recipes.parts import changed, numbered
 from openpail.web.recipes.typed import typed
 from openpail.web.recipes.understood import recipe_of
-from tests.support import HOUSE, RECIPES
+from tests.support import HOUSE, RECIPES, done
 
 METRIC = SimpleNamespace(id=uuid.uuid4(), volume_system="metric", mass_system="metric", degrees="C")
 AMERICAN = SimpleNamespace(id=uuid.uuid4(), volume_system="us", mass_system="us", degrees="F")
@@ -336,15 +336,15 @@ def test_what_other_milk_does_stands_side_by_side(client, post):
 def test_the_whey_of_a_make_is_a_pail_and_a_cheese(client, post, rows):
     page = client.get("/vat").headers["Location"]
     assert "Keep the whey" not in client.get(page).text
-    steps = 0
-    while "Keep the whey" not in client.get(page).text and steps < 30:
-        step = re.search(r'name="step" value="([^"]+)"', client.get(page).text)[1]
-        post(f"{page}/done", {"event": f"00000000-0000-4000-8000-{steps:012}", "step": step}, page)
-        steps += 1
-    refused = post(f"{page}/whey", {"litres": "4000 L", "event": str(uuid.uuid4())}, page).text
+    steps = [step.key for step in RECIPES["larder-block"].steps]
+    while "Keep the whey" not in client.get(page).text and steps:
+        post(f"{page}/tell", done(steps.pop(0)), page)
+    refused = post(
+        f"{page}/tell", {"deed": "whey_kept", "litres": "4000 L", "event": str(uuid.uuid4())}, page
+    ).text
     assert "Write how much whey there is" in refused and 'value="4000 L"' in refused
-    kept = {"litres": "15 L", "event": str(uuid.uuid4())}
-    post(f"{page}/whey", kept, page)
+    kept = {"deed": "whey_kept", "litres": "15 L", "event": str(uuid.uuid4())}
+    post(f"{page}/tell", kept, page)
     rows.rollback()
     lot = rows.scalar(select(MilkLot).where(MilkLot.kind == "whey"))
     assert lot.volume_l == 15 and 0.4 < lot.made_of["protein"] < 1.5 and lot.holding == "warm"
@@ -353,8 +353,8 @@ def test_the_whey_of_a_make_is_a_pail_and_a_cheese(client, post, rows):
     assert "holds no curd" in client.get(f"/sheet?lot={lot.id}&recipe=larder-block").text
     assert "Whey of make" in client.get("/milk").text
     assert "that its make left in it" in client.get(f"/milk/{lot.id}").text
-    assert post(f"{page}/whey", kept, page).status_code == 302  # a second delivery is harmless
-    again = post(f"{page}/whey", {**kept, "event": str(uuid.uuid4())}, page)
+    assert post(f"{page}/tell", kept, page).status_code == 302  # a second delivery is harmless
+    again = post(f"{page}/tell", {**kept, "event": str(uuid.uuid4())}, page)
     assert "was kept already" in again.text
     rows.rollback()
     assert len(rows.scalars(select(MilkLot).where(MilkLot.kind == "whey")).all()) == 1

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, Protocol
 
 from openpail.craft.clock.gear import Outfit
 from openpail.craft.doses.notices import plain, short_by
+from openpail.craft.figure import Figure
 from openpail.craft.house import House
 from openpail.craft.recipe.recipe import Recipe
 from openpail.craft.recipe.yields import WHEY_KG_PER_L
@@ -98,7 +99,7 @@ def ready(
             for key, name in frozen.items()
         ),
         *_products(sheet, lacking, house),
-        *_kit(recipe, sheet, litres, given, cloths),
+        *kit(recipe, sheet, litres, given, cloths),
     ]
     return tuple(sorted(found, key=lambda each: -each.days_before))
 
@@ -128,9 +129,35 @@ def _products(sheet: Sheet, lacking: Sequence[Missing], house: House) -> list[Re
     return found
 
 
-def _kit(
-    recipe: Recipe, sheet: Sheet, litres: float, given: Outfit, cloths: float | None
+class Doses(Protocol):
+    """What of a sheet says how much water and how many pails are wanted: one worked out now, or one
+    that was frozen when its make began."""
+
+    @property
+    def whey(self) -> Figure:
+        """The whey to expect, kg."""
+
+    @property
+    def lines(self) -> Sequence[Thinned]:
+        """What goes in."""
+
+
+class Thinned(Protocol):
+    """What goes in, with the water that it is thinned in."""
+
+    @property
+    def water(self) -> Figure | None:
+        """mL, None where it goes in as it is."""
+
+
+def kit(
+    recipe: Recipe, sheet: Doses, litres: float, given: Outfit, cloths: float | None
 ) -> list[Ready]:
+    """What is set out for a make on its day.
+
+    Parameters: recipe; sheet; litres in the vat; given, its vat, press and moulds; cloths in the
+    stock, None where it lists none. Source: the recipe's steps.
+    """
     kinds = {step.kind for step in recipe.steps}
     asks = {what for step in recipe.steps for what in step.asks}
     whey_l = sheet.whey.value / WHEY_KG_PER_L

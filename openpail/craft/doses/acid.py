@@ -175,21 +175,22 @@ def acid_for_acid(
         start,
         Step(
             "times",
-            f"{_plain(written_acid)} gives at pH {theirs:.2f}, eq/g",
+            f"{plain_name(written_acid)} gives at pH {theirs:.2f}, eq/g",
             equivalents_per_mol(written_acid, theirs) / ACIDS[written_acid].g_per_mol,
             source="pKa values, CRC Handbook",
         ),
         Step("times", other.label, 1 / other.value, "", other.source, other.house_key),
         Step(
             "times",
-            f"{_plain(mine)} gives at pH {target:.2f}, g/eq",
+            f"{plain_name(mine)} gives at pH {target:.2f}, g/eq",
             ACIDS[mine].g_per_mol / equivalents_per_mol(mine, target),
             source="pKa values, CRC Handbook",
         ),
     )
 
 
-def _plain(acid: str) -> str:
+def plain_name(acid: str) -> str:
+    """An acid as it is called: citric acid. Parameters: acid, a key of ACIDS. Source: its name."""
     return f"{acid.split('_', maxsplit=1)[0]} acid"
 
 

@@ -45,7 +45,8 @@ class Job:
     renneting_c, renneting_ph: instead of the recipe's, the milk's. own: the maker's amounts by
     ingredient, in the bottle's unit. left_out: factors the maker leaves out, (ingredient, house
     key). as_written and moved: of steps, (step, part) that the maker leaves as written, or moves
-    against the house way. learnt: what the makes with this rennet taught of its strength.
+    against the house way. learnt: what the makes with this rennet taught of its
+    strength; acid_learnt, what they taught of how much of this acid hot milk wants.
     """
 
     recipe: Recipe
@@ -60,6 +61,7 @@ class Job:
     left_out: frozenset[tuple[str, str]] = frozenset()
     as_written: frozenset[tuple[str, str]] = frozenset()
     moved: frozenset[tuple[str, str]] = frozenset()
+    acid_learnt: Learnt = NOTHING_LEARNT
 
     def bottle(self, ingredient: Ingredient) -> Product:
         """The bottle an ingredient is given from: the chosen one, else the recipe's own."""

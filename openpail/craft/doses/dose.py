@@ -14,6 +14,7 @@ from openpail.craft.milk.blend import VatMilk
 from openpail.craft.recipe.recipe import OF_CHEESE, Ingredient
 from openpail.craft.recipe.yields import NO_RENNET_FAMILIES
 from openpail.craft.stock.products import Product, calcium_solution_ml, counted, rennet_strength
+from openpail.craft.units import so_many
 
 
 @dataclass(frozen=True, slots=True)
@@ -289,6 +290,11 @@ def acid_dose(
         figure = figure.times(
             words, replay(swapped), of=swapped, source="the bottle", into=bottle.unit
         )
+    taught = job.acid_learnt
+    if taught.makes and recipe.family in NO_RENNET_FAMILIES:
+        many = so_many(taught.makes, "make")
+        words = f"as {many} taught of {acid.plain_name(mine)} in this milk"
+        figure = figure.times(words, taught.factor, source="learnt here")
     inside = (acid.in_each(bottle, house),)
     return Dose(ingredient, bottle, written, figure, inside, "g").as_the_maker_wants(job)
 

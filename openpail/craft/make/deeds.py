@@ -1,48 +1,86 @@
-"""What can happen in a make: one small dataclass a deed, each with its limits and their words.
+"""What can happen in a make: one small dataclass a deed.
 
-A deed is told with the moment it happened, by the clock of whoever saw it. Whoever keeps deeds
-checks them here first; no form has a limit of its own.
+A deed is told with the moment it happened, by the clock of whoever saw it. `plain` reads it from
+plain data, `checks` says what cannot have happened; no form has a limit of its own.
 """
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping
-from dataclasses import dataclass, fields, replace
+from collections.abc import Mapping
+from dataclasses import MISSING, dataclass, field, fields, replace
 from datetime import datetime, timedelta
-from typing import Any, ClassVar, Literal
-from uuid import UUID
+from typing import Any, ClassVar, Literal, get_args
 
-from openpail.craft.dates import UNDO_WITHIN
-from openpail.craft.errors import NotPossible, OutOfRange, Unknown
+Look = Literal["liquid", "soft", "clean", "over"]
+FeltOf = Literal["curd", "squeeze", "whey", "smell", "stretch"]
+FileSort = Literal["", "photo", "sound"]
 
-COLDEST_C, HOTTEST_C = -2.0, 105.0
-LEAST_PH, MOST_PH = 3.0, 9.0
-LONGEST_NOTE = 500
-MOST_PIECES = 500
-AHEAD = timedelta(minutes=2)
-BEFORE_START = timedelta(hours=1)
-MOST_OFFSET, LEAST_OFFSET = timedelta(days=400), timedelta(seconds=5)
-PAYLOAD_VERSION = 1
-_LARGEST = 1e9  # of any unit
-_YEARS = (1900, 2200)  # with room for any offset and zone on either side
+
+@dataclass(frozen=True, slots=True)
+class StepBegun:
+    """A step is begun now, later than the one before it ended."""
+
+    step: str
+    kind: ClassVar[str] = "step_begun"
 
 
 @dataclass(frozen=True, slots=True)
 class StepDone:
-    """A step is done, by its key."""
+    """A step is done, by its key.
+
+    gave: what was really given of an ingredient, in the unit of its dose, where it differs;
+    bottles: the lot it really came from; word, where it ends far from what was expected.
+    """
 
     step: str
+    gave: Mapping[str, float] = field(default_factory=dict)
+    bottles: Mapping[str, str] = field(default_factory=dict)
+    word: str = ""
     kind: ClassVar[str] = "step_done"
 
 
 @dataclass(frozen=True, slots=True)
+class StepSkipped:
+    """A step is left out of this make, and why."""
+
+    step: str
+    word: str = ""
+    kind: ClassVar[str] = "step_skipped"
+
+
+@dataclass(frozen=True, slots=True)
+class StepAgain:
+    """A step that was ended is done once more, from now."""
+
+    step: str
+    kind: ClassVar[str] = "step_again"
+
+
+@dataclass(frozen=True, slots=True)
+class PortionGiven:
+    """One of the equal parts of what a step gives is in; the last one ends the step."""
+
+    step: str
+    kind: ClassVar[str] = "portion"
+
+
+@dataclass(frozen=True, slots=True)
 class ReadingTaken:
-    """Something was read: °C (−2 to 105), pH (3 to 9), words; None and "" are not read."""
+    """Something was read: °C (−2 to 105), pH (3 to 9), acidity in % lactic acid (0 to 3), words;
+    None and "" are not read."""
 
     celsius: float | None = None
     ph: float | None = None
     note: str = ""
+    acid_pct: float | None = None
     kind: ClassVar[str] = "reading"
+
+
+@dataclass(frozen=True, slots=True)
+class HeatOff:
+    """The heat is taken away from the vat: what comes after is the warmth left in it."""
+
+    kind: ClassVar[str] = "heat_off"
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,6 +94,115 @@ class FirstFlocks:
     word: str = ""
     counts: bool | None = None
     kind: ClassVar[str] = "flocks"
+
+
+@dataclass(frozen=True, slots=True)
+class SetLooked:
+    """How the set looks when it is tried: liquid, soft, clean, over-firm. The last two end it."""
+
+    look: Look
+    kind: ClassVar[str] = "set_looked"
+
+
+@dataclass(frozen=True, slots=True)
+class Felt:
+    """A sign at a step, as the hand, eye or nose has it: of what, which word of its ladder; and
+    what is kept with it: words, or a file (a photo, a spoken note) by its id."""
+
+    step: str
+    of: FeltOf | Literal[""] = ""
+    sign: str = ""
+    note: str = ""
+    file: str = ""
+    file_sort: FileSort = ""
+    kind: ClassVar[str] = "felt"
+
+
+@dataclass(frozen=True, slots=True)
+class WheyOff:
+    """Whey was taken off: litres, over 0 and no more than stood in the vat. word, of this and the
+    next three, where it is far from what was expected."""
+
+    litres: float
+    word: str = ""
+    kind: ClassVar[str] = "whey_off"
+
+
+@dataclass(frozen=True, slots=True)
+class WaterAdded:
+    """Water went into the curd: litres, and how warm it was (°C)."""
+
+    litres: float
+    celsius: float
+    word: str = ""
+    kind: ClassVar[str] = "water"
+
+
+@dataclass(frozen=True, slots=True)
+class AcidGiven:
+    """A part of the acid is in: how much of it, in the unit of its dose."""
+
+    amount: float
+    word: str = ""
+    kind: ClassVar[str] = "acid_given"
+
+
+@dataclass(frozen=True, slots=True)
+class CurdWeighed:
+    """The curd is weighed before it is salted: kg."""
+
+    kg: float
+    word: str = ""
+    kind: ClassVar[str] = "curd_weighed"
+
+
+@dataclass(frozen=True, slots=True)
+class TimerSet:
+    """A timer is set: for what, and minutes (over 0, up to a week)."""
+
+    minutes: float
+    words: str = ""
+    kind: ClassVar[str] = "timer"
+
+
+@dataclass(frozen=True, slots=True)
+class TimerStopped:
+    """A timer is heard, or not wanted any more: the id of the deed that set it."""
+
+    timer: str
+    kind: ClassVar[str] = "timer_stopped"
+
+
+@dataclass(frozen=True, slots=True)
+class CalledAway:
+    """Nobody is at the vat from now on."""
+
+    kind: ClassVar[str] = "away"
+
+
+@dataclass(frozen=True, slots=True)
+class CameBack:
+    """Somebody is at the vat again."""
+
+    kind: ClassVar[str] = "back"
+
+
+@dataclass(frozen=True, slots=True)
+class Ticked:
+    """A thing of a list, before the milk goes in or after, is done; off: it is not, after all."""
+
+    key: str
+    off: bool = False
+    kind: ClassVar[str] = "ticked"
+
+
+@dataclass(frozen=True, slots=True)
+class HelpTaken:
+    """Help was asked: what was seen, and the cause that was taken for it."""
+
+    sign: str
+    cause: str
+    kind: ClassVar[str] = "help"
 
 
 @dataclass(frozen=True, slots=True)
@@ -105,8 +252,8 @@ class GivenUp:
 class Amended:
     """A deed was other than told: `change` holds what it is now; None takes a value away.
 
-    Of a reading: celsius, ph, note; of a weighing: pieces_kg; of first flocks: counts; of any
-    deed: happened, an ISO moment with its offset.
+    What may change of each is in `MAY_CHANGE`; of any deed: happened, an ISO moment with its
+    offset.
     """
 
     change: Mapping[str, Any]
@@ -120,20 +267,47 @@ class Undone:
     kind: ClassVar[str] = "undo"
 
 
-Deed = StepDone | ReadingTaken | FirstFlocks | Weighed | WheyKept | GivenUp | Amended | Undone
-DEEDS: Mapping[str, type[Deed]] = {
-    each.kind: each
-    for each in (StepDone, ReadingTaken, FirstFlocks, Weighed, WheyKept, GivenUp, Amended, Undone)
-}
-_MAY_CHANGE: Mapping[str, frozenset[str]] = {
-    "reading": frozenset({"celsius", "ph", "note"}),
+Deed = (
+    StepBegun
+    | StepDone
+    | StepSkipped
+    | StepAgain
+    | PortionGiven
+    | ReadingTaken
+    | HeatOff
+    | FirstFlocks
+    | SetLooked
+    | Felt
+    | WheyOff
+    | WaterAdded
+    | AcidGiven
+    | CurdWeighed
+    | TimerSet
+    | TimerStopped
+    | CalledAway
+    | CameBack
+    | Ticked
+    | HelpTaken
+    | Weighed
+    | WheyKept
+    | GivenUp
+    | Amended
+    | Undone
+)
+DEEDS: Mapping[str, type[Deed]] = {each.kind: each for each in get_args(Deed)}
+MAY_CHANGE: Mapping[str, frozenset[str]] = {
+    "reading": frozenset({"celsius", "ph", "note", "acid_pct"}),
     "weighed": frozenset({"pieces_kg", "word"}),
     "flocks": frozenset({"counts", "word"}),
+    "step_done": frozenset({"gave", "bottles", "word"}),
+    "step_skipped": frozenset({"word"}),
+    "felt": frozenset({"sign", "note"}),
+    "whey_off": frozenset({"litres"}),
+    "water": frozenset({"litres", "celsius"}),
+    "acid_given": frozenset({"amount"}),
+    "curd_weighed": frozenset({"kg"}),
+    "set_looked": frozenset({"look"}),
 }
-LEAST_WORD = 4
-LIVE = timedelta(minutes=5)
-ODD_FLOCKS = 3.0  # times sooner or later than expected
-ODD_WEIGHT = 2.0  # times less or more than expected
 
 
 @dataclass(frozen=True, slots=True)
@@ -165,328 +339,6 @@ class Told:
         return self.at, self.counter, self.id
 
 
-@dataclass(frozen=True, slots=True)
-class Bounds:
-    """What a deed of a make is held against: its steps, when it began, its milk, and the moment.
-
-    rested_at: when it was weighed, None while it is under way; told: the deeds kept so far;
-    milk_kg and cheese_kg, what went in and what is expected of it; flocks_min, expected after
-    rennet_at; uncut: the curd is not cut yet; slow: the words of a stop for slow acid; into_it:
-    what has gone into the milk so far.
-    """
-
-    steps: Collection[str]
-    started: datetime
-    milk_l: float
-    now: datetime
-    rested_at: datetime | None
-    told: Mapping[str, Told]
-    milk_kg: float = 0.0
-    cheese_kg: float = 0.0
-    flocks_min: float = 0.0
-    rennet_at: datetime | None = None
-    uncut: bool = False
-    slow: str = ""
-    into_it: str = ""
-
-
-def read(kind: str, payload: Mapping[str, Any]) -> Deed:
-    """A deed from plain data (payload version 1).
-
-    Parameters: kind, its name; payload, its fields. Raises: Unknown for a deed or field that is
-    none of ours, OutOfRange for a value of the wrong sort. Source: derivation.
-    """
-    if kind not in DEEDS:
-        raise Unknown(f"“{kind}” is no deed of a make.", "deed")
-    sort = DEEDS[kind]
-    names = {each.name for each in fields(sort)}
-    strange = sorted(set(payload) - names)
-    if strange:
-        raise Unknown(f"“{strange[0]}” does not belong to this deed.", strange[0])
-    told = {key: _plain(key, value) for key, value in payload.items()}
-    missing = [
-        each
-        for each in ("step", "pieces_kg", "litres", "change", "became")
-        if each in names and each not in told
-    ]
-    if missing:
-        raise OutOfRange(f"“{missing[0]}” is not said.", missing[0])
-    return sort(**told)
-
-
-def read_told(data: object, device: str, offset: timedelta) -> Told:
-    """A deed as another device tells it.
-
-    Parameters: data, an object with id, deed, payload, happened and perhaps counter and amends;
-    device, its name; offset, what its clock is behind ours. Raises: OutOfRange or Unknown, naming
-    the part that they speak of. Source: derivation.
-    """
-    if not isinstance(data, Mapping) or not isinstance(data.get("payload", {}), Mapping):
-        raise OutOfRange("A deed is an object with id, deed, payload and happened.", "deed")
-    counter = data.get("counter", 0)
-    if isinstance(counter, bool) or not isinstance(counter, int) or not 0 <= counter < 2**31:
-        raise OutOfRange("The counter is a whole number.", "counter")
-    amends = data.get("amends")
-    return Told(
-        _id(data.get("id"), "id"),
-        read(str(data.get("deed", "")), data.get("payload", {})),
-        _moment(data.get("happened"), "happened"),
-        None if amends is None else _id(amends, "amends"),
-        offset,
-        _words("device", device),
-        counter,
-    )
-
-
-def clock_offset(sent: object, now: datetime) -> timedelta:
-    """How far a device's clock is behind ours; under five seconds it is only the way here.
-
-    Parameters: sent, its own clock as it sends, ISO 8601; now, ours. Raises: OutOfRange for a
-    clock that is more than a year off. Source: house value.
-    """
-    offset = now - _moment(sent, "sent")
-    if abs(offset) > MOST_OFFSET:
-        raise OutOfRange("The clock of this device is more than a year off: set it.", "sent")
-    return offset if abs(offset) >= LEAST_OFFSET else timedelta(0)
-
-
-def _id(text: object, field: str) -> str:
-    try:
-        return str(UUID(str(text)))
-    except ValueError:
-        raise OutOfRange("This is no id.", field) from None
-
-
-def _plain(key: str, value: Any) -> Any:
-    if key == "became":
-        if value not in BECAME_WORDS:
-            raise OutOfRange("Say what became of the milk.", key)
-        return value
-    if key in ("step", "note", "word"):
-        return _words(key, value) if key == "step" else _words(key, value).strip()
-    if key == "counts":
-        if not isinstance(value, bool | None):
-            raise OutOfRange("Say whether it counts: yes, no, or nothing.", key)
-        return value
-    if key == "change":
-        if not isinstance(value, Mapping):
-            raise OutOfRange("Say what is to be mended.", key)
-        return {name: None if told is None else _plain(name, told) for name, told in value.items()}
-    if key == "happened":
-        return _moment(value).isoformat()
-    if key == "pieces_kg":
-        if not isinstance(value, list | tuple):
-            raise OutOfRange("Write the weight of each piece.", key)
-        return tuple(_number(key, each) for each in value)
-    if value is None and key in ("celsius", "ph"):
-        return None
-    return _number(key, value)
-
-
-def _words(key: str, value: object) -> str:
-    """Words, of signs that can be kept: no noughts, no half signs."""
-    if not isinstance(value, str):
-        raise OutOfRange("Write words here.", key)
-    if "\x00" in value or value != value.encode("utf-8", "replace").decode():
-        raise OutOfRange("There is a sign in it that cannot be kept.", key)
-    return value
-
-
-def _number(key: str, value: Any) -> float:
-    if isinstance(value, bool) or not isinstance(value, int | float):
-        raise OutOfRange(f"“{str(value)[:40]}” is not a number.", key)
-    if not abs(value) <= _LARGEST:
-        raise OutOfRange("This is not a number that anybody reads.", key)
-    return float(value)
-
-
-def _moment(value: object, field: str = "happened") -> datetime:
-    try:
-        found = datetime.fromisoformat(str(value))
-    except ValueError:
-        raise OutOfRange("Write the moment as ISO 8601 with its offset.", field) from None
-    if found.tzinfo is None:
-        raise OutOfRange("This moment does not say of which zone it is.", field)
-    if not _YEARS[0] <= found.year <= _YEARS[1]:
-        raise OutOfRange("No make was in that year. Look at the time.", field)
-    return found
-
-
-def to_payload(deed: Deed) -> dict[str, Any]:
-    """A deed as plain data: what `read` takes. Source: derivation."""
-    told = {each.name: getattr(deed, each.name) for each in fields(deed)}
-    plain = {key: list(value) if isinstance(value, tuple) else value for key, value in told.items()}
-    return {key: value for key, value in plain.items() if value not in (None, "")}
-
-
-def check(told: Told, bounds: Bounds) -> None:
-    """Refuse what cannot have happened in this make, in words.
-
-    Parameters: told; bounds. Raises: OutOfRange, NotPossible or Unknown, each naming the field
-    that it speaks of. Source: house value.
-    """
-    if isinstance(told.deed, Amended | Undone):
-        _check_mending(told, bounds)
-        return
-    if told.amends is not None:
-        raise NotPossible("Only an amendment or an undo speaks of another deed.", "amends")
-    check_moment(told.at, bounds)
-    if bounds.rested_at is not None and told.at > bounds.rested_at:
-        raise NotPossible("This make is at rest: what belongs to it can be amended, nothing added.")
-    _check_deed(told.deed, bounds)
-    if isinstance(told.deed, Weighed) and bounds.slow and len(told.deed.word) < LEAST_WORD:
-        raise OutOfRange(
-            f"{bounds.slow} If it goes to rest all the same, write why; the mark stays on it.",
-            "word",
-        )
-    if bounds.now - told.at <= LIVE:
-        _ask(told.deed, told.at, bounds)
-
-
-def check_moment(at: datetime, bounds: Bounds) -> None:
-    """Refuse a moment outside the make.
-
-    Parameters: at; bounds of the make. Raises: OutOfRange. Source: house value.
-    """
-    if at > bounds.now + AHEAD:
-        raise OutOfRange("That has not happened yet. Look at the time.", "happened")
-    if at < bounds.started - BEFORE_START:
-        raise OutOfRange("That was before this make began. Look at the time.", "happened")
-
-
-def _check_deed(deed: Deed, bounds: Bounds) -> None:
-    match deed:
-        case StepDone(step):
-            if step not in bounds.steps:
-                raise Unknown(f"This recipe has no step “{step}”.", "step")
-        case ReadingTaken():
-            check_reading(deed)
-        case Weighed(pieces):
-            check_pieces(pieces, bounds)
-        case GivenUp(became, word):
-            if bounds.rested_at is not None:
-                raise NotPossible(
-                    "It has gone to rest: its cheeses are ended one by one.", "became"
-                )
-            if became == "back" and bounds.into_it:
-                raise NotPossible(
-                    f"{bounds.into_it} has gone into this milk: it is no milk for the pail any "
-                    "more. Give the make up, and say what became of it.",
-                    "became",
-                )
-            if became != "back" and len(word) < LEAST_WORD:
-                raise OutOfRange("Write in a few words why it is given up.", "word")
-        case WheyKept(litres):
-            if not 0 < litres <= 2 * bounds.milk_l:
-                most = 2 * bounds.milk_l
-                raise OutOfRange(f"Write how much whey there is, up to {most:.0f} L.", "litres")
-
-
-def check_pieces(pieces_kg: tuple[float, ...], bounds: Bounds) -> None:
-    """Refuse weights that no cheese of this make has.
-
-    Parameters: pieces_kg; bounds, for its milk. Raises: OutOfRange. Source: house value.
-    """
-    if not pieces_kg or any(kg <= 0 for kg in pieces_kg):
-        raise OutOfRange("Weigh the cheese and write its weight.", "weight")
-    if len(pieces_kg) > MOST_PIECES:
-        raise OutOfRange(f"At most {MOST_PIECES} pieces come of one make.", "weight")
-    if sum(pieces_kg) > (bounds.milk_kg or 2 * bounds.milk_l):
-        raise OutOfRange("That is more cheese than there was milk. Look again.", "weight")
-
-
-def odd_flocks(minutes: float, expected_min: float) -> bool:
-    """Whether first flocks come too far from what was expected to be believed without a word.
-
-    Parameters: minutes after the rennet; expected_min. Source: house value.
-    """
-    return not 1 / ODD_FLOCKS <= minutes / expected_min <= ODD_FLOCKS
-
-
-def _ask(deed: Deed, at: datetime, bounds: Bounds) -> None:
-    """What may be so and is far from expected is asked of whoever stands there, and kept with a
-    word. What comes later, of a device that was away, is kept as it is: nobody is there to ask."""
-    if isinstance(deed, Weighed) and bounds.uncut:
-        raise NotPossible("It is not cut yet: there is no cheese to weigh.", "weight")
-    if not isinstance(deed, FirstFlocks | Weighed) or len(deed.word) >= LEAST_WORD:
-        return
-    if isinstance(deed, FirstFlocks):
-        if bounds.rennet_at is None or not bounds.flocks_min:
-            return
-        minutes = (at - bounds.rennet_at).total_seconds() / 60
-        if odd_flocks(max(minutes, 0.01), bounds.flocks_min):
-            raise OutOfRange(
-                f"First flocks after {minutes:.1f} min, where about {bounds.flocks_min:.0f} were "
-                "expected: was the time of the rennet noted right, is it the right bottle, is the "
-                "milk sour? Write a word if it is so.",
-                "word",
-            )
-        return
-    total, expected = sum(deed.pieces_kg), bounds.cheese_kg
-    if expected and not 1 / ODD_WEIGHT <= total / expected <= ODD_WEIGHT:
-        raise OutOfRange(
-            f"{total:.2f} kg, where about {expected:.2f} were expected. Look at the scale and its "
-            "unit, and whether a piece is missing; write a word if it is so.",
-            "word",
-        )
-
-
-def check_reading(deed: ReadingTaken) -> None:
-    """Refuse what no vat shows.
-
-    Parameters: deed, °C and pH. Raises: OutOfRange by field. Source: house value.
-    """
-    if deed.celsius is None and deed.ph is None and not deed.note:
-        raise OutOfRange("Write what was read: a temperature, a pH or a note.", "celsius")
-    if deed.celsius is not None and not COLDEST_C <= deed.celsius <= HOTTEST_C:
-        raise OutOfRange("No vat is that cold or that hot. Look again.", "celsius")
-    if deed.ph is not None and not LEAST_PH <= deed.ph <= MOST_PH:
-        raise OutOfRange(f"A pH here lies between {LEAST_PH:g} and {MOST_PH:g}.", "ph")
-    if len(deed.note) > LONGEST_NOTE:
-        raise OutOfRange(f"At most {LONGEST_NOTE} letters, please.", "note")
-
-
-def _check_mending(told: Told, bounds: Bounds) -> None:
-    target = bounds.told.get(told.amends or "")
-    if target is None:
-        raise Unknown("What this would mend is not in the record of this make.", "amends")
-    if isinstance(told.deed, Undone):
-        if isinstance(target.deed, Undone):
-            raise NotPossible("That was taken back already.", "amends")
-        if target.arrived and bounds.now - target.arrived > UNDO_WITHIN:
-            raise NotPossible(
-                "That is more than ten minutes ago: amend it instead, with a line of why."
-            )
-        return
-    assert isinstance(told.deed, Amended)
-    if isinstance(target.deed, Amended | Undone):
-        raise NotPossible("Amend the deed itself, not its mending.", "amends")
-    change = dict(told.deed.change)
-    if "happened" in change:
-        check_moment(_moment(change.pop("happened")), bounds)
-    allowed = _MAY_CHANGE.get(target.deed.kind, frozenset[str]())
-    strange = sorted(set(change) - allowed)
-    if strange:
-        raise Unknown(f"“{strange[0]}” does not belong to what is mended.", strange[0])
-    if not told.deed.change:
-        raise OutOfRange("Say what is to be mended.", "change")
-    after = amended(target, told.deed).deed
-    if isinstance(after, ReadingTaken):
-        check_reading(after)
-    elif isinstance(after, Weighed):
-        check_pieces(after.pieces_kg, bounds)
-
-
-_BLANK: Mapping[str, Any] = {
-    "celsius": None,
-    "ph": None,
-    "note": "",
-    "word": "",
-    "counts": None,
-    "pieces_kg": (),
-}
-
-
 def amended(target: Told, mending: Amended) -> Told:
     """A deed as it is after an amendment.
 
@@ -496,8 +348,17 @@ def amended(target: Told, mending: Amended) -> Told:
     happened = change.pop("happened", None)
     deed = target.deed
     if change:
-        plain = {key: change[key] if change[key] is not None else _BLANK[key] for key in change}
+        plain = {key: _blank(deed, key) if told is None else told for key, told in change.items()}
         deed = replace(deed, **plain)
     if happened is None:
         return replace(target, deed=deed)
-    return replace(target, deed=deed, happened=_moment(happened), offset=timedelta(0))
+    moment = datetime.fromisoformat(happened)
+    return replace(target, deed=deed, happened=moment, offset=timedelta(0))
+
+
+def _blank(deed: Deed, key: str) -> Any:
+    """What a part of a deed is when nothing is said of it."""
+    part = next(each for each in fields(deed) if each.name == key)
+    if part.default_factory is not MISSING:
+        return part.default_factory()
+    return None if part.default is MISSING else part.default

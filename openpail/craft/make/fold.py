@@ -1,4 +1,4 @@
-"""Where a make stands, folded from its deeds; and its steps on the clock from now.
+"""Deeds folded into where a make stands.
 
 The same deeds in any order of arrival, with repeats, come to the same standing. A step that two
 devices ended is done once, when the earlier of them says; both stay in the record.
@@ -7,112 +7,33 @@ devices ended is done once, when the earlier of them says; both stay in the reco
 from __future__ import annotations
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass, replace
-from datetime import datetime, timedelta
-from itertools import pairwise
-from typing import Any
+from datetime import datetime
 
 from openpail.craft.make.deeds import (
     Amended,
-    Became,
     FirstFlocks,
     GivenUp,
+    PortionGiven,
     ReadingTaken,
+    SetLooked,
+    StepAgain,
+    StepBegun,
     StepDone,
+    StepSkipped,
     Told,
     Undone,
     Weighed,
     WheyKept,
     amended,
-    odd_flocks,
 )
+from openpail.craft.make.order import portions_of, set_step
+from openpail.craft.make.standing import Caught, Done, Ended, Reading, Standing, Tap
 from openpail.craft.recipe.recipe import Recipe
-from openpail.craft.recipe.steps import PlannedStep
 
-MOST_DRAWN = 96
-NEWEST_TOLD = 24
-_HOURS_KEPT = 96
-
-
-@dataclass(frozen=True, slots=True)
-class Reading:
-    """A reading as it stands: °C, pH, words; None and "" are not read."""
-
-    id: str
-    at: datetime
-    celsius: float | None = None
-    ph: float | None = None
-    note: str = ""
-    amended: bool = False
-
-
-@dataclass(frozen=True, slots=True)
-class Done:
-    """By which deed, and when."""
-
-    id: str
-    at: datetime
-
-
-@dataclass(frozen=True, slots=True)
-class Caught:
-    """Whey that was caught: by which deed, when, litres."""
-
-    id: str
-    at: datetime
-    litres: float
-
-
-@dataclass(frozen=True, slots=True)
-class Ended:
-    """No cheese came of it: when, what became of the milk, why."""
-
-    at: datetime
-    became: Became
-    word: str
-
-
-@dataclass(frozen=True, slots=True)
-class Standing:
-    """What the deeds of a make come to, whatever the moment.
-
-    done: by step; readings, and the count of all there were; met: of steps that were ended
-    more than once, the deeds that were not the first; flocks_count, what the maker said of
-    whether the flocks teach; word, that came with the weight; ended, when it was given up.
-    """
-
-    done: Mapping[str, Done]
-    readings: tuple[Reading, ...] = ()
-    count: int = 0
-    culture_at: datetime | None = None
-    rennet_at: datetime | None = None
-    flocks: Done | None = None
-    weighed: Done | None = None
-    pieces_kg: tuple[float, ...] = ()
-    whey: tuple[Caught, ...] = ()
-    met: tuple[str, ...] = ()
-    flocks_count: bool | None = None
-    word: str = ""
-    ended: Ended | None = None
-
-    @property
-    def flocks_min(self) -> float | None:
-        """Minutes from the rennet to the first flocks, None before both are known."""
-        if self.flocks is None or self.rennet_at is None or self.flocks.at <= self.rennet_at:
-            return None
-        return (self.flocks.at - self.rennet_at).total_seconds() / 60
-
-    def believed_min(self, expected_min: float | None) -> float | None:
-        """`flocks_min`, where it moves the cut and teaches of the bottle: not when it is too far
-        from what was expected, unless the maker says that it counts; never when they say not."""
-        seen = self.flocks_min
-        if seen is None or self.flocks_count is False:
-            return None
-        odd = bool(expected_min) and odd_flocks(seen, expected_min or 0.0)
-        return None if odd and not self.flocks_count else seen
-
-
-NOTHING_DONE = Standing({})
+_FOLDED_ELSEWHERE = (
+    *(StepBegun, StepSkipped, StepAgain, ReadingTaken, FirstFlocks),
+    *(Weighed, WheyKept, GivenUp),
+)
 
 
 def standing_deeds(told: Iterable[Told]) -> list[Told]:
@@ -158,26 +79,24 @@ def fold(recipe: Recipe, told: Iterable[Told]) -> Standing:
     """
     every = list(told)
     standing, mended = standing_deeds(every), amended_ids(every)
-    done: dict[str, Done] = {}
-    met: list[str] = []
+    steps = _Steps(recipe)
     for each in standing:
-        for step in _ends(recipe, each):
-            if step in done:
-                met.append(each.id)
-            done.setdefault(step, Done(each.id, each.at))
+        steps.take(each)
     flocks = [(each, each.deed) for each in standing if isinstance(each.deed, FirstFlocks)]
     weighed = [(each, each.deed) for each in standing if isinstance(each.deed, Weighed)]
+    ended = [(each, each.deed) for each in standing if isinstance(each.deed, GivenUp)]
     readings = tuple(
         _reading(each, each.deed, mended)
         for each in standing
         if isinstance(each.deed, ReadingTaken) and each.deed != ReadingTaken()
     )
+    given = {key: each for key, each in steps.done.items() if key not in steps.skipped}
     return Standing(
-        done,
+        steps.done,
         readings,
         len(readings),
-        _given_at(recipe, done, "culture"),
-        _given_at(recipe, done, "rennet"),
+        _given_at(recipe, given, "culture"),
+        _given_at(recipe, given, "rennet"),
         Done(flocks[0][0].id, flocks[0][0].at) if flocks else None,
         Done(weighed[0][0].id, weighed[0][0].at) if weighed else None,
         weighed[0][1].pieces_kg if weighed else (),
@@ -186,27 +105,75 @@ def fold(recipe: Recipe, told: Iterable[Told]) -> Standing:
             for each in standing
             if isinstance(each.deed, WheyKept)
         ),
-        tuple(met),
+        tuple(steps.met),
         flocks[0][1].counts if flocks else None,
         weighed[0][1].word if weighed else "",
-        next(
-            (
-                Ended(each.at, each.deed.became, each.deed.word)
-                for each in standing
-                if isinstance(each.deed, GivenUp)
-            ),
-            None,
-        ),
+        Ended(ended[0][0].at, ended[0][1].became, ended[0][1].word) if ended else None,
+        steps.skipped,
+        steps.begun,
+        steps.again,
+        tuple(Tap(each.id, each.at, each.deed) for each in standing if _kept_whole(each)),
     )
 
 
-def _ends(recipe: Recipe, each: Told) -> Sequence[str]:
-    """The steps that a deed ends: first flocks end the step that waits for them."""
+class _Steps:
+    """The steps of a make as its deeds come, one after the other."""
+
+    def __init__(self, recipe: Recipe) -> None:
+        self.recipe = recipe
+        self.done: dict[str, Done] = {}
+        self.skipped: dict[str, str] = {}
+        self.begun: dict[str, datetime] = {}
+        self.again: dict[str, int] = {}
+        self.met: list[str] = []
+        self._portions: dict[str, int] = {}
+
+    def take(self, each: Told) -> None:
+        """One deed more."""
+        match each.deed:
+            case StepBegun(step) if step not in self.done:
+                self.begun[step] = each.at
+            case StepAgain(step) if step in self.done:
+                del self.done[step]
+                self.skipped.pop(step, None)
+                self._portions.pop(step, None)
+                self.begun[step] = each.at
+                self.again[step] = self.again.get(step, 0) + 1
+            case StepSkipped(step, word):
+                if step not in self.done:
+                    self.skipped[step] = word
+                self._end(step, each)
+            case _:
+                for step in self._ended_by(each):
+                    self._end(step, each)
+
+    def _end(self, step: str, each: Told) -> None:
+        if step in self.done:
+            self.met.append(each.id)
+        self.done.setdefault(step, Done(each.id, each.at))
+
+    def _ended_by(self, each: Told) -> Sequence[str]:
+        """The steps that a deed ends: first flocks the one that waits for them, a clean break the
+        set, the last part the step that gives it."""
+        match each.deed:
+            case StepDone(step):
+                return (step,)
+            case FirstFlocks():
+                return [step.key for step in self.recipe.steps if "flocks" in step.asks][:1]
+            case SetLooked("clean" | "over"):
+                found = set_step(self.recipe)
+                return () if found is None or found in self.done else (found,)
+            case PortionGiven(step) if step not in self.done:
+                given = self._portions[step] = self._portions.get(step, 0) + 1
+                return (step,) if given >= portions_of(self.recipe, step) else ()
+        return ()
+
+
+def _kept_whole(each: Told) -> bool:
+    """What the standing keeps as it was told: not what it folds, nor a step done without a word."""
     if isinstance(each.deed, StepDone):
-        return (each.deed.step,)
-    if isinstance(each.deed, FirstFlocks):
-        return [step.key for step in recipe.steps if "flocks" in step.asks][:1]
-    return ()
+        return bool(each.deed.gave or each.deed.bottles or each.deed.word)
+    return not isinstance(each.deed, _FOLDED_ELSEWHERE)
 
 
 def _given_at(recipe: Recipe, done: Mapping[str, Done], kind: str) -> datetime | None:
@@ -219,195 +186,6 @@ def _given_at(recipe: Recipe, done: Mapping[str, Done], kind: str) -> datetime |
 
 
 def _reading(each: Told, deed: ReadingTaken, mended: frozenset[str]) -> Reading:
-    return Reading(each.id, each.at, deed.celsius, deed.ph, deed.note, each.id in mended)
-
-
-def newest(readings: Sequence[Reading], count: int = NEWEST_TOLD) -> tuple[Reading, ...]:
-    """The last so many readings. Parameters: readings in order; count. Source: derivation."""
-    return tuple(readings[-count:])
-
-
-def thinned(readings: Sequence[Reading], most: int = MOST_DRAWN) -> tuple[Reading, ...]:
-    """Readings few enough to draw: the first, the last, and one of each stretch between them.
-
-    Of a stretch it is the one farthest off the line from the one drawn before to the middle of
-    the next stretch, so that no peak is lost.
-    Parameters: readings with a temperature, by time; most, 3 or more. Source: derivation.
-    """
-    if len(readings) <= most:
-        return tuple(readings)
-    points = [(each.at.timestamp(), each.celsius or 0.0) for each in readings]
-    ends = [1 + number * (len(readings) - 2) // (most - 2) for number in range(most - 1)]
-    stretches = [*pairwise(ends), (len(readings) - 1, len(readings))]
-    found = [0]
-    for (begin, end), (after, last) in pairwise(stretches):
-        x, y = points[found[-1]]
-        to_x = sum(point[0] for point in points[after:last]) / (last - after)
-        to_y = sum(point[1] for point in points[after:last]) / (last - after)
-        slope = (to_y - y) / (to_x - x) if to_x > x else 0.0
-        off = [abs(points[n][1] - y - slope * (points[n][0] - x)) for n in range(begin, end)]
-        found.append(begin + off.index(max(off)))
-    return tuple(readings[number] for number in (*found, len(readings) - 1))
-
-
-# ── on the clock ──
-
-
-@dataclass(frozen=True, slots=True)
-class StepState:
-    """A step on the make's own clock: when it was to begin, when it begins now, when done."""
-
-    planned: PlannedStep
-    was_to_begin: datetime
-    begins: datetime
-    ends: datetime
-    done_at: datetime | None = None
-    done_by: str | None = None
-
-
-@dataclass(frozen=True, slots=True)
-class MakeDay:
-    """A make's steps from now on. `current` is the step for the hands, None when all are done."""
-
-    steps: tuple[StepState, ...]
-    current: StepState | None
-    standing: Standing
-    cut_min: float | None
-
-    @property
-    def number(self) -> int:
-        """The current step's number, from 1; past the last when all are done."""
-        return sum(1 for step in self.steps if step.done_at) + 1
-
-    def following(self, count: int) -> tuple[StepState, ...]:
-        """The steps after the current one."""
-        return tuple(self.steps[self.number : self.number + count])
-
-
-def on_the_clock(
-    planned: Sequence[PlannedStep],
-    started: datetime,
-    standing: Standing,
-    now: datetime,
-    cut_multiplier: float | None = None,
-    flocks_min: float | None = None,
-) -> MakeDay:
-    """A make's steps now, every later one moved to "from now".
-
-    Parameters: planned, from `laid_out`; started; standing, from `fold`; now, with zone;
-    cut_multiplier, flocculation times to wait for the cut in this milk (an observed flocculation
-    then moves the cut, unless it is too far from flocks_min, the expected). Source: derivation.
-    """
-    floc = standing.believed_min(flocks_min)
-    cut_min = floc * cut_multiplier if floc and cut_multiplier else None
-    states = []
-    at = started
-    for each in planned:
-        done = standing.done.get(each.step.key)
-        minutes = each.minutes
-        if each.step.clock == "cut" and standing.rennet_at and cut_min is not None:
-            minutes = max(0.0, (standing.rennet_at - at).total_seconds() / 60 + cut_min)
-        ends = done.at if done else at + timedelta(minutes=minutes)
-        first = started + timedelta(minutes=each.start_min)
-        states.append(
-            StepState(each, first, at, ends, done.at if done else None, done.id if done else None)
-        )
-        at = ends if done else max(ends, now)
-    current = next((step for step in states if step.done_at is None), None)
-    return MakeDay(tuple(states), current, standing, cut_min)
-
-
-def hours_since(moment: datetime | None, at: datetime) -> float:
-    """Hours from a moment to `at`, 0 when there is none. Source: derivation."""
-    return 0.0 if moment is None else (at - moment).total_seconds() / 3600
-
-
-# ── kept ──
-
-
-def drawn(standing: Standing) -> Standing:
-    """The standing with as many readings as are told and drawn, however many there were.
-
-    The newest, the last of pH, and the temperatures thinned. Source: derivation.
-    """
-    sour = [each for each in standing.readings if each.ph is not None]
-    warm = thinned([each for each in standing.readings if each.celsius is not None])
-    told = (*warm, *newest(sour), *_sweetest_of_hours(sour), *newest(standing.readings))
-    kept = {each.id: each for each in told}
-    readings = tuple(sorted(kept.values(), key=lambda each: (each.at, each.id)))
-    return replace(standing, readings=readings)
-
-
-def _sweetest_of_hours(sour: Sequence[Reading]) -> list[Reading]:
-    """The sweetest pH of each hour: a stop for slow acid is judged by it for ever."""
-    sweetest: dict[datetime, Reading] = {}
-    for each in sour:
-        hour = each.at.replace(minute=0, second=0, microsecond=0)
-        if hour not in sweetest or (each.ph or 0.0) > (sweetest[hour].ph or 0.0):
-            sweetest[hour] = each
-    return list(sweetest.values())[:_HOURS_KEPT]
-
-
-def to_json(standing: Standing) -> dict[str, Any]:
-    """A standing as plain data. Source: derivation."""
-    return {
-        "done": {key: _done_json(each) for key, each in standing.done.items()},
-        "readings": [
-            [each.id, each.at.isoformat(), each.celsius, each.ph, each.note, each.amended]
-            for each in standing.readings
-        ],
-        "count": standing.count,
-        "culture_at": standing.culture_at.isoformat() if standing.culture_at else None,
-        "rennet_at": standing.rennet_at.isoformat() if standing.rennet_at else None,
-        "flocks": _done_json(standing.flocks) if standing.flocks else None,
-        "weighed": _done_json(standing.weighed) if standing.weighed else None,
-        "pieces_kg": list(standing.pieces_kg),
-        "whey": [[each.id, each.at.isoformat(), each.litres] for each in standing.whey],
-        "met": list(standing.met),
-        "flocks_count": standing.flocks_count,
-        "word": standing.word,
-        "ended": standing.ended
-        and [standing.ended.at.isoformat(), standing.ended.became, standing.ended.word],
-    }
-
-
-def _done_json(each: Done) -> list[str]:
-    return [each.id, each.at.isoformat()]
-
-
-def from_json(data: Mapping[str, Any]) -> Standing:
-    """Read back what `to_json` wrote.
-
-    Parameters: data; {} is a make of which nothing was told yet. Raises: KeyError for other JSON.
-    """
-    if not data:
-        return NOTHING_DONE
-    return Standing(
-        {key: _done_from(each) for key, each in data["done"].items()},
-        tuple(
-            Reading(key, datetime.fromisoformat(at), *rest) for key, at, *rest in data["readings"]
-        ),
-        data["count"],
-        _moment_from(data["culture_at"]),
-        _moment_from(data["rennet_at"]),
-        _done_from(data["flocks"]) if data["flocks"] else None,
-        _done_from(data["weighed"]) if data["weighed"] else None,
-        tuple(data["pieces_kg"]),
-        tuple(Caught(key, datetime.fromisoformat(at), litres) for key, at, litres in data["whey"]),
-        tuple(data["met"]),
-        data.get("flocks_count"),
-        data.get("word", ""),
-        _ended_from(data.get("ended")),
+    return Reading(
+        each.id, each.at, deed.celsius, deed.ph, deed.note, each.id in mended, deed.acid_pct
     )
-
-
-def _ended_from(data: Sequence[Any] | None) -> Ended | None:
-    return Ended(datetime.fromisoformat(data[0]), data[1], data[2]) if data else None
-
-
-def _done_from(data: Sequence[str]) -> Done:
-    return Done(data[0], datetime.fromisoformat(data[1]))
-
-
-def _moment_from(text: str | None) -> datetime | None:
-    return datetime.fromisoformat(text) if text else None

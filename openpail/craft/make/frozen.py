@@ -95,7 +95,8 @@ class Frozen:
 
     recipe, its document; house, all its values then; rennet, the lot it came from and the factor
     that was learnt of it; given, the vat, press and moulds; warm, minutes of its warmings; asks,
-    what was to be answered in writing before it began; moved, its steps as this milk moves them.
+    what was to be answered in writing before it began; moved, its steps as this milk moves them;
+    acid_learnt, the factor that makes taught of the acid.
     """
 
     recipe: Mapping[str, Any]
@@ -119,6 +120,7 @@ class Frozen:
     firm_words: str = ""
     asks: tuple[str, ...] = ()
     moved: Moved = NOTHING_MOVES
+    acid_learnt: float = 1.0
 
     def line(self, key: str) -> FrozenLine | None:
         """The line of an ingredient, None when the sheet had none."""
@@ -195,6 +197,7 @@ def freeze(
         sheet.firmness.words if sheet.firmness else "",
         asks,
         sheet.moved,
+        job.acid_learnt.factor,
     )
 
 
@@ -259,6 +262,7 @@ def to_json(frozen: Frozen) -> dict[str, Any]:
         "bottles": {key: asdict(bottle) for key, bottle in frozen.bottles.items()},
         "firm_words": frozen.firm_words,
         "asks": list(frozen.asks),
+        "acid_learnt": frozen.acid_learnt,
         "moved": {
             "moves": [_move_json(each) for each in frozen.moved.moves],
             "words": [asdict(each) for each in frozen.moved.words],
@@ -332,6 +336,7 @@ def read(document: Mapping[str, Any], version: int) -> Frozen:
         data["firm_words"],
         tuple(data["asks"]),
         _read_moved(data.get("moved")),
+        data.get("acid_learnt", 1.0),
     )
 
 

@@ -1,4 +1,5 @@
-"""What a make teaches: of its bottle of rennet by the flocks, of its vat by the warmings.
+"""What a make teaches: of its bottle by the flocks, of its vat by the warmings and by what it goes
+on by after the heat is off, of an acid by how much of it was wanted.
 
 It is worked out anew from the standing whenever that changes, so that a correction reaches it.
 """
@@ -7,10 +8,12 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from datetime import datetime
+from datetime import datetime, timedelta
 
-from openpail.craft.make.fold import Standing
+from openpail.craft.doses.acid import acid_in
+from openpail.craft.make.deeds import AcidGiven, HeatOff
 from openpail.craft.make.frozen import Frozen
+from openpail.craft.make.standing import Standing
 from openpail.craft.milk.kinds import BREEDS, Breed
 from openpail.craft.recipe.recipe import Recipe
 
@@ -84,3 +87,91 @@ def by_warmings(
         mass = sum(pour.mass_kg for pour in sheet.milk.pours)
         found[step.key] = WarmingTaught(mass, first, last, minutes, done.at)
     return found
+
+
+@dataclass(frozen=True, slots=True)
+class OvershootTaught:
+    """What a vat went on by after the heat was off: °C, and when."""
+
+    over_c: float
+    at: datetime
+
+
+_JUST_BEFORE, _SOON_AFTER = timedelta(minutes=4), timedelta(minutes=25)
+_LEAST_AFTER = timedelta(minutes=2)
+_MOST_OVER_C = 12.0
+
+
+def by_heat_off(standing: Standing) -> tuple[OvershootTaught, ...]:
+    """What each heat-off shows of the vat.
+
+    It teaches with a reading in the four minutes before it and one 2 to 25 min after.
+    Parameters: standing. Source: house value.
+    """
+    found = []
+    for tap, _ in standing.of(HeatOff):
+        read = [each for each in standing.readings if each.celsius is not None]
+        before = [each for each in read if tap.at - _JUST_BEFORE <= each.at <= tap.at]
+        after = [each for each in read if tap.at + _LEAST_AFTER <= each.at <= tap.at + _SOON_AFTER]
+        if not before or not after:
+            continue
+        over = max(each.celsius or 0.0 for each in after) - (before[-1].celsius or 0.0)
+        if -1.0 <= over <= _MOST_OVER_C:
+            found.append(OvershootTaught(max(0.0, over), tap.at))
+    return tuple(found)
+
+
+@dataclass(frozen=True, slots=True)
+class AcidTaught:
+    """How much of an acid a hot milk really wanted, against what was expected."""
+
+    acid: str
+    animals: Breed
+    used: float
+    expected: float
+    at: datetime
+
+
+def by_acid(recipe: Recipe, sheet: Frozen, standing: Standing) -> AcidTaught | None:
+    """What an acid-and-heat make teaches of its acid in this milk; None before the step is done.
+
+    Parameters: recipe, sheet and standing of the make. Source: house value.
+    """
+    acid = recipe.ingredient("acid")
+    line = sheet.line(acid.key) if acid else None
+    given = standing.of(AcidGiven)
+    if acid is None or line is None or not given or line.figure.value <= 0:
+        return None
+    step = next((each for each in recipe.steps if acid.key in each.adds), None)
+    done = standing.done.get(step.key) if step else None
+    breed: Breed | None = next((each for each in BREEDS if each == sheet.milk.most.breed), None)
+    if done is None or breed is None:
+        return None
+    bottle = sheet.bottles.get(acid.key, acid.product)
+    used = sum(deed.amount for _, deed in given)
+    expected = line.figure.value / (sheet.acid_learnt or 1.0)
+    return AcidTaught(acid_in(bottle), breed, used, expected, done.at)
+
+
+@dataclass(frozen=True, slots=True)
+class MakeTaught:
+    """All that a make teaches as it stands now."""
+
+    flocks: FlocksTaught | None
+    warmings: Mapping[str, WarmingTaught]
+    overshoots: tuple[OvershootTaught, ...]
+    acid: AcidTaught | None
+
+
+def lessons(recipe: Recipe, sheet: Frozen, standing: Standing, started: datetime) -> MakeTaught:
+    """What a make teaches; nothing of its vat when the maker leaves it out of the learning.
+
+    Parameters: recipe, sheet and standing; started, the make's start. Source: derivation.
+    """
+    counts = standing.flocks_count is not False
+    return MakeTaught(
+        by_flocks(sheet, standing),
+        by_warmings(recipe, sheet, standing, started) if counts else {},
+        by_heat_off(standing) if counts else (),
+        by_acid(recipe, sheet, standing),
+    )

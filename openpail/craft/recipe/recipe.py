@@ -142,7 +142,8 @@ class RecipeStep:
 
     minutes and hands_on_minutes at the reference size; clock tells whether minutes are fixed
     or worked out from the set; may_stretch_minutes, how much longer it may run (0: not at
-    all); leave, how long it may be left and what happens then; sign, what to look for.
+    all); leave, how long it may be left and what happens then; sign, what to look for; share, of
+    the milk's litres that is taken off as whey.
     """
 
     key: Key
@@ -163,6 +164,7 @@ class RecipeStep:
     load_kg: Annotated[float, Ge(0), Le(1_000)] | None = None
     brine_pct: Annotated[float, Ge(1), Le(27)] | None = None
     asks: tuple[Asks, ...] = ()
+    share: Share01 | None = None
 
 
 @dataclass(frozen=True, slots=True)

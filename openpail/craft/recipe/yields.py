@@ -19,6 +19,7 @@ ACID_HEAT = frozenset({"acid_heat_soft", "acid_heat_pressed"})
 STRETCHED = frozenset({"stretched", "stretched_quick"})
 WHEY_KG_PER_L = 1.025
 _MOVED = 0.005
+_DRIEST, _WETTEST = 0.2, 0.9
 _HUNG_MIN = 60.0
 NO_RENNET_FAMILIES = ACID_HEAT | {"whey"}
 
@@ -165,7 +166,8 @@ def per_100kg(
     water = moisture_fraction
     if water is None:
         water = own_moisture(family, fat.value, casein.value, house, told, whey_protein_pct)
-    if not 0.2 <= water <= 0.9:
+        water = min(_WETTEST, max(_DRIEST, water))  # of a milk far from any that was tried
+    if not _DRIEST <= water <= _WETTEST:
         raise OutOfRange(f"A cheese of {100 * water:.0f} % moisture is not one we know.")
     steps = _solids_steps(family, fat.value, casein.value, whey_protein_pct, house)
     value, key = steps[0].value, f"yield.{family}.rs"

@@ -106,3 +106,18 @@ def differs(learnt: Learnt, house: House) -> bool:
     """
     far = abs(learnt.factor - 1) > house.number("rennet.learn_tell")
     return far and learnt.makes >= house.number("rennet.learn_least")
+
+
+def acid_learnt(shares: Sequence[float], house: House) -> Learnt:
+    """What the makes so far teach of an acid in hot milk.
+
+    Parameters: shares, of each make what was used against what was expected, over 0; house.
+    Returns: a factor for the next dose, held back while they are few. Source: house value, as for
+    flocks.
+    """
+    seen = [share for share in shares if share > 0]
+    if not seen:
+        return NOTHING_LEARNT
+    most = log(house.number("rennet.learn_most"))
+    effect = sum(max(-most, min(most, log(share))) for share in seen)
+    return Learnt(exp(effect / (len(seen) + house.number("rennet.learn_hold"))), len(seen))

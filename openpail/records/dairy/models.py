@@ -137,3 +137,24 @@ class HouseOverride(Base, OfDairy):
     person_id: Mapped[uuid.UUID | None]
     at: Mapped[datetime]
     until: Mapped[datetime | None]
+
+
+class InstrumentCheck(Base, OfDairy):
+    """A pH meter set on its buffers (slope, %), or a thermometer tried in ice and boiling water (°C
+    as it read, at a place so many m high)."""
+
+    __tablename__ = "instrument_check"
+    __table_args__ = (
+        by_member(),
+        CheckConstraint("kind in ('ph', 'thermometer')", name="kind"),
+        Index("ix_instrument_check_dairy_id_kind", "dairy_id", "kind", "at"),
+    )
+
+    kind: Mapped[str]
+    at: Mapped[datetime]
+    slope_pct: Mapped[float | None]
+    ice_c: Mapped[float | None]
+    boiling_c: Mapped[float | None]
+    altitude_m: Mapped[float | None]
+    is_true: Mapped[bool]
+    person_id: Mapped[uuid.UUID | None]

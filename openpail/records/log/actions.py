@@ -10,8 +10,8 @@ from datetime import datetime, timedelta
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from openpail.craft.make import deeds
 from openpail.craft.make.deeds import Told
+from openpail.craft.make.plain import PAYLOAD_VERSION, read
 from openpail.records.base import Json, mine
 from openpail.records.log.models import DeedRow
 
@@ -49,7 +49,7 @@ def add(
             subject_id=kept.subject_id,
             deed=kept.deed,
             payload=kept.payload,
-            payload_version=deeds.PAYLOAD_VERSION,
+            payload_version=PAYLOAD_VERSION,
             happened=kept.happened,
             clock_offset_s=(kept.at - kept.happened).total_seconds(),
             at=kept.at,
@@ -105,7 +105,7 @@ def of_make(session: Session, dairy_id: uuid.UUID, make_id: uuid.UUID) -> list[T
     return [
         Told(
             str(key),
-            deeds.read(kind, payload),
+            read(kind, payload),
             happened,
             str(amends) if amends else None,
             timedelta(seconds=offset),

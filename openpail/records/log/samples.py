@@ -10,7 +10,7 @@ from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from openpail.craft.errors import OutOfRange
-from openpail.craft.make.deeds import COLDEST_C, HOTTEST_C
+from openpail.craft.make.checks import COLDEST_C, HOTTEST_C
 from openpail.records.errors import RecordError
 from openpail.records.log.models import Sample, SampleSpan
 from openpail.records.makes.models import Make

@@ -4,12 +4,12 @@ from __future__ import annotations
 
 import uuid
 from collections import OrderedDict
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from datetime import datetime, timedelta
 from functools import cache
 from typing import Any
 
-from sqlalchemy import Select, Uuid, bindparam, delete, select, true
+from sqlalchemy import Select, Uuid, bindparam, delete, or_, select, true
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session, defer, undefer
 
@@ -17,18 +17,27 @@ from openpail.craft.bench.vat import check_room
 from openpail.craft.clock.heat import Warming
 from openpail.craft.errors import NotPossible
 from openpail.craft.house import House
-from openpail.craft.make import fold, frozen
-from openpail.craft.make.fold import Standing
+from openpail.craft.make import frozen
+from openpail.craft.make import standing as kept
 from openpail.craft.make.frozen import Frozen
 from openpail.craft.make.may_start import check_start
-from openpail.craft.make.taught import FlocksTaught, WarmingTaught
+from openpail.craft.make.standing import Standing
+from openpail.craft.make.taught import MakeTaught
+from openpail.craft.milk.kinds import Breed
 from openpail.craft.stock.learning import FlocksSeen
 from openpail.records.base import Json, mine
 from openpail.records.bench.models import Bench
 from openpail.records.dairy.actions import next_number
 from openpail.records.dairy.models import Dairy, Vat
 from openpail.records.errors import NotHere, RecordError
-from openpail.records.makes.models import FlocksLesson, Make, MakeMilk, WarmingLesson
+from openpail.records.makes.models import (
+    AcidLesson,
+    FlocksLesson,
+    Make,
+    MakeMilk,
+    OvershootLesson,
+    WarmingLesson,
+)
 from openpail.records.milk import actions as milk
 from openpail.records.milk import slips
 from openpail.records.milk.actions import Draw
@@ -83,7 +92,7 @@ def start(
         frozen_version=frozen.VERSION,
         expected_kg=sheet.cheese.value,
         milk_kg=sheet.milk.mass.value,
-        standing=fold.to_json(fold.NOTHING_DONE),
+        standing=kept.to_json(kept.NOTHING_DONE),
         note=note,
         person_id=person_id,
     )
@@ -171,12 +180,12 @@ def _keep_read(make_id: uuid.UUID, document: Json, version: int) -> Frozen:
 
 def standing_of(make: Make) -> Standing | None:
     """What its deeds come to, as it was kept; None when they are to be folded anew."""
-    return None if make.standing is None else fold.from_json(make.standing)
+    return None if make.standing is None else kept.from_json(make.standing)
 
 
 def keep_standing(session: Session, make: Make, standing: Standing, last: uuid.UUID | None) -> None:
     """Keep what its deeds come to, with the last of them; a weighed make goes to rest."""
-    make.standing, make.folded = fold.to_json(fold.drawn(standing)), last
+    make.standing, make.folded = kept.to_json(kept.drawn(standing)), last
     if standing.ended:
         make.state = "ended"
     elif make.state != "ended":
@@ -193,14 +202,10 @@ def milk_goes_back(session: Session, dairy: Dairy, make: Make) -> None:
     session.flush()
 
 
-def keep_lessons(
-    session: Session,
-    make: Make,
-    flocks: FlocksTaught | None,
-    warmings: Mapping[str, WarmingTaught],
-) -> None:
+def keep_lessons(session: Session, make: Make, taught: MakeTaught) -> None:
     """What a make teaches now, in place of what it taught before its deeds changed."""
-    for table in (FlocksLesson, WarmingLesson):
+    flocks, acid = taught.flocks, taught.acid
+    for table in (FlocksLesson, WarmingLesson, OvershootLesson, AcidLesson):
         session.execute(
             delete(table).where(table.dairy_id == make.dairy_id, table.make_id == make.id)
         )
@@ -228,11 +233,51 @@ def keep_lessons(
             "minutes": each.minutes,
             "at": each.at,
         }
-        for step, each in warmings.items()
+        for step, each in taught.warmings.items()
     ]
     if rows:
         session.execute(insert(WarmingLesson), rows)
+    session.add_all(
+        OvershootLesson(id=uuid.uuid4(), **of, vat_id=make.vat_id, over_c=each.over_c, at=each.at)
+        for each in taught.overshoots
+    )
+    if acid:
+        session.add(
+            AcidLesson(
+                id=uuid.uuid4(),
+                **of,
+                acid=acid.acid,
+                animals=acid.animals,
+                used=acid.used,
+                expected=acid.expected,
+                at=acid.at,
+            )
+        )
     session.flush()
+
+
+def overshoots(session: Session, dairy: Dairy, vat_id: uuid.UUID) -> list[float]:
+    """What a vat went on by after its last heat-offs, °C, the newest first."""
+    query = (
+        mine(OvershootLesson, dairy.id)
+        .with_only_columns(OvershootLesson.over_c)
+        .where(OvershootLesson.vat_id == vat_id)
+        .order_by(OvershootLesson.at.desc(), OvershootLesson.id)
+        .limit(_LAST_WARMINGS)
+    )
+    return list(session.scalars(query))
+
+
+def acid_shares(session: Session, dairy: Dairy, acid: str, animals: Breed) -> list[float]:
+    """What the last makes wanted of an acid, used against expected, in milk of these animals."""
+    query = (
+        mine(AcidLesson, dairy.id)
+        .with_only_columns(AcidLesson.used / AcidLesson.expected)
+        .where(AcidLesson.acid == acid, AcidLesson.animals == animals)
+        .order_by(AcidLesson.at.desc(), AcidLesson.id)
+        .limit(_LAST_FLOCKS)
+    )
+    return list(session.scalars(query))
 
 
 _DAIRY = bindparam("dairy_id", type_=Uuid())
@@ -318,6 +363,37 @@ def under_way(session: Session, dairy: Dairy) -> list[Make]:
         sheets = sheets.where(Make.dairy_id == dairy.id, Make.id.in_(unread))
         for make_id, document, version in session.execute(sheets):
             _keep_read(make_id, document, version)
+    return found
+
+
+def last_like(session: Session, make: Make, count: int) -> list[Make]:
+    """The last makes of the same cheese before this one, the newest first, with their sheets."""
+    query = (
+        mine(Make, make.dairy_id)
+        .options(undefer(Make.frozen))
+        .where(
+            Make.name == make.name,
+            Make.state != "under way",
+            Make.started_at < make.started_at,
+        )
+        .order_by(Make.started_at.desc())
+        .limit(count)
+    )
+    return list(session.scalars(query))
+
+
+def last_deeds(
+    session: Session, dairy: Dairy, make_id: uuid.UUID
+) -> list[tuple[uuid.UUID, uuid.UUID | None, str]]:
+    """This make and all under way, each with its last deed and its state. Raises NotHere."""
+    query = (
+        select(Make.id, Make.folded, Make.state)
+        .where(Make.dairy_id == dairy.id, or_(Make.state == "under way", Make.id == make_id))
+        .order_by(Make.id)
+    )
+    found = [(key, last, state) for key, last, state in session.execute(query)]
+    if make_id not in {key for key, _, _ in found}:
+        raise NotHere("no such make")
     return found
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import uuid
 from datetime import datetime
 
-from sqlalchemy import CheckConstraint, Index, UniqueConstraint
+from sqlalchemy import CheckConstraint, Index, LargeBinary, UniqueConstraint
 from sqlalchemy.orm import Mapped, mapped_column
 
 from openpail.craft.milk.kinds import Breed
@@ -103,3 +103,61 @@ class WarmingLesson(Base, OfDairy):
     to_c: Mapped[float]
     minutes: Mapped[float]
     at: Mapped[datetime]
+
+
+class OvershootLesson(Base, OfDairy):
+    """What a vat went on by after the heat was off; written anew as deeds change."""
+
+    __tablename__ = "overshoot_lesson"
+    __table_args__ = (
+        within_dairy("make_id", "make"),
+        within_dairy("vat_id", "vat"),
+        CheckConstraint("over_c >= 0", name="over_c"),
+        Index("ix_overshoot_lesson_dairy_id_vat_id", "dairy_id", "vat_id", "at"),
+        Index("ix_overshoot_lesson_dairy_id_make_id", "dairy_id", "make_id"),
+    )
+
+    make_id: Mapped[uuid.UUID]
+    vat_id: Mapped[uuid.UUID]
+    over_c: Mapped[float]
+    at: Mapped[datetime]
+
+
+class AcidLesson(Base, OfDairy):
+    """How much acid a hot milk really wanted, against what was expected of it."""
+
+    __tablename__ = "acid_lesson"
+    __table_args__ = (
+        within_dairy("make_id", "make"),
+        one_of("animals", Breed),
+        CheckConstraint("used > 0 and expected > 0", name="amounts"),
+        UniqueConstraint("dairy_id", "make_id"),
+        Index("ix_acid_lesson_dairy_id_acid", "dairy_id", "acid", "animals", "at"),
+    )
+
+    make_id: Mapped[uuid.UUID]
+    acid: Mapped[str]
+    animals: Mapped[Breed]
+    used: Mapped[float]
+    expected: Mapped[float]
+    at: Mapped[datetime]
+
+
+class MakeFile(Base, OfDairy):
+    """A photo or a spoken note of a make; the deed that tells of it carries its id."""
+
+    __tablename__ = "make_file"
+    __table_args__ = (
+        within_dairy("make_id", "make"),
+        by_member(),
+        CheckConstraint("sort in ('photo', 'sound')", name="sort"),
+        CheckConstraint("octet_length(data) <= 5242880", name="size"),
+        Index("ix_make_file_dairy_id_make_id", "dairy_id", "make_id"),
+    )
+
+    make_id: Mapped[uuid.UUID]
+    sort: Mapped[str]
+    media_type: Mapped[str]
+    data: Mapped[bytes] = mapped_column(LargeBinary, deferred=True)
+    at: Mapped[datetime]
+    person_id: Mapped[uuid.UUID | None]

@@ -48,7 +48,8 @@ class MilkLot(Base, OfDairy):
     """A lot of milk: amounts in kg and L, and what was typed with its temperature.
 
     mass_kg is left_kg and all that went into makes (make_milk) or elsewhere (milk_use). Whey is
-    a lot too: of the make it ran off, made_of what that make's milk left in it (%).
+    a lot too: of the make it ran off, made_of what that make's milk left in it (%). heating_id: the
+    pasteurising that it is in, or went through here.
     """
 
     __tablename__ = "milk_lot"
@@ -61,6 +62,7 @@ class MilkLot(Base, OfDairy):
         one_of("holding", Holding),
         one_of("kappa", Kappa),
         within_dairy("make_id", "make"),
+        within_dairy("heating_id", "heating"),
         by_member(),
         CheckConstraint("stage in ('', 'early', 'mid', 'late')", name="stage"),
         Index("ix_milk_lot_waiting", "dairy_id", "collected_at", postgresql_where="left_kg > 0.01"),
@@ -91,6 +93,7 @@ class MilkLot(Base, OfDairy):
     holding: Mapped[Holding] = mapped_column(default="cold")
     make_id: Mapped[uuid.UUID | None]
     made_of: Mapped[Json | None]
+    heating_id: Mapped[uuid.UUID | None]
     off_smell: Mapped[bool] = mapped_column(default=False)
     colostrum_or_sick: Mapped[bool] = mapped_column(default=False)
     withdrawal: Mapped[bool] = mapped_column(default=False)
@@ -204,3 +207,29 @@ class CsvLayout(Base, OfDairy):
 
     header: Mapped[str]
     answers: Mapped[Json]
+
+
+class Heating(Base, OfDairy):
+    """A pasteurising in a vat: what milk, how it is read; its readings are deeds of the log.
+
+    meets: None while it runs; else whether its record meets the hold and lacks nothing.
+    """
+
+    __tablename__ = "heating"
+    __table_args__ = (
+        within_dairy("vat_id", "vat"),
+        by_member(),
+        CheckConstraint("unit in ('C', 'F')", name="unit"),
+        Index("ix_heating_dairy_id_ended_at", "dairy_id", "ended_at"),
+    )
+
+    vat_id: Mapped[uuid.UUID]
+    unit: Mapped[str]
+    fat_pct: Mapped[float]
+    solids_pct: Mapped[float]
+    solids_measured: Mapped[bool]
+    thermometer_checked: Mapped[bool]
+    started_at: Mapped[datetime]
+    ended_at: Mapped[datetime | None]
+    meets: Mapped[bool | None]
+    person_id: Mapped[uuid.UUID | None]

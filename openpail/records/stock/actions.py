@@ -15,7 +15,6 @@ from openpail.craft.dates import check_undo
 from openpail.craft.doses.notices import Notice, notices
 from openpail.craft.doses.swap import may_be_asked, stand_in
 from openpail.craft.house import House
-from openpail.craft.make.frozen import FrozenLine
 from openpail.craft.recipe.recipe import Ingredient, Recipe
 from openpail.craft.recipe.ripening import salt_in_milk_pct
 from openpail.craft.stock.jar import Feeding, Health, Smell, health
@@ -47,11 +46,11 @@ class Bought:
 
 @dataclass(frozen=True, slots=True)
 class Given:
-    """What a step of a make gave: its lines that come from a lot, when, and by which deed."""
+    """What a step of a make gave: how much of which lot, in the lot's unit; when, by which deed."""
 
-    lines: tuple[FrozenLine, ...]
+    amounts: Mapping[uuid.UUID, float]
     at: datetime
-    deed_id: uuid.UUID
+    deed_id: uuid.UUID | None
 
 
 def add_bottle(
@@ -211,65 +210,43 @@ def _move(
 def follow(
     session: Session, make: Make, given: Mapping[str, Given], day_of: Callable[[datetime], date]
 ) -> None:
-    """The lots follow what a make gave: each step that is done took once, the others nothing.
+    """The lots follow what a make gave: of each step what it gave now, whatever it took before.
 
-    Parameters: given, by step, what its done deed gave; day_of, the dairy's day of a moment.
+    Parameters: given, by step; day_of, the dairy's day of a moment.
     """
-    taken: dict[str, list[StockMove]] = {}
+    taken: dict[tuple[str, uuid.UUID], float] = {}
+    last: dict[tuple[str, uuid.UUID], StockMove] = {}
     for move in session.scalars(mine(StockMove, make.dairy_id).where(StockMove.make_id == make.id)):
-        taken.setdefault(move.step, []).append(move)
-    out = {step for step, moves in taken.items() if sum(each.amount for each in moves) < -_NOTHING}
-    wanted = {step: each for step, each in given.items() if each.lines}
-    changed = out ^ set(wanted)
-    if not changed:
+        key = (move.step, move.bottle_id)
+        taken[key] = taken.get(key, 0.0) - move.amount
+        last[key] = move
+    wanted = {
+        (step, lot): amount for step, each in given.items() for lot, amount in each.amounts.items()
+    }
+    more = {key: wanted.get(key, 0.0) - taken.get(key, 0.0) for key in wanted.keys() | taken.keys()}
+    more = {key: amount for key, amount in more.items() if abs(amount) > _NOTHING}
+    if not more:
         return
-    ids = {move.bottle_id for step in changed for move in taken.get(step, ())}
-    ids |= {uuid.UUID(line.lot) for step in changed & set(wanted) for line in wanted[step].lines}
+    ids = {lot for _, lot in more}
     query = mine(Bottle, make.dairy_id).where(Bottle.id.in_(ids)).order_by(Bottle.id)
     bottles = {each.id: each for each in session.scalars(query.with_for_update())}
-    for step in sorted(changed):
-        if step in wanted:
-            _take(session, make, step, wanted[step], bottles, day_of)
-        else:
-            _give_back(session, make, step, taken[step], bottles)
+    for (step, lot_id), amount in sorted(more.items()):
+        lot = bottles.get(lot_id)
+        if lot is None:
+            continue
+        gave = given.get(step)
+        at, deed_id = (
+            (gave.at, gave.deed_id) if gave else (last[step, lot_id].at, last[step, lot_id].deed_id)
+        )
+        if amount > 0:
+            day = day_of(at)
+            lot.opened_on = min(lot.opened_on or day, day)
+        kind = "used" if amount > 0 else "given back"
+        _move(session, lot, kind, -amount, at, make, step, deed_id)
     session.flush()
     for lot in bottles.values():
         lot.usual = _usual(session, lot)
     session.flush()
-
-
-def _take(
-    session: Session,
-    make: Make,
-    step: str,
-    given: Given,
-    bottles: Mapping[uuid.UUID, Bottle],
-    day_of: Callable[[datetime], date],
-) -> None:
-    """What a step gives leaves its lots; unopened ones are open from then on."""
-    for line in given.lines:
-        lot = bottles.get(uuid.UUID(line.lot))
-        if lot is not None:
-            day = day_of(given.at)
-            lot.opened_on = min(lot.opened_on or day, day)
-            _move(session, lot, "used", -line.figure.value, given.at, make, step, given.deed_id)
-
-
-def _give_back(
-    session: Session,
-    make: Make,
-    step: str,
-    moves: Sequence[StockMove],
-    bottles: Mapping[uuid.UUID, Bottle],
-) -> None:
-    """A step was not done after all: what it took is back in its lots."""
-    amounts: dict[uuid.UUID, float] = {}
-    for move in moves:
-        amounts[move.bottle_id] = amounts.get(move.bottle_id, 0.0) + move.amount
-    for bottle_id, amount in amounts.items():
-        if amount < 0 and bottle_id in bottles:
-            at, deed_id = moves[-1].at, moves[-1].deed_id
-            _move(session, bottles[bottle_id], "given back", -amount, at, make, step, deed_id)
 
 
 def _usual(session: Session, lot: Bottle) -> float | None:

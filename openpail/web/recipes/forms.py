@@ -131,6 +131,7 @@ class StepForm(Form):
     cut_mm = AmountField("Cut to", "length", required=False, in_mm=True)
     load = AmountField("Weight on the mould", "mass", required=False)
     brine = NumberField("Brine, % salt", required=False)
+    share = NumberField("Whey off, % of the milk", required=False)
     words = TextAreaField("How")
     sign = TextAreaField("Look for")
     goes_wrong = TextAreaField("If it goes wrong")

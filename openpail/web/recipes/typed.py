@@ -157,6 +157,7 @@ def _typed_step(step: RecipeStep) -> dict[str, Any]:
         "cut_mm": _small(step.cut_mm),
         "load": written(step.load_kg, "mass"),
         "brine": _plain(step.brine_pct),
+        "share": _plain(None if step.share is None else 100 * step.share),
         "words": step.words,
         "sign": step.sign,
         "goes_wrong": step.goes_wrong,

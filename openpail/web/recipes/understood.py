@@ -242,7 +242,14 @@ def _step(form: Any, over: Recipe | None) -> RecipeStep:
         _within(form.load, _exact(form.load.base), 0, 1000, show.mass),
         _within(form.brine, form.brine.number, 1, 27),
         _as_before(before.asks if before else (), form.asks.data or ()),  # type: ignore[arg-type]
+        _share(form.share),
     )
+
+
+def _share(field: NumberField) -> float | None:
+    """Per cent of the milk as a share of it."""
+    percent = _within(field, field.number, 1, 95)
+    return None if percent is None else round(percent / 100, 6)
 
 
 def _minutes(field: LengthField) -> float:

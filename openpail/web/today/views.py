@@ -27,6 +27,8 @@ def page() -> Page:
     at = today(here())
     return render_template(
         "today/page.html",
+        wall=at.wall,
+        new_id=uuid.uuid4,
         next=at.next[0] if at.next else None,
         also=at.next[1:],
         ribbon=ribbon(ribbon_day(), lanes(here())),

@@ -1,70 +1,195 @@
-"""Forms of the vat: a reading, and the whey."""
+"""What is typed at the vat, read into the parts of a deed: each in the dairy's own measure."""
 
 from __future__ import annotations
 
+import re
+from collections.abc import Callable, Mapping
 from datetime import UTC, datetime, timedelta
 from typing import Any
 
-from flask_wtf import FlaskForm
-from wtforms import StringField
+from flask import g, request
 
-from openpail.craft.errors import CraftError
-from openpail.craft.make.deeds import ReadingTaken, check_reading
-from openpail.web.edge import here
-from openpail.web.ui.fields import AmountField, NumberField, blame
+from openpail.craft.doses.spoons import in_its_unit
+from openpail.craft.errors import CraftError, OutOfRange
+from openpail.craft.make.deeds import DEEDS
+from openpail.craft.make.frozen import FrozenLine
+from openpail.craft.milk.acidity import convert
+from openpail.craft.stock.products import Product
+from openpail.craft.units import (
+    Dimension,
+    check_scale,
+    parse_amount,
+    parse_minutes,
+    parse_number,
+)
+from openpail.web.edge import here, jars
+from openpail.web.ui.fields import default_unit
+from openpail.work.vat import AtVat, likely_c
+
+_SCALES = {
+    "": "degD",
+    "°d": "degD",
+    "d": "degD",
+    "°sh": "degSH",
+    "sh": "degSH",
+    "°th": "degTh",
+    "th": "degTh",
+    "%": "pct_la",
+}
+_ACIDITY = re.compile(r"^\s*([\d.,]+)\s*(°?(?:d|sh|th)|%)?\s*$", re.I)
+_WORDS = ("step", "word", "note", "words", "sign", "of", "look", "key", "cause", "timer", "became")
+_HOUR = re.compile(r"^(\d{1,2})[:.](\d{2})$")
 
 
-class ReadingForm(FlaskForm):
-    """A reading at the vat: any of temperature, pH, a note; when, if not now."""
+class Typed:
+    """A form of the vat, read: the deed it tells, its parts, and what was not understood."""
 
-    celsius = AmountField("Temperature", "temperature", required=False)
-    ph = NumberField("pH", required=False)
-    note = StringField("Note")
-    at = StringField("Taken at")
+    def __init__(self, at: AtVat) -> None:
+        self.at = at
+        self.deed = request.form.get("deed", "")
+        self.errors: dict[str, str] = {}
+        self.payload: dict[str, Any] = {}
+        self.happened = here().now
+        for name in _WORDS:
+            text = request.form.get(name, "").strip()
+            if text:
+                self.payload[name] = text
+        for name in ("off", "counts"):
+            if name in request.form:
+                self.payload[name] = bool(request.form[name])
+        self._measures()
+        self._given()
+        self._when()
 
-    def deed(self) -> ReadingTaken:
-        """What was read."""
-        return ReadingTaken(self.celsius.base, self.ph.number, (self.note.data or "").strip())
+    @property
+    def kept(self) -> dict[str, str]:
+        """All that was sent, for a second form that asks for a word."""
+        own = {"csrf_token", "once", "deed", "event", "word", "happened", "sent", "counter"}
+        return {name: text for name, text in request.form.items() if name not in own}
 
-    def change(self) -> dict[str, Any]:
-        """What an amendment says of a reading: all of it, and its time when one is written."""
-        read = self.deed()
-        change: dict[str, Any] = {"celsius": read.celsius, "ph": read.ph, "note": read.note}
-        if (self.at.data or "").strip():
-            change["happened"] = self.happened().isoformat()
-        return change
+    def text(self, name: str) -> str:
+        """What was typed in a field."""
+        return request.form.get(name, "").strip()
 
-    def check(self) -> bool:
-        """Whether it can be told; the craft's own words by the field when it cannot."""
+    def _read(self, name: str, read: Callable[[str], Any], part: str = "") -> Any:
+        text = self.text(name)
+        if not text:
+            return None
         try:
-            check_reading(self.deed())
+            found = read(text)
         except CraftError as error:
-            self.blame(error.about, error.words)
-        try:
-            self.happened()
-        except ValueError:
-            blame(self.at, "Write the time like 10:42.")
-        return not any(field.errors for field in self)
+            self.errors[name] = error.words
+            return None
+        if part:
+            self.payload[part] = found
+        return found
 
-    def blame(self, about: str, words: str) -> None:
-        """Show words by the field that they speak of."""
-        fields = {"celsius": self.celsius, "ph": self.ph, "note": self.note, "happened": self.at}
-        blame(fields.get(about, self.celsius), words)
+    def _measures(self) -> None:
+        self._read("celsius", self._warmth, "celsius")
+        self._read("ph", parse_number, "ph")
+        self._read("acid", _acidity, "acid_pct")
+        self._read("litres", lambda text: _amount(text, "volume"), "litres")
+        self._read("kg", lambda text: _amount(text, "mass"), "kg")
+        self._read("minutes", lambda text: parse_minutes(text, "min"), "minutes")
 
-    def happened(self) -> datetime:
-        """When it was read: now, or the last time the clock showed what was typed."""
-        typed = (self.at.data or "").strip()
-        if not typed:
-            return here().now
-        hour, minute = (int(part) for part in typed.split(":"))
-        local = here().local(here().now)
-        moment = local.replace(hour=hour, minute=minute, second=0, microsecond=0)
-        if moment > local + timedelta(minutes=2):
-            moment = (moment - timedelta(days=1)).replace(tzinfo=here().zone)
-        return moment.astimezone(UTC)
+    def _warmth(self, text: str) -> float:
+        amount = parse_amount(
+            text, "temperature", g.dairy.volume_system, default_unit("temperature")
+        )
+        if self.deed in ("reading", "amend"):
+            check_scale(amount, likely_c(here(), self.at.make.id))
+        return float(amount.base)
+
+    def _given(self) -> None:
+        """What was really given of each line, and from which bottle."""
+        gave: dict[str, float] = {}
+        bottles: dict[str, str] = {}
+        for line in self.at.sheet.lines:
+            lot = self.text(f"bottle-{line.key}")
+            if lot and lot != line.lot:
+                bottles[line.key] = lot
+            amount = self._read(f"gave-{line.key}", self._of_line(line, lot))
+            same = self.text(f"gave-{line.key}") == request.form.get(f"was-{line.key}")
+            if amount is not None and not (same and line.key not in bottles):
+                gave[line.key] = amount
+            if self.deed == "acid_given" and line.kind == "acid":
+                self._read("amount", self._of_line(line, ""), "amount")
+        if gave:
+            self.payload["gave"] = gave
+        if bottles:
+            self.payload["bottles"] = bottles
+
+    def _of_line(self, line: FrozenLine, lot: str) -> Callable[[str], float]:
+        bottle = self.bottle(line, lot)
+        house, system = self.at.sheet.house, g.dairy.volume_system
+        return lambda text: in_its_unit(text, bottle, house, system)
+
+    def bottle(self, line: FrozenLine, lot: str) -> Product:
+        """The bottle that a line comes from: another of the stock, the sheet's, the recipe's."""
+        other = next((each.product for each in here().shelf if str(each.row.id) == lot), None)
+        own = self.at.sheet.bottles.get(line.key)
+        if other is not None and lot != line.lot:
+            return other
+        return own or next(e.product for e in self.at.recipe.ingredients if e.key == line.key)
+
+    def _when(self) -> None:
+        """The moment: typed, else as the device told it, else now."""
+        typed = self.text("at")
+        if typed:
+            try:
+                self.happened = last_time(typed)
+            except CraftError as error:
+                self.errors["at"] = error.words
+            return
+        told, sent = self.text("happened"), self.text("sent")
+        if told and sent:
+            try:
+                moment, clock = datetime.fromisoformat(told), datetime.fromisoformat(sent)
+            except ValueError:
+                return  # not our page: the moment is when it arrives
+            if moment.tzinfo and clock.tzinfo and moment <= clock:
+                self.happened = here().now - min(clock - moment, timedelta(days=2))
+
+    def parts(self) -> dict[str, Any]:
+        """The parts that this sort of deed has; of an amendment, what it says of its target."""
+        if self.deed == "amend":
+            names = set(self.text("mends").split())
+            change: dict[str, Any] = {
+                name: self.payload.get(name, None if name != "note" else "") for name in names
+            }
+            if self.text("at"):
+                change["happened"] = self.happened.isoformat()
+            return {"change": change}
+        known = DEEDS.get(self.deed)
+        names = set(known.__dataclass_fields__) if known else set()
+        return {key: value for key, value in self.payload.items() if key in names}
 
 
-class WheyForm(FlaskForm):
-    """How much whey there is."""
+def _amount(text: str, dimension: Dimension) -> float:
+    system = g.dairy.volume_system
+    return float(parse_amount(text, dimension, system, default_unit(dimension), jars()).base)
 
-    litres = AmountField("How much whey", "volume", blank="Write how much whey there is.")
+
+def _acidity(text: str) -> float:
+    """A titratable acidity in any of its scales, as % lactic acid; a bare number is °D."""
+    match = _ACIDITY.match(text)
+    if match is None:
+        raise OutOfRange("Write it like 17 °D, 7.5 °SH or 0.17 %.", "acid")
+    return convert(parse_number(match[1]), _SCALES[(match[2] or "").lower()], "pct_la")
+
+
+def last_time(text: str) -> datetime:
+    """The last time that the dairy's clock showed what was typed. Raises OutOfRange."""
+    match = _HOUR.match(text)
+    if match is None or int(match[1]) > 23 or int(match[2]) > 59:
+        raise OutOfRange("Write the time like 10:42.", "at")
+    local = here().local(here().now)
+    moment = local.replace(hour=int(match[1]), minute=int(match[2]), second=0, microsecond=0)
+    if moment > local + timedelta(minutes=2):
+        moment = (moment - timedelta(days=1)).replace(tzinfo=here().zone)
+    return moment.astimezone(UTC)
+
+
+FIELD_OF: Mapping[str, str] = {"acid_pct": "acid", "happened": "at", "weight": "kg"}
+# Fields that show their own error; words of any other stand at the head of the page.
+SHOWN = frozenset({"celsius", "ph", "acid", "at", "note", "litres", "kg", "minutes", "words"})

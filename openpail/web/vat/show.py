@@ -1,15 +1,23 @@
-"""How the vat looks: the one big figure, the vat cut open, the ramp."""
+"""How the vat looks: the one big figure, the vat cut open, the ramp, the rungs of a ladder."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime
+from typing import Any
 
-from openpail.craft.make.fold import NEWEST_TOLD, Reading, StepState
+from openpail.craft.figure import Figure
+from openpail.craft.make import deeds
+from openpail.craft.make.day import StepState
+from openpail.craft.make.deeds import Deed, FeltOf
 from openpail.craft.make.frozen import FrozenLine
+from openpail.craft.make.signs import LOOKS, words_of
+from openpail.craft.make.standing import NEWEST_TOLD, Reading
 from openpail.web.edge import here
 from openpail.web.ui import draw, show
-from openpail.work.vat import AtVat
+from openpail.work.vat import Addition, AtVat
+from openpail.work.wall import runs
 
 
 @dataclass(frozen=True, slots=True)
@@ -28,9 +36,9 @@ def big(at: AtVat) -> Big | None:
     if step is None:
         return None
     what = step.planned.step
-    for line in at.sheet.lines:
-        if line.key in what.adds:
-            return amount(line, at.portions(line.key))
+    given = at.additions()
+    if given:
+        return of_addition(given[0])
     if what.cut_mm:
         size, _, unit = show.small_length(what.cut_mm).partition(" ")
         return Big(size, unit, "cubes")
@@ -38,33 +46,83 @@ def big(at: AtVat) -> Big | None:
         value, unit = show.mass(what.load_kg).split(" ", 1)
         return Big(value, unit, f"on the mould, until {show.clock(step.ends)}")
     if what.kind in ("warm", "heat") and what.celsius:
-        target = show.degrees(what.celsius.target).split()
-        read = [each.celsius for each in at.day.standing.readings if each.celsius is not None]
-        last = f"last read {show.degrees(read[-1], 1)}" if read else "not read yet"
-        return Big(target[0], target[1], f"by {show.clock(step.ends)} · {last}")
+        return _warm(at, step, what.celsius.target)
     if "weight" in what.asks:
         value, unit = show.mass(at.sheet.cheese.value).split(" ", 1)
         return Big(value, unit, "expected; weigh it")
+    return _water(at) or _clock(step)
+
+
+def _warm(at: AtVat, step: StepState, target_c: float) -> Big:
+    """What it was last read at, on its way to the target; the target while nothing was read."""
+    goal = show.degrees(target_c)
+    if at.warmth is None or not at.warmth.read:
+        value, unit = goal.split()
+        return Big(value, unit, f"by {show.clock(step.ends)} · not read yet")
+    value, unit = show.degrees(at.warmth.read[-1][1], 1).split()
+    return Big(value, unit, f"to {goal}, by {show.clock(step.ends)}")
+
+
+def _water(at: AtVat) -> Big | None:
+    """Whey to take off, or water to pour in."""
+    if at.whey_off_l is not None:
+        value, unit = show.volume(at.whey_off_l).split(" ", 1)
+        level = at.level_at(max(0.0, at.litres - at.whey_off_l))
+        down = f", down to {show.length(level, 0)} deep" if level else ""
+        return Big(value, unit, f"of whey off{down}")
+    wash = at.wash()
+    if wash is None or wash.wash is None:
+        return None
+    value, unit = show.volume(wash.wash.litres.value).split(" ", 1)
+    to = show.degrees(wash.to_c)
+    return Big(value, unit, f"of water of {show.degrees(wash.water_c)}, to {to}")
+
+
+def _clock(step: StepState) -> Big:
     left = (step.ends - here().now).total_seconds() / 60
     if left > show.LONG_MIN:
         return Big(show.span(left), "", f"till {show.clock(step.ends)}")
     ends = f"{'at' if left >= 0 else 'was due at'} {show.clock(step.ends)}"
+    if not runs(step) and left < 0:
+        return Big(show.span(step.minutes), "", f"about; {ends}")
     return Big(f"{abs(left):.0f}", "min" if left >= 0 else "min over", ends, True)
 
 
-def amount(line: FrozenLine, portions: int = 1) -> Big:
+def of_addition(given: Addition) -> Big:
+    """What goes in now: the dose, one part of it, or the next of the acid."""
+    if given.acid is None:
+        return amount(given.line, given.dose, given.part, given.parts)
+    value, unit = show.parts(given.acid.next)
+    whole, its = show.parts(given.acid.whole)
+    so_far, _ = show.parts(given.acid.whole._replace(value=given.acid.given))
+    if given.acid.begun:
+        under = f"more of {given.line.name} · {so_far} of about {whole} {its} are in"
+    else:
+        under = f"of {given.line.name} at first, of about {whole} {its} in all"
+    return Big(value, unit, under)
+
+
+def amount(
+    line: FrozenLine, dose: Figure | None = None, part: Figure | None = None, parts: int = 1
+) -> Big:
     """A dose as the big figure, with spoons and water under it; in parts, one part of it."""
-    if line.figure.value <= 0:
+    dose = dose or line.figure
+    if dose.value <= 0:
         return Big("none", "", f"{line.in_words} Tick it off.")
-    value, unit = show.parts(line.figure)
-    if portions > 1:
-        each, unit = show.parts(line.figure.times("one part", 1 / portions))
-        return Big(f"{portions} × {each}", unit, f"{value} {unit} of {line.name} in all")
+    value, unit = show.parts(dose)
+    if parts > 1 and part is not None:
+        each, unit = show.parts(part)
+        return Big(f"{parts} × {each}", unit, f"{value} {unit} of {line.name} in all")
     water = f" · in {' '.join(show.parts(line.water))} of cool water" if line.water else ""
-    if line.by_spoon:
+    if line.by_spoon and dose is line.figure:
         return Big(line.spoons, "", f"{line.name}, {value} {unit}{water}")
-    spoons = f"{line.spoons} · " if line.spoons else ""
+    spoons = f"{line.spoons} · " if line.spoons and dose is line.figure else ""
     return Big(value, unit, f"{spoons}{line.name}{water}")
+
+
+def typed_amount(figure: Figure) -> str:
+    """A dose as it may be typed back: 5.2 mL."""
+    return " ".join(show.parts(figure)).strip()
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,46 +137,23 @@ class VatDrawn:
     curd: bool
 
 
-@dataclass(frozen=True, slots=True)
-class LogLine:
-    """A line of the log: a reading or a step that was done, when, and by which deed; undo, where it
-    is the last tap and may be taken back."""
-
-    at: datetime
-    deed: str
-    reading: Reading | None = None
-    step: StepState | None = None
-    undo: bool = False
-
-
-def log_lines(at: AtVat) -> list[LogLine]:
-    """What was read and done, in one order of time, the newest first."""
-    told = [
-        (LogLine(each.at, each.id, each), -1) for each in at.day.standing.readings[-NEWEST_TOLD:]
-    ]
-    for number, step in enumerate(at.day.steps):  # of one moment the later step is the newer one
-        if step.done_at:
-            told.append((LogLine(step.done_at, step.done_by or "", None, step), number))
-    told.sort(key=lambda pair: (pair[0].at, pair[1]), reverse=True)
-    shown = {line.deed for line, _ in told}
-    last = next((deed for deed in at.recent if deed in shown), None)
-    return [replace(line, undo=line.deed == last) for line, _ in told]
-
-
-_CURD = frozenset({"heal", "heat", "stir"})
+_CURD = frozenset({"heal", "heat", "stir", "settle", "take whey off", "add water"})
 
 
 def vessel(at: AtVat) -> VatDrawn:
     """Draw the vat with the milk that went in, or the curd."""
     level = f"{show.length(at.level_cm, 0)} deep" if at.level_cm is not None else ""
-    inside = f"{show.volume(at.litres)} in the {at.vat.name}"
-    section = draw.vat_section(at.litres, at.vat.brim_l, here().house.number("vat.head_room"))
-    species = at.sheet.milk.most.breed.split("_")[0]
+    inside = f"{show.volume(at.stands_l)} in the {at.vat.name}"
+    section = draw.vat_section(at.stands_l, at.vat.brim_l, here().house.number("vat.head_room"))
     step = at.step.planned.step if at.step else None
-    curd = step is not None and bool(step.cut_mm or step.kind in _CURD)
-    return VatDrawn(
-        section, species, level, inside, f"{inside}, {level}" if level else inside, curd
-    )
+    curd = step is not None and (bool(step.cut_mm) or step.kind in _CURD)
+    words = f"{inside}, {level}" if level else inside
+    return VatDrawn(section, species(at), level, inside, words, curd)
+
+
+def species(at: AtVat) -> str:
+    """Whose milk it mostly is, as its pattern is called."""
+    return at.sheet.milk.most.breed.split("_")[0]
 
 
 def ramp(at: AtVat) -> draw.Ramp | None:
@@ -127,4 +162,142 @@ def ramp(at: AtVat) -> draw.Ramp | None:
     if step is None or at.warmth is None or step.planned.step.celsius is None:
         return None
     target, minutes = step.planned.step.celsius.target, step.planned.minutes
-    return draw.ramp(at.warmth.start_c, target, minutes, list(at.warmth.read))
+    return draw.ramp(at.warmth.start_c, target, minutes, list(at.warmth.read), at.warmth.half_band)
+
+
+@dataclass(frozen=True, slots=True)
+class Rung:
+    """One word of a ladder: its key and words, whether it was told last, and whether it is where
+    the recipe wants it."""
+
+    key: str
+    words: str
+    told: bool
+    wanted: bool
+
+
+def rungs(at: AtVat) -> list[tuple[FeltOf, str, list[Rung]]]:
+    """The ladders of this step: of what, its title, its rungs."""
+    if at.step is None:
+        return []
+    key = at.step.planned.step.key
+    told = {deed.of: deed.sign for _, deed in at.standing.of(deeds.Felt) if deed.step == key}
+    return [
+        (
+            ladder.of,
+            ladder.title,
+            [
+                Rung(rung, words, told.get(ladder.of) == rung, wanted == rung)
+                for rung, words in ladder.rungs
+            ],
+        )
+        for ladder, wanted in at.ladders
+    ]
+
+
+# ── the log ──
+
+
+@dataclass(frozen=True, slots=True)
+class LogLine:
+    """A line of the log: a reading, a step that was done, or a tap in words; when, by which deed;
+    undo, where it is the last tap and may be taken back; a file that belongs to it."""
+
+    at: datetime
+    deed: str
+    reading: Reading | None = None
+    step: StepState | None = None
+    undo: bool = False
+    words: str = ""
+    file: str = ""
+    file_sort: str = ""
+
+
+_SILENT = (deeds.Ticked, deeds.TimerStopped)
+
+
+def log_lines(at: AtVat) -> list[LogLine]:
+    """What was read, done and told, in one order of time, the newest first."""
+    told = [(LogLine(each.at, each.id, each), -1) for each in at.standing.readings[-NEWEST_TOLD:]]
+    for number, step in enumerate(at.day.steps):  # of one moment the later step is the newer one
+        if step.done_at:
+            told.append((LogLine(step.done_at, step.done_by or "", None, step), number))
+    told += [
+        (
+            LogLine(
+                tap.at,
+                tap.id,
+                words=told_in_words(at, tap.deed),
+                file=getattr(tap.deed, "file", ""),
+                file_sort=getattr(tap.deed, "file_sort", ""),
+            ),
+            -1,
+        )
+        for tap in at.standing.taps[-NEWEST_TOLD:]
+        if not isinstance(tap.deed, (*_SILENT, deeds.StepDone))
+    ]
+    told.sort(key=lambda pair: (pair[0].at, pair[1]), reverse=True)
+    shown = {line.deed for line, _ in told}
+    last = next((deed for deed in at.recent if deed in shown), None)
+    return [replace(line, undo=line.deed == last) for line, _ in told]
+
+
+def told_in_words(at: AtVat, deed: Deed) -> str:
+    """A tap in words of the dairy."""
+    match deed:
+        case deeds.Felt(_, of, sign, note):
+            said = f"{words_of(of, sign)}" if of and sign else ""
+            return ": ".join(each for each in (said, note) if each) or "kept"
+        case deeds.SetLooked(look):
+            return f"The set: {LOOKS[look]}"
+        case deeds.WheyOff(litres):
+            return f"{show.volume(litres)} of whey off"
+        case deeds.WaterAdded(litres, celsius):
+            return f"{show.volume(litres)} of water of {show.degrees(celsius)} in"
+        case deeds.CurdWeighed(kg):
+            return f"{show.mass(kg)} of curd"
+        case deeds.TimerSet(minutes, words):
+            return f"Timer: {words or 'set'}, {show.span(minutes)}"
+        case deeds.HelpTaken(sign, cause):
+            return f"Help: {sign.replace('_', ' ')}, taken for {cause.replace('_', ' ')}"
+        case deeds.AcidGiven(amount):
+            line = next((e for e in at.sheet.lines if e.kind == "acid"), None)
+            if line is None:
+                return "acid in"
+            return f"{' '.join(show.parts(line.figure._replace(value=amount)))} of {line.name} in"
+        case _:
+            return _PLAIN.get(deed.kind, deed.kind)
+
+
+_PLAIN = {
+    "portion": "A part is in",
+    "heat_off": "Heat off",
+    "away": "Called away",
+    "back": "Back",
+}
+
+
+def gave_otherwise(at: AtVat, step: str) -> str:
+    """What a step gave other than the sheet says, in words; "" for as it says."""
+    gave = at.standing.gave(step)
+    lines = [(at.sheet.line(key), amount) for key, amount in gave.items()]
+    return ", ".join(
+        f"{' '.join(show.parts(line.figure._replace(value=amount)))} of {line.name} given"
+        for line, amount in lines
+        if line is not None
+    )
+
+
+def word_of(at: AtVat, step: str) -> str:
+    """The maker's word at a step's end, "" for none."""
+    said = [deed.word for _, deed in at.standing.of(deeds.StepDone) if deed.step == step]
+    return said[-1] if said else ""
+
+
+def bottles_for(line: FrozenLine, shelf: Sequence[Any]) -> list[tuple[str, str]]:
+    """The lots of the stock that a line could come from instead: id and name."""
+    return [
+        (str(lot.row.id), lot.row.name)
+        for lot in shelf
+        if lot.product.kind == line.kind and str(lot.row.id) != line.lot
+    ]

@@ -1,23 +1,36 @@
-"""The vat: one step at a time; a reading, first flocks, done, amend, undo; and the deeds' door."""
+"""The vat: one step at a time; every tap goes through one door, and the page comes anew."""
 
 from __future__ import annotations
 
 import uuid
-from datetime import datetime, timedelta
+from datetime import timedelta
 
-from flask import Blueprint, abort, jsonify, redirect, render_template, request, url_for
+from flask import (
+    Blueprint,
+    Response,
+    abort,
+    jsonify,
+    make_response,
+    redirect,
+    render_template,
+    request,
+    url_for,
+)
 
 from openpail.craft.errors import CraftError
 from openpail.craft.make import deeds
-from openpail.craft.make.deeds import Amended, FirstFlocks, StepDone, Told, Undone, WheyKept
-from openpail.craft.make.fold import NEWEST_TOLD
+from openpail.craft.make.deeds import Told
+from openpail.craft.make.plain import clock_offset, read, read_told
+from openpail.craft.make.signs import LOOKS
+from openpail.craft.make.standing import NEWEST_TOLD
+from openpail.records.errors import RecordError
 from openpail.web.edge import Page, form_id, here, needs, refuse
 from openpail.web.ui import ours
-from openpail.web.ui.fields import blame
 from openpail.web.vat import show
-from openpail.web.vat.forms import ReadingForm, WheyForm
-from openpail.work import vat
+from openpail.web.vat.forms import FIELD_OF, SHOWN, Typed
+from openpail.work import photos, record, vat
 from openpail.work.log import Answer, tell
+from openpail.work.wall import sound_of, wall
 
 blueprint = Blueprint("vat", __name__, template_folder="templates")
 
@@ -36,37 +49,70 @@ def index() -> Page:
 @needs("dairy.read")
 def page(make_id: uuid.UUID) -> Page:
     """The step for the hands, as large as the screen allows."""
-    return _page(make_id, ReadingForm())
+    answer = make_response(_page(make_id))
+    answer.headers["Permissions-Policy"] = "geolocation=(), camera=(self), microphone=(self)"
+    return answer
+
+
+@blueprint.get("/vat/<uuid:make_id>/now")
+@needs("dairy.read")
+def now(make_id: uuid.UUID) -> Page:
+    """The same without its frame, for a page that stands open; nothing while nothing happened."""
+    if request.args.get("v") == vat.version(here(), make_id):
+        return Response(status=204)
+    return _page(make_id, fragment=True)
 
 
 def _page(
     make_id: uuid.UUID,
-    form: ReadingForm,
+    typed: Typed | None = None,
     error: str = "",
-    whey_form: WheyForm | None = None,
-    asked: bool = False,
-) -> Page:
+    asked: str = "",
+    fragment: bool = False,
+) -> str:
     at = vat.at_vat(here(), make_id)
+    running = vat.running(here())
+    step = at.step
+    water = typed.payload.get("celsius") if typed and typed.deed == "water" else None
     return render_template(
-        "vat/page.html",
+        "vat/_now.html" if fragment else "vat/page.html",
         at=at,
         make=at.make,
         state=at.day,
-        current=at.step,
+        current=step,
         big=show.big(at),
         ramp=show.ramp(at),
-        unwritten=[show.amount(line) for line in at.unwritten()],
+        show=show,
         vessel=show.vessel(at),
-        whey_form=whey_form or WheyForm(formdata=None),
-        form=form,
-        reading_open=bool(form.errors),
-        new_id=uuid.uuid4,
+        species=show.species(at),
+        unwritten=[show.amount(line) for line in at.unwritten()],
+        wash=at.wash(water),
+        rungs=show.rungs(at),
+        looks=LOOKS,
+        wall=wall(here(), running),
+        sound=sound_of(at.make),
+        lanes=[(make, day) for make, day in running if make.id != make_id],
+        before=_before(at),
+        after=record.after_list(here(), at.make) if step is None else None,
+        deviations=record.went_otherwise(here(), at.make) if step is None else (),
+        version=vat.version(here(), make_id),
+        typed=typed,
+        errors=typed.errors if typed else {},
         error=error,
         asked=asked,
+        new_id=uuid.uuid4,
         became=deeds.BECAME_WORDS,
         lines=show.log_lines(at),
         told=NEWEST_TOLD,
+        shelf=here().shelf if step and step.planned.step.adds else (),
     )
+
+
+def _before(at: vat.AtVat) -> record.Listed | None:
+    """What is set out, until the first step is done."""
+    if at.standing.done or at.standing.ended:
+        return None
+    return record.before_list(here(), at.make, at.litres)
 
 
 @blueprint.get("/vat/<uuid:make_id>/readings")
@@ -78,107 +124,110 @@ def readings(make_id: uuid.UUID) -> Page:
     return render_template("vat/readings.html", make=make, readings=found, page=page, pages=pages)
 
 
-def _say(
-    make_id: uuid.UUID,
-    deed: deeds.Deed,
-    amends: uuid.UUID | None = None,
-    happened: datetime | None = None,
-) -> Answer:
-    told = Told(
-        str(form_id("event")), deed, happened or here().now, str(amends) if amends else None
-    )
-    return vat.say(here(), make_id, told)
+@blueprint.get("/vat/<uuid:make_id>/help")
+@needs("dairy.read")
+def help_page(make_id: uuid.UUID) -> Page:
+    """What looks wrong, what to ask, and the causes in the order that this make's record has."""
+    answer = request.args.get("answer", type=int)
+    at = record.help_at(here(), make_id, request.args.get("sign", ""), answer)
+    return render_template("vat/help.html", at=at, make=at.make, answer=answer, new_id=uuid.uuid4)
 
 
-def _then(make_id: uuid.UUID, answer: Answer) -> Page:
-    """After a deed: the page anew; with its words when it was refused, or done before."""
-    if answer.outcome in ("kept", "repeat"):
-        return redirect(url_for("vat.page", make_id=make_id))
-    if not answer.is_kept:
-        refuse()
-    page = _page(make_id, ReadingForm(formdata=None), answer.words, asked=answer.field == "word")
-    return page if answer.is_kept else (str(page), 422)
-
-
-@blueprint.post("/vat/<uuid:make_id>/done")
-@needs("make.write")
-def done(make_id: uuid.UUID) -> Page:
-    """A step is done: the one that the page showed."""
-    return _then(make_id, _say(make_id, StepDone(request.form.get("step", ""))))
-
-
-@blueprint.post("/vat/<uuid:make_id>/flocks")
-@needs("make.write")
-def flocks(make_id: uuid.UUID) -> Page:
-    """First flocks are seen; the step that waits for them is done with it."""
-    return _then(make_id, _say(make_id, FirstFlocks(request.form.get("word", "").strip())))
-
-
-@blueprint.post("/vat/<uuid:make_id>/flocks/counts")
-@needs("make.write")
-def count_flocks(make_id: uuid.UUID) -> Page:
-    """Whether the first flocks teach of the bottle and move the cut, as the maker says."""
-    change = {"counts": bool(request.form.get("counts"))}
-    return _then(make_id, _say(make_id, Amended(change), form_id("amends")))
-
-
-@blueprint.post("/vat/<uuid:make_id>/reading")
-@needs("make.write")
-def reading(make_id: uuid.UUID) -> Page:
-    """Something was read; `amends` names the reading it mends."""
-    form = ReadingForm()
-    form.celsius.likely_c = vat.likely_c(here(), make_id)
-    if not (form.validate_on_submit() and form.check()):
-        return _page(make_id, form)
-    if request.form.get("amends"):
-        answer = _say(make_id, Amended(form.change()), form_id("amends"))
-    else:
-        answer = _say(make_id, form.deed(), happened=form.happened())
-    if answer.outcome == "refused" and answer.field in ("celsius", "ph", "note", "happened"):
-        refuse()
-        form.blame(answer.field, answer.words)
-        return _page(make_id, form)
-    return _then(make_id, answer)
-
-
-@blueprint.post("/vat/<uuid:make_id>/end")
-@needs("make.write")
-def give_up(make_id: uuid.UUID) -> Page:
-    """No cheese comes of it: begun by mistake, or given up."""
-    told = {key: request.form.get(key, "").strip() for key in ("became", "word")}
+@blueprint.get("/vat/<uuid:make_id>/another/<key>")
+@needs("dairy.read")
+def another(make_id: uuid.UUID, key: str) -> Page:
+    """How much of another bottle does what the sheet's dose does."""
     try:
-        answer = _say(make_id, deeds.read("given_up", told))
+        dose, words = vat.from_bottle(here(), make_id, key, request.args.get("lot", ""))
     except CraftError as error:
-        refuse()
-        return _page(make_id, ReadingForm(formdata=None), error.words)
+        answer = jsonify(words=error.words)
+        answer.status_code = 422
+        return answer
+    return jsonify(amount=show.typed_amount(dose), words=ours.ours(words))
+
+
+# ── telling ──
+
+
+@blueprint.post("/vat/<uuid:make_id>/tell")
+@needs("make.write")
+def tell_one(make_id: uuid.UUID) -> Page:
+    """One tap: `deed` names it, `event` is its id, `amends` what it mends; its parts by name."""
+    typed = Typed(vat.at_vat(here(), make_id))
+    if typed.deed == "water" and request.form.get("only") == "ask":
+        return _page(make_id, typed, fragment=_is_fragment())
+    event, amends = form_id("event"), request.form.get("amends")
+    answer = Answer(str(event), "refused")
+    if not typed.errors:
+        try:
+            deed = read(typed.deed, typed.parts())
+            told = Told(
+                str(event), deed, typed.happened, str(form_id("amends")) if amends else None
+            )
+            answer = vat.say(here(), make_id, told)
+        except CraftError as error:
+            answer = Answer(str(event), "refused", error.words, error.about)
+    if answer.outcome in ("kept", "repeat"):
+        return _anew(make_id)
     if not answer.is_kept:
         refuse()
-        return _page(make_id, ReadingForm(formdata=None), answer.words)
+    return _refused(make_id, typed, answer)
+
+
+def _refused(make_id: uuid.UUID, typed: Typed, answer: Answer) -> Page:
+    """What was not kept, with its words by the field that they speak of."""
+    field = FIELD_OF.get(answer.field, answer.field)
+    by_field = bool(answer.words) and (field in SHOWN or field.startswith("gave-"))
+    if by_field:
+        typed.errors[field] = answer.words
+    asked = typed.deed if answer.field == "word" else ""
+    words = "" if by_field else answer.words
+    html = _page(make_id, typed, words, asked, fragment=_is_fragment())
+    return html if answer.is_kept else (html, 422)
+
+
+def _anew(make_id: uuid.UUID) -> Page:
+    """The page after a tap: its piece for a page that stands open, else itself."""
+    if _is_fragment():
+        return _page(make_id, fragment=True)
     return redirect(url_for("vat.page", make_id=make_id))
 
 
-@blueprint.post("/vat/<uuid:make_id>/whey")
-@needs("milk.write")
-def keep_whey(make_id: uuid.UUID) -> Page:
-    """The whey is kept: a pail on the shelf of milk, for a whey cheese today."""
-    form = WheyForm()
-    if form.validate_on_submit():
-        answer = _say(make_id, WheyKept(form.litres.base or 0.0))
-        if answer.is_kept:
-            return redirect(url_for("vat.page", make_id=make_id))
-        blame(form.litres, answer.words)
-        if not answer.field:
-            refuse()
-            return _page(make_id, ReadingForm(formdata=None), answer.words)
-    refuse()
-    return _page(make_id, ReadingForm(formdata=None), whey_form=form)
+def _is_fragment() -> bool:
+    return "X-Fragment" in request.headers
 
 
-@blueprint.post("/vat/<uuid:make_id>/undo")
+@blueprint.post("/vat/<uuid:make_id>/file")
 @needs("make.write")
-def undo(make_id: uuid.UUID) -> Page:
-    """A tap was wrong; both stay in the record."""
-    return _then(make_id, _say(make_id, Undone(), form_id("amends")))
+def keep_file(make_id: uuid.UUID) -> Page:
+    """A photo or a spoken note at a step: kept with the make, and told by a deed."""
+    sent = request.files.get("file")
+    try:
+        kept = photos.keep(here(), make_id, sent.read() if sent else b"")
+    except RecordError as error:
+        refuse()
+        html = _page(make_id, None, error.words, fragment=_is_fragment())
+        return html, 422
+    step = request.form.get("step", "")
+    note = request.form.get("note", "").strip()
+    deed = read("felt", {"step": step, "note": note, "file": str(kept.id), "file_sort": kept.sort})
+    told = Told(str(form_id("event")), deed, here().now)
+    answer = vat.say(here(), make_id, told)
+    if not answer.is_kept:
+        refuse()
+        return _page(make_id, None, answer.words, fragment=_is_fragment()), 422
+    return _anew(make_id)
+
+
+@blueprint.get("/vat/<uuid:make_id>/file/<uuid:file_id>")
+@needs("dairy.read")
+def file(make_id: uuid.UUID, file_id: uuid.UUID) -> Page:
+    """A photo or a spoken note."""
+    kept = photos.whole(here(), make_id, file_id)
+    answer = Response(kept.data, mimetype=kept.media_type)
+    answer.headers["Cache-Control"] = "private, max-age=31536000, immutable"
+    answer.headers["Content-Disposition"] = "inline"
+    return answer
 
 
 # ── the door for devices ──
@@ -196,14 +245,14 @@ def tell_deeds(make_id: uuid.UUID) -> Page:
     if not isinstance(body, dict) or not isinstance(body.get("deeds"), list):
         abort(400, "Send {“deeds”: […]} as JSON.")
     try:
-        offset = deeds.clock_offset(body["sent"], here().now) if "sent" in body else timedelta(0)
+        offset = clock_offset(body["sent"], here().now) if "sent" in body else timedelta(0)
     except CraftError as error:
         abort(400, error.words)
     batch: list[Told] = []
     refused: dict[int, Answer] = {}
     for number, each in enumerate(body["deeds"]):
         try:
-            batch.append(deeds.read_told(each, str(body.get("device", ""))[:80], offset))
+            batch.append(read_told(each, str(body.get("device", ""))[:80], offset))
         except CraftError as error:
             key = str(each.get("id", ""))[:40] if isinstance(each, dict) else ""
             refused[number] = Answer(key, "refused", error.words, error.about)

@@ -1,0 +1,145 @@
+"""What goes in now: the dose by what is really at hand, in parts, and from another bottle."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from math import prod
+
+from openpail.craft.doses.acid import ACIDS, acid_in, equivalents_per_mol, in_each, target_ph
+from openpail.craft.errors import NotPossible
+from openpail.craft.figure import Figure
+from openpail.craft.house import House
+from openpail.craft.make.deeds import AcidGiven
+from openpail.craft.make.frozen import Frozen, FrozenLine
+from openpail.craft.make.order import portions_of
+from openpail.craft.make.standing import Standing
+from openpail.craft.recipe.recipe import Recipe
+from openpail.craft.stock.products import Product, calcium_solution_ml, rennet_strength, serves
+
+_SAME = 0.02
+
+
+def by_curd(line: FrozenLine, recipe: Recipe, sheet: Frozen, curd_kg: float | None) -> Figure:
+    """A dose as the curd's real weight has it, where it is given by that.
+
+    Parameters: line of the sheet; recipe and sheet; curd_kg, weighed, None while it is not.
+    Source: derivation.
+    """
+    ingredient = next((each for each in recipe.ingredients if each.key == line.key), None)
+    if curd_kg is None or ingredient is None or ingredient.basis != "percent_of_curd":
+        return line.figure
+    if sheet.cheese.value <= 0:
+        return line.figure
+    return line.figure.times(
+        f"{curd_kg:.2f} kg of curd weighed, {sheet.cheese.value:.2f} expected",
+        curd_kg / sheet.cheese.value,
+    )
+
+
+def from_another(
+    figure: Figure, ours: Product, other: Product, recipe: Recipe, house: House
+) -> Figure:
+    """A dose from another bottle than the sheet's: as much of what works in it.
+
+    Parameters: figure, the dose of the sheet's bottle; ours, that bottle; other, of the same kind;
+    recipe; house. Raises: NotPossible where one cannot be turned into the other.
+    Source: the labels; strength in store as the stock has it.
+    """
+    if ours.kind != other.kind:
+        raise NotPossible(f"{other.name} is no {ours.kind}.", "bottle")
+    label = f"{other.name} in place of {ours.name}"
+    ratio = _ratio(ours, other, recipe, house)
+    return figure.then("times", label, ratio, into=other.unit, source="the labels")
+
+
+def _ratio(ours: Product, other: Product, recipe: Recipe, house: House) -> float:
+    """Units of the other bottle that do what one unit of ours does."""
+    match ours.kind:
+        case "rennet":
+            own, its = (_strength(each, house) for each in (ours, other))
+        case "calcium":
+            # mL (or g) that hold a gram of the salt itself
+            return _per_gram(other) / _per_gram(ours)
+        case "acid":
+            aim = target_ph(recipe.family, acid_in(other), recipe.acid_target_ph, house)
+            own, its = (_equivalents(each, aim, house) for each in (ours, other))
+        case "culture" | "mould" | "propionic" | "protective" | "lipase" | "colour":
+            own, its = (1 / serves(each, house).value for each in (other, ours))
+            return own / its if its else 1.0
+        case _:
+            if ours.unit != other.unit:
+                raise NotPossible(f"{other.name} is measured otherwise than {ours.name}.", "bottle")
+            return 1.0
+    return own / its
+
+
+def _strength(bottle: Product, house: House) -> float:
+    return prod(step.value for step in rennet_strength(bottle, house))
+
+
+def _per_gram(bottle: Product) -> float:
+    if not bottle.strength:
+        raise NotPossible(f"{bottle.name}: write its strength in per cent.", "bottle")
+    return calcium_solution_ml(1.0, bottle.counts, bottle.strength, bottle.per)
+
+
+def _equivalents(bottle: Product, aim_ph: float, house: House) -> float:
+    """Equivalents of acid in one unit of a bottle."""
+    acid = acid_in(bottle)
+    per_gram = equivalents_per_mol(acid, aim_ph) / ACIDS[acid].g_per_mol
+    return in_each(bottle, house).value * per_gram
+
+
+@dataclass(frozen=True, slots=True)
+class AcidNow:
+    """The acid of hot milk, given bit by bit: given so far, the next part, of the whole dose, and
+    the whole as it was expected."""
+
+    given: float
+    next: Figure
+    whole: Figure
+
+    @property
+    def begun(self) -> bool:
+        """Whether any is in."""
+        return self.given > 0
+
+
+def acid_now(line: FrozenLine, standing: Standing, house: House) -> AcidNow:
+    """How much acid goes in next: three quarters at first, then tenths.
+
+    Parameters: line, the acid's of the sheet; standing; house. Source: house values.
+    """
+    given = sum(deed.amount for _, deed in standing.of(AcidGiven))
+    key = "acid.then_share" if given else "acid.first_share"
+    words = "a tenth at a time, until the whey is clear" if given else "at first"
+    share = house.number(key)
+    part = line.figure.times(words, share, source=house.source(key), house_key=key)
+    return AcidNow(given, part, line.figure)
+
+
+def one_part(figure: Figure, recipe: Recipe, step: str) -> tuple[Figure, int]:
+    """One of the parts in which a step gives a dose, and how many there are.
+
+    Parameters: figure, the whole; recipe; step, its key. Raises: Unknown.
+    """
+    parts = portions_of(recipe, step)
+    return (figure.times(f"one of {parts} parts", 1 / parts) if parts > 1 else figure), parts
+
+
+def rennet_share(recipe: Recipe, sheet: Frozen, standing: Standing) -> float:
+    """The rennet that was really given against the sheet's, × 1 while nothing else was said.
+
+    Parameters: recipe and sheet; standing. Returns: by what works in it, whatever the bottle; the
+    set comes sooner by as much. Source: rennet flocculation.
+    """
+    rennet = recipe.ingredient("rennet")
+    line = sheet.line(rennet.key) if rennet else None
+    if rennet is None or line is None or line.figure.value <= 0:
+        return 1.0
+    for step in recipe.steps:
+        gave = standing.gave(step.key).get(rennet.key)
+        if gave and not standing.bottles(step.key).get(rennet.key):
+            share = gave / line.figure.value
+            return share if abs(share - 1) > _SAME else 1.0
+    return 1.0

@@ -1,0 +1,225 @@
+"""What may be so and is far from what was expected: asked at once, then kept with a word."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Mapping
+from dataclasses import dataclass, field
+from datetime import datetime, timedelta
+
+from openpail.craft.errors import NotPossible, OutOfRange
+from openpail.craft.make.day import MakeDay, StepState
+from openpail.craft.make.deeds import (
+    AcidGiven,
+    CurdWeighed,
+    Deed,
+    FirstFlocks,
+    ReadingTaken,
+    StepDone,
+    Told,
+    WaterAdded,
+    Weighed,
+    WheyOff,
+)
+from openpail.craft.make.standing import Reading, odd_flocks
+from openpail.craft.recipe.recipe import Recipe, StepKind
+
+ODD_WEIGHT = 2.0  # times less or more than expected
+ODD_CURD = 2.5
+ODD_DOSE = 1.5
+_WATER_SCALDS_C, _WATER_SHARE = 85.0, 0.45
+_JUMP_C, _JUMP_WITHIN = 10.0, timedelta(minutes=5)
+_SHORT_MIN = 10.0  # a step as short as this is done when it is done
+_TIME_TELLS: frozenset[StepKind] = frozenset(
+    {
+        *("wait", "heal", "stir", "heat", "hold", "settle", "drain", "cheddar", "hang"),
+        *("press", "brine", "cook in whey"),
+    }
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Bounds:
+    """What a deed of a make is held against: its steps, when it began, its milk, and the moment.
+
+    rested_at: when it was weighed, None while it is under way; told: the deeds kept so far;
+    milk_kg and cheese_kg, what went in and what is expected of it; flocks_min, expected after
+    rennet_at; uncut: the curd is not cut yet; slow: the words of a stop for slow acid; into_it:
+    what has gone into the milk so far; recipe and day, where the steps stand; doses, of the sheet
+    by ingredient; brim_l, what the vat holds.
+    """
+
+    steps: Collection[str]
+    started: datetime
+    milk_l: float
+    now: datetime
+    rested_at: datetime | None
+    told: Mapping[str, Told]
+    milk_kg: float = 0.0
+    cheese_kg: float = 0.0
+    flocks_min: float = 0.0
+    rennet_at: datetime | None = None
+    uncut: bool = False
+    slow: str = ""
+    into_it: str = ""
+    recipe: Recipe | None = None
+    day: MakeDay | None = None
+    doses: Mapping[str, float] = field(default_factory=dict)
+    brim_l: float = 0.0
+
+
+def ask(deed: Deed, at: datetime, bounds: Bounds) -> None:
+    """Ask for a word where a deed is far from what was expected.
+
+    Parameters: deed, told without one; at, when it happened; bounds. Raises: OutOfRange about
+    “word”, or “note” of a reading; NotPossible for a cheese that is not cut. Source: house value.
+    """
+    match deed:
+        case Weighed(pieces):
+            _ask_weight(sum(pieces), bounds)
+        case FirstFlocks():
+            _ask_flocks(at, bounds)
+        case StepDone(step, gave):
+            _ask_doses(gave, bounds)
+            if bounds.day is not None:
+                _ask_step(bounds.day.state(step), at, bounds.day.standing.readings)
+        case ReadingTaken(float(celsius)) if bounds.day is not None:
+            _ask_jump(celsius, at, bounds.day.standing.readings)
+        case CurdWeighed(kg):
+            if bounds.cheese_kg and not 1 / ODD_CURD <= kg / bounds.cheese_kg <= ODD_CURD:
+                raise OutOfRange(
+                    f"{kg:.2f} kg of curd, where about {bounds.cheese_kg:.2f} kg of cheese are "
+                    "expected. Look at the scale and its unit; write a word if it is so.",
+                    "word",
+                )
+        case WaterAdded(litres, celsius):
+            _ask_water(litres, celsius, bounds)
+        case AcidGiven(amount):
+            _ask_acid(amount, bounds)
+
+
+def _ask_weight(total: float, bounds: Bounds) -> None:
+    if bounds.uncut:
+        raise NotPossible("It is not cut yet: there is no cheese to weigh.", "weight")
+    expected = bounds.cheese_kg
+    if expected and not 1 / ODD_WEIGHT <= total / expected <= ODD_WEIGHT:
+        raise OutOfRange(
+            f"{total:.2f} kg, where about {expected:.2f} were expected. Look at the scale and its "
+            "unit, and whether a piece is missing; write a word if it is so.",
+            "word",
+        )
+
+
+def _ask_flocks(at: datetime, bounds: Bounds) -> None:
+    if bounds.rennet_at is None or not bounds.flocks_min:
+        return
+    minutes = (at - bounds.rennet_at).total_seconds() / 60
+    if odd_flocks(max(minutes, 0.01), bounds.flocks_min):
+        raise OutOfRange(
+            f"First flocks after {minutes:.1f} min, where about {bounds.flocks_min:.0f} were "
+            "expected: was the time of the rennet noted right, is it the right bottle, is the "
+            "milk sour? Write a word if it is so.",
+            "word",
+        )
+
+
+def _ask_doses(gave: Mapping[str, float], bounds: Bounds) -> None:
+    for key, amount in gave.items():
+        dose = bounds.doses.get(key, 0.0)
+        if dose > 0 and not 1 / ODD_DOSE <= amount / dose <= ODD_DOSE:
+            raise OutOfRange(
+                f"{amount:.3g} was given, where the sheet says {dose:.3g}. Look at the unit; "
+                "write a word if it is so.",
+                "word",
+            )
+
+
+def _ask_step(state: StepState, at: datetime, readings: Collection[Reading]) -> None:
+    """A step that ends without its target, or long before its time."""
+    step, minutes = state.planned.step, state.planned.minutes
+    if state.done_at is not None:
+        return
+    since = [each for each in readings if each.at >= state.begins]
+    read = [each.celsius for each in since if each.celsius is not None]
+    if step.kind in ("warm", "heat") and step.celsius and read and read[-1] < step.celsius.low:
+        raise OutOfRange(
+            f"It was last read at {read[-1]:.1f} °C, and is to come to {step.celsius.target:g} °C. "
+            "Read it once more; write a word if it is left at that.",
+            "word",
+        )
+    sour = [each.ph for each in since if each.ph is not None]
+    if step.ph and sour and step.ph.low <= sour[-1] <= step.ph.high:
+        return
+    lasted = (at - state.begins).total_seconds() / 60
+    told_by_time = step.kind in _TIME_TELLS and "weight" not in step.asks
+    if told_by_time and minutes > _SHORT_MIN and lasted < minutes / 2:
+        raise OutOfRange(
+            f"“{step.title}” lasts about {so_long(minutes)}, and it is done after "
+            f"{so_long(lasted)}? Write a word if it is so.",
+            "word",
+        )
+
+
+def so_long(minutes: float) -> str:
+    """A length of time in words.
+
+    Parameters: minutes, 0 or more; under 0 counts as 0. Source: derivation.
+    """
+    whole = max(0, round(minutes))
+    if whole < 90:
+        return f"{whole} min"
+    return f"{whole // 60} h {whole % 60:02d}" if whole % 60 else f"{whole // 60} h"
+
+
+def _ask_jump(celsius: float, at: datetime, readings: Collection[Reading]) -> None:
+    """No vat warms or cools as fast as this."""
+    near = [
+        each.celsius
+        for each in readings
+        if each.celsius is not None and timedelta(0) <= at - each.at <= _JUMP_WITHIN
+    ]
+    if near and abs(celsius - near[-1]) > _JUMP_C:
+        raise OutOfRange(
+            f"{celsius:.1f} °C, and it was {near[-1]:.1f} °C within the last five minutes. Look at "
+            "the thermometer again; write a note if it is so.",
+            "note",
+        )
+
+
+def _ask_water(litres: float, celsius: float, bounds: Bounds) -> None:
+    stands = bounds.milk_l - sum(
+        each.deed.litres for each in bounds.told.values() if isinstance(each.deed, WheyOff)
+    )
+    if celsius >= _WATER_SCALDS_C:
+        raise OutOfRange(
+            f"Water of {celsius:.0f} °C seals the curd where it falls: under "
+            f"{_WATER_SCALDS_C:.0f} °C is usual. Write a word if it is so.",
+            "word",
+        )
+    if bounds.brim_l and stands + litres > bounds.brim_l:
+        raise OutOfRange(
+            f"{litres:.1f} L on {max(0.0, stands):.1f} L is more than the vat’s "
+            f"{bounds.brim_l:.0f} L. Look at the amount; write a word if it is so.",
+            "word",
+        )
+    if stands > 0 and litres / stands > _WATER_SHARE:
+        raise OutOfRange(
+            f"{litres:.1f} L of water in {stands:.1f} L: over {100 * _WATER_SHARE:.0f} % the curd "
+            "washes bland. Write a word if it is so.",
+            "word",
+        )
+
+
+def _ask_acid(amount: float, bounds: Bounds) -> None:
+    if bounds.recipe is None:
+        return
+    acid = bounds.recipe.ingredient("acid")
+    dose = bounds.doses.get(acid.key, 0.0) if acid else 0.0
+    total = amount + sum(
+        each.deed.amount for each in bounds.told.values() if isinstance(each.deed, AcidGiven)
+    )
+    if dose > 0 and total > ODD_DOSE * dose:
+        raise OutOfRange(
+            f"That makes {total:.3g} in all, where about {dose:.3g} were expected. Is the milk hot "
+            "enough, is it the right bottle? Write a word if it is so.",
+            "word",
+        )
