@@ -26,6 +26,7 @@ from openpail.web.bench.views import blueprint as bench
 from openpail.web.cave.views import blueprint as cave
 from openpail.web.config import Config, from_environment
 from openpail.web.first.views import blueprint as first
+from openpail.web.heat.views import blueprint as heat
 from openpail.web.milk.book import blueprint as book
 from openpail.web.milk.views import blueprint as milk
 from openpail.web.people.views import blueprint as people
@@ -50,7 +51,7 @@ from openpail.web.which.views import blueprint as which
 
 POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; "
-    "font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; "
+    "media-src 'self'; font-src 'self'; connect-src 'self'; form-action 'self'; base-uri 'none'; "
     "frame-ancestors 'none'"
 )
 _log = logging.getLogger("openpail")
@@ -98,6 +99,7 @@ def create_app(config: Config | None = None) -> Flask:
         bench,
         sheet,
         vat,
+        heat,
         cave,
         table,
         recipes,

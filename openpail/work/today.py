@@ -9,8 +9,8 @@ from openpail.craft.doses.notices import Notice
 from openpail.craft.make.day import MakeDay, StepState
 from openpail.craft.milk.fitness import Fitness
 from openpail.records.makes.models import Make
-from openpail.records.milk import slips
-from openpail.records.milk.models import MilkLot, Task
+from openpail.records.milk import heatings, slips
+from openpail.records.milk.models import Heating, MilkLot, Task
 from openpail.records.pieces.cares import CareGroup, care_groups
 from openpail.records.stock import actions as stock
 from openpail.records.stock.actions import Lot
@@ -59,6 +59,7 @@ class TodayAt:
 
     running: list[tuple[Make, MakeDay]]
     wall: list[Running]
+    heating: list[Heating]
     next: list[NextStep]
     wanted: list[Wanted]
     cares: list[CareGroup]
@@ -81,6 +82,7 @@ def today(here: Here) -> TodayAt:
     return TodayAt(
         days,
         wall(here, days),
+        heatings.running(here.session, here.dairy),
         _next(days),
         _wanted(here),
         [each for each in cares if each.due <= here.today],

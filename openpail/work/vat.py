@@ -13,17 +13,18 @@ from openpail.craft.dates import UNDO_WITHIN
 from openpail.craft.figure import Figure
 from openpail.craft.make.additions import AcidNow, acid_now, by_curd, from_another, one_part
 from openpail.craft.make.day import MakeDay, StepState
-from openpail.craft.make.deeds import Felt, SetLooked, Told, WaterAdded, WheyOff
+from openpail.craft.make.deeds import Felt, SetLooked, Told, WaterAdded
 from openpail.craft.make.fold import fold
 from openpail.craft.make.frozen import Frozen, FrozenLine
 from openpail.craft.make.leave import Leave, Missed, may_be_left, missed
 from openpail.craft.make.order import set_step
 from openpail.craft.make.set_talk import FlocksSaid, flocks_said
 from openpail.craft.make.signs import Ladder, asked_at, wanted
-from openpail.craft.make.standing import Reading, Standing, odd_flocks
+from openpail.craft.make.standing import Reading, Standing, odd_flocks, whey_off_l
 from openpail.craft.recipe.recipe import Recipe, RecipeStep
 from openpail.craft.recipe.yields import NO_RENNET_FAMILIES
 from openpail.craft.sheet.cautions import Caution
+from openpail.craft.sheet.moves import titled
 from openpail.records.dairy.models import Vat
 from openpail.records.errors import NotHere
 from openpail.records.log import actions as log
@@ -101,7 +102,7 @@ class AtVat:
     @property
     def stands_l(self) -> float:
         """What stands in the vat now, L: the milk without the whey that was taken, with water."""
-        off = sum(deed.litres for _, deed in self.standing.of(WheyOff))
+        off = whey_off_l(self.recipe, self.standing, self.litres)
         water = sum(deed.litres for _, deed in self.standing.of(WaterAdded))
         return max(0.0, self.litres - off + water)
 
@@ -129,6 +130,14 @@ class AtVat:
     def step(self) -> StepState | None:
         """The step for the hands, None when all are done."""
         return self.day.current
+
+    @property
+    def title(self) -> str:
+        """What the step of now is called, with the figures of this milk."""
+        if self.step is None:
+            return ""
+        step = self.step.planned.step
+        return titled(step.title, self.sheet.moved.of(step.key))
 
     @property
     def may_weigh(self) -> bool:
@@ -269,6 +278,15 @@ class AtVat:
         """What was missed so far while nobody is at the vat; None while somebody is."""
         since = self.standing.away_since
         return missed(self.day, since, self.here.now) if since else None
+
+    @property
+    def came_back(self) -> Missed | None:
+        """What was missed, for a while after somebody came back to it; None when all is well."""
+        gone = self.standing.last_away
+        if gone is None or self.here.now - gone[1] > UNDO_WITHIN or self.standing.away_since:
+            return None
+        ended = [done.at for done in self.standing.done.values()]
+        return None if any(at >= gone[1] for at in ended) else missed(self.day, *gone)
 
     # ── the whey ──
 

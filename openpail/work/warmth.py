@@ -11,10 +11,10 @@ from openpail.craft.errors import CraftError
 from openpail.craft.house import House
 from openpail.craft.make.acid_curve import expected_of, forecast
 from openpail.craft.make.day import MakeDay, StepState, hours_since
-from openpail.craft.make.deeds import HeatOff, WaterAdded, WheyOff
+from openpail.craft.make.deeds import HeatOff, WaterAdded
 from openpail.craft.make.frozen import Frozen
 from openpail.craft.make.ramp import Coach, WarmingNow, coach, half_band
-from openpail.craft.make.standing import Reading, Standing, thinned
+from openpail.craft.make.standing import Reading, Standing, thinned, whey_off_l
 from openpail.craft.make.warm_clock import WarmClock, wants_it, warm_clock
 from openpail.craft.make.wash import Wash, wash
 from openpail.craft.recipe.recipe import Recipe
@@ -126,7 +126,7 @@ def wash_now(at: AtVat, water_c: float | None) -> WashNow | None:
     hot = water_c or (gone[-1][1].celsius if gone else house.number("wash.water_c"))
     kg = at.sheet.milk.mass.minus(
         "whey taken off",
-        sum(deed.litres for _, deed in at.standing.of(WheyOff)) * WHEY_KG_PER_L,
+        whey_off_l(at.recipe, at.standing, at.litres) * WHEY_KG_PER_L,
         "kg",
     ).plus("water in it already", sum(deed.litres for _, deed in gone), "kg")
     try:

@@ -106,15 +106,24 @@ class AcidNow:
 
 
 def acid_now(line: FrozenLine, standing: Standing, house: House) -> AcidNow:
-    """How much acid goes in next: three quarters at first, then tenths.
+    """How much acid goes in next: up to three quarters at first, then tenths.
 
     Parameters: line, the acid's of the sheet; standing; house. Source: house values.
     """
     given = sum(deed.amount for _, deed in standing.of(AcidGiven))
-    key = "acid.then_share" if given else "acid.first_share"
-    words = "a tenth at a time, until the whey is clear" if given else "at first"
-    share = house.number(key)
-    part = line.figure.times(words, share, source=house.source(key), house_key=key)
+    first, then = "acid.first_share", "acid.then_share"
+    at_first = line.figure.times(
+        "at first", house.number(first), source=house.source(first), house_key=first
+    )
+    tenth = line.figure.times(
+        "a tenth at a time, until the whey is clear",
+        house.number(then),
+        source=house.source(then),
+        house_key=then,
+    )
+    if given >= at_first.value - tenth.value / 2:
+        return AcidNow(given, tenth, line.figure)
+    part = at_first.minus("in it already", given, line.figure.unit) if given else at_first
     return AcidNow(given, part, line.figure)
 
 

@@ -94,6 +94,8 @@ def may_be_left(state: StepState, now: datetime) -> Leave:
     if minutes < 1:
         return Leave(0.0, None, _and("Not now", said if not _NOT_NOW.search(said) else ""))
     until = now + timedelta(minutes=minutes)
+    if _SO_LONG.search(said):
+        return Leave(minutes, until, said)
     return Leave(minutes, until, _and(f"Up to {so_long(minutes)}", said or then))
 
 

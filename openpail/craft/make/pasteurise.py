@@ -61,8 +61,8 @@ class HeatReading:
 @dataclass(frozen=True, slots=True)
 class Hold:
     """What a record shows: the warmth wanted of milk and air in its unit, minutes of the longest
-    unbroken hold and of the one under way, whether it meets, what broke the last one, and what the
-    record does not show."""
+    unbroken hold and of the one under way, whether it meets, what broke the last one, what the
+    record does not show, how hot it ever was, and the warmth that the hold is named for."""
 
     unit: Degrees
     wanted: float
@@ -73,6 +73,7 @@ class Hold:
     broken: str
     lacking: tuple[str, ...]
     hottest_c: float
+    named_for: float
 
     @property
     def is_logged(self) -> bool:
@@ -82,7 +83,7 @@ class Hold:
     @property
     def named(self) -> str:
         """The hold that is wanted, in words."""
-        return f"{_said(self.wanted, self.unit)} for {HOLD_MIN:.0f} min"
+        return f"{_said(self.named_for, self.unit)} for {HOLD_MIN:.0f} min"
 
     @property
     def words(self) -> str:
@@ -129,7 +130,8 @@ def hold(
     must be shown too. Source: Grade "A" PMO, item 16p.
     """
     least = wanted(milk, unit, is_checked)
-    air_least = (_RICH if milk.is_rich else _PLAIN)[unit] + _AIR_OVER[unit]
+    named_for = (_RICH if milk.is_rich else _PLAIN)[unit]
+    air_least = named_for + _AIR_OVER[unit]
     told = sorted(readings, key=lambda each: each.at_min)
     read = [each for each in told if not each.of_air]
     runs, broken = _runs(read, least, unit)
@@ -150,7 +152,9 @@ def hold(
         lacking.append("that it was read at the coldest spot")
     hottest = max((to_celsius(each.value, unit) for each in read), default=0.0)
     meets = longest >= HOLD_MIN - 1e-9
-    return Hold(unit, least, air_least, longest, running, meets, broken, tuple(lacking), hottest)
+    return Hold(
+        unit, least, air_least, longest, running, meets, broken, tuple(lacking), hottest, named_for
+    )
 
 
 def _runs(

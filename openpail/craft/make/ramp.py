@@ -112,7 +112,7 @@ def _ahead(warming: WarmingNow, at_min: float, celsius: float) -> float:
     if rise <= 0 or warming.minutes <= 0:
         return 0.0
     share = min(1.0, max(0.0, (celsius - warming.start_c) / rise))
-    return share * warming.minutes - min(at_min, warming.minutes)
+    return share * warming.minutes - at_min
 
 
 def _there_in(warming: WarmingNow) -> float | None:

@@ -87,7 +87,6 @@ _AT: Mapping[StepKind, tuple[FeltOf, ...]] = {
     **dict.fromkeys(("stir", "heat", "hold", "add water"), ("curd", "squeeze", "whey")),
     **dict.fromkeys(("settle", "take whey off"), ("squeeze", "whey")),
     **dict.fromkeys(("drain", "cheddar", "hang", "mould"), ("squeeze", "whey", "smell")),
-    "add": ("smell", "whey"),
     "wait": ("smell",),
     "stretch": ("stretch",),
 }
@@ -116,7 +115,8 @@ def asked_at(recipe: Recipe, step: RecipeStep) -> tuple[Ladder, ...]:
 
     Parameters: recipe; step, one of its own. Source: usual practice.
     """
-    found = _AT.get(step.kind, ())
+    acids = {each.key for each in recipe.ingredients if each.product.kind == "acid"}
+    found = ("whey",) if acids & set(step.adds) else _AT.get(step.kind, ())
     has_curd = recipe.ingredient("rennet") is not None
     return tuple(LADDERS[of] for of in found if has_curd or of in ("whey", "smell"))
 

@@ -17,8 +17,10 @@ from openpail.craft.make.deeds import (
     PortionGiven,
     StepDone,
     Ticked,
+    WheyOff,
 )
 from openpail.craft.make.plain import read, to_payload
+from openpail.craft.recipe.recipe import Recipe
 
 ODD_FLOCKS = 3.0  # times sooner or later than expected
 MOST_DRAWN = 96
@@ -157,6 +159,15 @@ class Standing:
         return told[-1].at if told and isinstance(told[-1].deed, CalledAway) else None
 
     @property
+    def last_away(self) -> tuple[datetime, datetime] | None:
+        """From when to when nobody was at the vat the last time, None while it lasts or never."""
+        told = [each for each in self.taps if isinstance(each.deed, CalledAway | CameBack)]
+        if len(told) < 2 or not isinstance(told[-1].deed, CameBack):
+            return None
+        before = told[-2]
+        return (before.at, told[-1].at) if isinstance(before.deed, CalledAway) else None
+
+    @property
     def curd_kg(self) -> float | None:
         """What the curd weighed before it was salted, kg; None while it is not weighed."""
         weighed = [deed.kg for _, deed in self.of(CurdWeighed)]
@@ -172,6 +183,21 @@ class Standing:
 
 
 NOTHING_DONE = Standing({})
+
+
+def whey_off_l(recipe: Recipe, standing: Standing, milk_l: float) -> float:
+    """Whey that was taken off so far, L: as it was told, else what the recipe takes off.
+
+    Parameters: recipe; standing; milk_l, that went in. Source: derivation.
+    """
+    told = sum(deed.litres for _, deed in standing.of(WheyOff))
+    if told:
+        return told
+    return sum(
+        (step.share or 0.0) * milk_l
+        for step in recipe.steps
+        if step.key in standing.done and step.key not in standing.skipped
+    )
 
 
 def newest(readings: Sequence[Reading], count: int = NEWEST_TOLD) -> tuple[Reading, ...]:

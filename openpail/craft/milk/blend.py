@@ -26,7 +26,8 @@ from openpail.craft.milk.kinds import (
 
 @dataclass(frozen=True, slots=True)
 class Pour:
-    """One lot, or part of one, as it goes into the vat; parts in % w/w, pH at 25 °C."""
+    """One lot, or part of one, as it goes into the vat; parts in % w/w, pH at 25 °C. heat_record,
+    what the log of its pasteurising says, "" without one."""
 
     name: str
     breed: Breed
@@ -43,6 +44,7 @@ class Pour:
     kappa: Kappa = ""
     rested: bool = False
     herd_taught: bool = False
+    heat_record: str = ""
 
     @property
     def species(self) -> Species:

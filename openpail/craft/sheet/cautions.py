@@ -264,7 +264,9 @@ def _declared(milk: Blend, lots: list[tuple[str, Fitness, bool]]) -> Iterable[Ca
     for each in milk.pours:
         if each.treatment not in PASTEURISED | {"boiled"}:
             continue
-        if each.name in own:
+        if each.heat_record:
+            yield Caution("logged", "note", f"{each.name}: pasteurised, logged.", each.heat_record)
+        elif each.name in own:
             words = "No log of the heating is kept here: it counts as declared, not logged."
             yield Caution("declared", "caution", f"{each.name}: pasteurised on trust.", words)
         else:

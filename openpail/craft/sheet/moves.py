@@ -15,6 +15,7 @@ from openpail.craft.doses.rennet import raw_against_heated
 from openpail.craft.figure import Figure
 from openpail.craft.milk.blend import VatMilk
 from openpail.craft.milk.kinds import usual_ph
+from openpail.craft.prose import Written, turned
 from openpail.craft.recipe.recipe import Band, Recipe, RecipeStep
 
 Part = Literal["cut_mm", "minutes", "celsius", "load_kg"]
@@ -135,6 +136,31 @@ def moves(job: Job, against: TwoMilks) -> Moved:
     sized = any(step.load_kg or step.kind == "brine" for step in job.recipe.steps)
     whose = against.own_cheese_kg if sized and job.recipe.wheels is None else None
     return Moved(tuple(told.found()), tuple(told.words), whose)
+
+
+def titled(title: str, moves: Iterable[Move]) -> str:
+    """A step's title with its figures as this milk moves them: “Cut to 16 mm”, where 13 is written.
+
+    Parameters: title, as written; moves of its step. Source: derivation.
+    """
+    units = {"cut_mm": ("mm",), "celsius": ("C",)}
+    for move in moves:
+        if move.left or move.part not in units:
+            continue
+        sign, digits = ("mm", 0) if move.part == "cut_mm" else ("°C", 1)
+
+        def say(
+            figure: Written, move: Move = move, sign: str = sign, digits: int = digits
+        ) -> str | None:
+            same = (
+                figure.unit in units[move.part] and abs(figure.values[0] - move.written.value) < 0.1
+            )
+            return (
+                f"{move.figure.value:.{digits}f}".removesuffix(".0") + f" {sign}" if same else None
+            )
+
+        title = turned(title, say)
+    return title
 
 
 class _Telling:

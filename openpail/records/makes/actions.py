@@ -41,7 +41,7 @@ from openpail.records.makes.models import (
 from openpail.records.milk import actions as milk
 from openpail.records.milk import slips
 from openpail.records.milk.actions import Draw
-from openpail.records.milk.models import MilkLot
+from openpail.records.milk.models import Heating, MilkLot
 from openpail.records.recipes.models import RecipeVersion
 from openpail.records.stock.models import Bottle
 
@@ -143,6 +143,11 @@ def _check_vat(session: Session, dairy: Dairy, vat: Vat, bench: Bench | None) ->
     query = mine(Make, dairy.id).where(Make.vat_id == vat.id, Make.state == "under way")
     if session.scalar(query):
         raise RecordError(f"{vat.name} is in use for a make under way.", "vat")
+    heating = session.scalar(
+        mine(Heating, dairy.id).where(Heating.vat_id == vat.id, Heating.ended_at.is_(None))
+    )
+    if heating:
+        raise RecordError(f"Milk is being pasteurised in the {vat.name}: close it first.", "vat")
     poured = session.scalar(
         mine(Bench, dairy.id).where(Bench.vat_id == vat.id, Bench.state == "poured")
     )

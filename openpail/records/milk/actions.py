@@ -34,7 +34,16 @@ from openpail.records.dairy.actions import next_number
 from openpail.records.dairy.models import Dairy
 from openpail.records.errors import NotHere, RecordError
 from openpail.records.makes.models import Make, MakeMilk
-from openpail.records.milk.models import LEAST_KG, USES, Herd, LotPart, MilkLot, MilkUse, Task
+from openpail.records.milk.models import (
+    LEAST_KG,
+    USES,
+    Heating,
+    Herd,
+    LotPart,
+    MilkLot,
+    MilkUse,
+    Task,
+)
 from openpail.records.milk.slips import add_test, kg_of, left_l, means_of, slip_of
 
 
@@ -259,6 +268,7 @@ def use_up(session: Session, lot: MilkLot, mass_kg: float, bench: Bench | None =
     locked first, so that two hands never take the same milk.
     """
     session.refresh(lot, ["left_kg"], with_for_update=True)
+    check_not_heating(session, lot)
     if mass_kg > lot.left_kg + 1e-6:
         raise NotPossible(f"{lot.name}: {lot.left_kg:.1f} kg is left, not {mass_kg:.1f}.")
     elsewhere = poured_l(session, lot.dairy_id, bench).get(lot.id, 0.0)
@@ -270,6 +280,13 @@ def use_up(session: Session, lot: MilkLot, mass_kg: float, bench: Bench | None =
         )
     lot.left_kg = max(0.0, lot.left_kg - mass_kg)
     session.flush()
+
+
+def check_not_heating(session: Session, lot: MilkLot) -> None:
+    """Refuse what stands in a pot and is being pasteurised. Raises craft's NotPossible."""
+    row = session.get(Heating, (lot.dairy_id, lot.heating_id)) if lot.heating_id else None
+    if row is not None and row.ended_at is None:
+        raise NotPossible(f"{lot.name} is being pasteurised: close its record first.")
 
 
 def give_back(session: Session, lot: MilkLot, mass_kg: float, at: datetime) -> None:

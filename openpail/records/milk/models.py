@@ -49,7 +49,8 @@ class MilkLot(Base, OfDairy):
 
     mass_kg is left_kg and all that went into makes (make_milk) or elsewhere (milk_use). Whey is
     a lot too: of the make it ran off, made_of what that make's milk left in it (%). heating_id: the
-    pasteurising that it is in, or went through here.
+    pasteurising that it is in, or went through here; heat_record, what its record says, where it
+    lacks nothing.
     """
 
     __tablename__ = "milk_lot"
@@ -94,6 +95,7 @@ class MilkLot(Base, OfDairy):
     make_id: Mapped[uuid.UUID | None]
     made_of: Mapped[Json | None]
     heating_id: Mapped[uuid.UUID | None]
+    heat_record: Mapped[str] = mapped_column(default="")
     off_smell: Mapped[bool] = mapped_column(default=False)
     colostrum_or_sick: Mapped[bool] = mapped_column(default=False)
     withdrawal: Mapped[bool] = mapped_column(default=False)

@@ -409,6 +409,7 @@ def pour_of(lot: MilkLot, at: Known, litres: float | None = None) -> Pour:
         lot.kind,
         slip_of(lot).cells_per_ml,
         lot.kappa,
+        heat_record=lot.heat_record,
     )
 
 

@@ -30,7 +30,7 @@ from openpail.craft.units import parse_number
 from openpail.formats.recipe_words import FAMILIES, STEP_WORDS, slug
 from openpail.web.recipes.forms import RecipeForm
 from openpail.web.ui import show
-from openpail.web.ui.fields import AmountField, LengthField, blame
+from openpail.web.ui.fields import AmountField, LengthField, NumberField, blame
 
 _SPECIES: tuple[Species, ...] = get_args(Species)
 

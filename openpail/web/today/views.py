@@ -28,6 +28,7 @@ def page() -> Page:
     return render_template(
         "today/page.html",
         wall=at.wall,
+        heating=at.heating,
         new_id=uuid.uuid4,
         next=at.next[0] if at.next else None,
         also=at.next[1:],

@@ -22,12 +22,14 @@ from openpail.work.wall import runs
 
 @dataclass(frozen=True, slots=True)
 class Big:
-    """The one big figure: a value, its unit, and a line under it; a countdown has `ends`."""
+    """The one big figure: a value, its unit, and a line under it; a countdown
+    runs to the end of the step, a stopwatch since a moment."""
 
     value: str
     unit: str
     under: str
     countdown: bool = False
+    since: datetime | None = None
 
 
 def big(at: AtVat) -> Big | None:
@@ -39,6 +41,11 @@ def big(at: AtVat) -> Big | None:
     given = at.additions()
     if given:
         return of_addition(given[0])
+    if "flocks" in what.asks and at.standing.rennet_at:
+        since = (here().now - at.standing.rennet_at).total_seconds() / 60
+        expected = at.sheet.set.flocculation.value if at.sheet.set else step.planned.minutes
+        under = f"since the rennet; about {expected:.0f} expected, at {show.clock(step.ends)}"
+        return Big(f"{since:.0f}", "min", under, since=at.standing.rennet_at)
     if what.cut_mm:
         size, _, unit = show.small_length(what.cut_mm).partition(" ")
         return Big(size, unit, "cubes")

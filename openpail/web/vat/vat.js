@@ -20,9 +20,9 @@
   function trueSizes() {
     document.querySelectorAll("[data-mm]").forEach(function (node) {
       const side = Number(node.dataset.mm) * pxPerMm();
-      const cube = node.querySelector("svg");
-      cube.setAttribute("width", String(side));
-      cube.setAttribute("height", String(side));
+      const cubes = node.querySelector("svg"), box = cubes.viewBox.baseVal;
+      cubes.setAttribute("height", String(side));
+      cubes.setAttribute("width", String(side * box.width / box.height));
     });
     document.querySelectorAll("svg.card").forEach(function (card) {
       const wide = CARD_MM * pxPerMm();

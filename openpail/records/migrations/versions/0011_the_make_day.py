@@ -114,6 +114,8 @@ def upgrade() -> None:
     )
     op.create_index('ix_heating_dairy_id_ended_at', 'heating', ['dairy_id', 'ended_at'])
     op.add_column('milk_lot', sa.Column('heating_id', sa.Uuid(), nullable=True))
+    op.add_column('milk_lot', sa.Column('heat_record', sa.Text(), nullable=False, server_default=''))
+    op.alter_column('milk_lot', 'heat_record', server_default=None)
     op.create_foreign_key(
         op.f('fk_milk_lot_dairy_id_heating_id'), 'milk_lot', 'heating', ['dairy_id', 'heating_id'], ['dairy_id', 'id']
     )
@@ -129,6 +131,7 @@ def downgrade() -> None:
     op.execute("delete from deed where subject = 'heating'")
     _subjects('')
     op.drop_constraint(op.f('fk_milk_lot_dairy_id_heating_id'), 'milk_lot', type_='foreignkey')
+    op.drop_column('milk_lot', 'heat_record')
     op.drop_column('milk_lot', 'heating_id')
     for table in ('heating', 'instrument_check', 'make_file', 'acid_lesson', 'overshoot_lesson'):
         op.drop_table(table)

@@ -47,7 +47,7 @@
       said.textContent += " (tap once, so that it may sound)";
     });
     if (hasVoice()) window.speechSynthesis.speak(new SpeechSynthesisUtterance(node.dataset.voice));
-    if (navigator.vibrate) navigator.vibrate([400, 200, 400]);
+    if (navigator.vibrate && navigator.userActivation.hasBeenActive) navigator.vibrate([400, 200, 400]);
   }
 
   function hush(key) {
@@ -68,6 +68,10 @@
     });
     document.querySelectorAll("[data-since-min]").forEach(function (node) {
       node.textContent = String(Math.floor((now() - Date.parse(node.dataset.sinceMin)) / 60000));
+    });
+    document.querySelectorAll("[data-watch]").forEach(function (node) {
+      const seconds = Math.max(0, Math.floor((now() - Date.parse(node.dataset.watch)) / 1000));
+      node.textContent = Math.floor(seconds / 60) + ":" + String(seconds % 60).padStart(2, "0");
     });
     const known = heard();
     const due = [...document.querySelectorAll("[data-alarm]")].filter(

@@ -1,0 +1,1 @@
+"""Pasteurising in a vat: the record as it grows."""
