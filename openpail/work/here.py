@@ -19,7 +19,8 @@ from openpail.craft.clock.gear import Gear, Outfit
 from openpail.craft.clock.heat import Heater, Warming, power_of
 from openpail.craft.figure import Figure
 from openpail.craft.house import House
-from openpail.craft.stock.learning import Lessons, learn
+from openpail.craft.milk.kinds import Breed
+from openpail.craft.stock.learning import Learnt, Lessons, acid_learnt, learn
 from openpail.craft.units import Amount, Dimension, parse_amount
 from openpail.records.bench import actions as benches
 from openpail.records.bench.models import Bench
@@ -220,6 +221,10 @@ class Here:
     def lessons(self) -> Lessons:
         """What the makes taught of the bottles and of the animals' milk."""
         return learn(makes.flocks_seen(self.session, self.dairy), self.house)
+
+    def acid_learnt(self, acid: str, animals: Breed) -> Learnt:
+        """What the makes taught of how much of an acid the hot milk of these animals wants."""
+        return acid_learnt(makes.acid_shares(self.session, self.dairy, acid, animals), self.house)
 
     def power(self, vat: Vat) -> Figure | None:
         """What goes into the milk of a vat, kW, None while neither it nor its heater says."""

@@ -14,6 +14,7 @@ from openpail.craft.clock.lengths import InVat, steps_in, warmings
 from openpail.craft.clock.one import as_it_comes, course_of, good_begins
 from openpail.craft.clock.ready import Missing, Ready, missing, ready
 from openpail.craft.clock.spans import Taken, between, minute_of, moment_of
+from openpail.craft.doses.acid import acid_in
 from openpail.craft.doses.asked import Job, rennet_lot
 from openpail.craft.doses.notices import Notice, short_by
 from openpail.craft.doses.rennet import School
@@ -25,10 +26,12 @@ from openpail.craft.milk.blend import Pour, pour
 from openpail.craft.milk.kinds import Treatment
 from openpail.craft.recipe.recipe import Recipe
 from openpail.craft.recipe.steps import PlannedStep
+from openpail.craft.recipe.yields import NO_RENNET_FAMILIES
 from openpail.craft.sheet.adapt import adapt
 from openpail.craft.sheet.cautions import Caution, for_sheet
 from openpail.craft.sheet.sheet import Sheet
-from openpail.craft.stock.learning import NOTHING_LEARNT
+from openpail.craft.stock.learning import NOTHING_LEARNT, Learnt
+from openpail.craft.stock.products import Product
 from openpail.formats import recipe_file
 from openpail.records.bench import actions as benches
 from openpail.records.bench.models import Bench
@@ -282,6 +285,7 @@ def work_out(here: Here, asked: Asked) -> SheetWorked:
         what_if.left_out,
         what_if.as_written,
         what_if.moved,
+        _acid_learnt(here, recipe, bottles, pours),
     )
     used = [job.bottle(each) for each in recipe.ingredients]
     fitness = [(lot.name, slips.fitness_of(lot, here.known), not lot.bought) for lot in asked.lots]
@@ -324,6 +328,18 @@ def work_out(here: Here, asked: Asked) -> SheetWorked:
         poured,
         lacking,
     )
+
+
+def _acid_learnt(
+    here: Here, recipe: Recipe, bottles: Mapping[str, Product], pours: Sequence[Pour]
+) -> Learnt:
+    """What the makes taught of this acid in this milk, where it goes into hot milk."""
+    acid = recipe.ingredient("acid")
+    if acid is None or recipe.family not in NO_RENNET_FAMILIES or not pours:
+        return NOTHING_LEARNT
+    bottle = bottles.get(acid.key, acid.product)
+    most = max(pours, key=lambda pour: pour.mass.value)
+    return here.acid_learnt(acid_in(bottle, acid.acid or "acetic"), most.breed)
 
 
 def _lacking(lacking: Sequence[Missing], what_if: WhatIf) -> Iterator[Notice]:

@@ -93,6 +93,7 @@ class AtVat:
         self.standing: Standing = standing_of(here, make)
         self.day: MakeDay = day_of(here, make, self.standing)
         self.vat: Vat = here.vat(make.vat_id)
+        self.water_c: float | None = None  # as hot as somebody says the wash water is
 
     @cached_property
     def litres(self) -> float:
@@ -219,9 +220,10 @@ class AtVat:
         """How a warming goes, None at other steps."""
         return warmths.warmth(self.here, self.make, self.sheet.house, self.standing, self.step)
 
-    def wash(self, water_c: float | None = None) -> WashNow | None:
-        """The water of a wash, with water so hot; None at other steps."""
-        return warmths.wash_now(self, water_c)
+    @property
+    def wash(self) -> WashNow | None:
+        """The water of a wash, with water as hot as it is; None at other steps."""
+        return warmths.wash_now(self, self.water_c)
 
     @property
     def whey_off_l(self) -> float | None:

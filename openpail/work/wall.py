@@ -34,6 +34,7 @@ class Running:
     timer: str
     voice: str
     species: str
+    step: str = ""
 
     @property
     def sound(self) -> int:
@@ -43,7 +44,7 @@ class Running:
     @property
     def key(self) -> str:
         """What this clock is called on a page: a new end is a new alarm."""
-        return self.timer or f"{self.make.id}:{self.words}:{self.ends:%H%M}"
+        return self.timer or f"{self.make.id}:{self.step}:{self.ends:%H%M}"
 
 
 def sound_of(make: Make) -> int:
@@ -60,7 +61,9 @@ def wall(here: Here, running: Sequence[tuple[Make, MakeDay]]) -> list[Running]:
         if state is not None and runs(state):
             step, then = state.planned.step, day.following(1)
             voice = f"{make.name}: {then[0].planned.step.title if then else step.title}, now"
-            found.append(Running(make, step.title, state.begins, state.ends, "", voice, species))
+            found.append(
+                Running(make, step.title, state.begins, state.ends, "", voice, species, step.key)
+            )
         stopped = {deed.timer for _, deed in day.standing.of(TimerStopped)}
         for tap, deed in day.standing.of(TimerSet):
             if tap.id not in stopped:

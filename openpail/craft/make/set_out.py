@@ -49,13 +49,8 @@ def before(
         wrong = "with its wash water it comes over the brim: take more whey off first"
     elif milk_l > most:
         wrong = "there is no head room"
-    found = [
-        ToDo(
-            "head",
-            "Head room in the vat, the wash water too" if washes else "Head room",
-            wrong=wrong,
-        )
-    ]
+    room = "Head room in the vat, its wash water too" if washes else "Head room in the vat"
+    found = [ToDo("head", room, wrong=wrong)]
     found += [ToDo(each.key, each.words, each.litres) for each in kit if each.days_before == 0]
     spoons = sorted({line.spoons for line in sheet.lines if line.by_spoon and line.spoons})
     if spoons:

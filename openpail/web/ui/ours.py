@@ -22,7 +22,7 @@ _METRIC = re.compile(r"\d(?:\s|&nbsp;)?(?:°C|kg|g|L|litres|mL|cm|mm)(?![\w/])")
 _OTHER = re.compile(r"\d(?:\s|&nbsp;)?(?:°F|lbs?|oz|inch)(?![\w/])")
 _TAG = re.compile(r"(<[^>]*>)")
 _LEFT = re.compile(r'<(script|style|textarea)\b|<(?!input|img|br)(\w+)\b[^>]* translate="no"')
-_SPOKEN = re.compile(r'(?<= )(aria-label|alt|title|placeholder)="([^"]*\d[^"]*)"')
+_SPOKEN = re.compile(r'(?<= )(aria-label|alt|title|placeholder|data-voice)="([^"]*\d[^"]*)"')
 
 
 def install(app: Flask) -> None:

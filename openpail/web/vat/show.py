@@ -77,7 +77,7 @@ def _water(at: AtVat) -> Big | None:
         level = at.level_at(max(0.0, at.litres - at.whey_off_l))
         down = f", down to {show.length(level, 0)} deep" if level else ""
         return Big(value, unit, f"of whey off{down}")
-    wash = at.wash()
+    wash = at.wash
     if wash is None or wash.wash is None:
         return None
     value, unit = show.volume(wash.wash.litres.value).split(" ", 1)

@@ -71,9 +71,10 @@ def _page(
     fragment: bool = False,
 ) -> str:
     at = vat.at_vat(here(), make_id)
+    if typed and typed.deed == "water":
+        at.water_c = typed.payload.get("celsius")
     running = vat.running(here())
     step = at.step
-    water = typed.payload.get("celsius") if typed and typed.deed == "water" else None
     return render_template(
         "vat/_now.html" if fragment else "vat/page.html",
         at=at,
@@ -86,7 +87,7 @@ def _page(
         vessel=show.vessel(at),
         species=show.species(at),
         unwritten=[show.amount(line) for line in at.unwritten()],
-        wash=at.wash(water),
+        wash=at.wash,
         rungs=show.rungs(at),
         looks=LOOKS,
         wall=wall(here(), running),
@@ -183,6 +184,9 @@ def _refused(make_id: uuid.UUID, typed: Typed, answer: Answer) -> Page:
     asked = typed.deed if answer.field == "word" else ""
     words = "" if by_field else answer.words
     html = _page(make_id, typed, words, asked, fragment=_is_fragment())
+    if typed.errors and 'aria-invalid="true"' not in html:  # its field is not on this page
+        words = " ".join(typed.errors.values())
+        html = _page(make_id, typed, words, asked, fragment=_is_fragment())
     return html if answer.is_kept else (html, 422)
 
 
