@@ -34,6 +34,7 @@ from openpail.work.here import Here
 from openpail.work.log import tell
 from openpail.work.made import day_of, standing_of
 from tests.conftest import NOW, token_in
+from tests.support import RECIPES
 from tests.web.test_make_day import at as later_at
 from tests.web.test_make_day import running
 
@@ -349,10 +350,10 @@ def test_lists_stand_before_and_after_and_are_ticked_off(demo_url, client, post,
     make = f"/vat/{begun(farm, 'bench-curd')}"
     page = client.get(make).text
     assert "Before the milk goes in" in page and "Head room in the vat" in page
-    post(f"{make}/tell", tapped("ticked", key="vat"), make)
+    post(f"{make}/tell", tapped("ticked", key="vat", counter="1"), make)
     left = [int(n) for n in re.findall(r"(\d+) to set out", page + client.get(make).text)]
     assert left[1] == left[0] - 1
-    post(f"{make}/tell", tapped("ticked", key="vat", off="y"), make)
+    post(f"{make}/tell", tapped("ticked", key="vat", off="y", counter="2"), make)
     assert f"{left[0]} to set out" in client.get(make).text
     begins = at_step(farm, uuid.UUID(make[-36:]), "weigh")
     say(farm, uuid.UUID(make[-36:]), begins + 20, StepDone("weigh"))

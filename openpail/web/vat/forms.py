@@ -38,6 +38,7 @@ _SCALES = {
 }
 _ACIDITY = re.compile(r"^\s*([\d.,]+)\s*(°?(?:d|sh|th)|%)?\s*$", re.I)
 _WORDS = ("step", "word", "note", "words", "sign", "of", "look", "key", "cause", "timer", "became")
+_COUNTED = 10  # digits that a count has at most
 _HOUR = re.compile(r"^(\d{1,2})[:.](\d{2})$")
 
 
@@ -149,6 +150,12 @@ class Typed:
                 return  # not our page: the moment is when it arrives
             if moment.tzinfo and clock.tzinfo and moment <= clock:
                 self.happened = here().now - min(clock - moment, timedelta(days=2))
+
+    @property
+    def counter(self) -> int:
+        """The device's own count of its deeds, 0 of a form that was sent without it."""
+        told = self.text("counter")
+        return int(told) if told.isascii() and told.isdigit() and len(told) < _COUNTED else 0
 
     def parts(self) -> dict[str, Any]:
         """The parts that this sort of deed has; of an amendment, what it says of its target."""
