@@ -356,8 +356,8 @@ def version(here: Here, make_id: uuid.UUID) -> str:
 
     Raises: NotHere. A page asks for it every few seconds: it reads no more than their last deeds.
     """
-    found = makes.last_deeds(here.session, here.dairy, make_id)
-    told = "|".join(f"{key}:{last}:{state}" for key, last, state in found)
+    found = makes.deeds_told(here.session, here.dairy, make_id)
+    told = "|".join(f"{key}:{count}:{state}" for key, count, state in found)
     return hashlib.sha256(told.encode()).hexdigest()[:20]
 
 

@@ -93,7 +93,25 @@ def page(browser, address):
     assert not complaints
 
 
-def tap(page, name):
-    """At the vat a tap is told first, then the page comes anew."""
-    with page.expect_navigation():
-        page.get_by_role("button", name=name, exact=True).click()
+CHANGED = "seen => document.querySelector('.vat-now').dataset.version !== seen"
+REFUSED = "document.querySelector('.big-words, .vat-now [aria-invalid=true]')"
+ANSWERED = f"seen => ({CHANGED})(seen) || document.querySelector('[data-asked]')"
+
+
+def tap(page, name, root=None):
+    """At the vat a tap is told, and the page comes anew in its place."""
+    seen = page.locator(".vat-now").get_attribute("data-version")
+    page.evaluate("document.querySelectorAll('.big-words').forEach(each => each.remove())")
+    (root or page).get_by_role("button", name=name, exact=True).first.click()
+    page.wait_for_function(f"seen => ({CHANGED})(seen) || {REFUSED}", arg=seen)
+    assert not page.evaluate(f"Boolean({REFUSED})"), page.locator("[role=alert]").all_inner_texts()
+
+
+def tap_with_word(page, name, word="the clock stands still here"):
+    """A tap that may be asked about: it is kept with a word."""
+    seen = page.locator(".vat-now").get_attribute("data-version")
+    page.get_by_role("button", name=name, exact=True).first.click()
+    page.wait_for_function(ANSWERED, arg=seen)
+    if page.locator("[data-asked]").count():
+        page.locator("[data-asked]").fill(word)
+        tap(page, "Keep it with this word")

@@ -12,7 +12,7 @@ from openpail.records.session import sessions
 from openpail.web.app import create_app
 from openpail.web.config import Config
 from tests.conftest import NOW, SECRET
-from tests.e2e.conftest import PATIENCE_MS, tap
+from tests.e2e.conftest import PATIENCE_MS, tap, tap_with_word
 
 pytestmark = pytest.mark.e2e
 
@@ -46,16 +46,20 @@ def test_a_bench_curd_uses_only_the_stations_it_needs(page):
     page.get_by_role("button", name="Reading").click()
     page.get_by_role("textbox", name="Temperature").fill("400")
     page.get_by_role("button", name="Keep the reading").click()
-    expect(page.locator(".reading .error")).to_contain_text("that hot")
+    expect(page.locator("#reading .error")).to_contain_text("that hot")
     expect(page.get_by_role("textbox", name="Temperature")).to_have_value("400")
     page.get_by_role("textbox", name="Temperature").fill("88,5")
-    page.get_by_role("button", name="Keep the reading").click()
-    expect(page.locator(".under")).to_contain_text("last read 88.5 °C")
+    tap(page, "Keep the reading")
+    expect(page.locator(".big")).to_contain_text("88.5")
     tap(page, "Done")
     tap(page, "Done")
     expect(page.locator(".words").last).to_contain_text("Three quarters first")
-    for _ in range(5):
-        tap(page, "Done")
+    first = page.locator(".buttons .go")
+    expect(first).to_contain_text("is in")
+    tap(page, first.text_content().strip())
+    tap(page, "Clear: enough")
+    for _ in range(4):
+        tap_with_word(page, "Done")
     page.get_by_role("link", name="Weigh it").click()
     page.get_by_label("Weight of each piece").fill("520 g\n1 lb")
     page.get_by_role("button", name="Lay it down").click()
@@ -197,7 +201,7 @@ def test_the_first_hour_of_a_dairy_in_gallons(browser, new_dairy):
     page.get_by_role("button", name="Reading").click()
     page.get_by_role("textbox", name="Temperature").fill("31.5")
     page.get_by_role("button", name="Keep the reading").click()
-    expect(page.locator("#celsius-words")).to_contain_text("Write 31.5 C, or 31.5 F")
+    expect(page.locator("#reading-celsius-error")).to_contain_text("Write 31.5 C, or 31.5 F")
     page.get_by_role("textbox", name="Temperature").fill("88.5")
     page.get_by_role("button", name="Keep the reading").click()
     expect(page.locator(".log")).to_contain_text("88.5 °F")

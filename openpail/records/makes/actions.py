@@ -9,7 +9,7 @@ from datetime import datetime, timedelta
 from functools import cache
 from typing import Any
 
-from sqlalchemy import Select, Uuid, bindparam, delete, or_, select, true
+from sqlalchemy import Select, Uuid, bindparam, delete, func, or_, select, true
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session, defer, undefer
 
@@ -30,6 +30,7 @@ from openpail.records.bench.models import Bench
 from openpail.records.dairy.actions import next_number
 from openpail.records.dairy.models import Dairy, Vat
 from openpail.records.errors import NotHere, RecordError
+from openpail.records.log.models import DeedRow
 from openpail.records.makes.models import (
     AcidLesson,
     FlocksLesson,
@@ -387,16 +388,25 @@ def last_like(session: Session, make: Make, count: int) -> list[Make]:
     return list(session.scalars(query))
 
 
-def last_deeds(
+def deeds_told(
     session: Session, dairy: Dairy, make_id: uuid.UUID
-) -> list[tuple[uuid.UUID, uuid.UUID | None, str]]:
-    """This make and all under way, each with its last deed and its state. Raises NotHere."""
+) -> list[tuple[uuid.UUID, int, str]]:
+    """This make and all under way, each with how many deeds it has, and its state.
+
+    Raises: NotHere.
+    """
+    told = (
+        select(func.count())
+        .where(DeedRow.dairy_id == Make.dairy_id, DeedRow.subject_id == Make.id)
+        .correlate(Make)
+        .scalar_subquery()
+    )
     query = (
-        select(Make.id, Make.folded, Make.state)
+        select(Make.id, told, Make.state)
         .where(Make.dairy_id == dairy.id, or_(Make.state == "under way", Make.id == make_id))
         .order_by(Make.id)
     )
-    found = [(key, last, state) for key, last, state in session.execute(query)]
+    found = [(key, count, state) for key, count, state in session.execute(query)]
     if make_id not in {key for key, _, _ in found}:
         raise NotHere("no such make")
     return found

@@ -51,6 +51,7 @@ class Typed:
         self.errors: dict[str, str] = {}
         self.payload: dict[str, Any] = {}
         self.happened = here().now
+        self.typed_at: datetime | None = None
         for name in _WORDS:
             text = request.form.get(name, "").strip()
             if text:
@@ -138,9 +139,11 @@ class Typed:
         typed = self.text("at")
         if typed:
             try:
-                self.happened = last_time(typed)
+                self.typed_at = last_time(typed)
             except CraftError as error:
                 self.errors["at"] = error.words
+        if self.typed_at and self.deed != "amend":
+            self.happened = self.typed_at
             return
         told, sent = self.text("happened"), self.text("sent")
         if told and sent:
@@ -164,8 +167,8 @@ class Typed:
             change: dict[str, Any] = {
                 name: self.payload.get(name, None if name != "note" else "") for name in names
             }
-            if self.text("at"):
-                change["happened"] = self.happened.isoformat()
+            if self.typed_at:
+                change["happened"] = self.typed_at.isoformat()
             return {"change": change}
         known = DEEDS.get(self.deed)
         names = set(known.__dataclass_fields__) if known else set()

@@ -45,7 +45,7 @@
           this.settle();
           setInterval(() => this.look(), EVERY_MS);
         },
-        fragment() { return this.$root.querySelector(".now"); },
+        fragment() { return this.$root.querySelector(".vat-now"); },
         // The next tap is under the fingers, and the instruction stays in sight.
         settle() {
           trueSizes();

@@ -162,9 +162,8 @@ def tell_one(make_id: uuid.UUID) -> Page:
     if not typed.errors:
         try:
             deed = read(typed.deed, typed.parts())
-            told = Told(
-                str(event), deed, typed.happened, str(form_id("amends")) if amends else None
-            )
+            target = str(form_id("amends")) if amends else None
+            told = Told(str(event), deed, typed.happened, target, counter=typed.counter)
             answer = vat.say(here(), make_id, told)
         except CraftError as error:
             answer = Answer(str(event), "refused", error.words, error.about)
