@@ -7,6 +7,7 @@ from sqlalchemy import update
 
 from openpail.records.makes.models import Make
 from openpail.records.session import sessions
+from tests.e2e.conftest import tap, tap_with_word
 
 
 def sheet_of(page, milk, recipe):
@@ -116,14 +117,12 @@ def make_till_the_flocks(page, later, milk, minutes):
     expect(page.get_by_role("heading", level=1)).to_have_text("Warm the milk to 32 °C")
     page.keyboard.press("r")
     page.get_by_role("textbox", name="Temperature").fill("32")
-    page.get_by_role("button", name="Keep the reading").click()
-    flocks = page.get_by_role("button", name="First flocks")
+    tap(page, "Keep the reading")
+    flocks = page.get_by_role("button", name="First flocks", exact=True)
     while not flocks.count():
-        heading = page.get_by_role("heading", level=1).text_content()
-        page.locator("#done-button").click()
-        expect(page.get_by_role("heading", level=1)).not_to_have_text(heading)
+        tap_with_word(page, "Done")
     later(minutes)
-    flocks.click()
+    tap_with_word(page, "First flocks")
     expect(flocks).to_have_count(0)
 
 

@@ -60,7 +60,7 @@ def before(
     found.append(
         ToDo("scald", "All of it scalded, five minutes in boiling water", None, _SCALD_MIN)
     )
-    if water_l:
+    if washes:
         found.append(
             ToDo("water_all", "Clean water in all, no chlorine in it, about", water_l * _SPARE)
         )

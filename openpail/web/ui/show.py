@@ -19,6 +19,7 @@ _SMALLER = {
     "imperial": ("imp_gal", "imp_pt", "imp_floz"),
 }
 _FRESH_DAYS = 6
+_LITTLE_L = 0.1  # less of it is told in mL
 _NEARLY_ONE = 0.995  # of a unit, when it is written with two decimals
 LONG_MIN = 180  # from here on, minutes say nothing
 _DECIMALS = {"pH": 2, "%": 2, "min": 0, "°C": 1, "×": 2}
@@ -163,6 +164,8 @@ def volume(litres: float) -> str:
     """A volume of milk in the dairy's unit, less than a gallon or a cup in smaller ones."""
     system = g.dairy.volume_system
     if system == "metric":
+        if 0 < abs(litres) < _LITTLE_L:
+            return f"{number(1000 * litres, 0)} mL"
         return f"{number(litres, 1 if abs(litres) >= 1 or litres == 0 else 2)} L"
     for key in _SMALLER[system]:
         held = convert(litres, "L", key)
