@@ -12,8 +12,9 @@ from openpail.craft.bench.vat import level_cm
 from openpail.craft.dates import UNDO_WITHIN
 from openpail.craft.figure import Figure
 from openpail.craft.make.additions import AcidNow, acid_now, by_curd, from_another, one_part
+from openpail.craft.make.bands import ph_said, round_seconds, warmth_said
 from openpail.craft.make.day import MakeDay, StepState
-from openpail.craft.make.deeds import Felt, SetLooked, Told, WaterAdded
+from openpail.craft.make.deeds import Felt, SetLooked, TimerSet, Told, WaterAdded
 from openpail.craft.make.fold import fold
 from openpail.craft.make.frozen import Frozen, FrozenLine
 from openpail.craft.make.leave import Leave, Missed, may_be_left, missed
@@ -25,6 +26,7 @@ from openpail.craft.recipe.recipe import Recipe, RecipeStep
 from openpail.craft.recipe.yields import NO_RENNET_FAMILIES
 from openpail.craft.sheet.cautions import Caution
 from openpail.craft.sheet.moves import titled
+from openpail.records.dairy import checks
 from openpail.records.dairy.models import Vat
 from openpail.records.errors import NotHere
 from openpail.records.log import actions as log
@@ -51,6 +53,7 @@ _WHEY_RUNS = frozenset({"take whey off", "drain", "hang", "mould", "press"})
 _FAR_C, _COLDEST_C, _WARMEST_START_C = 15.0, 0.5, 38.0
 _PAGE = 100
 _LAST_MAKES = 3
+TURN_WORDS, TURN_MIN = "Turn and stack the slabs", 15
 
 
 @dataclass(frozen=True, slots=True)
@@ -240,6 +243,58 @@ class AtVat:
     def stood(self) -> Stood | None:
         """How long it stood warm without a working culture; None with one."""
         return warmths.stood_warm(self.here, self.make, self.recipe, self.sheet, self.standing)
+
+    @property
+    def said(self) -> tuple[str, ...]:
+        """What the last readings of this step mean, where they leave its bands."""
+        state = self.step
+        if state is None:
+            return ()
+        since = [each for each in self.standing.readings if each.at >= state.begins]
+        warm = [each.celsius for each in since if each.celsius is not None]
+        sour = [each.ph for each in since if each.ph is not None]
+        step, early = state.planned.step, self.here.now < state.ends
+        found = (
+            warmth_said(step, warm[-1]) if warm else "",
+            ph_said(step, sour[-1], early) if sour else "",
+        )
+        return tuple(words for words in found if words)
+
+    @property
+    def round_s(self) -> float | None:
+        """How long one round of the spoon takes now, s; None where nothing is stirred."""
+        state = self.step
+        if state is None:
+            return None
+        over = (self.here.now - state.begins).total_seconds() / 60
+        share = over / state.planned.minutes if state.planned.minutes else 1.0
+        weak = bool(self.sheet.moved.said(state.planned.step.key))
+        return round_seconds(state.planned.step, share, weak)
+
+    @property
+    def turned(self) -> int:
+        """How often the slabs were turned so far: each turn sets the clock of the next."""
+        return sum(deed.words == TURN_WORDS for _, deed in self.standing.of(TimerSet))
+
+    turn_words, turn_min = TURN_WORDS, TURN_MIN
+
+    @property
+    def slabs(self) -> tuple[tuple[int, int], ...]:
+        """Where each drawn slab lies, x and y: side by side at first, higher with every turn."""
+        high = min(4, 1 + self.turned)
+        wide = 2 if high < 3 else 1
+        left = 40 if wide == 2 else 125
+        return tuple(
+            (left + 170 * column, 140 - 38 * row) for column in range(wide) for row in range(high)
+        )
+
+    @cached_property
+    def meter_unset(self) -> bool:
+        """Whether this step asks for a pH, and the meter was not set today."""
+        if self.step is None or "ph" not in self.step.planned.step.asks:
+            return False
+        here = self.here
+        return not checks.ph_today(here.session, here.dairy, here.today, here.day_of)
 
     # ── signs, leaving, coming back ──
 

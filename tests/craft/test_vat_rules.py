@@ -10,7 +10,17 @@ from hypothesis import strategies as st
 
 from openpail.craft.errors import CraftError, NotPossible, OutOfRange, Unknown
 from openpail.craft.figure import Figure, replay
-from openpail.craft.make import acid_curve, checks, drain, help, leave, pasteurise, ramp, wash
+from openpail.craft.make import (
+    acid_curve,
+    bands,
+    checks,
+    drain,
+    help,
+    leave,
+    pasteurise,
+    ramp,
+    wash,
+)
 from openpail.craft.make.additions import acid_now, by_curd, from_another, one_part, rennet_share
 from openpail.craft.make.day import lasting, on_the_clock
 from openpail.craft.make.deeds import (
@@ -232,6 +242,30 @@ def test_the_coach_always_has_one_sentence_that_fits_the_reading(start, to, span
         assert said.ahead_min > 0 and ("skin" in said.words) == curd
     if said.way == "slow":
         assert said.ahead_min < 0
+
+
+@given(st.floats(2, 100), st.floats(3.5, 7.5), st.booleans())
+def test_a_reading_inside_its_band_is_never_spoken_of_and_outside_it_always(celsius, ph, early):
+    for step in (s for s in LARDER.steps if s.kind not in ("warm", "heat", "add water")):
+        said = bands.warmth_said(step, celsius)
+        if step.celsius:
+            assert bool(said) == (not step.celsius.low <= celsius <= step.celsius.high)
+        said = bands.ph_said(step, ph, early)
+        if step.ph:
+            out = ph < step.ph.low or (ph > step.ph.high and not early)
+            assert bool(said) == out
+    rounds = [bands.round_seconds(LARDER.step("cut"), 0.5, is_soft=False)]
+    stirs = next(s for s in LARDER.steps if s.kind == "stir")
+    rounds += [bands.round_seconds(stirs, share, is_soft=True) for share in (0.1, 0.5, 0.9)]
+    assert rounds == [None, 8.0, 6.0, 5.0]
+
+
+def test_curd_that_came_to_its_warmth_too_soon_is_held_for_the_minutes_gained():
+    early = ramp.WarmingNow(32, 38, 40, 20, [(0, 32.0), (20, 38.0)], None, 1.0, curd=True)
+    assert "20 min early" in ramp.coach(early, HOUSE).words
+    assert "for the 20 min that were gained" in ramp.coach(early, HOUSE).words
+    in_time = replace(early, read=[(0, 32.0), (39, 38.0)])
+    assert "early" not in ramp.coach(in_time, HOUSE).words
 
 
 def test_a_vat_is_taught_by_one_reading_before_and_one_after_the_heat_is_off():

@@ -94,14 +94,16 @@ def page(browser, address):
 
 
 CHANGED = "seen => document.querySelector('.vat-now').dataset.version !== seen"
-REFUSED = "document.querySelector('.big-words, .vat-now [aria-invalid=true]')"
+REFUSED = "document.querySelector('.big-words, .vfield .error')"
 ANSWERED = f"seen => ({CHANGED})(seen) || document.querySelector('[data-asked]')"
 
 
 def tap(page, name, root=None):
     """At the vat a tap is told, and the page comes anew in its place."""
     seen = page.locator(".vat-now").get_attribute("data-version")
-    page.evaluate("document.querySelectorAll('.big-words').forEach(each => each.remove())")
+    page.evaluate(
+        "document.querySelectorAll('.big-words, .vfield .error').forEach(e => e.remove())"
+    )
     (root or page).get_by_role("button", name=name, exact=True).first.click()
     page.wait_for_function(f"seen => ({CHANGED})(seen) || {REFUSED}", arg=seen)
     assert not page.evaluate(f"Boolean({REFUSED})"), page.locator("[role=alert]").all_inner_texts()

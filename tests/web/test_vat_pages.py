@@ -20,6 +20,7 @@ from openpail.craft.make.deeds import (
     PortionGiven,
     ReadingTaken,
     StepDone,
+    TimerSet,
     Told,
     WaterAdded,
     WheyOff,
@@ -531,3 +532,51 @@ def test_milk_on_the_heat_is_not_to_be_had_for_anything_else(demo_url, client, p
     assert "Nothing was read yet" in client.get(page).text
     assert "Choose the milk" in post("/heat", {"lot": "x", "vat": vat}, "/heat").text
     assert "Tick the milk" in post("/heat", {"vat": vat}, "/heat").text
+
+
+def test_a_step_and_an_amount_are_mended_with_their_time(demo_url, client, farm):
+    make = begun(farm, "hatch")
+    begins = at_step(farm, make, "whey-off")
+    say(farm, make, begins, WheyOff(3.0))
+    page = later_at(demo_url, NOW + timedelta(minutes=begins + 2))
+    shown = page.get(f"/vat/{make}").text
+    line = re.search(r"of whey off</span>.*?</form>", shown, re.S)[0]
+    amends = re.search(r'name="amends" value="([^"]+)"', line)[1]
+    parts = tapped("amend", amends=amends, mends="litres", litres="2,5 L")
+    assert send(page, f"/vat/{make}/tell", parts, f"/vat/{make}").status_code == 302
+    assert "2.5 L of whey off" in page.get(f"/vat/{make}").text
+    cut = re.search(r"Cut to 8 mm: done.*?</form>", shown, re.S)[0]
+    amends = re.search(r'name="amends" value="([^"]+)"', cut)[1]
+    earlier = (NOW + timedelta(minutes=begins - 20)).astimezone(farm().zone)
+    parts = tapped("amend", amends=amends, mends="word", word="cut early", at=f"{earlier:%H:%M}")
+    assert send(page, f"/vat/{make}/tell", parts, f"/vat/{make}").status_code == 302
+    here = farm(begins + 2)
+    kept = standing_of(here, makes.make(here.session, here.dairy, make)).done["cut"]
+    assert f"{kept.at.astimezone(here.zone):%H:%M}" == f"{earlier:%H:%M}"
+    assert "cut early" in page.get(f"/vat/{make}").text
+
+
+def test_a_reading_outside_its_band_is_said_at_once_and_the_meter_is_asked_for(
+    demo_url, client, farm
+):
+    make = begun(farm, "larder-block")
+    begins = at_step(farm, make, "ripen")
+    say(farm, make, begins + 1, ReadingTaken(24.0, 6.0, note="by the window"))
+    shown = later_at(demo_url, NOW + timedelta(minutes=begins + 1)).get(f"/vat/{make}").text
+    assert "24.0 °C, and" in shown and "Bring it up slowly" in shown
+    assert "sours faster than it dries" in shown and "was not set today" in shown
+    stirring = next(step.key for step in RECIPES["larder-block"].steps if step.kind == "stir")
+    begins = at_step(farm, make, stirring, begins + 2)
+    shown = later_at(demo_url, NOW + timedelta(minutes=begins + 1)).get(f"/vat/{make}").text
+    assert "One round of the spoon in about" in shown
+    assert shown.count("Undo the last tap") == 1
+
+
+def test_slabs_are_turned_by_a_clock_that_each_turn_sets_anew(demo_url, client, farm):
+    make = begun(farm, "threshing-cheddar")
+    begins = at_step(farm, make, "cheddar")
+    page = later_at(demo_url, NOW + timedelta(minutes=begins + 1))
+    assert "Stacked: turn in 15 min" in page.get(f"/vat/{make}").text
+    for turns in (1, 2, 3):
+        say(farm, make, begins + 1, TimerSet(15.0, "Turn and stack the slabs"))
+        assert f"turned {turns} times" in page.get(f"/vat/{make}").text

@@ -11,7 +11,7 @@ from openpail.craft.house import House
 Way = Literal["unread", "on", "fast", "slow", "off", "over", "there"]
 _LEAST_BAND_C, _BAND_SHARE = 1.5, 0.2
 _LOOK_LEAST_MIN, _LOOK_MOST_MIN = 2.0, 10.0
-_ON_SPOT_C = 0.5
+_ON_SPOT_C, _EARLY_MIN = 0.5, 3.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -71,6 +71,8 @@ def coach(warming: WarmingNow, house: House) -> Coach:
         return Coach("over", _too_hot(warming, over), ahead, 0.0, _LOOK_LEAST_MIN)
     if over >= -_ON_SPOT_C:
         words = "It is there. Heat off; stir, and hold it."
+        if warming.curd and ahead > _EARLY_MIN:
+            words = f"It is there {ahead:.0f} min early. Heat off. {rescue(ahead, house)}"
         return Coach("there", words, ahead, 0.0, look)
     if warming.heat_off_min is None and over >= -warming.overshoot_c:
         return Coach(

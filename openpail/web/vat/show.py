@@ -208,7 +208,8 @@ def rungs(at: AtVat) -> list[tuple[FeltOf, str, list[Rung]]]:
 @dataclass(frozen=True, slots=True)
 class LogLine:
     """A line of the log: a reading, a step that was done, or a tap in words; when, by which deed;
-    undo, where it is the last tap and may be taken back; a file that belongs to it."""
+    undo, where it is the last tap and may be taken back; a file that belongs to it; mends, what of
+    it may be mended: part, field, and how it stands."""
 
     at: datetime
     deed: str
@@ -218,6 +219,8 @@ class LogLine:
     words: str = ""
     file: str = ""
     file_sort: str = ""
+    mends: tuple[tuple[str, str, str], ...] = ()
+    ends_step: bool = False
 
 
 _SILENT = (deeds.Ticked, deeds.TimerStopped)
@@ -226,9 +229,16 @@ _SILENT = (deeds.Ticked, deeds.TimerStopped)
 def log_lines(at: AtVat) -> list[LogLine]:
     """What was read, done and told, in one order of time, the newest first."""
     told = [(LogLine(each.at, each.id, each), -1) for each in at.standing.readings[-NEWEST_TOLD:]]
+    without_word = {
+        tap.id
+        for tap in at.standing.taps
+        if isinstance(tap.deed, deeds.SetLooked | deeds.PortionGiven)
+    }
     for number, step in enumerate(at.day.steps):  # of one moment the later step is the newer one
         if step.done_at:
-            told.append((LogLine(step.done_at, step.done_by or "", None, step), number))
+            by = step.done_by or ""
+            worded = by not in without_word
+            told.append((LogLine(step.done_at, by, None, step, ends_step=worded), number))
     told += [
         (
             LogLine(
@@ -237,6 +247,7 @@ def log_lines(at: AtVat) -> list[LogLine]:
                 words=told_in_words(at, tap.deed),
                 file=getattr(tap.deed, "file", ""),
                 file_sort=getattr(tap.deed, "file_sort", ""),
+                mends=_mends(tap.deed),
             ),
             -1,
         )
@@ -274,6 +285,20 @@ def told_in_words(at: AtVat, deed: Deed) -> str:
             return f"{' '.join(show.parts(line.figure._replace(value=amount)))} of {line.name} in"
         case _:
             return _PLAIN.get(deed.kind, deed.kind)
+
+
+def _mends(deed: Deed) -> tuple[tuple[str, str, str], ...]:
+    match deed:
+        case deeds.WheyOff(litres):
+            return (("litres", "litres", show.volume(litres)),)
+        case deeds.WaterAdded(litres, celsius):
+            warm = ("celsius", "celsius", show.degrees(celsius))
+            return (("litres", "litres", show.volume(litres)), warm)
+        case deeds.CurdWeighed(kg):
+            return (("kg", "kg", show.mass(kg)),)
+        case deeds.Felt():
+            return (("note", "note", deed.note),)
+    return ()
 
 
 _PLAIN = {
