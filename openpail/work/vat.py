@@ -50,6 +50,7 @@ from openpail.work.made import (
 from openpail.work.warmth import AcidAhead, Stood, Warmth, WashNow
 
 _WHEY_RUNS = frozenset({"take whey off", "drain", "hang", "mould", "press"})
+_LEAVES_THE_VAT = frozenset({"drain", "hang", "mould", "cheddar"})
 _FAR_C, _COLDEST_C, _WARMEST_START_C = 15.0, 0.5, 38.0
 _PAGE = 100
 _LAST_MAKES = 3
@@ -153,6 +154,13 @@ class AtVat:
     def others(self) -> tuple[RecipeStep, ...]:
         """Steps that may be done now beside the one of now."""
         return self.day.may_be_done(self.recipe)
+
+    @property
+    def in_vat(self) -> bool:
+        """Whether milk or curd stands in the vat still, and is not drained or moulded."""
+        return not any(
+            each.done_at and each.planned.step.kind in _LEAVES_THE_VAT for each in self.day.steps
+        )
 
     # ── what is given ──
 

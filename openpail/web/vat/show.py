@@ -62,12 +62,17 @@ def big(at: AtVat) -> Big | None:
 
 def _warm(at: AtVat, step: StepState, target_c: float) -> Big:
     """What it was last read at, on its way to the target; the target while nothing was read."""
-    goal = show.degrees(target_c)
+    goal = _exactly(target_c)
     if at.warmth is None or not at.warmth.read:
         value, unit = goal.split()
         return Big(value, unit, f"by {show.clock(step.ends)} · not read yet")
     value, unit = show.degrees(at.warmth.read[-1][1], 1).split()
     return Big(value, unit, f"to {goal}, by {show.clock(step.ends)}")
+
+
+def _exactly(celsius: float) -> str:
+    """A target in the dairy's degrees, with a decimal only where it has one."""
+    return show.degrees(celsius, 1).replace(".0 ", " ")
 
 
 def _water(at: AtVat) -> Big | None:
@@ -81,8 +86,8 @@ def _water(at: AtVat) -> Big | None:
     if wash is None or wash.wash is None:
         return None
     value, unit = show.volume(wash.wash.litres.value).split(" ", 1)
-    to = show.degrees(wash.to_c)
-    return Big(value, unit, f"of water of {show.degrees(wash.water_c)}, to {to}")
+    to = _exactly(wash.to_c)
+    return Big(value, unit, f"of water of {_exactly(wash.water_c)}, to {to}")
 
 
 def _clock(step: StepState) -> Big:
