@@ -14,7 +14,8 @@ from sqlalchemy import Date, DateTime, create_engine, make_url, select, text, up
 from sqlalchemy.orm import Session
 
 from openpail.craft.cave.deeds import Out
-from openpail.craft.make.deeds import Deed, FirstFlocks, ReadingTaken, StepDone, Told, Weighed
+from openpail.craft.make.deeds import Deed, Felt, FirstFlocks, ReadingTaken, StepDone, Told, Weighed
+from openpail.craft.make.signs import asked_at, wanted
 from openpail.craft.milk.kinds import MilkTest
 from openpail.craft.units import parse_amount
 from openpail.demo.farm import (
@@ -60,7 +61,7 @@ from openpail.work import plan as plans
 from openpail.work import sheet as sheets
 from openpail.work.here import Here
 from openpail.work.log import tell
-from openpail.work.made import day_of
+from openpail.work.made import day_of, recipe_of
 
 DATABASES = ("openpail_demo", "openpail_shots")
 FOUNDED_BEFORE = timedelta(days=60)
@@ -271,6 +272,10 @@ def _play(
                 told.append((at, ReadingTaken(round(celsius, 1))))
         if what.ph and "ph" in what.asks:
             told.append((ends, ReadingTaken(ph=what.ph.target)))
+        for ladder in asked_at(recipe_of(make), what):
+            aim = wanted(recipe_of(make), what, ladder.of)
+            if aim and what.kind in ("cut", "stir"):
+                told.append((ends, Felt(what.key, ladder.of, aim)))
         told.append((ends, FirstFlocks() if "flocks" in what.asks else StepDone(what.key)))
     _tell(session, dairy, make, told)
     return steps[-1].ends + lag

@@ -69,6 +69,13 @@ def _desk(page: Page) -> None:
     page.locator(".desk-nav").get_by_role("link", name="Warm the curd").click()
 
 
+def _help(page: Page) -> None:
+    page.goto("/vat")
+    page.get_by_role("link", name="Looks wrong").click()
+    page.get_by_role("link", name="It does not set, or weakly").click()
+    page.get_by_role("link", name="Soft, a jagged break, cloudy whey").click()
+
+
 SHOTS: tuple[tuple[str, Callable[[Page], object]], ...] = (
     ("today", lambda page: page.goto("/")),
     ("milk", _goats),
@@ -77,6 +84,7 @@ SHOTS: tuple[tuple[str, Callable[[Page], object]], ...] = (
     ("sheet", _sheet),
     ("stock", lambda page: page.goto("/stock")),
     ("vat", lambda page: page.goto("/vat")),
+    ("help", _help),
     ("cave", lambda page: page.goto("/cave")),
     ("table", _table),
     ("recipe", lambda page: page.goto("/recipes/threshing-cheddar")),

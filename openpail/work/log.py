@@ -9,7 +9,7 @@ of the two ends it, in whatever order they arrive, and the stock is taken once.
 from __future__ import annotations
 
 import uuid
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
@@ -17,6 +17,7 @@ from openpail.craft.errors import CraftError
 from openpail.craft.make import deeds, taught
 from openpail.craft.make.additions import by_curd
 from openpail.craft.make.asks import Bounds
+from openpail.craft.make.care import foul, raw_heat
 from openpail.craft.make.checks import check
 from openpail.craft.make.deeds import Amended, Told, Undone
 from openpail.craft.make.fold import fold
@@ -167,7 +168,7 @@ class _Door:
             return bounds
         sheet = makes.sheet_of(self.make)
         standing = fold(self.recipe, self.told.values())
-        slow = acid_of(self.here, self.make, standing)
+        stops = [acid_of(self.here, self.make, standing), foul(standing)]
         cuts = [step.key for step in self.recipe.steps if step.kind == "cut"]
         return replace(
             bounds,
@@ -176,7 +177,7 @@ class _Door:
             flocks_min=expected_flocks(self.recipe, sheet, standing),
             rennet_at=standing.rennet_at,
             uncut=any(key not in standing.done for key in cuts),
-            slow=f"{slow.title} {slow.words}" if slow and slow.level == "stop" else "",
+            slow=" ".join(f"{e.title} {e.words}" for e in stops if e and e.level == "stop"),
             day=day_of(self.here, self.make, standing),
             doses={line.key: line.figure.value for line in sheet.lines},
             brim_l=self.here.vat(self.make.vat_id).brim_l,
@@ -261,7 +262,11 @@ class _Door:
         elif standing.pieces_kg != self.before.pieces_kg:
             pieces.weighed_anew(here.session, make, standing.pieces_kg)
         if standing.weighed:
-            marks = marks_of(sheet, acid_of(here, make, standing), standing.word)
+            stops = (acid_of(here, make, standing), foul(standing))
+            marks = marks_of(sheet, stops, standing.word)
+            unheated = raw_heat(self.recipe, sheet.milk.raw, standing)
+            if unheated:
+                marks[unheated.key] = f"{unheated.title} {unheated.words}"
             pieces.mark(here.session, make, marks)
         lessons = taught.lessons(self.recipe, sheet, standing, make.started_at)
         makes.keep_lessons(here.session, make, lessons)
@@ -270,11 +275,12 @@ class _Door:
         here.forget("under_way", "waiting", "shelf", "lessons", "_vats", "free", "planned")
 
 
-def marks_of(sheet: Frozen, slow: Caution | None, word: str) -> dict[str, str]:
-    """What stays marked on the pieces of a make: soft of raw milk, slow acid, with the words."""
+def marks_of(sheet: Frozen, stops: Iterable[Caution | None], word: str) -> dict[str, str]:
+    """What stays marked on the pieces of a make: soft of raw milk, each stop, with the words."""
     found = {each.key: each.title for each in sheet.cautions if each.key == "raw-soft"}
-    if slow and slow.level == "stop":
-        found[slow.key] = f"{slow.words} {word}".strip()
+    for stop in stops:
+        if stop and stop.level == "stop":
+            found[stop.key] = f"{stop.words} {word}".strip()
     return found
 
 

@@ -13,6 +13,7 @@ from openpail.craft.dates import UNDO_WITHIN
 from openpail.craft.figure import Figure
 from openpail.craft.make.additions import AcidNow, acid_now, by_curd, from_another, one_part
 from openpail.craft.make.bands import ph_said, round_seconds, warmth_said
+from openpail.craft.make.care import at_step, foul, raw_heat
 from openpail.craft.make.day import MakeDay, StepState
 from openpail.craft.make.deeds import Felt, SetLooked, TimerSet, Told, WaterAdded
 from openpail.craft.make.fold import fold
@@ -127,9 +128,22 @@ class AtVat:
         return log.told_since(self.here.session, self.make.dairy_id, self.make.id, since)
 
     @cached_property
-    def acid(self) -> Caution | None:
-        """What is to be said of slow acid."""
-        return acid_of(self.here, self.make, self.standing)
+    def cautions(self) -> tuple[Caution, ...]:
+        """What is to be said above all: slow acid, what is foul."""
+        found = (
+            acid_of(self.here, self.make, self.standing),
+            foul(self.standing),
+            raw_heat(self.recipe, self.sheet.milk.raw, self.standing),
+        )
+        return tuple(each for each in found if each)
+
+    @property
+    def notes(self) -> tuple[Caution, ...]:
+        """What the step of now may do to hands."""
+        if self.step is None:
+            return ()
+        wash = self.wash
+        return at_step(self.step.planned.step, self.vat.heater, wash.water_c if wash else None)
 
     @property
     def step(self) -> StepState | None:

@@ -8,9 +8,19 @@ import pytest
 from openpail.craft.cave.deeds import Back, Guarded, Out, check
 from openpail.craft.doses.notices import notices
 from openpail.craft.errors import NotPossible, OutOfRange
+from openpail.craft.make import care
 from openpail.craft.make.asks import Bounds
 from openpail.craft.make.checks import check as check_deed
-from openpail.craft.make.deeds import FirstFlocks, Told, Weighed
+from openpail.craft.make.deeds import (
+    Felt,
+    FirstFlocks,
+    HelpTaken,
+    ReadingTaken,
+    StepDone,
+    Told,
+    Weighed,
+)
+from openpail.craft.make.fold import fold
 from openpail.craft.make.slow_acid import AcidReading, asleep, slow_acid
 from openpail.craft.milk.blend import pour
 from openpail.craft.milk.fitness import Keeping, judge
@@ -420,3 +430,56 @@ def test_the_hour_of_a_limit_without_a_reading_is_asked_by_the_nose():
     assert late.key == "acid-unread" and "smell the curd" in late.words
     for readings, hours in ((falls((2.0, 6.3)), 7.0), (falls((7.5, 5.6)), 9.0)):
         assert slow_acid(R["larder-block"], readings, HOUSE, hours_now=hours) is None
+
+
+# ── at the vat ──
+
+
+@pytest.mark.parametrize(
+    ("recipe", "step", "heater", "keys"),
+    [
+        ("skillet", "stretch", "", {"hot-hands"}),
+        ("millrace-slab", "cook", "plate", {"hot-hands"}),
+        ("bench-curd", "heat", "gas", {"hot-hands"}),
+        ("larder-block", "warm", "gas", set()),
+        ("threshing-cheddar", "drain", "immersed", {"heater"}),
+        ("threshing-cheddar", "drain", "gas", set()),
+        ("larder-block", "cut", "immersed", set()),
+    ],
+)
+def test_a_step_says_what_it_may_do_to_hands_and_no_other_does(recipe, step, heater, keys):
+    found = care.at_step(RECIPES[recipe].step(step), heater)
+    assert {each.key for each in found} == keys
+    hot = care.at_step(RECIPES["hatch"].step("water"), "", 60.0)
+    assert [each.key for each in hot] == ["hot-hands"]
+    assert care.at_step(RECIPES["hatch"].step("water"), "", 45.0) == ()
+
+
+def at_the_vat(recipe, *deeds):
+    began = datetime(2026, 5, 4, 6, tzinfo=UTC)
+    kept = [Told(str(n), d, began + timedelta(minutes=n)) for n, d in enumerate(deeds)]
+    return fold(RECIPES[recipe], kept)
+
+
+def test_coliforms_stop_for_good_a_foul_smell_is_looked_at_and_a_clean_one_is_not():
+    larder = "larder-block"
+    assert care.foul(at_the_vat(larder, HelpTaken("gas", "aroma_gas"))) is None
+    for sign, cause in (("gas", "coliform_gas"), ("floats", "coliforms")):
+        stop = care.foul(at_the_vat(larder, HelpTaken(sign, cause), Felt("cut", "smell", "butter")))
+        assert stop.level == "stop" and "do not eat, sell or feed" in stop.words
+    smelt = care.foul(at_the_vat(larder, Felt("cut", "smell", "foul")))
+    assert smelt.level == "strong caution"
+    clean = at_the_vat(larder, Felt("cut", "smell", "foul"), Felt("cut", "smell", "butter"))
+    assert care.foul(clean) is None
+
+
+def test_raw_acid_curd_counts_as_heated_only_by_its_own_readings():
+    def said(is_raw, *deeds, recipe="bench-curd"):
+        return care.raw_heat(RECIPES[recipe], is_raw, at_the_vat(recipe, *deeds))
+
+    hot, done = ReadingTaken(88.0), StepDone("acid")
+    assert said(True, done).key == "raw-soft" and said(True, ReadingTaken(70.0), done)
+    assert said(True, done, hot)  # read after the acid
+    assert said(True, hot, done) is None and said(False, done) is None
+    assert said(True, ReadingTaken(20.0)) is None  # the acid is to come
+    assert said(True, StepDone("warm"), recipe="larder-block") is None

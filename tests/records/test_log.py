@@ -347,10 +347,10 @@ def test_a_probes_stream_is_kept_whole_drawn_few_and_harmless_twice(farm, make):
 
 
 def test_a_make_is_judged_by_the_house_of_its_own_day(farm, make):
-    assert vat.at_vat(here(farm), make.id).acid is None
+    assert vat.at_vat(here(farm), make.id).cautions == ()
     say(farm, make, told(ReadingTaken(ph=6.3), 8 * 60), minutes=8 * 60)
     strict = makes.sheet_of(make)
-    assert vat.at_vat(here(farm, 481), make.id).acid.key == "slow-acid"
+    assert vat.at_vat(here(farm, 481), make.id).cautions[0].key == "slow-acid"
     loose = strict.house.to_json()
     loose["values"]["slow_acid.stirred_curd.hours"] = 30.0
     changed = type(strict.house).from_json({**loose, "own": ["slow_acid.stirred_curd.hours"]})

@@ -182,5 +182,5 @@ def test_a_recipe_with_other_keys_keeps_its_rennet_time_and_its_lessons(farm):  
     assert len(kinds) >= 2  # the culture and the rennet left their shelves
     late = 9 * 60
     tell(here(farm, late), begun.id, [told(ReadingTaken(ph=6.4), late)])
-    caution = vat.at_vat(here(farm, late), begun.id).acid
-    assert caution is not None and caution.key == "slow-acid"
+    cautions = vat.at_vat(here(farm, late), begun.id).cautions
+    assert [each.key for each in cautions] == ["slow-acid"]

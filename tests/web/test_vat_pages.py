@@ -17,6 +17,7 @@ from openpail.craft.make.deeds import (
     Felt,
     FirstFlocks,
     HeatOff,
+    HelpTaken,
     PortionGiven,
     ReadingTaken,
     StepDone,
@@ -28,6 +29,7 @@ from openpail.craft.make.deeds import (
 from openpail.records.dairy.models import Dairy
 from openpail.records.makes import actions as makes
 from openpail.records.makes.models import AcidLesson, Make, MakeFile, OvershootLesson
+from openpail.records.pieces.models import Piece
 from openpail.records.session import sessions
 from openpail.records.stock.models import Bottle, StockMove
 from openpail.work import sheet as sheets
@@ -580,3 +582,19 @@ def test_slabs_are_turned_by_a_clock_that_each_turn_sets_anew(demo_url, client, 
     for turns in (1, 2, 3):
         say(farm, make, begins + 1, TimerSet(15.0, "Turn and stack the slabs"))
         assert f"turned {turns} times" in page.get(f"/vat/{make}").text
+
+
+def test_coliforms_hold_the_weighing_and_stay_on_the_piece(demo_url, client, farm):
+    make = begun(farm, "bench-curd")
+    begins = at_step(farm, make, "hang")
+    say(farm, make, begins, HelpTaken("gas", "coliform_gas"))
+    begins = at_step(farm, make, "weigh", begins)
+    page = later_at(demo_url, NOW + timedelta(minutes=begins))
+    assert "Stop: gas of dirty milk" in page.get(f"/vat/{make}").text
+    weights = {"event": str(uuid.uuid4()), "weights": "1.1 kg"}
+    asked = send(page, f"/table/{make}", weights, f"/table/{make}")
+    assert "coliforms" in asked.text and "write why" in asked.text
+    weights |= {"event": str(uuid.uuid4()), "word": "kept apart for the test"}
+    assert send(page, f"/table/{make}", weights, f"/table/{make}").status_code == 302
+    piece = farm().session.scalar(select(Piece).where(Piece.make_id == make))
+    assert "kept apart for the test" in page.get(f"/cave/{piece.id}").text

@@ -97,7 +97,7 @@ def _of_doses(record: Record) -> Iterator[tuple[str, str]]:
     if sheet.learnt < _WEAK:
         yield "learnt_strong", "makes taught that this bottle sets early"
     calcium = [line for line in sheet.lines if line.kind == "calcium" and line.figure.value > 0]
-    if not calcium and record.recipe.ingredient("rennet"):
+    if not calcium and record.recipe.ingredient("rennet") and not sheet.milk.raw:
         yield "no_calcium", "no calcium chloride was given"
     for line in sheet.lines:
         gave = [

@@ -1,0 +1,88 @@
+"""Cautions of the make day itself: what a step may do to hands, and what is foul in a vat."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from openpail.craft.make.deeds import Felt, HelpTaken
+from openpail.craft.make.standing import Standing
+from openpail.craft.recipe.recipe import Recipe, RecipeStep
+from openpail.craft.sheet.cautions import Caution
+
+_HOT_C, _HEATED_C = 60.0, 75.0
+_COLIFORMS = frozenset({("floats", "coliforms"), ("gas", "coliform_gas")})
+
+
+def at_step(step: RecipeStep, heater: str, water_c: float | None = None) -> tuple[Caution, ...]:
+    """What a step may do to whoever stands there.
+
+    Parameters: step; heater, of its vat (a key of HEATERS, "" unknown); water_c, of water that is
+    poured. Source: usual practice.
+    """
+    return tuple(_at_step(step, heater, water_c))
+
+
+def _at_step(step: RecipeStep, heater: str, water_c: float | None) -> Iterator[Caution]:
+    hottest = max(step.celsius.target if step.celsius else 0.0, water_c or 0.0)
+    if hottest >= _HOT_C or step.kind in ("stretch", "cook in whey"):
+        yield Caution(
+            "hot-hands",
+            "note",
+            "Hot enough to scald.",
+            "Gloves, two people to lift a full pot, children and animals out.",
+        )
+    if heater == "immersed" and step.kind in ("drain", "take whey off", "mould"):
+        yield Caution(
+            "heater", "note", "The heater is in the bath.", "Unplug it first, with dry hands."
+        )
+
+
+def foul(standing: Standing) -> Caution | None:
+    """Stop, once somebody took gas or floating curd for coliforms; look, at a foul smell.
+
+    Parameters: standing. Returns: the stop stays, whatever smells clean later. Source: usual
+    practice.
+    """
+    for _, deed in standing.of(HelpTaken):
+        if (deed.sign, deed.cause) in _COLIFORMS:
+            return Caution(
+                "coliforms",
+                "stop",
+                "Stop: gas of dirty milk.",
+                "Gas within half a day, with a foul smell, is coliforms: do not eat, sell or feed "
+                "this cheese; keep it apart and marked, scald what it touched, have the milk "
+                "tested.",
+            )
+    smelt = [deed.sign for _, deed in standing.of(Felt) if deed.of == "smell"]
+    if smelt and smelt[-1] == "foul":
+        return Caution(
+            "foul",
+            "strong caution",
+            "It smells sour or foul.",
+            "Look for gas and sponge: with them it is coliforms, and not to be eaten. Read the pH; "
+            "“Looks wrong” leads on.",
+        )
+    return None
+
+
+def raw_heat(recipe: Recipe, is_raw: bool, standing: Standing) -> Caution | None:
+    """Raw milk that its own readings do not show as heated, once the acid is in.
+
+    Parameters: recipe; is_raw, its milk; standing. Returns: None for other families, heated milk,
+    and while the acid is not done. Source: house value, 75 °C with the acid or before it.
+    """
+    acid = recipe.ingredient("acid")
+    step = next((each for each in recipe.steps if acid and acid.key in each.adds), None)
+    done = standing.done.get(step.key) if step else None
+    if not is_raw or not recipe.family.startswith("acid_heat") or done is None:
+        return None
+    read = [e.celsius for e in standing.readings if e.celsius is not None and e.at <= done.at]
+    if read and max(read) >= _HEATED_C:
+        return None
+    return Caution(
+        "raw-soft",
+        "strong caution",
+        f"Raw and soft: no reading shows {_HEATED_C:.0f} °C.",
+        f"Read at {_HEATED_C:.0f} °C or more before the acid, it would count as heated. As it is, "
+        "it is raw: not for the pregnant, very young, old or ill, and no age clears it.",
+    )
