@@ -6,6 +6,11 @@ import sqlalchemy as sa
 revision = '0011'
 down_revision = '0010'
 
+# what could not be told before
+_NEW = (
+    'step_begun', 'step_skipped', 'step_again', 'portion', 'heat_off', 'set_looked', 'felt', 'whey_off', 'water',
+    'acid_given', 'curd_weighed', 'timer', 'timer_stopped', 'away', 'back', 'ticked', 'help',
+)
 _SUBJECTS = "subject in ('make', 'piece'{})"
 
 
@@ -129,6 +134,11 @@ def _subjects(more: str) -> None:
 
 def downgrade() -> None:
     op.execute("delete from deed where subject = 'heating'")
+    new = f"select id from deed where deed in ({', '.join(map(repr, _NEW))})"
+    op.execute(f'update stock_move set deed_id = null where deed_id in ({new})')
+    op.execute(f'delete from deed where amends in ({new})')
+    op.execute(f'delete from deed where id in ({new})')
+    op.execute('update make set standing = null, folded = null')
     _subjects('')
     op.drop_constraint(op.f('fk_milk_lot_dairy_id_heating_id'), 'milk_lot', type_='foreignkey')
     op.drop_column('milk_lot', 'heat_record')
