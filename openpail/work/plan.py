@@ -200,6 +200,17 @@ def promised_twice(here: Here, each: Planned) -> list[tuple[MilkLot, str]]:
 
 def all_stays(here: Here) -> tuple[Stay, ...]:
     """Where all that rests, is under way and is planned lies on which days."""
+    found = stays_now(here)
+    for each in here.planned:
+        made = worked(here, each)
+        found += stays(
+            made.recipe, each.row.day, here.house, made.raw, each.given(here.gear).pieces
+        )
+    return tuple(found)
+
+
+def stays_now(here: Here) -> list[Stay]:
+    """Where all that rests and is under way lies on which days."""
     found: list[Stay] = []
     for made_on, raw, version, count in pieces.resting_by_recipe(here.session, here.dairy):
         recipe = recipe_file.read_version(version)
@@ -207,12 +218,7 @@ def all_stays(here: Here) -> tuple[Stay, ...]:
     for make in here.under_way:
         raw, day = makes.sheet_of(make).milk.raw, here.day_of(make.started_at)
         found += stays(recipe_of(make), day, here.house, raw, given_to(here, make).pieces)
-    for each in here.planned:
-        made = worked(here, each)
-        found += stays(
-            made.recipe, each.row.day, here.house, made.raw, each.given(here.gear).pieces
-        )
-    return tuple(found)
+    return found
 
 
 # ── on the clock ──

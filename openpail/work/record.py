@@ -6,6 +6,7 @@ import uuid
 from collections.abc import Iterable
 from dataclasses import dataclass
 
+from openpail.craft.cave.rooms import stays, taken_places, without_room
 from openpail.craft.clock.ready import kit
 from openpail.craft.make.deeds import HelpTaken
 from openpail.craft.make.ending import Deviation, deviations
@@ -13,13 +14,14 @@ from openpail.craft.make.facts import Record, facts_of
 from openpail.craft.make.help import Branch, Likely, Sign, likely, offered, signs
 from openpail.craft.make.set_out import ToDo, after, before
 from openpail.records.dairy import checks
+from openpail.records.dairy import gear as gears
 from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
 from openpail.records.milk import actions as milk
 from openpail.records.milk import slips
 from openpail.work.here import Here
 from openpail.work.made import acid_of, day_of, given_to, recipe_of, standing_of
-from openpail.work.plan import cloths
+from openpail.work.plan import cloths, stays_now
 
 
 def record_of(here: Here, make: Make) -> Record:
@@ -127,7 +129,20 @@ def before_list(here: Here, make: Make, litres: float) -> Listed:
     vat = here.vat(make.vat_id)
     recipe, sheet = recipe_of(make), makes.sheet_of(make)
     wanted = kit(recipe, sheet, litres, given_to(here, make), cloths(here))
-    return _ticked(here, make, before(recipe, sheet, litres, vat.brim_l, wanted, sheet.house))
+    full = _no_place(here, make)
+    things = before(recipe, sheet, litres, vat.brim_l, wanted, sheet.house, full)
+    return _ticked(here, make, things)
+
+
+def _no_place(here: Here, make: Make) -> str:
+    """Words of the first room in which this make's cheese finds no place, "" where there is one."""
+    rooms = gears.rooms_of(here.session, here.dairy)
+    if not rooms:
+        return ""
+    raw, day = makes.sheet_of(make).milk.raw, here.day_of(make.started_at)
+    mine = stays(recipe_of(make), day, here.house, raw, 0)  # its pieces are counted there already
+    none = without_room(mine, taken_places(stays_now(here), rooms))
+    return f"{none[0].name} is full on {none[1]:%-d %b}" if none else ""
 
 
 def after_list(here: Here, make: Make) -> Listed:

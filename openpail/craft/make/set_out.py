@@ -35,10 +35,12 @@ def before(
     brim_l: float,
     kit: Sequence[Ready],
     house: House,
+    full: str = "",
 ) -> tuple[ToDo, ...]:
     """What is to be ready before the milk goes in, in the order in which hands do it.
 
-    Parameters: recipe and its sheet; milk_l and brim_l, of the vat; kit, from `ready`; house.
+    Parameters: recipe and its sheet; milk_l and brim_l, of the vat; kit, from `ready`; house; full,
+    words of a room that has no place for it, "" where there is one.
     Source: the recipe's steps; usual practice.
     """
     washes = any(step.kind == "add water" for step in recipe.steps)
@@ -52,6 +54,8 @@ def before(
     room = "Head room in the vat, its wash water too" if washes else "Head room in the vat"
     found = [ToDo("head", room, wrong=wrong)]
     found += [ToDo(each.key, each.words, each.litres) for each in kit if each.days_before == 0]
+    if recipe.stages:
+        found.append(ToDo("place", f"A place to ripen: {recipe.stages[0].place}", wrong=full))
     spoons = sorted({line.spoons for line in sheet.lines if line.by_spoon and line.spoons})
     if spoons:
         found.append(ToDo("spoons", f"Spoons: {'; '.join(spoons)}"))
