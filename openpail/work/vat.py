@@ -20,7 +20,7 @@ from openpail.craft.make.fold import fold
 from openpail.craft.make.frozen import Frozen, FrozenLine
 from openpail.craft.make.leave import Leave, Missed, may_be_left, missed
 from openpail.craft.make.order import set_step
-from openpail.craft.make.set_talk import FlocksSaid, flocks_said
+from openpail.craft.make.set_talk import FlocksSaid, flocks_said, wants_help
 from openpail.craft.make.signs import Ladder, asked_at, wanted
 from openpail.craft.make.standing import Reading, Standing, odd_flocks, whey_off_l
 from openpail.craft.recipe.recipe import Recipe, RecipeStep
@@ -237,6 +237,11 @@ class AtVat:
     def not_firm(self) -> int:
         """How often the set was tried and was not firm."""
         return sum(deed.look in ("soft", "liquid") for _, deed in self.standing.of(SetLooked))
+
+    @property
+    def wants_help(self) -> bool:
+        """Whether the set was tried so often that it wants more than waiting."""
+        return wants_help(self.not_firm)
 
     # ── warmth, water, acid ──
 

@@ -3,6 +3,7 @@
 from dataclasses import replace
 from datetime import timedelta
 from itertools import pairwise, permutations
+from math import exp, log
 
 import pytest
 from hypothesis import assume, given
@@ -463,8 +464,9 @@ def test_the_air_under_the_lid_is_shown_at_both_ends():
 
 @given(st.floats(2, 100), st.floats(40, 70), st.floats(5, 30), st.floats(0.05, 2))
 def test_cooling_told_by_its_own_readings_is_what_the_law_says(kg, start, to, ua):
-    whole = pasteurise.cooling_min(kg, start, to, 3.0, ua)
-    half = 3 + (start - 3) * 2.718281828 ** (-ua * 60 * (whole / 2) / (kg * 3.93))
+    per_min = ua * 60 / (kg * 3.93)  # Newton's law, ua in kW/K
+    whole = log((start - 3) / (to - 3)) / per_min
+    half = 3 + (start - 3) * exp(-per_min * whole / 2)
     told = pasteurise.still_to_cool([(0.0, start), (whole / 2, half)], to, 3.0)
     assert told == pytest.approx(whole / 2, rel=0.01)
 

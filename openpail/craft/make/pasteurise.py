@@ -13,7 +13,7 @@ from math import log
 from typing import Literal
 
 from openpail.craft.errors import OutOfRange
-from openpail.craft.units import from_celsius, to_celsius
+from openpail.craft.units import to_celsius
 
 Degrees = Literal["C", "F"]
 HOLD_MIN, LONGEST_GAP_MIN = 30.0, 5.0
@@ -26,7 +26,6 @@ CHECKED_WITHIN_DAYS = 30
 _ICE_OFF_C = 0.3
 _HIGH_HEAT_C = 75.0
 _BOILS_LESS_PER_M = 1 / 300
-_KJ = 3.93
 COOLED_WITHIN_MIN = 60.0
 _COLDEST_C, _HOTTEST_C = -2.0, 105.0
 
@@ -225,23 +224,6 @@ def boils_at(altitude_m: float) -> float:
     return 100.0 - altitude_m * _BOILS_LESS_PER_M
 
 
-def cooling_min(
-    mass_kg: float, from_c: float, to_c: float, bath_c: float, ua_kw_per_k: float
-) -> float:
-    """Minutes that a milk takes to cool in a bath.
-
-    Parameters: mass_kg; from_c down to to_c; bath_c, colder than to_c; ua_kw_per_k, what goes
-    through the wall for 1 °C, over 0. Raises: OutOfRange. Source: Newton's law of cooling.
-    """
-    if bath_c >= to_c:
-        raise OutOfRange("The bath has to be colder than the milk is to become.", "bath_c")
-    if ua_kw_per_k <= 0 or mass_kg <= 0:
-        raise OutOfRange("Write a mass and a rate over 0.", "mass_kg")
-    if from_c <= to_c:
-        return 0.0
-    return mass_kg * _KJ / ua_kw_per_k * log((from_c - bath_c) / (to_c - bath_c)) / 60
-
-
 def still_to_cool(read: Sequence[tuple[float, float]], to_c: float, bath_c: float) -> float | None:
     """Minutes until it is cool, at the rate of the readings themselves.
 
@@ -256,11 +238,3 @@ def still_to_cool(read: Sequence[tuple[float, float]], to_c: float, bath_c: floa
         return 0.0
     per_min = log((first - bath_c) / (last - bath_c)) / (last_at - first_at)
     return log((last - bath_c) / (to_c - bath_c)) / per_min
-
-
-def in_unit(celsius: float, unit: Degrees) -> float:
-    """A warmth in the unit in which it is read.
-
-    Parameters: celsius; unit. Source: definition of the scales.
-    """
-    return from_celsius(celsius, unit)
