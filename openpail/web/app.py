@@ -187,7 +187,10 @@ def _errors(app: Flask) -> None:
             403: ("This is not yours to do.", "Ask the maker of this dairy."),
             404: ("There is nothing here.", "It was moved, or it never was."),
             405: ("Not like this.", "Go back and use the button on the page."),
-            413: ("That is too large.", f"At most {MOST_FILE_MB} MB at a time."),
+            413: (
+                "That is too large.",
+                f"At most {MOST_FILE_MB} MB of text, 5 of a picture, at a time.",
+            ),
         }
         title, words = known.get(error.code or 500, (error.name, error.description or ""))
         return page(error.code or 500, title, words)

@@ -32,6 +32,7 @@ from openpail.craft.make.deeds import (
     Felt,
     FirstFlocks,
     HeatOff,
+    HelpTaken,
     PortionGiven,
     ReadingTaken,
     SetLooked,
@@ -39,6 +40,7 @@ from openpail.craft.make.deeds import (
     StepBegun,
     StepDone,
     StepSkipped,
+    Ticked,
     TimerSet,
     TimerStopped,
     WaterAdded,
@@ -50,7 +52,7 @@ from openpail.craft.make.fold import fold
 from openpail.craft.make.order import is_free, portions_of, waits_for
 from openpail.craft.make.set_talk import flocks_said
 from openpail.craft.make.signs import LADDERS, asked_at, wanted
-from openpail.craft.make.standing import whey_off_l
+from openpail.craft.make.standing import MOST_TAPS, drawn, whey_off_l
 from openpail.craft.make.taught import by_acid, by_heat_off
 from openpail.craft.make.warm_clock import wants_it, warm_clock
 from openpail.craft.recipe.steps import laid_out
@@ -644,3 +646,18 @@ def test_deeds_of_the_vat_come_to_the_same_in_any_order_of_arrival():
     ]
     found = {repr(fold(LARDER, order)) for order in permutations(day)}
     assert len(found) == 1
+
+
+def test_what_is_kept_beside_a_make_does_not_grow_with_what_is_tapped():
+    day = []
+    for n in range(600):
+        day.append(told(Ticked("vat", off=bool(n % 2)), n, f"t{n}"))
+        day.append(told(TimerSet(5.0, "towel"), n, f"s{n}"))
+        day.append(told(TimerStopped(f"s{n}"), n + 0.5, f"x{n}"))
+        day.append(told(HelpTaken("gas", "coliform_gas"), n, f"h{n}"))
+    day.append(told(WheyOff(3.0), 0, "w"))
+    kept = drawn(fold(LARDER, day))
+    assert len(kept.taps) <= MOST_TAPS + 2
+    assert kept.of(WheyOff) and kept.of(HelpTaken) and kept.ticked == frozenset()
+    running = {tap.id for tap, _ in kept.of(TimerSet)}
+    assert running <= {deed.timer for _, deed in kept.of(TimerStopped)}  # none comes back to life

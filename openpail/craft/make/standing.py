@@ -9,20 +9,25 @@ from itertools import pairwise
 from typing import Any, TypeVar
 
 from openpail.craft.make.deeds import (
+    AcidGiven,
     Became,
     CalledAway,
     CameBack,
     CurdWeighed,
     Deed,
+    HelpTaken,
     PortionGiven,
+    SetLooked,
     StepDone,
     Ticked,
+    WaterAdded,
     WheyOff,
 )
 from openpail.craft.make.plain import read, to_payload
 from openpail.craft.recipe.recipe import Recipe
 
 ODD_FLOCKS = 3.0  # times sooner or later than expected
+MOST_TAPS = 200
 MOST_DRAWN = 96
 NEWEST_TOLD = 24
 _HOURS_KEPT = 96
@@ -84,6 +89,10 @@ class Tap:
     deed: Deed
 
 
+_COUNT_FOR_EVER = (
+    *(StepDone, PortionGiven, SetLooked, WheyOff, WaterAdded, AcidGiven, CurdWeighed),
+    HelpTaken,
+)
 D = TypeVar("D", bound=Deed)
 
 
@@ -241,7 +250,31 @@ def drawn(standing: Standing) -> Standing:
     told = (*warm, *newest(sour), *_sweetest_of_hours(sour), *newest(standing.readings))
     kept = {each.id: each for each in told}
     readings = tuple(sorted(kept.values(), key=lambda each: (each.at, each.id)))
-    return replace(standing, readings=readings)
+    return replace(standing, readings=readings, taps=_few(standing.taps))
+
+
+def _few(taps: Sequence[Tap]) -> tuple[Tap, ...]:
+    """The taps that something hangs on, and the newest of all others: of ticks and of help the last
+    word of each, of signs and clocks no more than a page would ever tell."""
+    last = {_same(tap): tap.id for tap in taps}
+    standing = [tap for tap in taps if last[_same(tap)] == tap.id]
+    others = [tap.id for tap in standing if not isinstance(tap.deed, _COUNT_FOR_EVER)]
+    newest_of_others = set(others[-MOST_TAPS:])
+    return tuple(
+        tap
+        for tap in standing
+        if isinstance(tap.deed, _COUNT_FOR_EVER) or tap.id in newest_of_others
+    )
+
+
+def _same(tap: Tap) -> tuple[str, ...]:
+    """What two taps have in common when the later one takes the place of the other."""
+    match tap.deed:
+        case Ticked(key):
+            return tap.deed.kind, key
+        case HelpTaken(sign, cause):
+            return tap.deed.kind, sign, cause
+    return tap.deed.kind, tap.id
 
 
 def _sweetest_of_hours(sour: Sequence[Reading]) -> list[Reading]:

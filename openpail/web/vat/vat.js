@@ -4,7 +4,7 @@
   "use strict";
 
   const COUNTED = "open-pail-counter", CARD = "openpail.px-per-mm", EVERY_MS = 5000;
-  const CARD_MM = 85.6;
+  const CARD_MM = 85.6, LARGE_BYTES = 1500000, WIDEST_PX = 2000;
   const stamp = document.documentElement.dataset.now;
   const offset = stamp ? Date.parse(stamp) - Date.now() : 0;
   const moment = () => new Date(Date.now() + offset).toISOString();
@@ -29,6 +29,21 @@
       card.setAttribute("width", String(wide));
       card.setAttribute("height", String(wide * card.viewBox.baseVal.height / card.viewBox.baseVal.width));
     });
+  }
+
+  // A phone's photo is drawn smaller before it is sent: a screen shows no more, and a yard's network
+  // carries it.
+  async function smaller(file) {
+    if (!file.type.startsWith("image/") || file.size < LARGE_BYTES) return file;
+    try {
+      const picture = await createImageBitmap(file);
+      const share = Math.min(1, WIDEST_PX / Math.max(picture.width, picture.height));
+      const canvas = document.createElement("canvas");
+      canvas.width = Math.round(picture.width * share);
+      canvas.height = Math.round(picture.height * share);
+      canvas.getContext("2d").drawImage(picture, 0, 0, canvas.width, canvas.height);
+      return await new Promise((done) => { canvas.toBlob(done, "image/jpeg", 0.85); });
+    } catch { return file; }
   }
 
   function typing() {
@@ -85,6 +100,7 @@
           if (!form.hasAttribute("data-tell")) return;
           event.preventDefault();
           const body = new FormData(form);
+          if (form.elements.namedItem("file")) body.set("file", await smaller(body.get("file")));
           if (event.submitter && event.submitter.name) body.append(event.submitter.name, event.submitter.value);
           await this.tell(form.action, body, form);
         },
