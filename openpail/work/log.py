@@ -15,7 +15,7 @@ from typing import Literal
 
 from openpail.craft.errors import CraftError
 from openpail.craft.make import deeds, taught
-from openpail.craft.make.additions import by_curd
+from openpail.craft.make.additions import by_curd, expected_flocks
 from openpail.craft.make.asks import Bounds
 from openpail.craft.make.care import foul, raw_heat
 from openpail.craft.make.checks import check
@@ -39,7 +39,7 @@ from openpail.records.plans import actions as plans
 from openpail.records.stock import actions as stock
 from openpail.records.stock.actions import Given
 from openpail.work.here import Here
-from openpail.work.made import acid_of, day_of, expected_flocks, made_of_whey, recipe_of
+from openpail.work.made import acid_of, day_of, made_of_whey, recipe_of
 
 MOST_AT_ONCE = 500
 # Taps that nothing can be odd about: they are kept without looking at the whole make.

@@ -9,11 +9,10 @@ from functools import partial
 from openpail.craft.clock.gear import Outfit
 from openpail.craft.errors import OutOfRange
 from openpail.craft.house import House
-from openpail.craft.make.additions import rennet_share
+from openpail.craft.make.additions import expected_flocks
 from openpail.craft.make.day import MakeDay, hours_since, lasting, on_the_clock
 from openpail.craft.make.drain import room_factor
 from openpail.craft.make.fold import fold
-from openpail.craft.make.frozen import Frozen
 from openpail.craft.make.slow_acid import AcidReading, asleep, slow_acid
 from openpail.craft.make.standing import Standing
 from openpail.craft.recipe.recipe import Recipe
@@ -85,13 +84,6 @@ def day_of(here: Here, make: Make, standing: Standing | None = None) -> MakeDay:
     day = clock(planned)
     by_room = _by_room(recipe, sheet.house, day)
     return clock(lasting(planned, by_room)) if by_room else day
-
-
-def expected_flocks(recipe: Recipe, sheet: Frozen, standing: Standing) -> float:
-    """Minutes to the first flocks with the rennet that really went in; 0 without a rennet."""
-    if sheet.set is None:
-        return 0.0
-    return sheet.set.flocculation.value / rennet_share(recipe, sheet, standing)
 
 
 def _by_room(recipe: Recipe, house: House, day: MakeDay) -> dict[str, float]:

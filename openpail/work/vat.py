@@ -11,7 +11,14 @@ from functools import cached_property
 from openpail.craft.bench.vat import level_cm
 from openpail.craft.dates import UNDO_WITHIN
 from openpail.craft.figure import Figure
-from openpail.craft.make.additions import AcidNow, acid_now, by_curd, from_another, one_part
+from openpail.craft.make.additions import (
+    AcidNow,
+    acid_now,
+    by_curd,
+    expected_flocks,
+    from_another,
+    one_part,
+)
 from openpail.craft.make.bands import ph_said, round_seconds, warmth_said
 from openpail.craft.make.care import at_step, foul, raw_heat
 from openpail.craft.make.day import MakeDay, StepState
@@ -42,7 +49,6 @@ from openpail.work.log import Answer, tell
 from openpail.work.made import (
     acid_of,
     day_of,
-    expected_flocks,
     made_of_whey,
     planned_of,
     recipe_of,
@@ -219,14 +225,18 @@ class AtVat:
     @property
     def flocks(self) -> FlocksSaid | None:
         """What the first flocks say, once they are seen."""
-        return flocks_said(self.sheet.set, self.standing)
+        return flocks_said(self.recipe, self.sheet, self.standing)
 
     @property
     def odd_flocks(self) -> bool:
         """Whether the first flocks came too far from what was expected to count."""
         seen = self.standing.flocks_min
-        expected = expected_flocks(self.recipe, self.sheet, self.standing)
-        return bool(seen and expected and odd_flocks(seen, expected))
+        return bool(seen and self.flocks_due and odd_flocks(seen, self.flocks_due))
+
+    @property
+    def flocks_due(self) -> float:
+        """Minutes from the rennet to the first flocks, as they are expected; 0 without a set."""
+        return expected_flocks(self.recipe, self.sheet, self.standing)
 
     @property
     def is_setting(self) -> bool:

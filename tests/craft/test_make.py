@@ -354,9 +354,11 @@ def test_lessons_come_of_the_standing_and_of_nothing_else():
         frozen.to_json(sheet_of()) | {"rennet": {"bottle": "lot 1", "learnt": 1.0}}, frozen.VERSION
     )
     standing = fold.fold(LARDER, (*day, *warm, flocks))
-    seen = by_flocks(sheet, standing)
+    seen = by_flocks(LARDER, sheet, standing)
     assert seen.observed_min == standing.flocks_min and seen.bottle == "lot 1"
-    assert by_flocks(sheet, fold.fold(LARDER, (*day, flocks))) is None  # no temperature was read
+    assert (
+        by_flocks(LARDER, sheet, fold.fold(LARDER, (*day, flocks))) is None
+    )  # no temperature was read
     shown = by_warmings(LARDER, sheet, standing, BEGAN)["warm"]
     assert (shown.from_c, shown.to_c, shown.minutes) == (8.0, 31.5, 26.0)
     without = fold.fold(LARDER, (*day, *warm, told(Undone(), 95, "u", "t28"), flocks))

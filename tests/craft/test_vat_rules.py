@@ -53,7 +53,7 @@ from openpail.craft.make.order import is_free, portions_of, waits_for
 from openpail.craft.make.set_talk import flocks_said
 from openpail.craft.make.signs import LADDERS, asked_at, wanted
 from openpail.craft.make.standing import MOST_TAPS, drawn, whey_off_l
-from openpail.craft.make.taught import by_acid, by_heat_off
+from openpail.craft.make.taught import by_acid, by_flocks, by_heat_off
 from openpail.craft.make.warm_clock import wants_it, warm_clock
 from openpail.craft.recipe.steps import laid_out
 from openpail.craft.sheet.moves import titled
@@ -398,6 +398,17 @@ def test_another_bottle_is_dosed_by_what_works_in_it_or_refused():
     half = fold(LARDER, [told(StepDone("rennet", {"rennet": line.figure.value / 2}), 5)])
     assert rennet_share(LARDER, frozen, half) == pytest.approx(0.5)
     assert rennet_share(LARDER, frozen, fold(LARDER, [])) == 1.0
+    # a dose that was halved says nothing of the bottle: twice the time was due
+    due = 2 * frozen.set.flocculation.value
+    seen = [told(ReadingTaken(32.0), 1, "r"), told(FirstFlocks(), 5 + due, "f")]
+    kept = [told(StepDone("rennet", {"rennet": line.figure.value / 2}), 5, "h"), *seen]
+    frozen = replace(frozen, rennet="lot 1")
+    taught = by_flocks(LARDER, frozen, fold(LARDER, kept))
+    assert taught.observed_min == pytest.approx(taught.expected_min)
+    assert "As expected" in flocks_said(LARDER, frozen, fold(LARDER, kept)).words
+    lot = {"rennet": "00000000-0000-4000-8000-000000000001"}
+    other = [told(StepDone("rennet", {"rennet": 3.0}, lot), 5, "h"), *seen]
+    assert by_flocks(LARDER, frozen, fold(LARDER, other)) is None
 
 
 def test_a_title_says_this_milks_figure_and_leaves_all_others():
@@ -629,11 +640,11 @@ def test_late_flocks_say_what_of_the_bottle_and_move_the_cut():
     frozen = sheet_of()
     expected = frozen.set.flocculation.value
     kept = [*upto("flocks"), told(FirstFlocks(), 40 + 1.35 * expected, "f")]
-    said = flocks_said(frozen.set, fold(LARDER, kept))
+    said = flocks_said(LARDER, frozen, fold(LARDER, kept))
     assert "35 % later" in said.words and "clean break" in said.words
     assert said.cut_at > at(40) + timedelta(minutes=frozen.set.cut.value)
     early = [*upto("flocks"), told(FirstFlocks(), 40 + 0.7 * expected, "f")]
-    assert "sooner" in flocks_said(frozen.set, fold(LARDER, early)).words
+    assert "sooner" in flocks_said(LARDER, frozen, fold(LARDER, early)).words
 
 
 def test_deeds_of_the_vat_come_to_the_same_in_any_order_of_arrival():

@@ -152,3 +152,25 @@ def rennet_share(recipe: Recipe, sheet: Frozen, standing: Standing) -> float:
             share = gave / line.figure.value
             return share if abs(share - 1) > _SAME else 1.0
     return 1.0
+
+
+def is_another_rennet(recipe: Recipe, standing: Standing) -> bool:
+    """Whether the rennet came from another lot than the sheet's: what is known of that one does not
+    hold for it.
+
+    Parameters: recipe; standing. Source: derivation.
+    """
+    rennet = recipe.ingredient("rennet")
+    return rennet is not None and any(
+        rennet.key in standing.bottles(step.key) for step in recipe.steps
+    )
+
+
+def expected_flocks(recipe: Recipe, sheet: Frozen, standing: Standing) -> float:
+    """Minutes to the first flocks with the rennet that really went in; 0 without a set.
+
+    Parameters: recipe and sheet; standing. Source: rennet flocculation.
+    """
+    if sheet.set is None:
+        return 0.0
+    return sheet.set.flocculation.value / rennet_share(recipe, sheet, standing)

@@ -5,8 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from openpail.craft.make.frozen import FrozenSet
+from openpail.craft.make.additions import expected_flocks
+from openpail.craft.make.frozen import Frozen
 from openpail.craft.make.standing import Standing, odd_flocks
+from openpail.craft.recipe.recipe import Recipe
 
 _AS_EXPECTED = 0.15
 _WEAK = 1.25
@@ -23,15 +25,15 @@ class FlocksSaid:
     words: str
 
 
-def flocks_said(times: FrozenSet | None, standing: Standing) -> FlocksSaid | None:
+def flocks_said(recipe: Recipe, sheet: Frozen, standing: Standing) -> FlocksSaid | None:
     """What the first flocks say; None before they are seen, or without a rennet.
 
-    Parameters: times, of the sheet; standing. Source: rennet flocculation; house values.
+    Parameters: recipe and sheet; standing. Source: rennet flocculation; house values.
     """
-    seen = standing.flocks_min
+    seen, times = standing.flocks_min, sheet.set
     if times is None or seen is None or standing.rennet_at is None:
         return None
-    expected = times.flocculation.value
+    expected = expected_flocks(recipe, sheet, standing)
     believed = standing.believed_min(expected)
     cut = times.cut.value if believed is None else believed * times.multiplier.value
     cut_at = standing.rennet_at + timedelta(minutes=cut)

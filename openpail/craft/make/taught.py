@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from openpail.craft.doses.acid import acid_in
+from openpail.craft.make.additions import expected_flocks, is_another_rennet
 from openpail.craft.make.deeds import AcidGiven, HeatOff
 from openpail.craft.make.frozen import Frozen
 from openpail.craft.make.standing import Standing
@@ -40,21 +41,22 @@ class WarmingTaught:
     at: datetime
 
 
-def by_flocks(sheet: Frozen, standing: Standing) -> FlocksTaught | None:
+def by_flocks(recipe: Recipe, sheet: Frozen, standing: Standing) -> FlocksTaught | None:
     """What the first flocks teach of the bottle; None where nothing can be learnt.
 
     A temperature must have been read, the model must hold there, the bottle be one of the stock,
     and the flocks near what was expected, or the maker's word that they count.
-    Parameters: sheet and standing of the make. Source: house value.
+    Parameters: recipe, sheet and standing of the make. Source: house value.
     """
     times = sheet.set
-    seen = standing.believed_min(times.flocculation.value if times else None)
+    due = expected_flocks(recipe, sheet, standing)
+    seen = standing.believed_min(due or None)
     read = any(each.celsius is not None for each in standing.readings)
     if not seen or standing.flocks is None or not read or times is None or not times.holds:
         return None
     breed: Breed | None = next((each for each in BREEDS if each == sheet.milk.most.breed), None)
-    expected = times.flocculation.value * sheet.learnt
-    if not sheet.rennet or breed is None or expected <= 0:
+    expected = due * sheet.learnt
+    if not sheet.rennet or is_another_rennet(recipe, standing) or breed is None or expected <= 0:
         return None
     return FlocksTaught(sheet.rennet, breed, seen, expected, standing.flocks.at)
 
@@ -170,7 +172,7 @@ def lessons(recipe: Recipe, sheet: Frozen, standing: Standing, started: datetime
     """
     counts = standing.flocks_count is not False
     return MakeTaught(
-        by_flocks(sheet, standing),
+        by_flocks(recipe, sheet, standing),
         by_warmings(recipe, sheet, standing, started) if counts else {},
         by_heat_off(standing) if counts else (),
         by_acid(recipe, sheet, standing),

@@ -43,7 +43,7 @@ def big(at: AtVat) -> Big | None:
         return of_addition(given[0])
     if "flocks" in what.asks and at.standing.rennet_at:
         since = (here().now - at.standing.rennet_at).total_seconds() / 60
-        expected = at.sheet.set.flocculation.value if at.sheet.set else step.planned.minutes
+        expected = at.flocks_due or step.planned.minutes
         under = f"since the rennet; about {expected:.0f} expected, at {show.clock(step.ends)}"
         return Big(f"{since:.0f}", "min", under, since=at.standing.rennet_at)
     if what.cut_mm:
