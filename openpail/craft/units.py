@@ -11,6 +11,7 @@ import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 from fractions import Fraction
+from math import floor
 from typing import Literal, NamedTuple
 
 from openpail.craft.errors import Ambiguous, OutOfRange, Unknown
@@ -33,6 +34,7 @@ NO_JARS: Mapping[str, float] = {}
 _US_GALLON = 3.785411784
 _IMPERIAL_GALLON = 4.54609
 _POUND = 0.45359237
+_HOURS_FROM_MIN = 90
 _INCH_CM = 2.54
 
 UNITS: dict[str, Unit] = {
@@ -413,6 +415,17 @@ def _parts(plain: str, shown: str, read: _Read, default: str) -> list[tuple[floa
         parts.append((_number(match[1].strip(), shown), found))
         at = match.end()
     return parts
+
+
+def so_long(minutes: float) -> str:
+    """A length of time: 12 min, 1 h 10.
+
+    Parameters: minutes. Source: derivation.
+    """
+    whole = floor(minutes + 0.5)
+    if whole < _HOURS_FROM_MIN:
+        return f"{whole} min"
+    return f"{whole // 60} h {whole % 60:02d}" if whole % 60 else f"{whole // 60} h"
 
 
 def so_many(number: float, what: str) -> str:

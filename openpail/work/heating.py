@@ -72,6 +72,16 @@ class HeatingAt:
         return HOLD_MIN
 
     @property
+    def is_under(self) -> bool:
+        """Whether the milk was last read under what is wanted."""
+        return self.last is not None and float(self.last.payload["value"]) < self.hold.wanted
+
+    @property
+    def cool_c(self) -> float:
+        """To how many °C it is cooled within the hour."""
+        return _COOL_C
+
+    @property
     def too_slow(self) -> bool:
         """Whether it cools longer than is aimed at."""
         return self.cooling_min is not None and self.cooling_min > COOLED_WITHIN_MIN

@@ -315,16 +315,6 @@ class AtVat:
 
     turn_words, turn_min = TURN_WORDS, TURN_MIN
 
-    @property
-    def slabs(self) -> tuple[tuple[int, int], ...]:
-        """Where each drawn slab lies, x and y: side by side at first, higher with every turn."""
-        high = min(4, 1 + self.turned)
-        wide = 2 if high < 3 else 1
-        left = 40 if wide == 2 else 125
-        return tuple(
-            (left + 170 * column, 140 - 38 * row) for column in range(wide) for row in range(high)
-        )
-
     @cached_property
     def meter_unset(self) -> bool:
         """Whether this step asks for a pH, and the meter was not set today."""

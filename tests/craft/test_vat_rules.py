@@ -393,6 +393,10 @@ def test_another_bottle_is_dosed_by_what_works_in_it_or_refused():
     ours = next(each.product for each in LARDER.ingredients if each.key == "rennet")
     found = from_another(line.figure, ours, weak, LARDER, HOUSE)
     assert found.value == pytest.approx(line.figure.value * ours.strength / 100)
+    flakes = Product("calcium", "flakes", 77.0, counts="dihydrate", per="dry")  # anhydrous, truly
+    solution = Product("calcium", "solution", 33.0, counts="anhydrous", per="w/v")
+    ml = Figure.start("the sheet", 10.0, "mL")  # 3.3 g of the salt
+    assert from_another(ml, solution, flakes, LARDER, HOUSE).value == pytest.approx(3.3 / 0.77)
     with pytest.raises(NotPossible, match="is no rennet"):
         from_another(line.figure, ours, Product("salt", "salt"), LARDER, HOUSE)
     half = fold(LARDER, [told(StepDone("rennet", {"rennet": line.figure.value / 2}), 5)])

@@ -82,7 +82,11 @@ def as_written(ingredient: Ingredient, milk_kg: float = 0.0) -> Figure:
     return figure.times(words, 10 * milk_kg, into="g")
 
 
-def _ml_per_g(product: Product) -> float:
+def ml_per_g(product: Product) -> float:
+    """What of a calcium chloride holds a gram of the anhydrous salt, in its unit.
+
+    Parameters: product. Raises: OutOfRange. Source: the label; molar masses.
+    """
     percent = product.strength or (100.0 if product.per == "dry" else 33.0)
     return calcium_solution_ml(1.0, counted(product), percent, product.per)
 
@@ -119,7 +123,7 @@ def calcium_as_written(job: Job, reference: VatMilk) -> Figure | None:
     if not ingredient:
         return None
     figure = as_written(ingredient).times(
-        "anhydrous salt in it", 1 / _ml_per_g(ingredient.product), into="g"
+        "anhydrous salt in it", 1 / ml_per_g(ingredient.product), into="g"
     )
     figure = figure.times(
         f"in each of the recipe’s {reference.mass_kg:.1f} kg", 1 / reference.mass_kg, into="g/kg"
@@ -148,9 +152,9 @@ def calcium_dose(
         dose = dose.then("choose", words, 0.0, "g/kg", source=source, house_key=worth)
     grams = dose.times(f"{milk.mass_kg:.1f} kg of milk", milk.mass_kg, into="g")
     figure = grams.times(
-        f"{bottle.name}: {bottle.unit} for each g", _ml_per_g(bottle), into=bottle.unit
+        f"{bottle.name}: {bottle.unit} for each g", ml_per_g(bottle), into=bottle.unit
     )
-    inside = Step("start", "anhydrous calcium chloride in it", 1 / _ml_per_g(bottle), "g")
+    inside = Step("start", "anhydrous calcium chloride in it", 1 / ml_per_g(bottle), "g")
     found = Dose(ingredient, bottle, as_written(ingredient), figure, (inside,), "g")
     found = found.as_the_maker_wants(job)
     most = job.house.number("calcium.ceiling")
@@ -158,7 +162,7 @@ def calcium_dose(
         raise OutOfRange(
             f"That is {found.active_value / milk.mass_kg:.2f} g of calcium chloride in each kg of "
             f"milk; the usual legal ceiling is {most:g}, "
-            f"{most * milk.mass_kg * _ml_per_g(bottle):.4g} {bottle.unit} here.",
+            f"{most * milk.mass_kg * ml_per_g(bottle):.4g} {bottle.unit} here.",
             ingredient.key,
         )
     return found

@@ -5,16 +5,18 @@ from __future__ import annotations
 from dataclasses import dataclass
 from math import prod
 
-from openpail.craft.doses.acid import ACIDS, acid_in, equivalents_per_mol, in_each, target_ph
+from openpail.craft.doses.acid import acid_for_acid, acid_in, target_ph
+from openpail.craft.doses.culture import kind_for_kind
+from openpail.craft.doses.dose import ml_per_g
 from openpail.craft.errors import NotPossible
-from openpail.craft.figure import Figure
+from openpail.craft.figure import Figure, Step, replay
 from openpail.craft.house import House
 from openpail.craft.make.deeds import AcidGiven
 from openpail.craft.make.frozen import Frozen, FrozenLine
 from openpail.craft.make.order import portions_of
 from openpail.craft.make.standing import Standing
 from openpail.craft.recipe.recipe import Recipe
-from openpail.craft.stock.products import Product, calcium_solution_ml, rennet_strength, serves
+from openpail.craft.stock.products import Product, rennet_strength
 
 _SAME = 0.02
 
@@ -56,38 +58,24 @@ def _ratio(ours: Product, other: Product, recipe: Recipe, house: House) -> float
     """Units of the other bottle that do what one unit of ours does."""
     match ours.kind:
         case "rennet":
-            own, its = (_strength(each, house) for each in (ours, other))
+            own, its = (
+                prod(step.value for step in rennet_strength(each, house)) for each in (ours, other)
+            )
+            return own / its
         case "calcium":
-            # mL (or g) that hold a gram of the salt itself
-            return _per_gram(other) / _per_gram(ours)
+            return ml_per_g(other) / ml_per_g(ours)
         case "acid":
-            aim = target_ph(recipe.family, acid_in(other), recipe.acid_target_ph, house)
-            own, its = (_equivalents(each, aim, house) for each in (ours, other))
+            theirs, mine = (
+                target_ph(recipe.family, acid_in(each), recipe.acid_target_ph, house)
+                for each in (ours, other)
+            )
+            return replay(acid_for_acid(ours, acid_in(ours), theirs, other, mine, house))
         case "culture" | "mould" | "propionic" | "protective" | "lipase" | "colour":
-            own, its = (1 / serves(each, house).value for each in (other, ours))
-            return own / its if its else 1.0
+            return replay((Step("start", "", 1.0), *kind_for_kind(ours, other, house)))
         case _:
             if ours.unit != other.unit:
                 raise NotPossible(f"{other.name} is measured otherwise than {ours.name}.", "bottle")
             return 1.0
-    return own / its
-
-
-def _strength(bottle: Product, house: House) -> float:
-    return prod(step.value for step in rennet_strength(bottle, house))
-
-
-def _per_gram(bottle: Product) -> float:
-    if not bottle.strength:
-        raise NotPossible(f"{bottle.name}: write its strength in per cent.", "bottle")
-    return calcium_solution_ml(1.0, bottle.counts, bottle.strength, bottle.per)
-
-
-def _equivalents(bottle: Product, aim_ph: float, house: House) -> float:
-    """Equivalents of acid in one unit of a bottle."""
-    acid = acid_in(bottle)
-    per_gram = equivalents_per_mol(acid, aim_ph) / ACIDS[acid].g_per_mol
-    return in_each(bottle, house).value * per_gram
 
 
 @dataclass(frozen=True, slots=True)

@@ -22,6 +22,7 @@ from openpail.craft.make.deeds import (
 )
 from openpail.craft.make.standing import Reading, odd_flocks
 from openpail.craft.recipe.recipe import Recipe, StepKind
+from openpail.craft.units import so_long
 
 ODD_WEIGHT = 2.0  # times less or more than expected
 ODD_CURD = 2.5
@@ -154,20 +155,9 @@ def _ask_step(state: StepState, at: datetime, readings: Collection[Reading]) -> 
     if told_by_time and minutes > _SHORT_MIN and lasted < minutes / 2:
         raise OutOfRange(
             f"“{step.title}” lasts about {so_long(minutes)}, and it is done after "
-            f"{so_long(lasted)}? Write a word if it is so.",
+            f"{so_long(max(0.0, lasted))}? Write a word if it is so.",
             "word",
         )
-
-
-def so_long(minutes: float) -> str:
-    """A length of time in words.
-
-    Parameters: minutes, 0 or more; under 0 counts as 0. Source: derivation.
-    """
-    whole = max(0, round(minutes))
-    if whole < 90:
-        return f"{whole} min"
-    return f"{whole // 60} h {whole % 60:02d}" if whole % 60 else f"{whole // 60} h"
 
 
 def _ask_jump(celsius: float, at: datetime, readings: Collection[Reading]) -> None:

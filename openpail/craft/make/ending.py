@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass
 
-from openpail.craft.make.asks import so_long
 from openpail.craft.make.deeds import StepDone
 from openpail.craft.make.facts import Record, facts_of
 from openpail.craft.make.ramp import half_band
 from openpail.craft.make.set_talk import flocks_said
+from openpail.craft.units import so_long
 
 _SAME_MIN, _SAME_SHARE = 5.0, 0.25
 _MEANS = {

@@ -7,9 +7,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from openpail.craft.make.asks import so_long
 from openpail.craft.make.day import MakeDay, StepState
 from openpail.craft.recipe.recipe import StepKind
+from openpail.craft.units import so_long
 
 _WORDS = ("one", "two", "three", "four", "five", "six", "seven", "eight", "nine", "ten")
 _NUMBERS = {word: number for number, word in enumerate(_WORDS, start=1)}

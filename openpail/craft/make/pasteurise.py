@@ -13,6 +13,7 @@ from math import log
 from typing import Literal
 
 from openpail.craft.errors import OutOfRange
+from openpail.craft.make.checks import COLDEST_C, HOTTEST_C
 from openpail.craft.units import to_celsius
 
 Degrees = Literal["C", "F"]
@@ -27,7 +28,6 @@ _ICE_OFF_C = 0.3
 _HIGH_HEAT_C = 75.0
 _BOILS_LESS_PER_M = 1 / 300
 COOLED_WITHIN_MIN = 60.0
-_COLDEST_C, _HOTTEST_C = -2.0, 105.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -201,7 +201,7 @@ def check_heat(value: float, unit: Degrees) -> None:
 
     Parameters: value, in its unit; unit. Raises: OutOfRange.
     """
-    if not _COLDEST_C <= to_celsius(value, unit) <= _HOTTEST_C:
+    if not COLDEST_C <= to_celsius(value, unit) <= HOTTEST_C:
         raise OutOfRange("No pot is that cold or that hot. Look again.", "value")
 
 

@@ -71,7 +71,7 @@ def _page(heating_id: uuid.UUID, error: str = "", typed: str = "") -> Page:
         error=error,
         typed=typed,
         new_id=uuid.uuid4,
-        cool=f"{from_celsius(32, at.row.unit):.0f} °{at.row.unit}",
+        cool=f"{from_celsius(at.cool_c, at.row.unit):.0f} °{at.row.unit}",
     )
 
 

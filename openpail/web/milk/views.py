@@ -33,6 +33,7 @@ from openpail.web.edge import (
 from openpail.web.milk.forms import FIELD_OF, AwayForm, MendForm, MilkForm, TestForm, read_slip
 from openpail.web.ui import done
 from openpail.web.ui.fields import blame
+from openpail.work import heating
 
 blueprint = Blueprint("milk", __name__, template_folder="templates")
 
@@ -69,6 +70,7 @@ def _shelf(form: MilkForm | None = None, lot: MilkLot | None = None, **more: obj
         in_freezer=slips.in_freezer,
         breeds=BREEDS,
         treatments=TREATMENTS,
+        may_be_heated=lambda lot: heating.may_be_heated(here(), lot),
         jars=jars(),
         **more,
     )

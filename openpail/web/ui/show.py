@@ -9,7 +9,7 @@ from flask import Flask, g
 
 from openpail.craft.figure import Figure, Step
 from openpail.craft.recipe.recipe import Recipe
-from openpail.craft.units import UNITS, convert, from_celsius, so_many
+from openpail.craft.units import UNITS, convert, from_celsius, so_long, so_many
 from openpail.records.milk.models import MilkLot
 from openpail.web.edge import here, local, now, today
 
@@ -242,10 +242,7 @@ def day(when: date) -> str:
 
 def span(minutes: float) -> str:
     """A length of time: 12 min, 1 h 10."""
-    whole = floor(minutes + 0.5)
-    if whole < 90:
-        return f"{whole} min"
-    return f"{whole // 60} h {whole % 60:02d}" if whole % 60 else f"{whole // 60} h"
+    return so_long(minutes)
 
 
 def ripe(recipe: Recipe) -> str:

@@ -163,6 +163,13 @@ def vessel(at: AtVat) -> VatDrawn:
     return VatDrawn(section, species(at), level, inside, words, curd)
 
 
+def slabs(at: AtVat) -> list[tuple[int, int]]:
+    """Where each drawn slab lies, x and y: side by side at first, higher with every turn."""
+    high = min(4, 1 + at.turned)
+    columns = (40, 210) if high < 3 else (125,)
+    return [(x, 140 - 38 * row) for x in columns for row in range(high)]
+
+
 def species(at: AtVat) -> str:
     """Whose milk it mostly is, as its pattern is called."""
     return at.sheet.milk.most.breed.split("_")[0]
