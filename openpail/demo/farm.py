@@ -7,6 +7,10 @@ from dataclasses import dataclass
 from openpail.craft.clock.gear import Gear
 from openpail.craft.milk.fitness import Holding
 from openpail.craft.milk.kinds import Breed, MilkKind, Treatment
+from openpail.craft.press.moulds import Mould
+from openpail.craft.press.presses import Lever, Press
+from openpail.craft.press.weights import Thing
+from openpail.craft.salt.cover import TubSize
 from openpail.craft.stock.jar import Smell
 from openpail.craft.stock.products import Form, Product
 
@@ -16,15 +20,28 @@ VATS = (("stove pot", 14.0, 26.0), ("water-bath kettle", 36.0, 36.0), ("jacketed
 
 
 HEATERS = {"stove pot": ("gas", 3.5), "jacketed vat": ("immersed", 9.0)}
+# Light ash levers: the upper one carries the weight, its end pulls the lower one down.
+_TWO_LEVERS = Press("lever", (Lever(48.0, 12.0, 0.25), Lever(60.0, 15.0, 0.5)), 1.2)
 GEAR = (
-    Gear("press", "two-lever press"),
-    Gear("press", "screw press"),
-    Gear("press", "brick-and-jug press"),
-    Gear("mould", "small mould", 4, 0.6),
-    Gear("mould", "tall mould", 2, 1.9),
-    Gear("mould", "wide mould", 2, 4.5),
-    Gear("mould", "open hoop", 8, 0.3, follower=False),
-    Gear("mould", "draining basket", 2, 2.2, follower=False),
+    Gear("press", "two-lever press", press=_TWO_LEVERS),
+    Gear("press", "screw press", press=Press("screw")),
+    Gear("press", "brick-and-jug press", press=Press("stack", (), 0.8)),
+    Gear("mould", "small mould", 4, 0.6, mould=Mould("pressing", 11.0, 8.0)),
+    Gear("mould", "tall mould", 2, 1.9, mould=Mould("pressing", 16.0, 11.0)),
+    Gear("mould", "wide mould", 2, 4.5, mould=Mould("pressing", 22.0, 13.0, follower_cm=21.0)),
+    Gear("mould", "open hoop", 8, 0.3, follower=False, mould=Mould("hoop", 8.0, 11.0)),
+    Gear("mould", "draining basket", 2, 2.2, follower=False, mould=Mould("basket", 18.0, 12.0)),
+)
+WEIGHTS = (
+    Thing("brick", 2.6, 6, height_cm=6.5),
+    Thing("river stone", 1.1, 2, height_cm=8.0),
+    Thing("big jug", 0.25, 2, 5.0, 30.0),
+    Thing("small jug", 0.12, 1, 2.0, 22.0),
+)
+# name, inside, the strength it is kept at, °C where it stands, whether for white cheese
+TUBS = (
+    ("grey tub", TubSize(56.0, 28.0, 38.0), 18.0, 12.0, False),
+    ("white tub", TubSize(34.0, 24.0), 9.0, 6.0, True),
 )
 ROOMS = (("cave", 24), ("cool room", 8), ("fridge", 14), ("warm cupboard", 3))
 
@@ -134,6 +151,22 @@ WAITING = (
 FROZEN = Waiting("Ewes, last summer", "sheep", 12.0, 8.0, 24.0 * 240)
 PLANNED = ("tarrow-blue", "water-bath kettle", ("draining basket 1",), 2, 8.5)  # days on, hour
 POURED = (("House cows, this morning", 17.6), ("Goats, this morning", 9.5))
+AT_PRESS = (  # recipe, its milk, vat, the press it is given, hours ago
+    (
+        "threshing-cheddar",
+        Waiting("Cows, yesterday", "cow_lowland", 34.0, 6.0, 10.0, 4.05, 3.35, 6.66),
+        "jacketed vat",
+        "two-lever press",
+        13.0,
+    ),
+    (
+        "hatch",
+        Waiting("Cows, the day before", "cow_lowland", 33.0, 6.0, 9.0, 3.95, 3.3, 6.66),
+        "jacketed vat",
+        "screw press",
+        20.5,
+    ),
+)
 UNDER_WAY = Waiting("Cows, last night", "cow_high_solids", 26.0, 6.0, 11.0, 4.9, 3.7, 6.64)
 
 

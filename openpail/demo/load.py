@@ -14,11 +14,27 @@ from sqlalchemy import Date, DateTime, create_engine, make_url, select, text, up
 from sqlalchemy.orm import Session
 
 from openpail.craft.cave.deeds import Out
-from openpail.craft.make.deeds import Deed, Felt, FirstFlocks, ReadingTaken, StepDone, Told, Weighed
+from openpail.craft.make.deeds import (
+    Deed,
+    Felt,
+    FirstFlocks,
+    InBrine,
+    Loaded,
+    Moulded,
+    OutOfMould,
+    ReadingTaken,
+    StepDone,
+    Told,
+    Weighed,
+)
+from openpail.craft.make.fold import fold
 from openpail.craft.make.signs import asked_at, wanted
 from openpail.craft.milk.kinds import MilkTest
+from openpail.craft.recipe.recipe import RecipeStep
+from openpail.craft.salt.tub import CalciumIn, Cleaned, PhRead, Read, SaltIn, TubDeed
 from openpail.craft.units import parse_amount
 from openpail.demo.farm import (
+    AT_PRESS,
     FEEDINGS,
     FILLS,
     FROZEN,
@@ -33,18 +49,25 @@ from openpail.demo.farm import (
     POURED,
     ROOMS,
     STOCK,
+    TUBS,
     UNDER_WAY,
     VATS,
     WAITING,
+    WEIGHTS,
     ZONE,
     PastMake,
     Waiting,
 )
 from openpail.formats import recipe_file
+from openpail.records.base import mine
 from openpail.records.bench import actions as benches
+from openpail.records.brine import actions as brine
 from openpail.records.dairy import actions as dairies
 from openpail.records.dairy import gear as gears
 from openpail.records.dairy.models import Dairy, Vat
+from openpail.records.log import actions as log
+from openpail.records.log.models import DeedRow
+from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
 from openpail.records.milk import actions as milk
 from openpail.records.milk import slips
@@ -56,12 +79,12 @@ from openpail.records.recipes import actions as recipes
 from openpail.records.schema import METADATA
 from openpail.records.session import sessions
 from openpail.records.stock import actions as stock
-from openpail.work import cave
+from openpail.work import brining, cave, tubs
 from openpail.work import plan as plans
 from openpail.work import sheet as sheets
 from openpail.work.here import Here
 from openpail.work.log import tell
-from openpail.work.made import day_of, recipe_of
+from openpail.work.made import day_of, given_to, recipe_of
 
 DATABASES = ("openpail_demo", "openpail_shots")
 FOUNDED_BEFORE = timedelta(days=60)
@@ -99,6 +122,7 @@ def _ready(url: str, now: datetime) -> str:
         if days <= 0:
             return "the demo farm is as it was left (--fresh begins anew)"
         shift(session, days)
+        _fold_anew(session, dairy, now, days)
         return f"the demo farm is moved {days} days on, to today (--fresh begins anew)"
 
 
@@ -113,6 +137,24 @@ def shift(session: Session, days: int) -> None:
         }
         if values:
             session.execute(update(table).values(values))
+
+
+def _fold_anew(session: Session, dairy: Dairy, now: datetime, days: int) -> None:
+    """What is kept beside a deed, and the moments that a deed names, move with the rest."""
+    session.expire_all()
+    lying = mine(DeedRow, dairy.id).where(DeedRow.deed == "in_brine")
+    for row in session.scalars(lying):
+        until = row.payload.get("until")
+        if until:
+            later = datetime.fromisoformat(until) + timedelta(days=days)
+            row.payload = {**row.payload, "until": later.isoformat()}
+    here = Here(session, dairy, now)
+    for make in session.scalars(mine(Make, dairy.id)):
+        standing = fold(recipe_of(make), log.of_make(session, dairy.id, make.id))
+        at_press = make.station == "press"
+        makes.keep_standing(session, make, standing, make.folded, at_press=at_press)
+    for tub in here.tubs:
+        brining.refold(here, tub)
 
 
 def load(session: Session, now: datetime) -> Dairy:
@@ -135,6 +177,9 @@ def load(session: Session, now: datetime) -> Dairy:
             gears.set_heater(session, vat, *HEATERS[name])
     for gear in GEAR:
         gears.add_gear(session, dairy, gear)
+    for thing in WEIGHTS:
+        gears.add_weight(session, dairy, thing)
+    _tubs(session, dairy, founded)
     for name, holds in ROOMS:
         gears.set_room(session, dairy, name, holds)
     library = [(r, d, recipe_file.checksum(d)) for r, d in recipe_file.library()]
@@ -145,6 +190,7 @@ def load(session: Session, now: datetime) -> Dairy:
     for past in PAST:
         _past(session, dairy, past, vats[past.vat], now)
     _care(session, dairy, now)
+    _at_press(session, dairy, vats, now)
     _under_way(session, dairy, vats["water-bath kettle"], now)
     shelf = {waiting.name: _lot(session, dairy, waiting, now) for waiting in WAITING}
     _planned(session, dairy, _lot(session, dairy, FROZEN, now, in_freezer=True), vats, now)
@@ -166,6 +212,34 @@ def _planned(
     keys = {name: key for key, name in here.names.items()}
     given = here.outfit(vats[vat], "", tuple(keys[each] for each in moulds))
     plans.plan(here, recipe, vats[vat], {lot.id: None}, begins, given)
+
+
+def _tubs(session: Session, dairy: Dairy, founded: datetime) -> None:
+    """The tubs, each with a brine that was read, freshened and strained since."""
+    for name, size, goal, celsius, soft in TUBS:
+        tub = brine.add_tub(session, dairy, name, size, goal, celsius, soft=soft)
+        water = size.volume_l * (0.34 if soft else 0.5)
+        begins = Here(session, dairy, founded + timedelta(days=1))
+        tubs.make_brine(begins, tub.id, water, goal, uuid.uuid4())
+        later = Here(session, dairy, founded + timedelta(days=40))
+        told: tuple[tuple[Here, TubDeed], ...] = (
+            (begins, CalciumIn(2.0 * water)),
+            (begins, PhRead(4.8 if soft else 5.2)),
+            (later, Read(goal - 0.9, "pct", celsius, 4.75 if soft else 5.15)),
+            (later, SaltIn(round(0.011 * water, 2))),
+            (later, Cleaned("boiled")),
+        )
+        for here, deed in told:
+            tubs.tell(here, tub.id, deed, uuid.uuid4())
+
+
+def _at_press(session: Session, dairy: Dairy, vats: dict[str, Vat], now: datetime) -> None:
+    """A cheese in the lever press since last night, one in the brine since this morning."""
+    for recipe, waiting, vat, press, hours in AT_PRESS[::-1]:
+        began = now - timedelta(hours=hours)
+        lot = _lot(session, dairy, waiting, began)
+        make = _start(session, dairy, recipe, vats[vat], lot, began, _WHY)
+        _play(session, dairy, make, now, 1.0, press)
 
 
 def _herds(session: Session, dairy: Dairy, founded: datetime, now: datetime) -> None:
@@ -250,7 +324,12 @@ def _start(
 
 
 def _play(
-    session: Session, dairy: Dairy, make: Make, until: datetime, flocks_share: float
+    session: Session,
+    dairy: Dairy,
+    make: Make,
+    until: datetime,
+    flocks_share: float,
+    press: str = "",
 ) -> datetime:
     """Tell the make's steps and readings as they would have come, up to a moment.
 
@@ -263,12 +342,14 @@ def _play(
         what = step.planned.step
         if "flocks" in what.asks:
             lag += timedelta(minutes=step.planned.minutes * (flocks_share - 1))
-        ends = step.ends + lag
+        begins, ends = step.begins + lag, step.ends + lag
+        if begins <= until:
+            told += _begun(session, dairy, make, what, begins, press)
         if ends > until:
             break
         if what.celsius and "temperature" in what.asks:
             for share, celsius in _read(what.kind, what.celsius.target):
-                at = step.begins + lag + (step.ends - step.begins) * share
+                at = begins + (ends - begins) * share
                 told.append((at, ReadingTaken(round(celsius, 1))))
         if what.ph and "ph" in what.asks:
             told.append((ends, ReadingTaken(ph=what.ph.target)))
@@ -276,9 +357,39 @@ def _play(
             aim = wanted(recipe_of(make), what, ladder.of)
             if aim and what.kind in ("cut", "stir"):
                 told.append((ends, Felt(what.key, ladder.of, aim)))
-        told.append((ends, FirstFlocks() if "flocks" in what.asks else StepDone(what.key)))
+        told.append((ends, _ended(session, dairy, make, what)))
     _tell(session, dairy, make, told)
     return steps[-1].ends + lag
+
+
+def _begun(
+    session: Session, dairy: Dairy, make: Make, step: RecipeStep, at: datetime, press: str
+) -> list[tuple[datetime, Deed]]:
+    """What the hands do as a step begins: the press goes on, the cheese into its tub."""
+    here = Here(session, dairy, at)
+    keys = {name: key for key, name in here.names.items()}
+    if step.kind == "press" and press:
+        load = None if press == "screw press" else step.load_kg
+        return [(at, Loaded(step.key, load, keys[press], "as the sheet has it"))]
+    if step.kind == "brine" and press:
+        kg = round(make.expected_kg * 0.99, 2)
+        tub = next(each for each in here.tubs if not each.soft)
+        out = (at + timedelta(minutes=step.minutes)).isoformat()
+        return [
+            (at - timedelta(minutes=1), OutOfMould((kg,))),
+            (at, InBrine(step.key, str(tub.id), out)),
+        ]
+    return []
+
+
+def _ended(session: Session, dairy: Dairy, make: Make, step: RecipeStep) -> Deed:
+    """What ends a step."""
+    if "flocks" in step.asks:
+        return FirstFlocks()
+    given = given_to(Here(session, dairy, make.started_at), make).moulds
+    if step.kind == "mould" and given:
+        return Moulded(step.key, len(given), given[0], word="as the sheet has it")
+    return StepDone(step.key)
 
 
 def _tell(

@@ -10,8 +10,9 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 from datetime import UTC, date, datetime, timedelta
 
-from icalendar import Calendar, Event
+from icalendar import Alarm, Calendar, Event
 
+_MORNING = timedelta(hours=8)
 PRODUCT = "-//Open Pail//calendar//EN"
 
 
@@ -19,7 +20,8 @@ PRODUCT = "-//Open Pail//calendar//EN"
 class Entry:
     """One entry: its own lasting id, words, more words; moments with their zone, or one whole day.
 
-    begins and ends, a moment each, the end after the beginning; or begins alone, a date.
+    begins and ends, a moment each, the end after the beginning; or begins alone, a date. rings:
+    minutes before it begins at which it sounds, None for in silence; a whole day's, in the morning.
     """
 
     uid: str
@@ -27,6 +29,7 @@ class Entry:
     begins: datetime | date
     ends: datetime | None = None
     more: str = ""
+    rings: int | None = None
 
 
 def write(name: str, entries: Iterable[Entry], now: datetime) -> bytes:
@@ -62,4 +65,17 @@ def _event(entry: Entry, now: datetime) -> Event:
         event.add("dtstart", entry.begins)
         event.add("dtend", entry.begins + timedelta(days=1))
         event.add("transp", "TRANSPARENT")
+    if entry.rings is not None:
+        event.add_component(_alarm(entry))
     return event
+
+
+def _alarm(entry: Entry) -> Alarm:
+    """A whole day begins at midnight: its alarm sounds at eight in the morning."""
+    timed = isinstance(entry.begins, datetime)
+    before = timedelta(minutes=-(entry.rings or 0)) if timed else _MORNING
+    alarm = Alarm()
+    alarm.add("action", "DISPLAY")
+    alarm.add("description", entry.words)
+    alarm.add("trigger", before)
+    return alarm

@@ -20,7 +20,7 @@ _DAIRY = bindparam("dairy_id", type_=Uuid())
 
 
 @cache  # putting a question together takes longer than asking it
-def _query() -> Select[int, int, uuid.UUID, str]:
+def _query() -> Select[int, int, uuid.UUID, str, str]:
     waiting = (
         select(func.count())
         .select_from(MilkLot)
@@ -35,19 +35,27 @@ def _query() -> Select[int, int, uuid.UUID, str]:
     )
     counted = select(waiting.label("waiting"), resting.label("resting")).subquery()
     running = (
-        select(Make.id, Make.name, Make.started_at)
+        select(Make.id, Make.name, Make.station, Make.started_at)
         .where(Make.dairy_id == _DAIRY, Make.state == "under way")
         .subquery()
     )
     return (
-        select(counted.c.waiting, counted.c.resting, running.c.id, running.c.name)
+        select(
+            counted.c.waiting,
+            counted.c.resting,
+            running.c.id,
+            running.c.name,
+            running.c.station,
+        )
         .select_from(counted)
         .outerjoin(running, true())
         .order_by(running.c.started_at.desc())
     )
 
 
-def counts(session: Session, dairy: Dairy) -> tuple[int, int, list[tuple[uuid.UUID, str]]]:
-    """How many lots of milk wait, how many pieces rest, and which makes are under way."""
+def counts(session: Session, dairy: Dairy) -> tuple[int, int, list[tuple[uuid.UUID, str, str]]]:
+    """How many lots of milk wait, how many pieces rest, and which makes are under way, each with
+    its name and the station that it stands at."""
     rows = session.execute(_query(), {"dairy_id": dairy.id}).all()
-    return rows[0][0], rows[0][1], [(make_id, name) for _, _, make_id, name in rows if make_id]
+    running = [(make_id, name, at) for _, _, make_id, name, at in rows if make_id]
+    return rows[0][0], rows[0][1], running

@@ -11,6 +11,7 @@ from sqlalchemy import MetaData, create_engine, make_url, text
 from openpail.records.answered import models as _answered  # noqa: F401
 from openpail.records.base import Base
 from openpail.records.bench import models as _bench  # noqa: F401
+from openpail.records.brine import models as _brine  # noqa: F401
 from openpail.records.dairy import models as _dairy  # noqa: F401
 from openpail.records.log import models as _log  # noqa: F401
 from openpail.records.makes import models as _makes  # noqa: F401

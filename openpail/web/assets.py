@@ -30,6 +30,7 @@ _STYLES = (
     "people/people",
     "first/first",
     "vat/vat",
+    "press/press",
     "ui/paper",
 )
 _SERVED = {".css", ".js", ".woff2", ".svg", ".png", ".wav"}

@@ -20,10 +20,13 @@ from openpail.craft.clock.heat import Heater, Warming, power_of
 from openpail.craft.figure import Figure
 from openpail.craft.house import House
 from openpail.craft.milk.kinds import Breed
+from openpail.craft.press.weights import Thing
 from openpail.craft.stock.learning import Learnt, Lessons, acid_learnt, learn
 from openpail.craft.units import Amount, Dimension, parse_amount
 from openpail.records.bench import actions as benches
 from openpail.records.bench.models import Bench
+from openpail.records.brine import actions as brine
+from openpail.records.brine.models import Brining, Tub
 from openpail.records.dairy import actions as dairies
 from openpail.records.dairy import gear as gears
 from openpail.records.dairy.models import Dairy, Vat
@@ -111,7 +114,7 @@ class Here:
     @property
     def free_vats(self) -> list[Vat]:
         """The vats in which no make is under way, the smallest first."""
-        taken = {make.vat_id for make in self.under_way}
+        taken = {make.vat_id for make in self.under_way if makes.holds_vat(make)}
         return [vat for vat in self.vats if vat.id not in taken]
 
     def vat(self, vat_id: uuid.UUID) -> Vat:
@@ -125,6 +128,21 @@ class Here:
     def gear(self) -> tuple[Gear, ...]:
         """The presses and moulds."""
         return gears.gear_of(self.session, self.dairy)
+
+    @cached_property
+    def things(self) -> tuple[Thing, ...]:
+        """The weights of the house, and the jugs that are hung as weights."""
+        return gears.weights_of(self.session, self.dairy)
+
+    @cached_property
+    def tubs(self) -> list[Tub]:
+        """The tubs of brine in use."""
+        return brine.tubs(self.session, self.dairy)
+
+    @cached_property
+    def lying(self) -> dict[uuid.UUID, list[tuple[Brining, Make]]]:
+        """What lies in each tub now."""
+        return brine.lying(self.session, self.dairy)
 
     @cached_property
     def names(self) -> dict[str, str]:

@@ -15,14 +15,16 @@ from typing import Literal
 
 from openpail.craft.errors import CraftError
 from openpail.craft.make import deeds, taught
-from openpail.craft.make.additions import by_curd, expected_flocks
-from openpail.craft.make.asks import Bounds
+from openpail.craft.make.additions import by_weight, expected_flocks
+from openpail.craft.make.bounds import Bounds
 from openpail.craft.make.care import foul, raw_heat
 from openpail.craft.make.checks import check
 from openpail.craft.make.deeds import Amended, Told, Undone
 from openpail.craft.make.fold import fold
 from openpail.craft.make.frozen import Frozen, FrozenLine
 from openpail.craft.make.plain import to_payload
+from openpail.craft.make.pressing import now_at_press
+from openpail.craft.make.salting import salt_held
 from openpail.craft.make.standing import Standing
 from openpail.craft.recipe.recipe import Recipe
 from openpail.craft.recipe.yields import NO_RENNET_FAMILIES
@@ -38,6 +40,8 @@ from openpail.records.pieces import actions as pieces
 from openpail.records.plans import actions as plans
 from openpail.records.stock import actions as stock
 from openpail.records.stock.actions import Given
+from openpail.work import brining
+from openpail.work.gear import asked_at_press
 from openpail.work.here import Here
 from openpail.work.made import acid_of, day_of, made_of_whey, recipe_of
 
@@ -54,6 +58,8 @@ _NEVER_ODD = (
     deeds.HelpTaken,
     deeds.WheyKept,
     deeds.WheyOff,
+    deeds.TurnedOver,
+    deeds.Tightened,
 )
 Outcome = Literal["kept", "repeat", "met", "unknown", "refused"]
 
@@ -168,6 +174,7 @@ class _Door:
             return bounds
         sheet = makes.sheet_of(self.make)
         standing = fold(self.recipe, self.told.values())
+        bounds = asked_at_press(self.here, self.make, told.deed, bounds, standing)
         stops = [acid_of(self.here, self.make, standing), foul(standing)]
         cuts = [step.key for step in self.recipe.steps if step.kind == "cut"]
         return replace(
@@ -210,11 +217,7 @@ class _Door:
             raise RecordError(f"Make {self.make.number} was weighed already.", "weight")
         if isinstance(told.deed, deeds.WheyKept) and self.before.whey:
             raise RecordError("The whey of this make was kept already.")
-        if isinstance(told.deed, deeds.StepDone):
-            for key, lot in told.deed.bottles.items():
-                self._check_bottle(key, lot)
-        if isinstance(told.deed, deeds.Felt) and told.deed.file:
-            files.there(self.here.session, self.make, uuid.UUID(told.deed.file))
+        self._check_named(told.deed)
         target = self.told.get(told.amends or "")
         if isinstance(told.deed, Undone) and target and isinstance(target.deed, deeds.GivenUp):
             raise RecordError("The make is ended: begin it anew.")
@@ -230,6 +233,17 @@ class _Door:
             weights = told.deed.change.get("pieces_kg")
             if isinstance(target.deed, deeds.Weighed) and weights:
                 pieces.check_anew(self.here.session, self.make, weights)
+
+    def _check_named(self, deed: deeds.Deed) -> None:
+        """What a deed names by its id is here: bottles, a tub, a file."""
+        match deed:
+            case deeds.StepDone(_, _, bottles):
+                for key, lot in bottles.items():
+                    self._check_bottle(key, lot)
+            case deeds.InBrine(_, tub):
+                brining.check_tub(self.here, tub)
+            case deeds.Felt(file=file) if file:
+                files.there(self.here.session, self.make, uuid.UUID(file))
 
     def _check_bottle(self, key: str, lot: str) -> None:
         """What was really given came from a lot of this dairy, of the same kind."""
@@ -258,10 +272,17 @@ class _Door:
                 here.day_of(standing.weighed.at),
                 sheet.house,
                 raw=sheet.milk.raw,
+                about=standing.about,
             )
         elif standing.pieces_kg != self.before.pieces_kg:
-            pieces.weighed_anew(here.session, make, standing.pieces_kg)
+            pieces.weighed_anew(
+                here.session, make, self.recipe, standing.pieces_kg, about=standing.about
+            )
+        brined = brining.follow(here, make, self.recipe, sheet, standing)
         if standing.weighed:
+            kg = sum(standing.pieces_kg)
+            salt = salt_held(self.recipe, sheet, standing, kg, brined)
+            pieces.keep_salt(here.session, make, salt)
             stops = (acid_of(here, make, standing), foul(standing))
             marks = marks_of(sheet, stops, standing.word)
             unheated = raw_heat(self.recipe, sheet.milk.raw, standing)
@@ -271,7 +292,8 @@ class _Door:
         lessons = taught.lessons(self.recipe, sheet, standing, make.started_at)
         makes.keep_lessons(here.session, make, lessons)
         last = max(self.told.values(), key=lambda each: each.order)
-        makes.keep_standing(here.session, make, standing, uuid.UUID(last.id))
+        at_press = now_at_press(self.recipe, standing.done)
+        makes.keep_standing(here.session, make, standing, uuid.UUID(last.id), at_press=at_press)
         here.forget("under_way", "waiting", "shelf", "lessons", "_vats", "free", "planned")
 
 
@@ -311,7 +333,7 @@ def _dose(line: FrozenLine, recipe: Recipe, sheet: Frozen, standing: Standing) -
         bit_by_bit = sum(deed.amount for _, deed in standing.of(deeds.AcidGiven))
         if bit_by_bit:
             return bit_by_bit
-    return by_curd(line, recipe, sheet, standing.curd_kg).value
+    return by_weight(line, recipe, sheet, standing).value
 
 
 def _keep_whey(

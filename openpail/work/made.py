@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from datetime import datetime
 from functools import partial
 
 from openpail.craft.clock.gear import Outfit
@@ -73,6 +74,7 @@ def day_of(here: Here, make: Make, standing: Standing | None = None) -> MakeDay:
             {each.step.key: each.minutes * share for each in planned if each.step.clock != "fixed"},
         )
     multiplier = sheet.set.multiplier.value if sheet.set else None
+    planned = lasting(planned, _in_tubs(recipe, standing))
     clock = partial(
         on_the_clock,
         started=make.started_at,
@@ -84,6 +86,17 @@ def day_of(here: Here, make: Make, standing: Standing | None = None) -> MakeDay:
     day = clock(planned)
     by_room = _by_room(recipe, sheet.house, day)
     return clock(lasting(planned, by_room)) if by_room else day
+
+
+def _in_tubs(recipe: Recipe, standing: Standing) -> dict[str, float]:
+    """Minutes that a stay in brine lasts, as it was told when it went in."""
+    found: dict[str, float] = {}
+    for step in recipe.steps:
+        told, begun = standing.in_brine(step.key), standing.begun.get(step.key)
+        if told and told.until and begun:
+            until = datetime.fromisoformat(told.until)
+            found[step.key] = max(1.0, (until - begun).total_seconds() / 60)
+    return found
 
 
 def _by_room(recipe: Recipe, house: House, day: MakeDay) -> dict[str, float]:

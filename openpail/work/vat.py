@@ -14,7 +14,7 @@ from openpail.craft.figure import Figure
 from openpail.craft.make.additions import (
     AcidNow,
     acid_now,
-    by_curd,
+    by_weight,
     expected_flocks,
     from_another,
     one_part,
@@ -193,7 +193,7 @@ class AtVat:
         for line in self.sheet.lines:
             if line.key not in step.adds:
                 continue
-            dose = by_curd(line, self.recipe, self.sheet, self.standing.curd_kg)
+            dose = by_weight(line, self.recipe, self.sheet, self.standing)
             part, parts = one_part(dose, self.recipe, step.key)
             bit_by_bit = line.kind == "acid" and self.recipe.family in NO_RENNET_FAMILIES
             acid = acid_now(line, self.standing, self.sheet.house) if bit_by_bit else None
@@ -405,7 +405,7 @@ def from_bottle(here: Here, make_id: uuid.UUID, key: str, lot: str) -> tuple[Fig
         raise NotHere("no such bottle")
     own = at.sheet.bottles.get(key)
     ours = own or next(each.product for each in at.recipe.ingredients if each.key == key)
-    dose = by_curd(line, at.recipe, at.sheet, at.standing.curd_kg)
+    dose = by_weight(line, at.recipe, at.sheet, at.standing)
     found = from_another(dose, ours, other, at.recipe, at.sheet.house)
     words = f"{other.name} is not the sheet’s {ours.name}: so much of it does the same."
     if line.kind == "rennet":

@@ -8,9 +8,11 @@ from datetime import datetime, timedelta
 
 from openpail.craft.make.day import MakeDay, StepState
 from openpail.craft.make.deeds import TimerSet, TimerStopped
+from openpail.craft.make.turns import NextTurn, next_tightening, next_turn
 from openpail.craft.recipe.recipe import StepKind
 from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
+from openpail.work.gear import press_of
 from openpail.work.here import Here
 
 # A step of these kinds has no end of its own: it is done when the hands are.
@@ -64,6 +66,10 @@ def wall(here: Here, running: Sequence[tuple[Make, MakeDay]]) -> list[Running]:
             found.append(
                 Running(make, step.title, state.begins, state.ends, "", voice, species, step.key)
             )
+        for turn in _turns(here, make, day):
+            voice = f"{make.name}: {turn.words}, now"
+            key = f"{step_key(day)}:{turn.words}:{turn.done}"
+            found.append(Running(make, turn.words, turn.at, turn.at, "", voice, species, key))
         stopped = {deed.timer for _, deed in day.standing.of(TimerStopped)}
         for tap, deed in day.standing.of(TimerSet):
             if tap.id not in stopped:
@@ -72,6 +78,22 @@ def wall(here: Here, running: Sequence[tuple[Make, MakeDay]]) -> list[Running]:
                 voice = f"{make.name}: {words}, time is up"
                 found.append(Running(make, words, tap.at, ends, tap.id, voice, species))
     return sorted(found, key=lambda each: each.ends)
+
+
+def _turns(here: Here, make: Make, day: MakeDay) -> list[NextTurn]:
+    """What the hands do inside the step of now: turn it, screw it down again."""
+    state, standing = day.current, day.standing
+    if state is None:
+        return []
+    sort = press_of(here, make, standing) if state.planned.step.kind == "press" else None
+    has_screw = bool(sort and sort.press and sort.press.sort == "screw")
+    found = (next_tightening(state, standing, has_screw), next_turn(state, standing))
+    return [each for each in found if each]
+
+
+def step_key(day: MakeDay) -> str:
+    """The key of the step of now, "" when all are done."""
+    return day.current.planned.step.key if day.current else ""
 
 
 def runs(state: StepState) -> bool:

@@ -9,7 +9,7 @@ from openpail.craft.cave.deeds import Back, Guarded, Out, check
 from openpail.craft.doses.notices import notices
 from openpail.craft.errors import NotPossible, OutOfRange
 from openpail.craft.make import care
-from openpail.craft.make.asks import Bounds
+from openpail.craft.make.bounds import Bounds
 from openpail.craft.make.checks import check as check_deed
 from openpail.craft.make.deeds import (
     Felt,

@@ -49,7 +49,19 @@ def test_the_rooms_of_the_craft_are_where_their_names_say():
         for each in pkgutil.walk_packages(openpail.craft.__path__, "openpail.craft.")
         if each.ispkg
     }
-    assert rooms == {"milk", "stock", "recipe", "bench", "doses", "sheet", "clock", "make", "cave"}
+    assert rooms == {
+        "milk",
+        "stock",
+        "recipe",
+        "bench",
+        "doses",
+        "sheet",
+        "clock",
+        "make",
+        "cave",
+        "press",
+        "salt",
+    }
 
 
 def test_no_class_has_the_name_of_another():

@@ -15,7 +15,7 @@ from openpail.craft.figure import replay
 from openpail.craft.house import shipped
 from openpail.craft.make import checks, deeds, fold, frozen, plain
 from openpail.craft.make import standing as stands
-from openpail.craft.make.asks import Bounds
+from openpail.craft.make.bounds import Bounds
 from openpail.craft.make.day import on_the_clock
 from openpail.craft.make.deeds import (
     BECAME_WORDS,

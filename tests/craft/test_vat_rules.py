@@ -22,7 +22,7 @@ from openpail.craft.make import (
     ramp,
     wash,
 )
-from openpail.craft.make.additions import acid_now, by_curd, from_another, one_part, rennet_share
+from openpail.craft.make.additions import acid_now, by_weight, from_another, one_part, rennet_share
 from openpail.craft.make.day import lasting, on_the_clock
 from openpail.craft.make.deeds import (
     AcidGiven,
@@ -52,7 +52,7 @@ from openpail.craft.make.fold import fold
 from openpail.craft.make.order import is_free, portions_of, waits_for
 from openpail.craft.make.set_talk import flocks_said
 from openpail.craft.make.signs import LADDERS, asked_at, wanted
-from openpail.craft.make.standing import MOST_TAPS, drawn, whey_off_l
+from openpail.craft.make.standing import MOST_TAPS, Standing, Tap, drawn, whey_off_l
 from openpail.craft.make.taught import by_acid, by_flocks, by_heat_off
 from openpail.craft.make.warm_clock import wants_it, warm_clock
 from openpail.craft.recipe.steps import laid_out
@@ -380,9 +380,13 @@ def test_acid_goes_in_three_quarters_first_then_by_tenths_and_is_learnt():
 def test_salt_follows_the_curd_that_was_really_weighed_and_goes_in_parts():
     cheddar, frozen = RECIPES["threshing-cheddar"], sheet_of("threshing-cheddar")
     line = frozen.line("salt")
-    found = by_curd(line, cheddar, frozen, 2 * frozen.cheese.value)
-    assert found.value == pytest.approx(2 * line.figure.value)
-    assert by_curd(frozen.line("rennet"), cheddar, frozen, 9.0) == frozen.line("rennet").figure
+    curd = Tap("a", BEGAN, CurdWeighed(2.0 * frozen.cheese.value))
+    found = by_weight(line, cheddar, frozen, Standing({}, taps=(curd,)))
+    assert found.value == pytest.approx(2000 * frozen.cheese.value * 0.026)  # 2.6 % of the curd
+    weighed = Standing({}, taps=(curd,))
+    assert by_weight(frozen.line("rennet"), cheddar, frozen, weighed).value == (
+        frozen.line("rennet").figure.value
+    )
     part, parts = one_part(found, cheddar, "salt")
     assert parts == 3 and part.value * 3 == pytest.approx(found.value)
 

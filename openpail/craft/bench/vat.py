@@ -81,6 +81,24 @@ def level_cm(milk_l: float, diameter_cm: float | None, fills: Fills = ()) -> flo
     return cm1 + (cm1 - cm0) * (milk_l - l1) / (l1 - l0)
 
 
+def litres_at(cm: float, diameter_cm: float | None, fills: Fills = ()) -> float | None:
+    """What stands in a vat so high, L: `level_cm` the other way; None where it was never measured.
+
+    Parameters: cm on the stick, 0 or more; diameter_cm and fills as there. Raises: OutOfRange.
+    Source: as there.
+    """
+    if cm < 0:
+        raise OutOfRange("A stick is wet from the floor up.", "litres")
+    if len(fills) < 2:
+        return None if diameter_cm is None else cm * pi * (diameter_cm / 2) ** 2 / 1000
+    points = check_fills(fills)
+    for (cm0, l0), (cm1, l1) in itertools.pairwise(points):
+        if cm <= cm1:
+            return l0 + (l1 - l0) * (cm - cm0) / (cm1 - cm0)
+    (cm0, l0), (cm1, l1) = points[-2:]
+    return l1 + (l1 - l0) * (cm - cm1) / (cm1 - cm0)
+
+
 def check_fills(fills: Fills) -> tuple[tuple[float, float], ...]:
     """Measured fills from an empty vat on, by rising cm.
 

@@ -2,12 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import date, timedelta
 
 from openpail.craft.house import House
 from openpail.craft.recipe.recipe import Recipe
 from openpail.craft.recipe.ripening import ready_days, stage_days
+from openpail.craft.recipe.rubbed import rind_rubs
+
+RIND_SALT = "rind-salt-"
 
 
 @dataclass(frozen=True, slots=True)
@@ -30,6 +34,20 @@ class CarePlan:
     ready_from: date
     ready_until: date
     eat_by: date
+
+
+def rind_cares(recipe: Recipe, made_on: date, piece_kg: float) -> Iterator[DueCare]:
+    """The saltings of a rind that come after the day it was made, each with its grams.
+
+    Each is a care of its own: one that is forgotten is not over with the next.
+    Parameters: recipe; made_on; piece_kg, as it comes out of its mould. Source: the recipe.
+    """
+    place = recipe.stages[0].place if recipe.stages else "shelf"
+    stage = recipe.stages[0].key if recipe.stages else "salting"
+    for rub in rind_rubs(recipe, piece_kg)[1:]:
+        words = f"Salt it, {rub.grams.value:.0f} g: {rub.faces}"
+        due = made_on + timedelta(days=rub.day)
+        yield DueCare(stage, f"{RIND_SALT}{rub.day}", words, place, due, "daily")
 
 
 def care_plan(recipe: Recipe, made_on: date, house: House, raw: bool = False) -> CarePlan:

@@ -10,6 +10,8 @@ from typing import Literal
 
 from openpail.craft.clock.spans import Taken
 from openpail.craft.errors import NotPossible
+from openpail.craft.press.moulds import Mould
+from openpail.craft.press.presses import Press
 from openpail.craft.recipe.recipe import StepKind
 from openpail.craft.recipe.steps import PlannedStep
 
@@ -27,7 +29,7 @@ class Gear:
 
     holds_kg: of cheese, as it comes out of one mould, over 0; follower: whether the mould has one,
     so that it can be pressed. id: what it is known by wherever it is given, whatever it is called;
-    "" is its name.
+    "" is its name. mould and press: its measures, None while nobody took them.
     """
 
     kind: Kind
@@ -36,6 +38,8 @@ class Gear:
     holds_kg: float = 0.0
     follower: bool = True
     id: str = ""
+    mould: Mould | None = None
+    press: Press | None = None
 
     def each(self) -> tuple[str, ...]:
         """What each single one is known by. Source: derivation."""

@@ -15,6 +15,7 @@ from openpail.craft.stock.products import Product
 
 Small = Literal["spoons", "scale", "dilution"]
 Ripen = Literal["to_ph", "by_clock"]
+BrineBy = Literal["weight", "faces"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -22,7 +23,8 @@ class Ways:
     """The dairy's house ways, where makers disagree, and what it measures small amounts with.
 
     spoons: names of the spoons in the drawer, () for all; scale_g: the finest weight its scale
-    shows, 0 for none. rennet_diluted: or drop by drop, as it is.
+    shows, 0 for none. rennet_diluted: or drop by drop, as it is. brining: hours in brine told by
+    the weight of a piece, or by its faces.
     """
 
     raw_calcium: calcium.RawWay = "table"
@@ -36,6 +38,7 @@ class Ways:
     spoons: tuple[str, ...] = ()
     scale_g: float = 0.0
     rennet_diluted: bool = True
+    brining: BrineBy = "weight"
 
 
 @dataclass(frozen=True, slots=True)

@@ -13,29 +13,35 @@ from openpail.craft.figure import Figure, Step, replay
 from openpail.craft.house import House
 from openpail.craft.make.deeds import AcidGiven
 from openpail.craft.make.frozen import Frozen, FrozenLine
-from openpail.craft.make.order import portions_of
+from openpail.craft.make.order import days_of, portions_of
 from openpail.craft.make.standing import Standing
 from openpail.craft.recipe.recipe import Recipe
+from openpail.craft.recipe.yields import NO_RENNET_FAMILIES
 from openpail.craft.stock.products import Product, rennet_strength
 
 _SAME = 0.02
 
 
-def by_curd(line: FrozenLine, recipe: Recipe, sheet: Frozen, curd_kg: float | None) -> Figure:
-    """A dose as the curd's real weight has it, where it is given by that.
+def by_weight(line: FrozenLine, recipe: Recipe, sheet: Frozen, standing: Standing) -> Figure:
+    """A dose as the curd's real weight has it, or the cheese's out of its mould, where it is given
+    by that and it was weighed.
 
-    Parameters: line of the sheet; recipe and sheet; curd_kg, weighed, None while it is not.
-    Source: derivation.
+    Parameters: line of the sheet; recipe and sheet; standing. Source: derivation.
     """
     ingredient = next((each for each in recipe.ingredients if each.key == line.key), None)
-    if curd_kg is None or ingredient is None or ingredient.basis != "percent_of_curd":
+    if ingredient is None or sheet.cheese.value <= 0:
         return line.figure
-    if sheet.cheese.value <= 0:
+    if ingredient.basis == "percent_of_curd" and standing.curd_kg is not None:
+        what, weighed, expected = "curd", standing.curd_kg, sheet.cheese.value
+        if recipe.family not in NO_RENNET_FAMILIES:
+            expected *= sheet.house.number("yield.curd_before_press")
+    elif ingredient.basis == "percent_of_cheese" and standing.out_of_mould is not None:
+        what, weighed = "cheese", sum(standing.out_of_mould.pieces_kg)
+        expected = sheet.cheese.value
+    else:
         return line.figure
-    return line.figure.times(
-        f"{curd_kg:.2f} kg of curd weighed, {sheet.cheese.value:.2f} expected",
-        curd_kg / sheet.cheese.value,
-    )
+    words = f"{weighed:.2f} kg of {what} weighed, {expected:.2f} expected"
+    return line.figure.times(words, weighed / expected)
 
 
 def from_another(
@@ -116,11 +122,14 @@ def acid_now(line: FrozenLine, standing: Standing, house: House) -> AcidNow:
 
 
 def one_part(figure: Figure, recipe: Recipe, step: str) -> tuple[Figure, int]:
-    """One of the parts in which a step gives a dose, and how many there are.
+    """One of the parts in which a step gives a dose, and how many there are; of salt that a rind
+    gets on several days, what is for the first of them.
 
     Parameters: figure, the whole; recipe; step, its key. Raises: Unknown.
     """
-    parts = portions_of(recipe, step)
+    parts, days = portions_of(recipe, step), days_of(recipe, step)
+    if days > 1:
+        figure = figure.times(f"the first of {days} days", 1 / days)
     return (figure.times(f"one of {parts} parts", 1 / parts) if parts > 1 else figure), parts
 
 

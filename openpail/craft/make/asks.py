@@ -3,25 +3,31 @@
 from __future__ import annotations
 
 from collections.abc import Collection, Mapping
-from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 
 from openpail.craft.errors import NotPossible, OutOfRange
-from openpail.craft.make.day import MakeDay, StepState
+from openpail.craft.make.at_press import ask_at_press
+from openpail.craft.make.bounds import Bounds
+from openpail.craft.make.day import StepState
 from openpail.craft.make.deeds import (
     AcidGiven,
     CurdWeighed,
     Deed,
     FirstFlocks,
+    InBrine,
+    Loaded,
+    Moulded,
+    OutOfMould,
     ReadingTaken,
     StepDone,
-    Told,
     WaterAdded,
     Weighed,
     WheyOff,
+    WheyRan,
+    WheyWent,
 )
 from openpail.craft.make.standing import Reading, odd_flocks
-from openpail.craft.recipe.recipe import Recipe, StepKind
+from openpail.craft.recipe.recipe import StepKind
 from openpail.craft.units import so_long
 
 ODD_WEIGHT = 2.0  # times less or more than expected
@@ -38,36 +44,6 @@ _TIME_TELLS: frozenset[StepKind] = frozenset(
 )
 
 
-@dataclass(frozen=True, slots=True)
-class Bounds:
-    """What a deed of a make is held against: its steps, when it began, its milk, and the moment.
-
-    rested_at: when it was weighed, None while it is under way; told: the deeds kept so far;
-    milk_kg and cheese_kg, what went in and what is expected of it; flocks_min, expected after
-    rennet_at; uncut: the curd is not cut yet; slow: the words of a stop for slow acid; into_it:
-    what has gone into the milk so far; recipe and day, where the steps stand; doses, of the sheet
-    by ingredient; brim_l, what the vat holds.
-    """
-
-    steps: Collection[str]
-    started: datetime
-    milk_l: float
-    now: datetime
-    rested_at: datetime | None
-    told: Mapping[str, Told]
-    milk_kg: float = 0.0
-    cheese_kg: float = 0.0
-    flocks_min: float = 0.0
-    rennet_at: datetime | None = None
-    uncut: bool = False
-    slow: str = ""
-    into_it: str = ""
-    recipe: Recipe | None = None
-    day: MakeDay | None = None
-    doses: Mapping[str, float] = field(default_factory=dict)
-    brim_l: float = 0.0
-
-
 def ask(deed: Deed, at: datetime, bounds: Bounds) -> None:
     """Ask for a word where a deed is far from what was expected.
 
@@ -77,6 +53,9 @@ def ask(deed: Deed, at: datetime, bounds: Bounds) -> None:
     match deed:
         case Weighed(pieces):
             _ask_weight(sum(pieces), bounds)
+            ask_at_press(deed, bounds)
+        case OutOfMould() | Loaded() | Moulded() | InBrine() | WheyRan() | WheyWent():
+            ask_at_press(deed, bounds)
         case FirstFlocks():
             _ask_flocks(at, bounds)
         case StepDone(step, gave):

@@ -12,7 +12,9 @@ from datetime import datetime, timedelta
 
 from openpail.craft.dates import UNDO_WITHIN
 from openpail.craft.errors import NotPossible, OutOfRange, Unknown
-from openpail.craft.make.asks import Bounds, ask
+from openpail.craft.make.asks import ask
+from openpail.craft.make.at_press import MOST_PIECES, check_at_press
+from openpail.craft.make.bounds import Bounds
 from openpail.craft.make.deeds import (
     MAY_CHANGE,
     AcidGiven,
@@ -23,6 +25,10 @@ from openpail.craft.make.deeds import (
     FirstFlocks,
     GivenUp,
     HelpTaken,
+    InBrine,
+    Loaded,
+    Moulded,
+    OutOfMould,
     PortionGiven,
     ReadingTaken,
     SetLooked,
@@ -50,7 +56,7 @@ COLDEST_C, HOTTEST_C = -2.0, 105.0
 LEAST_PH, MOST_PH = 3.0, 9.0
 MOST_ACID_PCT = 3.0
 LONGEST_NOTE, LONGEST_NAME = 500, 80
-MOST_PIECES, MOST_TIMERS = 500, 20
+MOST_TIMERS = 20
 LONGEST_TIMER_MIN = 7 * 1440.0
 AHEAD = timedelta(minutes=2)
 BEFORE_START = timedelta(hours=1)
@@ -73,7 +79,7 @@ def check(told: Told, bounds: Bounds) -> None:
     check_moment(told.at, bounds)
     if bounds.rested_at is not None and told.at > bounds.rested_at:
         raise NotPossible("This make is at rest: what belongs to it can be amended, nothing added.")
-    _check_deed(told.deed, bounds)
+    _check_deed(told.deed, told.at, bounds)
     if isinstance(told.deed, Weighed) and bounds.slow and len(told.deed.word) < LEAST_WORD:
         raise OutOfRange(
             f"{bounds.slow} If it goes to rest all the same, write why; the mark stays on it.",
@@ -96,7 +102,7 @@ def check_moment(at: datetime, bounds: Bounds) -> None:
         raise OutOfRange("That was before this make began. Look at the time.", "happened")
 
 
-def _check_deed(deed: Deed, bounds: Bounds) -> None:
+def _check_deed(deed: Deed, at: datetime, bounds: Bounds) -> None:
     step = getattr(deed, "step", "")
     if step and step not in bounds.steps:
         raise Unknown(f"This recipe has no step “{step}”.", "step")
@@ -108,18 +114,18 @@ def _check_deed(deed: Deed, bounds: Bounds) -> None:
             _check_step(deed, bounds)
         case ReadingTaken():
             check_reading(deed)
-        case Weighed(pieces):
+        case Weighed(pieces) | OutOfMould(pieces):
             check_pieces(pieces, bounds)
         case GivenUp():
             _check_given_up(deed, bounds)
         case WheyKept() | WheyOff() | WaterAdded() | AcidGiven() | CurdWeighed():
             _check_amount(deed, bounds)
-        case Felt():
-            _check_felt(deed)
-        case HelpTaken(sign, cause):
-            check_help(sign, cause)
+        case Felt() | HelpTaken():
+            _check_seen(deed)
         case TimerSet() | TimerStopped() | Ticked():
             _check_timer_or_tick(deed, bounds)
+        case _:
+            check_at_press(deed, at, bounds)
 
 
 def _check_step(
@@ -185,7 +191,10 @@ def _check_given_up(deed: GivenUp, bounds: Bounds) -> None:
         raise OutOfRange("Write in a few words why it is given up.", "word")
 
 
-def _check_felt(deed: Felt) -> None:
+def _check_seen(deed: Felt | HelpTaken) -> None:
+    if isinstance(deed, HelpTaken):
+        check_help(deed.sign, deed.cause)
+        return
     if not (deed.sign or deed.note or deed.file):
         raise OutOfRange("Say what was felt or seen.", "sign")
     if bool(deed.sign) != bool(deed.of) or bool(deed.file) != bool(deed.file_sort):
@@ -234,8 +243,17 @@ def _check_order(deed: Deed, bounds: Bounds) -> None:
     if recipe is None or day is None:
         return
     done = {each.planned.step.key for each in day.steps if each.done_at}
+    if isinstance(deed, Loaded | InBrine) and deed.step in done:
+        raise NotPossible("This step is done: take it up once more first.", "step")
     match deed:
-        case StepBegun(step) | StepDone(step) | PortionGiven(step) if step not in done:
+        case (
+            StepBegun(step)
+            | StepDone(step)
+            | PortionGiven(step)
+            | Moulded(step)
+            | Loaded(step)
+            | InBrine(step)
+        ) if step not in done:
             open_ones = [each for each in waits_for(recipe, step) if each.key not in done]
             if open_ones:
                 raise NotPossible(
@@ -306,4 +324,5 @@ def _check_mending(told: Told, bounds: Bounds) -> None:
     blank = sorted(key for key, value in change.items() if value is None and key in needed)
     if blank:
         raise OutOfRange("Write what it was, or take the whole of it back.", blank[0])
-    _check_deed(amended(target, told.deed).deed, bounds)
+    mended = amended(target, told.deed)
+    _check_deed(mended.deed, mended.at, bounds)

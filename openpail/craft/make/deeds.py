@@ -12,7 +12,7 @@ from datetime import datetime, timedelta
 from typing import Any, ClassVar, Literal, get_args
 
 Look = Literal["liquid", "soft", "clean", "over"]
-FeltOf = Literal["curd", "squeeze", "whey", "smell", "stretch"]
+FeltOf = Literal["curd", "squeeze", "whey", "smell", "stretch", "run", "rind"]
 FileSort = Literal["", "photo", "sound"]
 
 
@@ -157,6 +157,108 @@ class CurdWeighed:
 
 
 @dataclass(frozen=True, slots=True)
+class Moulded:
+    """The curd is in its moulds: how many (1 to 500), of which sort by what it is known by; stacked
+    in the press, not side by side. The step that fills them is done with it."""
+
+    step: str
+    count: int
+    mould: str = ""
+    stacked: bool = False
+    word: str = ""
+    kind: ClassVar[str] = "moulded"
+
+
+@dataclass(frozen=True, slots=True)
+class Loaded:
+    """The press is on: kg on the cheese (over 0), None for one that tells none; by what the press
+    is known by. The step is begun with it. word, where it is far from the load of this mould, or
+    the press is taken."""
+
+    step: str
+    load_kg: float | None = None
+    press: str = ""
+    word: str = ""
+    kind: ClassVar[str] = "loaded"
+
+
+@dataclass(frozen=True, slots=True)
+class TurnedOver:
+    """The cheese is turned, and in the press redressed."""
+
+    step: str
+    kind: ClassVar[str] = "turned"
+
+
+@dataclass(frozen=True, slots=True)
+class Tightened:
+    """A press without a gauge is screwed down again, as the curd gave."""
+
+    step: str
+    kind: ClassVar[str] = "tightened"
+
+
+@dataclass(frozen=True, slots=True)
+class OutOfMould:
+    """The cheese is out of its moulds: kg of each piece (over 0); together: they were weighed in
+    one heap, and each is an equal part. word, where that is far from what was expected."""
+
+    pieces_kg: tuple[float, ...]
+    together: bool = False
+    word: str = ""
+    kind: ClassVar[str] = "out_of_mould"
+
+
+@dataclass(frozen=True, slots=True)
+class InBrine:
+    """The cheese goes into a tub of brine, by its id, to lie there until a moment. The step is
+    begun with it. word, where the tub is crowded, or holds another sort."""
+
+    step: str
+    tub: str
+    until: str = ""
+    word: str = ""
+    kind: ClassVar[str] = "in_brine"
+
+
+@dataclass(frozen=True, slots=True)
+class Trimmed:
+    """What stood out of the cheese is cut off: kg of it."""
+
+    kg: float
+    kind: ClassVar[str] = "trimmed"
+
+
+WheyTo = Literal["brine", "animals", "land", "kitchen", "thrown"]
+WHEY_WORDS: Mapping[WheyTo, str] = {
+    "brine": "into a brine",
+    "animals": "to the animals",
+    "land": "on the land",
+    "kitchen": "into the kitchen",
+    "thrown": "poured away",
+}
+
+
+@dataclass(frozen=True, slots=True)
+class WheyRan:
+    """All the whey that ran, measured: litres, over 0."""
+
+    litres: float
+    word: str = ""
+    kind: ClassVar[str] = "whey_ran"
+
+
+@dataclass(frozen=True, slots=True)
+class WheyWent:
+    """Where whey went: litres, over 0, and to what. word, where that is more than ran."""
+
+    litres: float
+    to: WheyTo
+    word: str = ""
+    kind: ClassVar[str] = "whey_went"
+
+
+@dataclass(frozen=True, slots=True)
 class TimerSet:
     """A timer is set: for what, and minutes (over 0, up to a week)."""
 
@@ -209,11 +311,13 @@ class HelpTaken:
 class Weighed:
     """The cheese is weighed: kg of each piece (over 0). It goes to rest.
 
-    word, where it weighs far from what was expected, or its acid was slow.
+    word, where it weighs far from what was expected, or its acid was slow; about: nobody weighed
+    it, and it is what was expected.
     """
 
     pieces_kg: tuple[float, ...]
     word: str = ""
+    about: bool = False
     kind: ClassVar[str] = "weighed"
 
 
@@ -282,6 +386,15 @@ Deed = (
     | WaterAdded
     | AcidGiven
     | CurdWeighed
+    | Moulded
+    | Loaded
+    | TurnedOver
+    | Tightened
+    | OutOfMould
+    | InBrine
+    | Trimmed
+    | WheyRan
+    | WheyWent
     | TimerSet
     | TimerStopped
     | CalledAway
@@ -297,7 +410,14 @@ Deed = (
 DEEDS: Mapping[str, type[Deed]] = {each.kind: each for each in get_args(Deed)}
 MAY_CHANGE: Mapping[str, frozenset[str]] = {
     "reading": frozenset({"celsius", "ph", "note", "acid_pct"}),
-    "weighed": frozenset({"pieces_kg", "word"}),
+    "weighed": frozenset({"pieces_kg", "word", "about"}),
+    "moulded": frozenset({"count", "mould", "stacked", "word"}),
+    "loaded": frozenset({"load_kg", "press", "word"}),
+    "out_of_mould": frozenset({"pieces_kg", "together", "word"}),
+    "in_brine": frozenset({"until", "word"}),
+    "trimmed": frozenset({"kg"}),
+    "whey_ran": frozenset({"litres", "word"}),
+    "whey_went": frozenset({"litres", "to", "word"}),
     "flocks": frozenset({"counts", "word"}),
     "step_done": frozenset({"gave", "bottles", "word"}),
     "step_skipped": frozenset({"word"}),

@@ -13,6 +13,9 @@ from openpail.craft.make.deeds import (
     Amended,
     FirstFlocks,
     GivenUp,
+    InBrine,
+    Loaded,
+    Moulded,
     PortionGiven,
     ReadingTaken,
     SetLooked,
@@ -108,6 +111,7 @@ def fold(recipe: Recipe, told: Iterable[Told]) -> Standing:
         tuple(steps.met),
         flocks[0][1].counts if flocks else None,
         weighed[0][1].word if weighed else "",
+        bool(weighed and weighed[0][1].about),
         Ended(ended[0][0].at, ended[0][1].became, ended[0][1].word) if ended else None,
         steps.skipped,
         steps.begun,
@@ -133,6 +137,8 @@ class _Steps:
         match each.deed:
             case StepBegun(step) if step not in self.done:
                 self.begun[step] = each.at
+            case Loaded(step) | InBrine(step) if step not in self.done:
+                self.begun.setdefault(step, each.at)
             case StepAgain(step) if step in self.done:
                 del self.done[step]
                 self.skipped.pop(step, None)
@@ -156,7 +162,7 @@ class _Steps:
         """The steps that a deed ends: first flocks the one that waits for them, a clean break the
         set, the last part the step that gives it."""
         match each.deed:
-            case StepDone(step):
+            case StepDone(step) | Moulded(step):
                 return (step,)
             case FirstFlocks():
                 return [step.key for step in self.recipe.steps if "flocks" in step.asks][:1]

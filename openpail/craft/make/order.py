@@ -24,6 +24,15 @@ def portions_of(recipe: Recipe, key: str) -> int:
     return max((each.portions for each in recipe.ingredients if each.key in adds), default=1)
 
 
+def days_of(recipe: Recipe, key: str) -> int:
+    """On how many days, the first with this step, its salt goes on the rind; 1 for at once.
+
+    Parameters: recipe; key, of one of its steps. Raises: Unknown.
+    """
+    adds = recipe.step(key).adds
+    return max((each.days for each in recipe.ingredients if each.key in adds), default=1)
+
+
 def is_free(recipe: Recipe, step: RecipeStep) -> bool:
     """Whether a step may be done at any time before the rennet: it only stirs in what neither
     works nor curdles by itself.

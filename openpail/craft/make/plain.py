@@ -9,7 +9,16 @@ from typing import Any, get_args
 from uuid import UUID
 
 from openpail.craft.errors import OutOfRange, Unknown
-from openpail.craft.make.deeds import BECAME_WORDS, DEEDS, Deed, FeltOf, FileSort, Look, Told
+from openpail.craft.make.deeds import (
+    BECAME_WORDS,
+    DEEDS,
+    WHEY_WORDS,
+    Deed,
+    FeltOf,
+    FileSort,
+    Look,
+    Told,
+)
 
 MOST_OFFSET, LEAST_OFFSET = timedelta(days=400), timedelta(seconds=5)
 PAYLOAD_VERSION = 1
@@ -152,11 +161,22 @@ def _number(key: str, value: Any) -> float:
     return float(value)
 
 
-_MAY_BE_NOTHING = frozenset({"celsius", "ph", "acid_pct", "counts"})
+def _whole(key: str, value: Any) -> int:
+    number = _number(key, value)
+    if number != int(number):
+        raise OutOfRange("Write a whole number.", key)
+    return int(number)
+
+
+_MAY_BE_NOTHING = frozenset({"celsius", "ph", "acid_pct", "counts", "load_kg"})
 _READ: Mapping[str, Callable[[str, Any], Any]] = {
-    **dict.fromkeys(("step", "key", "cause"), _words),
+    **dict.fromkeys(("step", "key", "cause", "mould", "press"), _words),
     **dict.fromkeys(("note", "word", "words", "sign"), _stripped),
-    **dict.fromkeys(("counts", "off"), _yes_or_no),
+    **dict.fromkeys(("counts", "off", "stacked", "together", "about"), _yes_or_no),
+    "count": _whole,
+    "to": _one_of("Say where the whey went.", *WHEY_WORDS),
+    "tub": lambda key, value: _id(value, key),
+    "until": lambda key, value: moment_of(value, key).isoformat() if value else "",
     "became": _one_of("Say what became of the milk.", *BECAME_WORDS),
     "look": _one_of("Say how the set looks: liquid, soft, clean or over.", *get_args(Look)),
     "of": _one_of("Say what was felt or seen.", "", *get_args(FeltOf)),

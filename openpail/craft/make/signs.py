@@ -66,6 +66,28 @@ LADDERS: Mapping[FeltOf, Ladder] = {
             "A test piece, pulled",
             (("tears", "tears, short"), ("dull", "stretches, dull"), ("silk", "long as silk")),
         ),
+        Ladder(
+            "run",
+            "The whey under the press",
+            (
+                ("stream", "a stream"),
+                ("drip", "a slow steady drip"),
+                ("still", "hardly a drop"),
+                ("milky", "milky: too hard, too soon"),
+            ),
+        ),
+        Ladder(
+            "rind",
+            "The rind",
+            (
+                ("open", "open, with cracks"),
+                ("closed", "closed and smooth"),
+                ("wet", "wet"),
+                ("tacky", "tacky"),
+                ("dry", "touch-dry"),
+                ("greasy", "greasy, fat comes out"),
+            ),
+        ),
     )
 }
 LOOKS: Mapping[Look, str] = {
@@ -87,6 +109,9 @@ _AT: Mapping[StepKind, tuple[FeltOf, ...]] = {
     **dict.fromkeys(("stir", "heat", "hold", "add water"), ("curd", "squeeze", "whey")),
     **dict.fromkeys(("settle", "take whey off"), ("squeeze", "whey")),
     **dict.fromkeys(("drain", "cheddar", "hang", "mould"), ("squeeze", "whey", "smell")),
+    "press": ("run", "rind"),
+    "turn": ("rind",),
+    "dry": ("rind",),
     "wait": ("smell",),
     "stretch": ("stretch",),
 }
@@ -139,4 +164,10 @@ def wanted(recipe: Recipe, step: RecipeStep, of: FeltOf) -> str | None:
             return "clear"
         case "stretch":
             return "silk"
+        case "run" if step.kind == "press":
+            return "drip"
+        case "rind" if step.kind in ("press", "turn"):
+            return "closed"
+        case "rind" if step.kind == "dry":
+            return "dry"
     return None

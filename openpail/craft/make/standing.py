@@ -16,12 +16,21 @@ from openpail.craft.make.deeds import (
     CurdWeighed,
     Deed,
     HelpTaken,
+    InBrine,
+    Loaded,
+    Moulded,
+    OutOfMould,
     PortionGiven,
     SetLooked,
     StepDone,
     Ticked,
+    Tightened,
+    Trimmed,
+    TurnedOver,
     WaterAdded,
     WheyOff,
+    WheyRan,
+    WheyWent,
 )
 from openpail.craft.make.plain import read, to_payload
 from openpail.craft.recipe.recipe import Recipe
@@ -91,7 +100,7 @@ class Tap:
 
 _COUNT_FOR_EVER = (
     *(StepDone, PortionGiven, SetLooked, WheyOff, WaterAdded, AcidGiven, CurdWeighed),
-    HelpTaken,
+    *(HelpTaken, Moulded, Loaded, OutOfMould, InBrine, Trimmed, WheyRan, WheyWent),
 )
 D = TypeVar("D", bound=Deed)
 
@@ -104,7 +113,8 @@ class Standing:
     was begun, where somebody said so; again: how often a step was taken up once more; readings, and
     the count of all there were; met: of steps that were ended more than once, the deeds that were
     not the first; flocks_count, what the maker said of whether the flocks teach; word, that came
-    with the weight; ended, when it was given up; taps, what else was told, whole.
+    with the weight; about: nobody weighed it; ended, when it was given up; taps, what else was
+    told, whole.
     """
 
     done: Mapping[str, Done]
@@ -119,6 +129,7 @@ class Standing:
     met: tuple[str, ...] = ()
     flocks_count: bool | None = None
     word: str = ""
+    about: bool = False
     ended: Ended | None = None
     skipped: Mapping[str, str] = field(default_factory=dict)
     begun: Mapping[str, datetime] = field(default_factory=dict)
@@ -157,9 +168,8 @@ class Standing:
 
     def portions(self, step: str) -> list[datetime]:
         """When the parts of what a step gives went in, since it was last taken up."""
-        since = self.begun.get(step) if step in self.again else None
-        told = [tap.at for tap, deed in self.of(PortionGiven) if deed.step == step]
-        return [at for at in told if since is None or at >= since]
+        taken_up = self._since_taken_up(PortionGiven, step)
+        return [tap.at for tap, deed in taken_up if deed.step == step]
 
     @property
     def away_since(self) -> datetime | None:
@@ -181,6 +191,40 @@ class Standing:
         """What the curd weighed before it was salted, kg; None while it is not weighed."""
         weighed = [deed.kg for _, deed in self.of(CurdWeighed)]
         return weighed[-1] if weighed else None
+
+    @property
+    def moulded(self) -> Moulded | None:
+        """The moulds it is in, None while nobody said."""
+        told = self.of(Moulded)
+        return told[-1][1] if told else None
+
+    @property
+    def out_of_mould(self) -> OutOfMould | None:
+        """What it weighed out of its moulds, None while it is not weighed."""
+        told = self.of(OutOfMould)
+        return told[-1][1] if told else None
+
+    def loaded(self, step: str) -> Loaded | None:
+        """What presses at a step since it was last taken up, None while nothing does."""
+        told = [deed for tap, deed in self._since_taken_up(Loaded, step) if deed.step == step]
+        return told[-1] if told else None
+
+    def in_brine(self, step: str) -> InBrine | None:
+        """The tub that it lies in at a step, or lay in, None while it was in none."""
+        told = [deed for _, deed in self._since_taken_up(InBrine, step) if deed.step == step]
+        return told[-1] if told else None
+
+    def turned(self, step: str) -> list[datetime]:
+        """When it was turned at a step, since that was last taken up."""
+        return [tap.at for tap, deed in self._since_taken_up(TurnedOver, step) if deed.step == step]
+
+    def tightened(self, step: str) -> list[datetime]:
+        """When its press was screwed down again."""
+        return [tap.at for tap, deed in self._since_taken_up(Tightened, step) if deed.step == step]
+
+    def _since_taken_up(self, sort: type[D], step: str) -> list[tuple[Tap, D]]:
+        since = self.begun.get(step) if step in self.again else None
+        return [each for each in self.of(sort) if since is None or each[0].at >= since]
 
     @property
     def ticked(self) -> frozenset[str]:
@@ -274,6 +318,10 @@ def _same(tap: Tap) -> tuple[str, ...]:
             return tap.deed.kind, key
         case HelpTaken(sign, cause):
             return tap.deed.kind, sign, cause
+        case Moulded(step) | Loaded(step) | InBrine(step):
+            return tap.deed.kind, step
+        case OutOfMould() | WheyRan():
+            return (tap.deed.kind,)
     return tap.deed.kind, tap.id
 
 
@@ -313,6 +361,7 @@ def to_json(standing: Standing) -> dict[str, Any]:
         "met": list(standing.met),
         "flocks_count": standing.flocks_count,
         "word": standing.word,
+        "about": standing.about,
         "skipped": dict(standing.skipped),
         "begun": {key: at.isoformat() for key, at in standing.begun.items()},
         "again": dict(standing.again),
@@ -351,6 +400,7 @@ def from_json(data: Mapping[str, Any]) -> Standing:
         tuple(data["met"]),
         data.get("flocks_count"),
         data.get("word", ""),
+        data.get("about", False),
         _ended_from(data.get("ended")),
         data.get("skipped", {}),
         {key: datetime.fromisoformat(at) for key, at in data.get("begun", {}).items()},

@@ -6,7 +6,6 @@ These dataclasses are the open format too: `formats.recipe_file` reads and write
 from __future__ import annotations
 
 from dataclasses import dataclass
-from math import pi
 from typing import Annotated, Literal
 
 from annotated_types import Ge, Le, MinLen
@@ -17,6 +16,7 @@ from openpail.craft.milk.blend import Pour, VatMilk, pour
 from openpail.craft.milk.density import mass_of
 from openpail.craft.milk.kinds import Breed, MilkTest, Species, Treatment, species_of
 from openpail.craft.milk.slip import composition
+from openpail.craft.press.load import round_area_cm2
 from openpail.craft.stock.products import Product
 
 Family = Literal[
@@ -114,7 +114,8 @@ class RatioRule:
 class Ingredient:
     """What goes in, as written: an amount in a unit for the reference batch, or a per cent.
 
-    portions: in how many equal parts it is given.
+    portions: in how many equal parts a step gives it; days: salt on the rind, on so many days, a
+    day apart, the first with its step.
     """
 
     key: Key
@@ -125,6 +126,7 @@ class Ingredient:
     acid: str = ""
     words: str = ""
     portions: Annotated[int, Ge(1), Le(12)] = 1
+    days: Annotated[int, Ge(1), Le(12)] = 1
 
 
 @dataclass(frozen=True, slots=True)
@@ -143,7 +145,7 @@ class RecipeStep:
     minutes and hands_on_minutes at the reference size; clock tells whether minutes are fixed
     or worked out from the set; may_stretch_minutes, how much longer it may run (0: not at
     all); leave, how long it may be left and what happens then; sign, what to look for; share, of
-    the milk's litres that is taken off as whey.
+    the milk's litres that is taken off as whey; times, how often it turns the cheese.
     """
 
     key: Key
@@ -165,6 +167,7 @@ class RecipeStep:
     brine_pct: Annotated[float, Ge(1), Le(27)] | None = None
     asks: tuple[Asks, ...] = ()
     share: Share01 | None = None
+    times: Annotated[int, Ge(1), Le(24)] = 1
 
 
 @dataclass(frozen=True, slots=True)
@@ -215,7 +218,7 @@ class Wheels:
     def area_cm2(self) -> float:
         """What a load lies on, of one piece."""
         if self.side_cm is None:
-            return pi * self.across_cm**2 / 4
+            return round_area_cm2(self.across_cm)
         return self.across_cm * self.side_cm
 
 

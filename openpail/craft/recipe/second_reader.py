@@ -26,8 +26,9 @@ from openpail.craft.recipe.ripening import (
     warm_hours,
     without_acid,
 )
-from openpail.craft.recipe.salting import brine_salt_pct, keeping_pct
 from openpail.craft.recipe.yields import ACID_HEAT, NO_RENNET_FAMILIES, moisture
+from openpail.craft.salt.brine import keeping_pct
+from openpail.craft.salt.hours import brine_salt_pct
 from openpail.craft.stock.products import LIVE, rennet_strength, serves
 from openpail.craft.units import so_many
 

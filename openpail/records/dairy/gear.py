@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import json
 import uuid
+from dataclasses import asdict, replace
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -10,10 +12,15 @@ from sqlalchemy.orm import Session
 from openpail.craft.cave.rooms import Room
 from openpail.craft.clock.gear import Gear, Kind
 from openpail.craft.clock.heat import HEATERS
-from openpail.records.dairy.models import Dairy, GearRow, RoomRow, Vat
+from openpail.craft.press.moulds import Mould
+from openpail.craft.press.presses import Lever, Press
+from openpail.craft.press.weights import Thing
+from openpail.records.base import Json
+from openpail.records.dairy.models import Dairy, GearRow, RoomRow, Vat, WeightRow
 from openpail.records.errors import NotHere, RecordError
 
 _MOST = 200
+FULL_KG_PER_L = 1.0  # a cheese that fills its mould, less what it sinks under the follower
 
 
 def add_gear(session: Session, dairy: Dairy, gear: Gear) -> GearRow:
@@ -23,6 +30,8 @@ def add_gear(session: Session, dairy: Dairy, gear: Gear) -> GearRow:
         raise RecordError(f"Give the {gear.kind} a name.", "name")
     if not 1 <= gear.count <= _MOST:
         raise RecordError(f"Write how many there are, 1 to {_MOST}.", "count")
+    if gear.kind == "mould" and gear.holds_kg <= 0 and gear.mould:
+        gear = replace(gear, holds_kg=gear.mould.volume_l * FULL_KG_PER_L)
     if gear.kind == "mould" and gear.holds_kg <= 0:
         raise RecordError("Write how much cheese comes out of one mould.", "holds")
     there = gear_of(session, dairy)
@@ -37,6 +46,7 @@ def add_gear(session: Session, dairy: Dairy, gear: Gear) -> GearRow:
         count=gear.count,
         holds_kg=gear.holds_kg,
         follower=gear.follower,
+        measures=_measured(gear),
     )
     session.add(row)
     session.flush()
@@ -50,10 +60,90 @@ def gear_of(session: Session, dairy: Dairy) -> tuple[Gear, ...]:
         .where(GearRow.dairy_id == dairy.id)
         .order_by(GearRow.kind.desc(), GearRow.holds_kg, GearRow.name)
     )
-    return tuple(
-        Gear(_kind(row.kind), row.name, row.count, row.holds_kg, row.follower, str(row.id))
-        for row in session.scalars(query)
+    return tuple(_gear(row) for row in session.scalars(query))
+
+
+def _gear(row: GearRow) -> Gear:
+    told = row.measures
+    mould = Mould(**told) if told and row.kind == "mould" else None
+    press = None
+    if told and row.kind == "press":
+        press = Press(
+            told["sort"],
+            tuple(Lever(**each) for each in told["levers"]),
+            told["follower_kg"],
+            tuple((mm, kg) for mm, kg in told["marks"]),
+        )
+    follower = mould.sort == "pressing" if mould else row.follower
+    kind = _kind(row.kind)
+    return Gear(kind, row.name, row.count, row.holds_kg, follower, str(row.id), mould, press)
+
+
+def _measured(gear: Gear) -> Json:
+    """The measures of a mould or press as plain data; {} while nobody took them."""
+    found = gear.mould or gear.press
+    return json.loads(json.dumps(asdict(found))) if found else {}
+
+
+def one_gear(session: Session, dairy: Dairy, gear_id: uuid.UUID) -> Gear:
+    """One sort of press or mould. Raises NotHere."""
+    row = session.get(GearRow, (dairy.id, gear_id))
+    if row is None:
+        raise NotHere("no such press or mould")
+    return _gear(row)
+
+
+def measure(session: Session, dairy: Dairy, gear: Gear) -> None:
+    """The measures of a press or mould are taken. Raises NotHere."""
+    row = session.get(GearRow, (dairy.id, uuid.UUID(gear.id)))
+    if row is None:
+        raise NotHere("no such press or mould")
+    row.measures = _measured(gear)
+    if gear.mould:
+        row.follower = gear.mould.sort == "pressing"
+    session.flush()
+
+
+def add_weight(session: Session, dairy: Dairy, thing: Thing) -> WeightRow:
+    """A weight of the house, or a jug. Raises RecordError by field."""
+    name = " ".join(thing.name.split())
+    there = session.scalar(
+        select(WeightRow.id).where(WeightRow.dairy_id == dairy.id, WeightRow.name == name)
     )
+    if there is not None:
+        raise RecordError(f"There is a “{name}” already.", "name")
+    row = WeightRow(
+        dairy_id=dairy.id,
+        id=uuid.uuid4(),
+        name=name,
+        kg=thing.kg,
+        count=thing.count,
+        holds_l=thing.holds_l,
+        height_cm=thing.height_cm,
+    )
+    session.add(row)
+    session.flush()
+    return row
+
+
+def weights_of(session: Session, dairy: Dairy) -> tuple[Thing, ...]:
+    """The weights of the house, the heaviest first."""
+    query = select(WeightRow).where(WeightRow.dairy_id == dairy.id)
+    found = [
+        Thing(row.name, row.kg, row.count, row.holds_l, row.height_cm)
+        for row in session.scalars(query)
+    ]
+    return tuple(sorted(found, key=lambda each: (-each.most_kg, each.name)))
+
+
+def drop_weight(session: Session, dairy: Dairy, name: str) -> None:
+    """It is gone. Raises NotHere."""
+    query = select(WeightRow).where(WeightRow.dairy_id == dairy.id, WeightRow.name == name)
+    row = session.scalar(query)
+    if row is None:
+        raise NotHere("no such weight")
+    session.delete(row)
+    session.flush()
 
 
 def _kind(text: str) -> Kind:

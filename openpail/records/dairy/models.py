@@ -73,7 +73,7 @@ class Vat(Base, OfDairy):
 
 
 class GearRow(Base, OfDairy):
-    """Presses, or moulds, of one sort: how many, and what cheese one mould holds, kg."""
+    """Presses, or moulds, of one sort: how many, what cheese one mould holds, kg, and measures."""
 
     __tablename__ = "gear"
     __table_args__ = (
@@ -87,6 +87,25 @@ class GearRow(Base, OfDairy):
     count: Mapped[int] = mapped_column(default=1)
     holds_kg: Mapped[float] = mapped_column(default=0.0)
     follower: Mapped[bool] = mapped_column(default=True)
+    measures: Mapped[Json] = mapped_column(default=dict)
+
+
+class WeightRow(Base, OfDairy):
+    """A weight of the house: kg of one, how many, L of water that go into it, cm it stands high."""
+
+    __tablename__ = "weight"
+    __table_args__ = (
+        UniqueConstraint("dairy_id", "name"),
+        CheckConstraint(
+            "count > 0 and kg >= 0 and holds_l >= 0 and kg + holds_l > 0", name="amounts"
+        ),
+    )
+
+    name: Mapped[str]
+    kg: Mapped[float]
+    count: Mapped[int] = mapped_column(default=1)
+    holds_l: Mapped[float] = mapped_column(default=0.0)
+    height_cm: Mapped[float] = mapped_column(default=0.0)
 
 
 class RoomRow(Base, OfDairy):

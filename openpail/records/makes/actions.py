@@ -140,9 +140,19 @@ def _check_milk(
                 raise NotPossible(f"{draw.lot.name}: not for cheese. {reason.words}", "stop")
 
 
+def holds_vat(make: Make) -> bool:
+    """Whether milk, curd or whey of a make under way stands in its vat: at the press no more, but
+    where the cheese goes back into its hot whey."""
+    if make.station == "vat":
+        return True
+    done = (make.standing or {}).get("done", {})
+    steps = sheet_of(make).recipe["recipe"]["steps"]
+    return any(step["kind"] == "cook in whey" and step["key"] not in done for step in steps)
+
+
 def _check_vat(session: Session, dairy: Dairy, vat: Vat, bench: Bench | None) -> None:
     query = mine(Make, dairy.id).where(Make.vat_id == vat.id, Make.state == "under way")
-    if session.scalar(query):
+    if any(holds_vat(make) for make in session.scalars(query)):
         raise RecordError(f"{vat.name} is in use for a make under way.", "vat")
     heating = session.scalar(
         mine(Heating, dairy.id).where(Heating.vat_id == vat.id, Heating.ended_at.is_(None))
@@ -189,9 +199,15 @@ def standing_of(make: Make) -> Standing | None:
     return None if make.standing is None else kept.from_json(make.standing)
 
 
-def keep_standing(session: Session, make: Make, standing: Standing, last: uuid.UUID | None) -> None:
-    """Keep what its deeds come to, with the last of them; a weighed make goes to rest."""
+def keep_standing(
+    session: Session, make: Make, standing: Standing, last: uuid.UUID | None, *, at_press: bool
+) -> None:
+    """Keep what its deeds come to, with the last of them; a weighed make goes to rest.
+
+    at_press: whether it stands at Press & salt, and not at the vat.
+    """
     make.standing, make.folded = kept.to_json(kept.drawn(standing)), last
+    make.station = "press" if at_press else "vat"
     if standing.ended:
         make.state = "ended"
     elif make.state != "ended":

@@ -15,8 +15,9 @@ from openpail.records.base import Base, Json, OfDairy, by_member, one_of, within
 class Make(Base, OfDairy):
     """A make. `frozen` holds everything its sheet was worked out from, and the sheet.
 
-    standing: what its deeds come to, kept with the last one that was folded into it; None is to be
-    folded anew. expected_kg and milk_kg stand in `frozen` too: a list of makes reads only these.
+    station: where on the line it stands. standing: what its deeds come to, kept with the last one
+    that was folded into it; None is to be folded anew. expected_kg and milk_kg stand in `frozen`
+    too: a list of makes reads only these.
     """
 
     __tablename__ = "make"
@@ -26,6 +27,7 @@ class Make(Base, OfDairy):
         by_member(),
         UniqueConstraint("dairy_id", "number"),
         CheckConstraint("state in ('under way', 'resting', 'ended')", name="state"),
+        CheckConstraint("station in ('vat', 'press')", name="station"),
         Index("ix_make_dairy_id_state", "dairy_id", "state"),
         Index("ix_make_dairy_id_started_at", "dairy_id", "started_at"),
     )
@@ -33,6 +35,7 @@ class Make(Base, OfDairy):
     number: Mapped[int]
     name: Mapped[str]
     state: Mapped[str] = mapped_column(default="under way")
+    station: Mapped[str] = mapped_column(default="vat")
     recipe_version_id: Mapped[uuid.UUID]
     vat_id: Mapped[uuid.UUID]
     started_at: Mapped[datetime]

@@ -16,8 +16,9 @@ from sqlalchemy import (
 from sqlalchemy.dialects.postgresql import distinct_on
 from sqlalchemy.orm import Session, defer
 
-from openpail.craft.cave.care import DueCare, care_plan
+from openpail.craft.cave.care import DueCare, care_plan, rind_cares
 from openpail.craft.cave.deeds import Out
+from openpail.craft.figure import Figure
 from openpail.craft.house import House
 from openpail.craft.recipe.recipe import Recipe
 from openpail.records.base import mine
@@ -40,10 +41,11 @@ def lay_down(
     house: House,
     *,
     raw: bool,
+    about: bool = False,
 ) -> list[Piece]:
     """Lay the pieces of a make down to rest, each with its own care plan.
 
-    Parameters: masses_kg of each, over 0; raw, of the raw class.
+    Parameters: masses_kg of each, over 0; raw, of the raw class; about: nobody weighed them.
     Raises: RecordError when the make was weighed before.
     """
     if session.scalar(
@@ -69,10 +71,11 @@ def lay_down(
             ready_from=plan.ready_from,
             ready_until=plan.ready_until,
             eat_by=plan.eat_by,
+            about=about,
         )
         session.add(piece)
         session.flush()
-        _lay_cares(session, piece, plan.cares)
+        _lay_cares(session, piece, (*rind_cares(recipe, made_on, mass), *plan.cares))
         pieces.append(piece)
     session.flush()
     return pieces
@@ -112,10 +115,31 @@ def check_anew(session: Session, make: Make, masses_kg: Sequence[float]) -> None
             raise RecordError(f"Of {piece.label} {gone:.2f} kg left already.", "weight")
 
 
-def weighed_anew(session: Session, make: Make, masses_kg: Sequence[float]) -> None:
-    """The weights of a make's pieces were other than told; `check_anew` let them through."""
+def weighed_anew(
+    session: Session, make: Make, recipe: Recipe, masses_kg: Sequence[float], *, about: bool
+) -> None:
+    """The weights of a make's pieces were other than told; `check_anew` let them through. The salt
+    that a rind is still to get goes by them."""
     for piece, mass in zip(of_make(session, make), masses_kg, strict=True):
-        piece.mass_kg = mass
+        piece.mass_kg, piece.about = mass, about
+        for care in rind_cares(recipe, piece.made_on, mass):
+            session.execute(
+                update(PieceCare)
+                .where(
+                    PieceCare.dairy_id == piece.dairy_id,
+                    PieceCare.piece_id == piece.id,
+                    PieceCare.key == care.key,
+                    PieceCare.done_at.is_(None),
+                )
+                .values(words=care.words)
+            )
+    session.flush()
+
+
+def keep_salt(session: Session, make: Make, salt: Figure) -> None:
+    """The salt that the pieces of a make are thought to hold travels with them."""
+    for piece in of_make(session, make):
+        piece.salt = salt.to_json()
     session.flush()
 
 
@@ -285,7 +309,8 @@ def comes_back(
     if piece.ended_at is not None:
         piece.ended_at = None
         plan = care_plan(recipe, piece.made_on, house, piece.raw)
-        _lay_cares(session, piece, [care for care in plan.cares if care.due >= today])
+        cares = (*rind_cares(recipe, piece.made_on, piece.mass_kg), *plan.cares)
+        _lay_cares(session, piece, [care for care in cares if care.due >= today])
     session.flush()
 
 

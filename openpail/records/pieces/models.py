@@ -14,7 +14,8 @@ from openpail.records.base import Base, Json, OfDairy, by_member, within_dairy
 class Piece(Base, OfDairy):
     """A finished piece, 37-2: its weight, day made, place, and until when to eat it.
 
-    marks: what stays said of it, by the key of the caution.
+    marks: what stays said of it, by the key of the caution; about: nobody weighed it; salt, that it
+    is thought to hold, a figure in % of it.
     """
 
     __tablename__ = "piece"
@@ -37,6 +38,8 @@ class Piece(Base, OfDairy):
     ready_until: Mapped[date]
     eat_by: Mapped[date]
     marks: Mapped[Json] = mapped_column(default=dict)
+    about: Mapped[bool] = mapped_column(default=False)
+    salt: Mapped[Json | None]
     ended_at: Mapped[datetime | None]
 
 

@@ -101,6 +101,7 @@ class IngredientForm(Form):
     serves = AmountField("Milk one is for", "volume", required=False)
     stands_salt = BooleanField("works in salted milk")
     portions = NumberField("In so many equal parts", required=False)
+    days = NumberField("On the rind, on so many days", required=False)
     words = TextAreaField("How it goes in")
 
     def offer(self) -> None:
@@ -132,6 +133,7 @@ class StepForm(Form):
     load = AmountField("Weight on the mould", "mass", required=False)
     brine = NumberField("Brine, % salt", required=False)
     share = NumberField("Whey off, % of the milk", required=False)
+    times = NumberField("Turned so many times", required=False)
     words = TextAreaField("How")
     sign = TextAreaField("Look for")
     goes_wrong = TextAreaField("If it goes wrong")

@@ -137,6 +137,7 @@ def _typed_ingredient(each: Ingredient) -> dict[str, Any]:
         "serves": written(product.serves_l, "volume"),
         "stands_salt": "y" if product.stands_salt else "",
         "portions": _plain(each.portions) if each.portions > 1 else "",
+        "days": _plain(each.days) if each.days > 1 else "",
         "words": each.words,
     }
 
@@ -157,6 +158,7 @@ def _typed_step(step: RecipeStep) -> dict[str, Any]:
         "cut_mm": _small(step.cut_mm),
         "load": written(step.load_kg, "mass"),
         "brine": _plain(step.brine_pct),
+        "times": _plain(step.times) if step.times > 1 else "",
         "share": _plain(None if step.share is None else 100 * step.share),
         "words": step.words,
         "sign": step.sign,

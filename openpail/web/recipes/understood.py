@@ -206,6 +206,7 @@ def _ingredient(form: Any, over: Recipe | None, house: House) -> Ingredient:
         acid,
         _text(form.words),
         round(_within(form.portions, form.portions.number, 1, 12) or 1),
+        round(_within(form.days, form.days.number, 1, 12) or 1),
     )
 
 
@@ -243,6 +244,7 @@ def _step(form: Any, over: Recipe | None) -> RecipeStep:
         _within(form.brine, form.brine.number, 1, 27),
         _as_before(before.asks if before else (), form.asks.data or ()),  # type: ignore[arg-type]
         _share(form.share),
+        round(_within(form.times, form.times.number, 1, 24) or 1),
     )
 
 

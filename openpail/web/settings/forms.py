@@ -15,15 +15,19 @@ from wtforms import (
     TextAreaField,
     TimeField,
 )
-from wtforms.validators import InputRequired
+from wtforms.validators import InputRequired, Length
 
 from openpail.craft.clock.gear import Gear, Kind
 from openpail.craft.clock.heat import HEATERS
 from openpail.craft.doses.spoons import SPOONS
-from openpail.craft.errors import Unknown
+from openpail.craft.errors import CraftError, OutOfRange, Unknown
+from openpail.craft.press.moulds import MOULD_WORDS, Mould
+from openpail.craft.press.presses import PRESS_WORDS, Lever, Press
+from openpail.craft.press.weights import Thing
 from openpail.craft.units import UNITS, Dimension, parse_number
 from openpail.web.account.forms import DairyForm
-from openpail.web.ui.fields import AmountField, NumberField, choices, default_unit
+from openpail.web.edge import here
+from openpail.web.ui.fields import AmountField, NumberField, choices, default_unit, written
 
 _OF_A_FILL: tuple[Dimension, Dimension] = ("length", "volume")
 
@@ -103,6 +107,133 @@ class GearForm(FlaskForm):
         )
 
 
+class MouldForm(FlaskForm):
+    """A mould by its measures."""
+
+    sort = SelectField("Sort", choices=choices(*MOULD_WORDS.items()))
+    across = AmountField("Wide, inside", "length")
+    side = AmountField("Its other side; blank for round", "length", required=False)
+    height = AmountField("High, inside", "length")
+    follower = AmountField("Its follower is so wide", "length", required=False)
+
+    def mould(self) -> Mould:
+        """The mould. Raises CraftError by field."""
+        return Mould(
+            self.sort.data,
+            self.across.base or 0.0,
+            self.height.base or 0.0,
+            self.side.base,
+            self.follower.base,
+        )
+
+    @staticmethod
+    def told(mould: Mould | None) -> dict[str, str]:
+        """The measures as they may be typed back."""
+        if mould is None:
+            return {}
+        return {
+            "sort": mould.sort,
+            "across": written(mould.across_cm, "length", digits=4),
+            "side": written(mould.side_cm, "length", digits=4),
+            "height": written(mould.height_cm, "length", digits=4),
+            "follower": written(mould.follower_cm, "length", digits=4),
+        }
+
+
+class PressForm(FlaskForm):
+    """A press by what makes it press: levers, a stack, a spring, a screw."""
+
+    sort = RadioField("What presses", choices=choices(*list(PRESS_WORDS.items())[1:]))
+    levers = TextAreaField("Each lever a line: to the follower, to the weight, its own weight")
+    follower_kg = AmountField("What stands on the cheese with nothing hung", "mass", required=False)
+    marks = TextAreaField("Each mark of the spring a line: how far, what it presses")
+
+    def press(self) -> Press:
+        """The press. Raises CraftError by field."""
+        sort = self.sort.data
+        levers = self._rows(self.levers, ("length", "length", "mass")) if sort == "lever" else ()
+        marks = self._rows(self.marks, ("length", "mass")) if sort == "spring" else ()
+        return Press(
+            sort,
+            tuple(Lever(weight, follower, own) for follower, weight, own in levers),
+            self.follower_kg.base or 0.0,
+            tuple((10 * cm, kg) for cm, kg in marks),
+        )
+
+    @staticmethod
+    def _rows(field: TextAreaField, dimensions: tuple[Dimension, ...]) -> list[list[float]]:
+        found = []
+        for line in (field.data or "").splitlines():
+            parts = [part.strip() for part in re.split(r"[;,]\s+|;", line) if part.strip()]
+            if not parts:
+                continue
+            if len(parts) == len(dimensions) - 1 and dimensions[-1] == "mass":
+                parts.append("0 kg")
+            if len(parts) != len(dimensions):
+                raise OutOfRange(
+                    f"“{line.strip()}”: {len(dimensions)} figures, please.", field.short_name
+                )
+            try:
+                found.append(
+                    [
+                        here().amount(part, dimension).base
+                        for part, dimension in zip(parts, dimensions, strict=True)
+                    ]
+                )
+            except CraftError as error:
+                raise OutOfRange(error.words, field.short_name) from None
+        return found
+
+    @staticmethod
+    def told(press: Press | None) -> dict[str, str]:
+        """The press as it may be typed back."""
+        if press is None:
+            return {}
+        levers = [
+            "; ".join(
+                (
+                    written(each.follower_cm, "length", digits=4),
+                    written(each.weight_cm, "length", digits=4),
+                    written(each.own_kg, "mass", digits=4),
+                )
+            )
+            for each in press.levers
+        ]
+        marks = [
+            f"{written(mm / 10, 'length', digits=4)}; {written(kg, 'mass', digits=4)}"
+            for mm, kg in press.marks
+        ]
+        return {
+            "sort": press.sort,
+            "levers": "\n".join(levers),
+            "follower_kg": written(press.follower_kg, "mass", digits=4)
+            if press.follower_kg
+            else "",
+            "marks": "\n".join(marks),
+        }
+
+
+class WeightForm(FlaskForm):
+    """A weight of the house, or a jug that is hung as one."""
+
+    name = StringField("Name", [Length(max=60)])
+    kg = AmountField("One weighs", "mass", required=False)
+    count = NumberField("How many")
+    holds = AmountField("A jug: water that goes in", "volume", required=False)
+    height = AmountField("It stands so high", "length", required=False)
+
+    def thing(self) -> Thing:
+        """The weight. Raises CraftError by field."""
+        count = self.count.number or 0
+        return Thing(
+            self.name.data or "",
+            self.kg.base or 0.0,
+            int(count) if count == int(count) else 0,
+            self.holds.base or 0.0,
+            self.height.base or 0.0,
+        )
+
+
 class RoomForm(FlaskForm):
     """A place to ripen."""
 
@@ -168,6 +299,14 @@ class WaysForm(FlaskForm):
             ("by_clock", "by the clock: the rennet moves"),
         ),
         description="When the rennet goes in, and how much of it.",
+    )
+    brining = RadioField(
+        "How long does a cheese lie in brine?",
+        choices=choices(
+            ("weight", "by its weight: hours for a kilogram, as makers say it"),
+            ("faces", "by its faces: as salt moves into it"),
+        ),
+        description="The hours of every brining; the other way always stands beside.",
     )
     rest_cold = RadioField(
         "Milk was held cold over a day. Does it rest before the rennet?",

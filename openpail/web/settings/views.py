@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Callable
+from dataclasses import replace
 
 from flask import Blueprint, redirect, render_template, request, url_for
 from flask_wtf import FlaskForm
@@ -11,20 +12,26 @@ from flask_wtf import FlaskForm
 from openpail.craft.bench import vat as craft_vat
 from openpail.craft.dates import zones
 from openpail.craft.doses.asked import Ways
+from openpail.craft.make.pressing import InMoulds
+from openpail.craft.press.presses import PRESS_WORDS
 from openpail.records.dairy import actions as dairies
 from openpail.records.dairy import gear as gears
 from openpail.records.dairy.models import Vat
 from openpail.records.errors import RecordError
 from openpail.web.edge import Page, dairy, db, here, house, jars, may, needs, refuse
+from openpail.web.press.draw import press_drawn
 from openpail.web.settings.forms import (
     FillsForm,
     GearForm,
     HeaterForm,
     JarForm,
+    MouldForm,
     OwnForm,
+    PressForm,
     RoomForm,
     VatForm,
     WaysForm,
+    WeightForm,
 )
 from openpail.web.ui import draw
 from openpail.web.ui.fields import kept, written
@@ -81,6 +88,7 @@ def _gear(**changed: FlaskForm) -> Page:
         "jar_form": JarForm(prefix="jar"),
         "gear_form": GearForm(prefix="gear"),
         "room_form": RoomForm(prefix="room"),
+        "weight_form": WeightForm(prefix="weight"),
     }
     vats, owned = dairies.vats(db(), dairy()), gears.gear_of(db(), dairy())
     return render_template(
@@ -90,7 +98,9 @@ def _gear(**changed: FlaskForm) -> Page:
         put_away=dairies.vats_put_away(db(), dairy()),
         jars=jars(),
         gear=[(each, draw.mould(each.holds_kg, each.follower)) for each in owned],
+        press_words=PRESS_WORDS,
         rooms=gears.rooms_of(db(), dairy()),
+        things=gears.weights_of(db(), dairy()),
         editable=may("dairy.write"),
     )
 
@@ -128,6 +138,63 @@ def add_gear() -> Page:
 def drop_gear() -> Page:
     """A press or mould is gone."""
     gears.drop_gear(db(), dairy(), request.form.get("name", ""))
+    return redirect(url_for("settings.gear"))
+
+
+@blueprint.get("/dairy/gear/<uuid:gear_id>")
+@needs("dairy.read")
+def one_gear(gear_id: uuid.UUID) -> Page:
+    """A press or a mould by its measures, drawn."""
+    return _one_gear(gear_id)
+
+
+def _one_gear(gear_id: uuid.UUID, form: FlaskForm | None = None) -> Page:
+    each = gears.one_gear(db(), dairy(), gear_id)
+    if form is None and each.kind == "mould":
+        told = MouldForm.told(each.mould)
+        if not told and not each.follower:
+            told = {"sort": "hoop"}
+        form = MouldForm(formdata=None, prefix="mould", **told)
+    elif form is None:
+        form = PressForm(formdata=None, prefix="press", **PressForm.told(each.press))
+    at = InMoulds(each.mould, 1, stacked=True)
+    drawn = press_drawn(each.press, at, None, None) if each.press or each.mould else None
+    return render_template(
+        "settings/one_gear.html", gear=each, form=form, drawn=drawn, editable=may("dairy.write")
+    )
+
+
+@blueprint.post("/dairy/gear/<uuid:gear_id>")
+@needs("dairy.write")
+def measure(gear_id: uuid.UUID) -> Page:
+    """Its measures are taken."""
+    each = gears.one_gear(db(), dairy(), gear_id)
+    mould, press = MouldForm(prefix="mould"), PressForm(prefix="press")
+    form = mould if each.kind == "mould" else press
+
+    def act() -> None:
+        told = replace(each, mould=mould.mould()) if form is mould else None
+        gears.measure(db(), dairy(), told or replace(each, press=press.press()))
+
+    main = "across" if form is mould else "levers"
+    if kept(form, act, main):
+        return redirect(url_for("settings.gear"))
+    return _one_gear(gear_id, form)
+
+
+@blueprint.post("/dairy/weights")
+@needs("dairy.write")
+def add_weight() -> Page:
+    """A weight of the house, or a jug."""
+    form = WeightForm(prefix="weight")
+    return _in_gear("weight_form", form, lambda: gears.add_weight(db(), dairy(), form.thing()))
+
+
+@blueprint.post("/dairy/weights/drop")
+@needs("dairy.write")
+def drop_weight() -> Page:
+    """A weight is gone."""
+    gears.drop_weight(db(), dairy(), request.form.get("name", ""))
     return redirect(url_for("settings.gear"))
 
 
@@ -287,6 +354,7 @@ def ways() -> Page:
             rest_cold="yes" if now.rest_cold else "no",
             move_steps="yes" if now.move_steps else "no",
             diluted="yes" if now.rennet_diluted else "no",
+            brining=now.brining,
             small=now.small,
             spoons=list(now.spoons),
             scale=f"{now.scale_g:g}" if now.scale_g else "",
@@ -317,6 +385,7 @@ def change_ways() -> Page:
             tuple(form.spoons.data or ()),
             form.scale.number or 0.0,
             form.diluted.data == "yes",
+            form.brining.data,
         )
         dairies.set_ways(db(), dairy(), told)
 

@@ -73,8 +73,13 @@ def _line_once() -> tuple[Station, ...]:
 def line() -> tuple[Station, ...]:
     """The stations in the order of the work, with what is on them now."""
     waiting, resting, running = counts(here().session, here().dairy)
-    at_vat = tuple(
-        Vessel("vat", name, url_for("vat.page", make_id=make_id)) for make_id, name in running
+    at_vat, at_press = (
+        tuple(
+            Vessel(kind, name, url_for("vat.page", make_id=make_id))
+            for make_id, name, at in running
+            if at == station
+        )
+        for station, kind in (("vat", "vat"), ("press", "cheese"))
     )
     on_bench = tuple(
         Vessel(
@@ -94,7 +99,7 @@ def line() -> tuple[Station, ...]:
         Station("Bench", url_for("bench.page"), on_bench),
         Station("Sheet", url_for("sheet.page")),
         Station("Vat", url_for("vat.index"), at_vat),
-        Station("Press & salt", None),
+        Station("Press & salt", url_for("press.page"), at_press),
         Station("Cave", url_for("cave.page"), at_rest),
         Station("Table", url_for("table.index")),
     )

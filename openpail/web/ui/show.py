@@ -21,6 +21,7 @@ _SMALLER = {
 _FRESH_DAYS = 6
 _LITTLE_L = 0.1  # less of it is told in mL
 _NEARLY_ONE = 0.995  # of a unit, when it is written with two decimals
+_IN_GRAMS_KG = 0.1
 LONG_MIN = 180  # from here on, minutes say nothing
 _DECIMALS = {"pH": 2, "%": 2, "min": 0, "°C": 1, "×": 2}
 
@@ -181,6 +182,8 @@ def mass(kg: float) -> str:
         if 0 < abs(pounds) < 1:
             return f"{number(pounds * 16, 1)} oz"
         return f"{number(pounds, 2 if abs(pounds) < 10 else 1)} lb"
+    if 0 < abs(kg) < _IN_GRAMS_KG:
+        return f"{number(1000 * kg, 0)} g"
     return f"{number(kg, 2 if kg < 10 else 1)} kg"
 
 

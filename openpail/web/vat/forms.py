@@ -9,11 +9,13 @@ from typing import Any
 
 from flask import g, request
 
+from openpail.craft.bench.vat import litres_at
 from openpail.craft.doses.spoons import in_its_unit
 from openpail.craft.errors import CraftError, OutOfRange
 from openpail.craft.make.deeds import DEEDS
 from openpail.craft.make.frozen import FrozenLine
 from openpail.craft.milk.acidity import convert
+from openpail.craft.recipe.yields import WHEY_KG_PER_L
 from openpail.craft.stock.products import Product
 from openpail.craft.units import (
     Dimension,
@@ -37,7 +39,10 @@ _SCALES = {
     "%": "pct_la",
 }
 _ACIDITY = re.compile(r"^\s*([\d.,]+)\s*(°?(?:d|sh|th)|%)?\s*$", re.I)
-_WORDS = ("step", "word", "note", "words", "sign", "of", "look", "key", "cause", "timer", "became")
+_WORDS = (
+    *("step", "word", "note", "words", "sign", "of", "look", "key", "cause", "timer", "became"),
+    *("mould", "press", "tub", "until", "to"),
+)
 _COUNTED = 10  # digits that a count has at most
 _HOUR = re.compile(r"^(\d{1,2})[:.](\d{2})$")
 
@@ -56,10 +61,11 @@ class Typed:
             text = request.form.get(name, "").strip()
             if text:
                 self.payload[name] = text
-        for name in ("off", "counts"):
+        for name in ("off", "counts", "stacked", "about"):
             if name in request.form:
                 self.payload[name] = bool(request.form[name])
         self._measures()
+        self._pieces()
         self._given()
         self._when()
 
@@ -90,9 +96,51 @@ class Typed:
         self._read("celsius", self._warmth, "celsius")
         self._read("ph", parse_number, "ph")
         self._read("acid", _acidity, "acid_pct")
-        self._read("litres", lambda text: _amount(text, "volume"), "litres")
+        whey = self.deed.startswith("whey_")
+        self._read("litres", self._whey if whey else lambda text: _amount(text, "volume"), "litres")
+        self._read("load", lambda text: _amount(text, "mass"), "load_kg")
         self._read("kg", lambda text: _amount(text, "mass"), "kg")
         self._read("minutes", lambda text: parse_minutes(text, "min"), "minutes")
+
+    def _whey(self, text: str) -> float:
+        """Whey by volume, by weight, or by how deep it stands in the vat."""
+        try:
+            return _amount(text, "volume")
+        except CraftError as first:
+            return self._whey_otherwise(text, first)
+
+    def _whey_otherwise(self, text: str, first: CraftError) -> float:
+        system, own = g.dairy.volume_system, jars()
+        for dimension in ("mass", "length"):
+            try:
+                amount = parse_amount(text, dimension, system, "", own)
+            except CraftError:
+                continue
+            if dimension == "mass":
+                return float(amount.base) / WHEY_KG_PER_L
+            vat = self.at.vat
+            litres = litres_at(float(amount.base), vat.diameter_cm, vat.measured)
+            if litres is None:
+                raise OutOfRange(f"{vat.name} was never measured: write litres.", "litres")
+            return litres
+        raise first
+
+    def _pieces(self) -> None:
+        """The pieces as they were weighed: each on its own, or so many in one heap."""
+        self._read("count", _whole, "count")
+        texts = [text for text in re.split(r"[\n;]", self.text("weights")) if text.strip()]
+        if not texts:
+            return
+        try:
+            weights = [_amount(text, "mass") for text in texts]
+        except CraftError as error:
+            self.errors["weights"] = error.words
+            return
+        count = self.payload.get("count")
+        if len(weights) == 1 and count and count > 1:
+            self.payload |= {"pieces_kg": [weights[0] / count] * count, "together": True}
+        else:
+            self.payload |= {"pieces_kg": weights, "together": False}
 
     def _warmth(self, text: str) -> float:
         amount = parse_amount(
@@ -180,6 +228,13 @@ def _amount(text: str, dimension: Dimension) -> float:
     return float(parse_amount(text, dimension, system, default_unit(dimension), jars()).base)
 
 
+def _whole(text: str) -> int:
+    number = parse_number(text)
+    if number != int(number):
+        raise OutOfRange("Write a whole number.", "count")
+    return int(number)
+
+
 def _acidity(text: str) -> float:
     """A titratable acidity in any of its scales, as % lactic acid; a bare number is °D."""
     match = _ACIDITY.match(text)
@@ -200,6 +255,16 @@ def last_time(text: str) -> datetime:
     return moment.astimezone(UTC)
 
 
-FIELD_OF: Mapping[str, str] = {"acid_pct": "acid", "happened": "at", "weight": "kg"}
+FIELD_OF: Mapping[str, str] = {
+    "acid_pct": "acid",
+    "happened": "at",
+    "load_kg": "load",
+    "weight": "weights",
+}
 # Fields that show their own error; words of any other stand at the head of the page.
-SHOWN = frozenset({"celsius", "ph", "acid", "at", "note", "litres", "kg", "minutes", "words"})
+SHOWN = frozenset(
+    {
+        *("celsius", "ph", "acid", "at", "note", "litres", "kg", "minutes", "words"),
+        *("load", "count", "weights", "tub"),
+    }
+)

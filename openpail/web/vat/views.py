@@ -25,11 +25,13 @@ from openpail.craft.make.signs import LOOKS
 from openpail.craft.make.standing import NEWEST_TOLD
 from openpail.records.errors import RecordError
 from openpail.web.edge import Page, form_id, here, needs, refuse
+from openpail.web.press import show as press_show
 from openpail.web.ui import ours
 from openpail.web.vat import show
 from openpail.web.vat.forms import FIELD_OF, SHOWN, Typed
 from openpail.work import photos, record, vat
 from openpail.work.log import Answer, tell
+from openpail.work.press import AtPress, is_there
 from openpail.work.wall import sound_of, wall
 
 blueprint = Blueprint("vat", __name__, template_folder="templates")
@@ -75,13 +77,19 @@ def _page(
         at.water_c = typed.payload.get("celsius")
     running = vat.running(here())
     step = at.step
+    press = AtPress(at) if is_there(at) else None
     return render_template(
         "vat/_now.html" if fragment else "vat/page.html",
         at=at,
         make=at.make,
         state=at.day,
         current=step,
-        big=show.big(at),
+        big=(press_show.big(press) if press else None) or show.big(at),
+        press=press,
+        drawn_press=press_show.drawn(press) if press else None,
+        press_show=press_show,
+        here_things=bool(here().things) if press else False,
+        whey_words=deeds.WHEY_WORDS,
         ramp=show.ramp(at),
         show=show,
         vessel=show.vessel(at),

@@ -1,0 +1,48 @@
+"""What a deed of a make is held against."""
+
+from __future__ import annotations
+
+from collections.abc import Collection, Mapping
+from dataclasses import dataclass, field
+from datetime import datetime
+
+from openpail.craft.make.day import MakeDay
+from openpail.craft.make.deeds import Told
+from openpail.craft.make.yielded import Yielded
+from openpail.craft.recipe.recipe import Recipe
+
+
+@dataclass(frozen=True, slots=True)
+class Bounds:
+    """What a deed of a make is held against: its steps, when it began, its milk, and the moment.
+
+    rested_at: when it was weighed, None while it is under way; told: the deeds kept so far;
+    milk_kg and cheese_kg, what went in and what is expected of it; flocks_min, expected after
+    rennet_at; uncut: the curd is not cut yet; slow: the words of a stop for slow acid; into_it:
+    what has gone into the milk so far; recipe and day, where the steps stand; doses, of the sheet
+    by ingredient; brim_l, what the vat holds; loads, of each pressing for its moulds, kg; whey_l,
+    expected; crowded, what speaks against a press, moulds or a tub that others want; weight_says,
+    what the weight of a cheese out of its moulds means.
+    """
+
+    steps: Collection[str]
+    started: datetime
+    milk_l: float
+    now: datetime
+    rested_at: datetime | None
+    told: Mapping[str, Told]
+    milk_kg: float = 0.0
+    cheese_kg: float = 0.0
+    flocks_min: float = 0.0
+    rennet_at: datetime | None = None
+    uncut: bool = False
+    slow: str = ""
+    into_it: str = ""
+    recipe: Recipe | None = None
+    day: MakeDay | None = None
+    doses: Mapping[str, float] = field(default_factory=dict)
+    brim_l: float = 0.0
+    loads: Mapping[str, float] = field(default_factory=dict)
+    whey_l: float = 0.0
+    crowded: str = ""
+    weight_says: Yielded | None = None

@@ -1,0 +1,219 @@
+"""The salt of a make: how long it lies in brine, what it holds in the end, the rind's days."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+
+from openpail.craft.errors import NotPossible
+from openpail.craft.figure import Figure
+from openpail.craft.house import House
+from openpail.craft.make.additions import by_weight
+from openpail.craft.make.frozen import Frozen
+from openpail.craft.make.standing import Standing
+from openpail.craft.make.yielded import expected_moisture
+from openpail.craft.press.moulds import Mould
+from openpail.craft.recipe.recipe import Recipe, RecipeStep
+from openpail.craft.salt.brine import weight_after
+from openpail.craft.salt.held import Salting, held, in_moisture, most_brined_pct, said
+from openpail.craft.salt.hours import (
+    BrineWritten,
+    Lying,
+    TwoSchools,
+    brine_salt_pct,
+    two_schools,
+    wanted_pct,
+)
+
+COLD_C, WARM_C = 10.0, 14.0
+_FLAT_CM2_PER_KG = 900.0
+
+
+@dataclass(frozen=True, slots=True)
+class BrinePlan:
+    """How one piece lies in a tub.
+
+    schools, both ways to tell it; by_faces: whether the faces decide here, and why; hours; salt_pct
+    it takes up by them, in_moisture_pct with all the salt it holds; weighs_kg after it; says, what
+    is to be said.
+    """
+
+    lying: Lying
+    schools: TwoSchools
+    by_faces: bool
+    hours: Figure
+    salt_pct: float
+    in_moisture_pct: float
+    weighs_kg: float
+    says: tuple[str, ...]
+
+
+def brine_written(recipe: Recipe, step: RecipeStep) -> BrineWritten | None:
+    """What a recipe's brining was written for, None unless it says both piece and brine.
+
+    Parameters: recipe; step, of its own. Source: the recipe.
+    """
+    if recipe.wheels is None or step.brine_pct is None or step.minutes <= 0:
+        return None
+    return BrineWritten(step.minutes / 60, recipe.wheels.piece_kg, step.brine_pct)
+
+
+def lying(
+    recipe: Recipe,
+    sheet: Frozen,
+    piece_kg: float,
+    mould: Mould | None,
+    brine_pct: float,
+    celsius: float,
+) -> tuple[Lying, bool]:
+    """A piece as the brine meets it, and whether its faces are known.
+
+    Parameters: recipe and sheet; piece_kg; mould that it came out of, None where nobody measured
+    it; brine_pct and celsius of the brine. Source: derivation.
+    """
+    wheels = recipe.wheels
+    shape = mould
+    if shape is None and wheels is not None:
+        shape = Mould("pressing", wheels.across_cm, wheels.height_cm, wheels.side_cm)
+    house = sheet.house
+    faces = shape.surface_cm2(piece_kg, house) if shape else 500.0 * piece_kg ** (2 / 3)
+    water = expected_moisture(recipe, sheet)
+    return Lying(piece_kg, faces, water, brine_pct, celsius), shape is not None
+
+
+def brine_plan(
+    recipe: Recipe, step: RecipeStep, sheet: Frozen, piece: tuple[Lying, bool], by_faces: bool
+) -> BrinePlan:
+    """How long a piece lies in a brine, by both schools, and what it takes up.
+
+    Parameters: recipe; step, of its own, as written; sheet; piece, from `lying`; by_faces, the
+    house way. Raises: OutOfRange. Source: house rule or the recipe; Guinee & Fox.
+    """
+    at, known = piece
+    house, written = sheet.house, brine_written(recipe, step)
+    wanted = wanted_pct(written, recipe.family, house)
+    schools = two_schools(at, wanted, house, written, known)
+    flat = known and at.surface_cm2 / at.cheese_kg > _FLAT_CM2_PER_KG
+    faces = schools.by_faces if by_faces or flat else None
+    hours = faces.hours if faces else schools.by_weight.hours
+    pct = salt_after(at, hours.value, faces is not None, house)
+    says = list(_said_of(recipe, step, schools, pct, at, house))
+    if flat and not by_faces:
+        says.insert(0, "A small or flat piece: its faces decide, not its weight.")
+    return BrinePlan(
+        at,
+        schools,
+        faces is not None,
+        hours,
+        pct,
+        in_moisture(pct, at.moisture),
+        weight_after(at.cheese_kg, at.cheese_kg * pct / 100),
+        tuple(says),
+    )
+
+
+def salt_after(at: Lying, hours: float, by_faces: bool, house: House) -> float:
+    """Salt that a piece has taken up after so many hours, % of it.
+
+    Parameters: at; hours, 0 or more; by_faces, which school tells it; house. Source: house rule;
+    Guinee & Fox.
+    """
+    if by_faces:
+        return at.salt_g(hours, house) / at.cheese_kg / 10
+    return brine_salt_pct(hours, at.cheese_kg, at.brine_pct, house)
+
+
+def _said_of(
+    recipe: Recipe,
+    step: RecipeStep,
+    schools: TwoSchools,
+    pct: float,
+    at: Lying,
+    house: House,
+) -> Sequence[str]:
+    says = []
+    if schools.differ and schools.by_faces:
+        says.append(
+            f"The two ways differ × {schools.ratio:.1f}: by weight "
+            f"{schools.by_weight.hours.value:.0f} h, by its faces "
+            f"{schools.by_faces.hours.value:.0f} h. Weigh it before and after, and taste."
+        )
+    if step.brine_pct is not None and recipe.wheels is None:
+        says.append(
+            f"The recipe lays it in for {step.minutes / 60:.0f} h in {step.brine_pct:g} %, and "
+            "does not say for how heavy a wheel: these hours are by the rule."
+        )
+    most = most_brined_pct(recipe.family, house)
+    if most is not None and pct > most + 0.05:
+        says.append(
+            f"About {pct:.1f} % salt: for its eyes it wants at most {most:g} % early. Less long."
+            if recipe.family == "small_eyed"
+            else f"About {pct:.1f} % salt: an alpine cheese wants at most {most:g} %. Less long."
+        )
+    told = said(recipe.family, in_moisture(pct, at.moisture))
+    if told:
+        says.append(told[0].upper() + told[1:])
+    if not COLD_C <= at.celsius <= WARM_C:
+        says.append(
+            f"A brine of {at.celsius:.0f} °C: {COLD_C:.0f} to {WARM_C:.0f} °C is usual. "
+            + (
+                "Warm, salt goes in faster and the rind softens."
+                if at.celsius > WARM_C
+                else "Cold, salt goes in more slowly."
+            )
+        )
+    return says
+
+
+# ── what it holds ──
+
+
+@dataclass(frozen=True, slots=True)
+class Brined:
+    """A stay in brine: kg of salt that is thought to have gone into all its pieces, and when it
+    came out, None while it lies there."""
+
+    salt_kg: float
+    out_at: datetime | None = None
+
+
+def salt_held(
+    recipe: Recipe, sheet: Frozen, standing: Standing, cheese_kg: float, brined: Sequence[Brined]
+) -> Figure:
+    """The salt that the pieces of a make are thought to hold, % of them.
+
+    Parameters: recipe, sheet, standing; cheese_kg, of all of them, over 0; brined, each stay in
+    brine. Raises: NotPossible without a cheese. Source: what stays of each, house values.
+    """
+    if cheese_kg <= 0:
+        raise NotPossible("There is no cheese.")
+    salts: list[Salting] = []
+    for each in recipe.ingredients:
+        line = sheet.line(each.key)
+        steps = [step for step in recipe.steps if each.key in step.adds]
+        given = [step for step in steps if step.key in standing.done]
+        skipped = given and given[0].key in standing.skipped
+        if each.product.kind != "salt" or line is None or not given or skipped:
+            continue
+        dose = standing.gave(given[0].key).get(each.key)
+        grams = by_weight(line, recipe, sheet, standing).value if dose is None else dose
+        if each.basis == "percent_of_milk":
+            salts.append(_from_milk(grams, recipe, sheet, cheese_kg))
+        else:
+            on_rind = each.basis == "percent_of_cheese" and given[0].kind == "salt"
+            days = f" over {each.days} days" if each.days > 1 else ""
+            words = f"{grams:.0f} g on the {'rind' if on_rind else 'curd'}{days}"
+            salts.append(Salting("rind" if on_rind else "curd", grams / 1000, words))
+    salts += [
+        Salting("brine", each.salt_kg, f"{1000 * each.salt_kg:.0f} g from the brine")
+        for each in brined
+    ]
+    return held(salts, cheese_kg, sheet.house)
+
+
+def _from_milk(grams: float, recipe: Recipe, sheet: Frozen, cheese_kg: float) -> Salting:
+    """Salt of the milk: the water of the cheese is as salt as the milk's was."""
+    in_water = grams / 1000 / (sheet.milk.mass.value * sheet.house.number("milk.water") / 100)
+    water = expected_moisture(recipe, sheet) * cheese_kg
+    return Salting("milk", in_water * water, f"{grams:.0f} g in the milk, its share of the water")

@@ -1,0 +1,1 @@
+"""Tubs of brine, and what lies or lay in them."""

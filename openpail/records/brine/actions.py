@@ -1,0 +1,204 @@
+"""Tubs are listed and kept; what lies in them follows the deeds of its make."""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Collection, Sequence
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import Select, delete, func, select
+from sqlalchemy.orm import Session
+
+from openpail.craft.errors import CraftError
+from openpail.craft.salt.brine import density_20
+from openpail.craft.salt.cover import TubSize
+from openpail.craft.salt.tub import Batch, TubStanding, TubTold, from_json, read_deed, to_json
+from openpail.records.base import mine
+from openpail.records.brine.models import Brining, Tub
+from openpail.records.dairy.models import Dairy
+from openpail.records.errors import NotHere, RecordError
+from openpail.records.log.models import DeedRow
+from openpail.records.makes.models import Make
+
+_LONGEST_NAME = 80
+
+
+def tubs(session: Session, dairy: Dairy) -> list[Tub]:
+    """The tubs in use, by name."""
+    query = mine(Tub, dairy.id).where(Tub.put_away_at.is_(None)).order_by(Tub.name)
+    return list(session.scalars(query))
+
+
+def tub(session: Session, dairy: Dairy, tub_id: uuid.UUID, *, to_change: bool = False) -> Tub:
+    """One tub, in use or not; locked where it is to change. Raises NotHere."""
+    query = mine(Tub, dairy.id).where(Tub.id == tub_id)
+    found = session.scalar(query.with_for_update() if to_change else query)
+    if found is None:
+        raise NotHere("no such tub")
+    return found
+
+
+def add_tub(
+    session: Session,
+    dairy: Dairy,
+    name: str,
+    size: TubSize,
+    goal_pct: float,
+    celsius: float,
+    *,
+    soft: bool,
+) -> Tub:
+    """A tub comes in, still empty. Raises RecordError by field."""
+    row = Tub(dairy_id=dairy.id, id=uuid.uuid4(), standing={})
+    _fill(session, row, name, size, goal_pct, celsius, soft=soft)
+    session.add(row)
+    session.flush()
+    return row
+
+
+def change_tub(
+    session: Session,
+    row: Tub,
+    name: str,
+    size: TubSize,
+    goal_pct: float,
+    celsius: float,
+    *,
+    soft: bool,
+) -> None:
+    """Another name, other measures, another strength to keep it at. Raises RecordError by field."""
+    _fill(session, row, name, size, goal_pct, celsius, soft=soft)
+    session.flush()
+
+
+def _fill(
+    session: Session,
+    row: Tub,
+    name: str,
+    size: TubSize,
+    goal_pct: float,
+    celsius: float,
+    *,
+    soft: bool,
+) -> None:
+    name = " ".join(name.split())
+    if not 0 < len(name) <= _LONGEST_NAME:
+        raise RecordError("Give the tub a name, like grey tub.", "name")
+    with session.no_autoflush:
+        twin = session.scalar(
+            select(Tub.id).where(Tub.dairy_id == row.dairy_id, Tub.name == name, Tub.id != row.id)
+        )
+    if twin is not None:
+        raise RecordError(f"There is a “{name}” already.", "name")
+    try:
+        density_20(goal_pct)
+    except CraftError as error:
+        raise RecordError(error.words, "goal") from None
+    if goal_pct < 1:
+        raise RecordError("A brine is kept at 1 % or more.", "goal")
+    if not -2 <= celsius <= 30:
+        raise RecordError("A brine stands between −2 and 30 °C.", "celsius")
+    row.name, row.goal_pct, row.celsius, row.soft = name, goal_pct, celsius, soft
+    row.across_cm, row.side_cm, row.height_cm = size.across_cm, size.side_cm, size.height_cm
+
+
+def put_away(session: Session, row: Tub, now: datetime) -> None:
+    """It is out of use. Raises RecordError while cheese lies in it."""
+    if session.scalar(select(func.count()).select_from(_open(row.dairy_id, [row.id]).subquery())):
+        raise RecordError("Cheese lies in it: take that out first.")
+    row.put_away_at = now
+    session.flush()
+
+
+def standing_of(row: Tub) -> TubStanding:
+    """Where a tub stands, as it was kept."""
+    return from_json(row.standing)
+
+
+def keep_standing(session: Session, row: Tub, standing: TubStanding) -> None:
+    """Keep where a tub stands."""
+    row.standing = to_json(standing)
+    session.flush()
+
+
+def told(session: Session, row: Tub) -> list[TubTold]:
+    """All deeds of a tub, as the craft folds them."""
+    query = (
+        mine(DeedRow, row.dairy_id)
+        .where(DeedRow.subject_id == row.id)
+        .order_by(DeedRow.at, DeedRow.id)
+    )
+    return [
+        TubTold(
+            str(deed.id),
+            read_deed(deed.deed, deed.payload),
+            deed.at,
+            str(deed.amends) if deed.amends else None,
+        )
+        for deed in session.scalars(query)
+    ]
+
+
+def batches(session: Session, row: Tub) -> list[Batch]:
+    """The batches that came out of a tub."""
+    query = (
+        select(Brining, Make.number, Make.name)
+        .join(Make, (Make.dairy_id == Brining.dairy_id) & (Make.id == Brining.make_id))
+        .where(
+            Brining.dairy_id == row.dairy_id, Brining.tub_id == row.id, Brining.out_at.is_not(None)
+        )
+    )
+    return [
+        Batch(each.out_at, each.salt_kg, f"make {number}, {name}")
+        for each, number, name in session.execute(query)
+        if each.out_at is not None
+    ]
+
+
+def _open(dairy_id: uuid.UUID, tub_ids: Collection[uuid.UUID]) -> Select[Any]:
+    return mine(Brining, dairy_id).where(Brining.tub_id.in_(tub_ids), Brining.out_at.is_(None))
+
+
+def lying(session: Session, dairy: Dairy) -> dict[uuid.UUID, list[tuple[Brining, Make]]]:
+    """What lies in the tubs now, by tub, the first to come out first."""
+    query = (
+        select(Brining, Make)
+        .join(Make, (Make.dairy_id == Brining.dairy_id) & (Make.id == Brining.make_id))
+        .where(Brining.dairy_id == dairy.id, Brining.out_at.is_(None), Make.state != "ended")
+        .order_by(Brining.until, Brining.in_at)
+    )
+    found: dict[uuid.UUID, list[tuple[Brining, Make]]] = {}
+    for each, make in session.execute(query):
+        found.setdefault(each.tub_id, []).append((each, make))
+    return found
+
+
+def of_make(session: Session, make: Make) -> list[Brining]:
+    """Each stay in brine of a make, the first first."""
+    query = mine(Brining, make.dairy_id).where(Brining.make_id == make.id).order_by(Brining.in_at)
+    return list(session.scalars(query))
+
+
+def follow(session: Session, make: Make, wanted: Sequence[Brining]) -> set[uuid.UUID]:
+    """The stays of a make become what its deeds come to.
+
+    Parameters: wanted, rows that are not in the session, by the ids of their deeds.
+    Returns: the tubs that this touches.
+    """
+    there = {each.id: each for each in of_make(session, make)}
+    touched = {each.tub_id for each in there.values()} | {each.tub_id for each in wanted}
+    gone = set(there) - {each.id for each in wanted}
+    if gone:
+        session.execute(
+            delete(Brining).where(Brining.dairy_id == make.dairy_id, Brining.id.in_(gone))
+        )
+    for each in wanted:
+        row = there.get(each.id)
+        if row is None:
+            session.add(each)
+            continue
+        for name in ("pieces", "kg", "floor_cm2", "pct_in", "salt_kg", "in_at", "until", "out_at"):
+            setattr(row, name, getattr(each, name))
+    session.flush()
+    return touched

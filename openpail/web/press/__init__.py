@@ -1,0 +1,1 @@
+"""Press & salt: the presses as they stand, the tubs on their shelf."""

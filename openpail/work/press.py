@@ -1,0 +1,455 @@
+"""Press & salt: the makes that stand there, what presses on them, what they lie in, the clocks."""
+
+from __future__ import annotations
+
+import uuid
+from dataclasses import dataclass, replace
+from datetime import datetime
+from functools import cached_property
+
+from openpail.craft.clock.gear import Gear
+from openpail.craft.make.pressing import InMoulds, Pressing, cold_says, is_at_press, pressing
+from openpail.craft.make.salting import Brined as SaltOfStay
+from openpail.craft.make.salting import BrinePlan, brine_plan, lying, salt_held
+from openpail.craft.make.turns import NextTurn, next_tightening, next_turn
+from openpail.craft.make.whey_book import WheyBook, salt_in_whey_g, whey_book
+from openpail.craft.make.yielded import Yielded, yielded
+from openpail.craft.press.moulds import Filling, choices, fill
+from openpail.craft.recipe.recipe import RecipeStep
+from openpail.craft.recipe.rubbed import rind_rubs
+from openpail.craft.salt.drying import Drying, drying
+from openpail.craft.salt.hours import GoesIn, goes_in
+from openpail.craft.salt.rind import Rub
+from openpail.craft.salt.tub import TubStanding
+from openpail.records.brine import actions as brine
+from openpail.records.brine.models import Brining, Tub
+from openpail.records.makes import actions as makes
+from openpail.records.makes.models import Make
+from openpail.work.brining import covers, crowded, mould_of, pieces_of
+from openpail.work.gear import in_moulds, press_of
+from openpail.work.here import Here
+from openpail.work.made import made_of_whey
+from openpail.work.vat import AtVat, running
+
+_WEAK_PCT = 3.0
+
+
+@dataclass(frozen=True, slots=True)
+class MouldChoice:
+    """A sort of mould that this curd could go into: how it fills so many of them; ours: the one
+    that it was given."""
+
+    gear: Gear
+    filling: Filling
+    ours: bool
+
+
+@dataclass(frozen=True, slots=True)
+class TubChoice:
+    """A tub that it could lie in: where that stands, how long and with what salt, when it would go
+    in and come out; against, what speaks against it; covers, whether the brine does."""
+
+    tub: Tub
+    standing: TubStanding
+    plan: BrinePlan
+    goes: GoesIn
+    against: str
+    covers: str
+
+
+@dataclass(frozen=True, slots=True)
+class InTub:
+    """The tub that it lies in now: what is told of its stay, and how."""
+
+    tub: Tub
+    standing: TubStanding
+    stay: Brining
+    plan: BrinePlan
+    covers: str
+
+
+class AtPress:
+    """A make at Press & salt; all of it is worked out when it is asked."""
+
+    def __init__(self, at: AtVat) -> None:
+        self.at, self.here, self.make = at, at.here, at.make
+        self.recipe, self.sheet, self.standing = at.recipe, at.sheet, at.standing
+
+    @property
+    def step(self) -> RecipeStep | None:
+        """The step of now, as this milk moves it."""
+        return self.at.step.planned.step if self.at.step else None
+
+    @property
+    def _written(self) -> RecipeStep | None:
+        """The step of now as the recipe has it."""
+        return self.recipe.step(self.step.key) if self.step else None
+
+    # ── moulds ──
+
+    @cached_property
+    def moulds(self) -> InMoulds:
+        """The moulds that it is in, or is to go into."""
+        return in_moulds(self.here, self.make, self.recipe, self.sheet, self.standing)
+
+    @cached_property
+    def pieces_kg(self) -> tuple[float, ...]:
+        """Its pieces, kg each; about, while nobody weighed them."""
+        return pieces_of(self.standing, self.sheet, self.recipe)
+
+    @property
+    def labels(self) -> tuple[str, ...]:
+        """The numbers of its pieces, which they keep."""
+        count = len(self.pieces_kg)
+        return tuple(f"{self.make.number}-{number}" for number in range(1, count + 1))
+
+    @property
+    def is_weighed(self) -> bool:
+        """Whether its pieces were weighed out of their moulds."""
+        return self.standing.out_of_mould is not None
+
+    @property
+    def curd_kg(self) -> float:
+        """The curd that goes into the moulds, kg: as it was weighed, else about."""
+        expected = self.sheet.cheese.value * self.sheet.house.number("yield.curd_before_press")
+        return self.standing.curd_kg or expected
+
+    @cached_property
+    def mould_choices(self) -> list[MouldChoice]:
+        """The sorts of mould that this curd fits, what it was given first."""
+        measured = [each for each in self.here.gear if each.kind == "mould" and each.mould]
+        is_pressed = any(step.kind == "press" and step.load_kg for step in self.recipe.steps)
+        fit = [
+            (each.id, each.mould, each.count)
+            for each in measured
+            if each.mould and (each.follower or not is_pressed)
+        ]
+        cheese, house = self.sheet.cheese.value, self.sheet.house
+        by_id = {each.id: each for each in measured}
+        given = self.sheet.given.moulds
+        own = by_id.get(given[0].split("/")[0]) if given else None
+        found = []
+        if own and own.mould:
+            filling = fill(self.curd_kg, cheese, len(given), own.mould, house)
+            found.append(MouldChoice(own, filling, True))
+        for key, filling in choices(self.curd_kg, cheese, fit, house):
+            if own is None or key != own.id:
+                found.append(MouldChoice(by_id[key], filling, False))
+        return found
+
+    # ── the press ──
+
+    @cached_property
+    def press(self) -> Gear | None:
+        """The press that it is in, or was given."""
+        return press_of(self.here, self.make, self.standing)
+
+    @cached_property
+    def pressing(self) -> Pressing | None:
+        """The pressing of now, for these moulds; None at other steps."""
+        step = self._written
+        if step is None or step.kind != "press":
+            return None
+        return self.pressing_of(step)
+
+    def pressing_of(self, step: RecipeStep) -> Pressing:
+        """One of its pressings, for these moulds."""
+        press = self.press.press if self.press else None
+        return pressing(self.recipe, step, self.sheet, self.moulds, press, self.here.things)
+
+    @property
+    def is_loaded(self) -> bool:
+        """Whether the press is on."""
+        return bool(self.step and self.standing.loaded(self.step.key))
+
+    @property
+    def presses(self) -> list[tuple[str, Gear]]:
+        """Every single press of the dairy: what it is known by, and its sort."""
+        return [
+            (key, each) for each in self.here.gear if each.kind == "press" for key in each.each()
+        ]
+
+    @property
+    def press_key(self) -> str:
+        """The single press that it is in, or was given."""
+        told = self.standing.loaded(self.step.key) if self.step else None
+        if told and told.press:
+            return told.press
+        given = self.sheet.given.press
+        mine = [key for key, each in self.presses if self.press and each.id == self.press.id]
+        return given if given in mine else mine[0] if mine else ""
+
+    @property
+    def cold(self) -> tuple[str, ...]:
+        """What the last reading of this step says of a curd that is too cold to knit."""
+        state = self.at.step
+        if state is None or state.planned.step.kind not in ("press", "mould", "turn"):
+            return ()
+        read = [each for each in self.standing.readings if each.at >= state.begins]
+        warm = [each.celsius for each in read if each.celsius is not None]
+        return cold_says(warm[-1], None, self.sheet.house) if warm else ()
+
+    @property
+    def next_turn(self) -> NextTurn | None:
+        """What the hands do next inside this step."""
+        return turn_of(self)
+
+    # ── out of the moulds ──
+
+    @property
+    def wants_weights(self) -> bool:
+        """Whether it is out of its moulds, or comes out of them now, and nobody weighed it."""
+        if self.is_weighed or self.step is None or self.standing.weighed:
+            return False
+        keys = [each.key for each in self.recipe.steps]
+        later = self.recipe.steps[keys.index(self.step.key) :]
+        in_mould = any(each.kind in ("mould", "press", "turn", "drain") for each in later)
+        moulded = any(
+            each.kind in ("mould", "press") and each.key in self.standing.done
+            for each in self.recipe.steps
+        )
+        return moulded and not in_mould
+
+    @cached_property
+    def yielded(self) -> Yielded | None:
+        """What its weight out of the moulds says, None while it is not weighed."""
+        if not self.is_weighed:
+            return None
+        return yielded(self.recipe, self.sheet, sum(self.pieces_kg))
+
+    # ── salt ──
+
+    @cached_property
+    def rubs(self) -> tuple[Rub, ...]:
+        """The saltings of one piece's rind, where this step begins them."""
+        if self.step is None or self.step.kind != "salt":
+            return ()
+        return rind_rubs(self.recipe, sum(self.pieces_kg) / len(self.pieces_kg))
+
+    @cached_property
+    def tub_choices(self) -> list[TubChoice]:
+        """The tubs that it could lie in, the ones that nothing speaks against first."""
+        step = self._written
+        if step is None or step.kind != "brine" or self.in_tub:
+            return []
+        found = []
+        for tub in self.here.tubs:
+            standing = brine.standing_of(tub)
+            if standing.ended_at or standing.pct is None or standing.pct.value < _WEAK_PCT:
+                continue
+            plan = self.plan_in(step, tub, standing)
+            quiet = self.here.dairy.quiet_from, self.here.dairy.quiet_until
+            goes = goes_in(self.here.local(self.here.now), plan.hours.value, quiet)
+            mould = mould_of(self.here, self.make, self.standing)
+            against = crowded(self.here, self.make, self.recipe, self.pieces_kg, mould, str(tub.id))
+            found.append(
+                TubChoice(
+                    tub,
+                    standing,
+                    plan,
+                    goes,
+                    against,
+                    covers(self.here, tub, self.pieces_kg, mould),
+                )
+            )
+        wanted = step.brine_pct or 18.0
+        return sorted(found, key=lambda e: (bool(e.against), abs(e.tub.goal_pct - wanted)))
+
+    def plan_in(self, step: RecipeStep, tub: Tub, standing: TubStanding) -> BrinePlan:
+        """How long one of its pieces lies in a tub."""
+        mould = mould_of(self.here, self.make, self.standing)
+        each = sum(self.pieces_kg) / len(self.pieces_kg)
+        pct = standing.pct.value if standing.pct else 0.0
+        piece = lying(self.recipe, self.sheet, each, mould, pct, tub.celsius)
+        return brine_plan(self.recipe, step, self.sheet, piece, self.sheet.ways.brining == "faces")
+
+    @cached_property
+    def in_tub(self) -> InTub | None:
+        """The tub that it lies in now."""
+        step = self._written
+        if step is None or step.kind != "brine" or self.standing.in_brine(step.key) is None:
+            return None
+        stays = [e for e in brine.of_make(self.here.session, self.make) if e.out_at is None]
+        if not stays:
+            return None
+        stay = stays[-1]
+        tub = brine.tub(self.here.session, self.here.dairy, stay.tub_id)
+        standing = brine.standing_of(tub)
+        went_into = replace(
+            standing, pct=standing.pct._replace(value=stay.pct_in) if standing.pct else None
+        )
+        mould = mould_of(self.here, self.make, self.standing)
+        return InTub(
+            tub,
+            standing,
+            stay,
+            self.plan_in(step, tub, went_into),
+            covers(self.here, tub, self.pieces_kg, mould),
+        )
+
+    @cached_property
+    def salt(self) -> float:
+        """Salt that it is thought to hold so far, % of the cheese."""
+        stays = [
+            SaltOfStay(each.salt_kg, each.out_at)
+            for each in brine.of_make(self.here.session, self.make)
+            if each.out_at is not None
+        ]
+        kg = sum(self.pieces_kg)
+        return salt_held(self.recipe, self.sheet, self.standing, kg, stays).value
+
+    # ── drying, whey ──
+
+    @cached_property
+    def drying(self) -> Drying | None:
+        """How long its rind takes to be touch-dry, where this step dries it."""
+        step = self.step
+        if step is None or step.kind != "dry" or step.minutes < 240:
+            return None
+        first = self.recipe.stages[0] if self.recipe.stages else None
+        humid = first.humidity_pct.target if first and first.humidity_pct else None
+        return drying(humid, first.celsius.target if first else None, self.sheet.house)
+
+    @cached_property
+    def whey(self) -> WheyBook:
+        """Where its whey went."""
+        given = sum(
+            line.figure.value
+            for line in self.sheet.lines
+            if line.kind == "salt" and line.figure.unit == "g"
+        )
+        kg = sum(self.pieces_kg)
+        salty = salt_in_whey_g(self.recipe, given, self.salt * kg * 10)
+        expected = made_of_whey(self.here, self.make).litres
+        return whey_book(self.recipe, self.standing, expected, salty)
+
+
+def turn_of(at: AtPress) -> NextTurn | None:
+    """The next turn or tightening of a make's step of now."""
+    state = at.at.step
+    if state is None:
+        return None
+    has_screw = bool(at.press and at.press.press and at.press.press.sort == "screw")
+    return next_tightening(state, at.standing, has_screw) or next_turn(state, at.standing)
+
+
+def at_press(here: Here, make: Make) -> AtPress:
+    """A make as Press & salt shows it."""
+    return AtPress(AtVat(here, make))
+
+
+def is_there(at: AtVat) -> bool:
+    """Whether a make stands at Press & salt now, and not at the vat."""
+    if at.step is None or at.standing.ended:
+        return False
+    return is_at_press(at.recipe, at.recipe.step(at.step.planned.step.key))
+
+
+@dataclass(frozen=True, slots=True)
+class OnShelf:
+    """A tub on the shelf: where it stands, and what lies in it, the first to come out first."""
+
+    tub: Tub
+    standing: TubStanding
+    lying: tuple[tuple[Brining, Make], ...]
+
+
+@dataclass(frozen=True, slots=True)
+class Station:
+    """All that Press & salt shows: the makes there, the tubs, and the turns, the soonest first."""
+
+    makes: list[AtPress]
+    tubs: list[OnShelf]
+    turns: list[tuple[datetime, AtPress, str]]
+
+
+def station(here: Here) -> Station:
+    """Press & salt as it stands now."""
+    found = []
+    for make, _ in running(here):
+        at = AtVat(here, make)
+        if is_there(at):
+            found.append(AtPress(at))
+    turns: list[tuple[datetime, AtPress, str]] = []
+    for each in found:
+        turn, state = each.next_turn, each.at.step
+        if turn:
+            turns.append((turn.at, each, turn.words))
+        following = each.at.day.following(1)
+        if state and following and _has_end(each):
+            turns.append((state.ends, each, following[0].planned.step.title))
+    return Station(found, shelf(here), sorted(turns, key=lambda each: each[0]))
+
+
+def _has_end(at: AtPress) -> bool:
+    step = at.step
+    return bool(step and step.kind in ("press", "brine", "drain", "turn", "hold", "wait", "dry"))
+
+
+def shelf(here: Here) -> list[OnShelf]:
+    """The tubs in use with what lies in them."""
+    return [
+        OnShelf(tub, brine.standing_of(tub), tuple(here.lying.get(tub.id, ()))) for tub in here.tubs
+    ]
+
+
+def pieces_label(make: Make, stay: Brining) -> str:
+    """The numbers of the pieces of a stay, in few words."""
+    return (
+        f"{make.number}-1"
+        if stay.pieces == 1
+        else f"{make.number}-1 to {make.number}-{stay.pieces}"
+    )
+
+
+def tub_of(here: Here, tub_id: uuid.UUID) -> OnShelf:
+    """One tub with what lies in it. Raises NotHere."""
+    tub = brine.tub(here.session, here.dairy, tub_id)
+    return OnShelf(tub, brine.standing_of(tub), tuple(here.lying.get(tub.id, ())))
+
+
+@dataclass(frozen=True, slots=True)
+class PaperStage:
+    """A line of the wall's sheet: a step at Press & salt, its load where it presses, how long it
+    lies in each tub, the grams of its rind."""
+
+    step: RecipeStep
+    minutes: float
+    pressing: Pressing | None
+    brine: tuple[tuple[Tub, BrinePlan], ...]
+    rubs: tuple[Rub, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class OnPaper:
+    """The press and salt part of a make, for the wall."""
+
+    at: AtPress
+    stages: tuple[PaperStage, ...]
+
+
+def on_paper(here: Here, make_id: uuid.UUID) -> OnPaper:
+    """The press and salt part of a make. Raises NotHere."""
+    at = AtPress(AtVat(here, makes.make(here.session, here.dairy, make_id)))
+    each_kg = sum(at.pieces_kg) / len(at.pieces_kg)
+    found = []
+    for state in at.at.day.steps:
+        step = at.recipe.step(state.planned.step.key)
+        if not is_at_press(at.recipe, step):
+            continue
+        tubs = here.tubs if step.kind == "brine" else ()
+        standing = [(tub, brine.standing_of(tub)) for tub in tubs]
+        found.append(
+            PaperStage(
+                step,
+                state.planned.minutes,
+                at.pressing_of(step) if step.kind == "press" else None,
+                tuple(
+                    (tub, at.plan_in(step, tub, known))
+                    for tub, known in standing
+                    if known.pct and known.pct.value >= _WEAK_PCT and not known.ended_at
+                ),
+                rind_rubs(at.recipe, each_kg) if step.kind == "salt" else (),
+            )
+        )
+    return OnPaper(at, tuple(found))
