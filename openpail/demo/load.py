@@ -85,6 +85,8 @@ from openpail.work import sheet as sheets
 from openpail.work.here import Here
 from openpail.work.log import tell
 from openpail.work.made import day_of, given_to, recipe_of
+from openpail.work.press import AtPress
+from openpail.work.vat import AtVat
 
 DATABASES = ("openpail_demo", "openpail_shots")
 FOUNDED_BEFORE = timedelta(days=60)
@@ -357,7 +359,7 @@ def _play(
             aim = wanted(recipe_of(make), what, ladder.of)
             if aim and what.kind in ("cut", "stir"):
                 told.append((ends, Felt(what.key, ladder.of, aim)))
-        told.append((ends, _ended(session, dairy, make, what)))
+        told.append((ends, _ended(session, dairy, make, what, press)))
     _tell(session, dairy, make, told)
     return steps[-1].ends + lag
 
@@ -369,22 +371,24 @@ def _begun(
     here = Here(session, dairy, at)
     keys = {name: key for key, name in here.names.items()}
     if step.kind == "press" and press:
-        load = None if press == "screw press" else step.load_kg
-        return [(at, Loaded(step.key, load, keys[press], "as the sheet has it"))]
+        now = AtPress(AtVat(here, make)).pressing_of(recipe_of(make).step(step.key))
+        load = None if press == "screw press" or now.load is None else now.load.value
+        return [(at, Loaded(step.key, load, keys[press]))]
     if step.kind == "brine" and press:
         kg = round(make.expected_kg * 0.99, 2)
         tub = next(each for each in here.tubs if not each.soft)
         out = (at + timedelta(minutes=step.minutes)).isoformat()
         return [
+            (at - timedelta(minutes=2), ReadingTaken(ph=5.3)),
             (at - timedelta(minutes=1), OutOfMould((kg,))),
             (at, InBrine(step.key, str(tub.id), out)),
         ]
     return []
 
 
-def _ended(session: Session, dairy: Dairy, make: Make, step: RecipeStep) -> Deed:
-    """What ends a step."""
-    if "flocks" in step.asks:
+def _ended(session: Session, dairy: Dairy, make: Make, step: RecipeStep, press: str) -> Deed:
+    """What ends a step; of a make that stands at the press nobody saw the flocks."""
+    if "flocks" in step.asks and not press:
         return FirstFlocks()
     given = given_to(Here(session, dairy, make.started_at), make).moulds
     if step.kind == "mould" and given:

@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 import uuid
+from dataclasses import dataclass
 from datetime import datetime, timedelta
 
 from openpail.craft.errors import CraftError
 from openpail.craft.make import deeds
 from openpail.craft.make.day import hours_since
 from openpail.craft.make.frozen import Frozen
-from openpail.craft.make.salting import Brined, lying, salt_after
+from openpail.craft.make.salting import Brined, salt_after
+from openpail.craft.make.salting import lying as as_it_lies
 from openpail.craft.make.standing import Standing, Tap
 from openpail.craft.press.moulds import Mould
 from openpail.craft.recipe.recipe import Recipe
@@ -20,7 +22,7 @@ from openpail.records.brine.models import Brining, Tub
 from openpail.records.errors import RecordError
 from openpail.records.makes.models import Make
 from openpail.work.here import Here
-from openpail.work.made import given_to, recipe_of
+from openpail.work.made import given_to, recipe_of, standing_of
 
 _SORTS = {"blue": "a blue", "washed_rind": "a washed rind", "bloomy": "a bloomy"}
 
@@ -100,7 +102,7 @@ def _stay(
     each = kg / len(pieces)
     salt = 0.0
     if pct >= 1:
-        piece, known = lying(recipe, sheet, each, mould, pct, tub.celsius)
+        piece, known = as_it_lies(recipe, sheet, each, mould, pct, tub.celsius)
         by_faces = sheet.ways.brining == "faces" and known
         salt = kg * salt_after(piece, hours, by_faces, sheet.house) / 100
     return Brining(
@@ -173,6 +175,38 @@ def covers(here: Here, tub: Tub, pieces: tuple[float, ...], mould: Mould | None)
         f"The brine reaches {100 * found.share:.0f} % of its height, {found.litres:.1f} L would "
         f"cover it: salt what stands out, and turn it every {found.turn_hours:.0f} h."
     )
+
+
+@dataclass(frozen=True, slots=True)
+class LiesIn:
+    """Pieces in a tub now: which, of which make, since and until when; labels, their numbers;
+    turn, when they are turned, None where they were."""
+
+    tub: Tub
+    stay: Brining
+    make: Make
+    labels: str
+    turn: datetime | None
+
+
+def lying(here: Here) -> list[LiesIn]:
+    """All that lies in the tubs now, the first to come out first."""
+    found = []
+    tubs = {each.id: each for each in here.tubs}
+    for tub_id, those in here.lying.items():
+        for stay, make in those:
+            half = stay.in_at + (stay.until - stay.in_at) / 2 if stay.until else None
+            turned = standing_of(here, make).turned(stay.step)
+            turn = None if turned else half
+            if tub_id in tubs:
+                found.append(LiesIn(tubs[tub_id], stay, make, labels_of(make, stay), turn))
+    return sorted(found, key=lambda each: each.stay.until or each.stay.in_at)
+
+
+def labels_of(make: Make, stay: Brining) -> str:
+    """The numbers of the pieces of a stay, in few words."""
+    first = f"{make.number}-1"
+    return first if stay.pieces == 1 else f"{first} to {make.number}-{stay.pieces}"
 
 
 def check_tub(here: Here, tub_id: str) -> None:

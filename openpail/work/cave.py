@@ -10,6 +10,7 @@ from itertools import groupby
 from openpail.craft.cave import deeds
 from openpail.craft.cave.deeds import Back, Cared, Guarded, Out, PieceDeed, Uncared
 from openpail.craft.dates import check_undo
+from openpail.craft.figure import Figure
 from openpail.records.log import actions as log
 from openpail.records.log.actions import Kept
 from openpail.records.makes import actions as makes
@@ -22,12 +23,14 @@ from openpail.work.made import recipe_of
 
 @dataclass(frozen=True, slots=True)
 class OnePiece:
-    """A piece with its cares, where parts of it went, and what is left, kg."""
+    """A piece with its cares, where parts of it went, what is left, kg, and the salt that it is
+    thought to hold, % of it."""
 
     piece: Piece
     cares: list[PieceCare]
     out: list[PieceOut]
     left_kg: float
+    salt: Figure | None = None
 
 
 FIRST_ON_SHELF = 24
@@ -65,7 +68,8 @@ def one(here: Here, piece_id: uuid.UUID) -> OnePiece:
     piece = pieces.piece(here.session, here.dairy, piece_id)
     out = pieces.out_of(here.session, piece)
     left = piece.mass_kg - sum(each.mass_kg for each in out)
-    return OnePiece(piece, pieces.cares_of(here.session, piece), out, max(0.0, left))
+    salt = Figure.from_json(piece.salt) if piece.salt else None
+    return OnePiece(piece, pieces.cares_of(here.session, piece), out, max(0.0, left), salt)
 
 
 def care_done(here: Here, care_ids: Sequence[uuid.UUID]) -> str:

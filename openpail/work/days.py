@@ -16,6 +16,7 @@ from openpail.records.makes.models import Make
 from openpail.records.milk.models import Task
 from openpail.records.pieces.cares import CareGroup, CareOfDay, care_groups, cares_by_day
 from openpail.records.plans.actions import Planned
+from openpail.work.brining import LiesIn, lying
 from openpail.work.here import Here
 from openpail.work.plan import Due, due, placed, tasks, worked
 from openpail.work.vat import running
@@ -25,6 +26,8 @@ _FILE_DAYS = 60
 _TOLD = 8
 # Blocks of hands so near each other are one entry: nobody leaves the vat in between.
 _NEAR = timedelta(minutes=30)
+_SHORT = timedelta(minutes=15)
+_BEFORE_MIN = 10
 
 
 @dataclass(frozen=True, slots=True)
@@ -56,6 +59,7 @@ class DayAhead:
     cares: tuple[CareOfDay, ...]
     wanted: tuple[Due, ...]
     tasks: tuple[Task, ...]
+    brines: tuple[LiesIn, ...] = ()
 
     @property
     def kits(self) -> list[Planned]:
@@ -110,13 +114,15 @@ def days(here: Here) -> list[DayAhead]:
     cares = cares_by_day(here.session, here.dairy, here.today, last)
     to_thaw = tasks(here, last)
     wanted = [each for each in due(here, here.planned) if not each.done]
+    brines = lying(here)
     found = []
     for number in range(DAYS):
         day = here.ahead(number)
         mine = tuple(each for each in wanted if each.day == day or (number == 0 and each.late))
         thaw = tuple(task for task in to_thaw if task.due == day)
         touched = tuple(each for each in cares if each.day == day)
-        found.append(DayAhead(day, touched, mine, thaw))
+        out = tuple(e for e in brines if e.stay.until and here.day_of(e.stay.until) == day)
+        found.append(DayAhead(day, touched, mine, thaw, out))
     return found
 
 
@@ -131,11 +137,27 @@ def entries(here: Here) -> Iterator[Entry]:
         if not wanted.done and wanted.what.sort != "kit":
             key = f"ready-{wanted.plan.row.id}-{wanted.what.key}"
             yield Entry(key, wanted.what.words, wanted.day, more=f"for {wanted.plan.name}")
+    yield from _brines(here)
     until = here.ahead(_FILE_DAYS)
     for task in tasks(here, until):
         yield Entry(f"task-{task.id}", task.words, task.due)
     for each in care_groups(here.session, here.dairy, here.today, until):
-        yield Entry(_care_key(here, each), _care_words(each), each.due, more=each.place)
+        yield Entry(_care_key(here, each), _care_words(each), each.due, more=each.place, rings=0)
+
+
+def _brines(here: Here) -> Iterator[Entry]:
+    """What lies in brine: turned half-way, and out; each at its time, with an alarm."""
+    for lies in lying(here):
+        told = f"{lies.make.name}, {lies.labels}"
+        turn = lies.turn
+        if turn and turn > here.now:
+            at = _minute(turn)
+            words = f"Turn it in {lies.tub.name}: {told}"
+            yield Entry(f"turn-{lies.stay.id}", words, at, at + _SHORT, rings=0)
+        if lies.stay.until:
+            at = _minute(lies.stay.until)
+            words = f"Out of {lies.tub.name}: {told}"
+            yield Entry(f"brine-{lies.stay.id}", words, at, at + _SHORT, rings=0)
 
 
 def _care_key(here: Here, each: CareGroup) -> str:
@@ -171,7 +193,8 @@ def _entry(uid: str, lane: Lane, block: Sequence[Stretch]) -> Entry:
     some = words if len(words) < 4 else [words[0], "…", words[-1]]
     begins, ends = _minute(block[0].begins), _minute(block[-1].ends)
     ends = max(ends, begins + timedelta(minutes=1))
-    return Entry(uid, f"{lane.name}: {', '.join(some)}", begins, ends, ", ".join(words))
+    told = f"{lane.name}: {', '.join(some)}"
+    return Entry(uid, told, begins, ends, ", ".join(words), rings=_BEFORE_MIN)
 
 
 def _minute(moment: datetime) -> datetime:

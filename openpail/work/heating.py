@@ -107,7 +107,7 @@ def begin(here: Here, lot_ids: Sequence[uuid.UUID], vat_id: uuid.UUID, unit: Deg
         if not may_be_heated(here, lot):
             raise NotPossible(f"{lot.name} cannot be pasteurised: it is not raw, or not here.")
     vat = here.vat(vat_id)
-    if any(make.vat_id == vat.id for make in here.under_way):
+    if vat not in here.free_vats:
         raise RecordError(f"{vat.name} is in use for a make under way.", "vat")
     litres = sum(slips.left_l(lot) for lot in lots)
     check_room(litres, vat.brim_l, vat.name, here.house)

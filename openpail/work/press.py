@@ -163,6 +163,13 @@ class AtPress:
         return bool(self.step and self.standing.loaded(self.step.key))
 
     @property
+    def is_begun(self) -> bool:
+        """Whether what this step begins with is told: moulds filled, the press on, in the tub."""
+        kind = self.step.kind if self.step else ""
+        begun = {"mould": False, "press": self.is_loaded, "brine": self.in_tub is not None}
+        return begun.get(kind, True)
+
+    @property
     def presses(self) -> list[tuple[str, Gear]]:
         """Every single press of the dairy: what it is known by, and its sort."""
         return [
@@ -346,7 +353,7 @@ def is_there(at: AtVat) -> bool:
 
 
 @dataclass(frozen=True, slots=True)
-class OnShelf:
+class TubOnShelf:
     """A tub on the shelf: where it stands, and what lies in it, the first to come out first."""
 
     tub: Tub
@@ -355,15 +362,15 @@ class OnShelf:
 
 
 @dataclass(frozen=True, slots=True)
-class Station:
+class PressRoom:
     """All that Press & salt shows: the makes there, the tubs, and the turns, the soonest first."""
 
     makes: list[AtPress]
-    tubs: list[OnShelf]
+    tubs: list[TubOnShelf]
     turns: list[tuple[datetime, AtPress, str]]
 
 
-def station(here: Here) -> Station:
+def station(here: Here) -> PressRoom:
     """Press & salt as it stands now."""
     found = []
     for make, _ in running(here):
@@ -378,7 +385,7 @@ def station(here: Here) -> Station:
         following = each.at.day.following(1)
         if state and following and _has_end(each):
             turns.append((state.ends, each, following[0].planned.step.title))
-    return Station(found, shelf(here), sorted(turns, key=lambda each: each[0]))
+    return PressRoom(found, shelf(here), sorted(turns, key=lambda each: each[0]))
 
 
 def _has_end(at: AtPress) -> bool:
@@ -386,26 +393,18 @@ def _has_end(at: AtPress) -> bool:
     return bool(step and step.kind in ("press", "brine", "drain", "turn", "hold", "wait", "dry"))
 
 
-def shelf(here: Here) -> list[OnShelf]:
+def shelf(here: Here) -> list[TubOnShelf]:
     """The tubs in use with what lies in them."""
     return [
-        OnShelf(tub, brine.standing_of(tub), tuple(here.lying.get(tub.id, ()))) for tub in here.tubs
+        TubOnShelf(tub, brine.standing_of(tub), tuple(here.lying.get(tub.id, ())))
+        for tub in here.tubs
     ]
 
 
-def pieces_label(make: Make, stay: Brining) -> str:
-    """The numbers of the pieces of a stay, in few words."""
-    return (
-        f"{make.number}-1"
-        if stay.pieces == 1
-        else f"{make.number}-1 to {make.number}-{stay.pieces}"
-    )
-
-
-def tub_of(here: Here, tub_id: uuid.UUID) -> OnShelf:
+def tub_of(here: Here, tub_id: uuid.UUID) -> TubOnShelf:
     """One tub with what lies in it. Raises NotHere."""
     tub = brine.tub(here.session, here.dairy, tub_id)
-    return OnShelf(tub, brine.standing_of(tub), tuple(here.lying.get(tub.id, ())))
+    return TubOnShelf(tub, brine.standing_of(tub), tuple(here.lying.get(tub.id, ())))
 
 
 @dataclass(frozen=True, slots=True)

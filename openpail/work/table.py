@@ -6,15 +6,18 @@ import uuid
 from dataclasses import dataclass
 
 from openpail.craft.make.day import MakeDay
-from openpail.craft.make.deeds import Amended, Told, Weighed
+from openpail.craft.make.deeds import Amended, Told, Trimmed, Weighed
 from openpail.craft.make.frozen import Frozen
+from openpail.craft.salt.brine import weight_after
+from openpail.records.brine import actions as brine
 from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
 from openpail.records.pieces import actions as pieces
 from openpail.records.pieces.models import Piece, PieceCare
+from openpail.work.brining import pieces_of
 from openpail.work.here import Here
 from openpail.work.log import Answer, tell
-from openpail.work.made import day_of, standing_of
+from openpail.work.made import day_of, recipe_of, standing_of
 
 ON_PAGE = 20
 
@@ -52,21 +55,37 @@ def at_table(here: Here, make_id: uuid.UUID) -> AtTable:
     return AtTable(make, makes.sheet_of(make), rows, day_of(here, make))
 
 
+def expected_pieces(here: Here, make_id: uuid.UUID) -> tuple[float, ...]:
+    """The pieces of a make as they are thought to weigh, kg: as they came out of their moulds, less
+    what brine took, else equal parts of what is expected. Raises NotHere."""
+    make = makes.make(here.session, here.dairy, make_id)
+    sheet, standing = makes.sheet_of(make), standing_of(here, make)
+    found = pieces_of(standing, sheet, recipe_of(make))
+    salt = sum(each.salt_kg for each in brine.of_make(here.session, make) if each.out_at)
+    trimmed = sum(deed.kg for _, deed in standing.of(Trimmed))
+    left = weight_after(sum(found), salt) - trimmed
+    return tuple(round(kg * left / sum(found), 3) for kg in found)
+
+
 def weigh(
     here: Here,
     make_id: uuid.UUID,
     pieces_kg: tuple[float, ...],
     deed_id: uuid.UUID,
     word: str = "",
+    *,
+    about: bool = False,
 ) -> Answer:
     """The cheese is weighed: its pieces get their care plans and go to rest; weighed before, the
     weights are mended. Raises NotHere.
 
-    word: where they are far from expected, or the acid was slow.
+    word: where they are far from expected, or the acid was slow; about: nobody weighed it.
     """
     make = makes.make(here.session, here.dairy, make_id)
     before = standing_of(here, make).weighed
     if before is None:
-        return tell(here, make_id, [Told(str(deed_id), Weighed(pieces_kg, word), here.now)])[0]
-    change = {"pieces_kg": list(pieces_kg), "word": word}
+        return tell(here, make_id, [Told(str(deed_id), Weighed(pieces_kg, word, about), here.now)])[
+            0
+        ]
+    change = {"pieces_kg": list(pieces_kg), "word": word, "about": about}
     return tell(here, make_id, [Told(str(deed_id), Amended(change), here.now, before.id)])[0]

@@ -36,15 +36,16 @@ def tell(
     if deed_id in log.there(here.session, here.dairy.id, [deed_id]):
         return
     moment = at or here.now
-    told = TubTold(str(deed_id), deed, moment, str(amends) if amends else None)
     known = brine.told(here.session, row)
+    mends = str(amends) if amends else None
+    told = TubTold(str(deed_id), deed, moment, mends, len(known))
     if isinstance(deed, TubUndone):
         _check_undone(here, row, known, told)
     lying = sum(each.pieces for each, _ in here.lying.get(row.id, ()))
     craft.check(told, brine.standing_of(row), row.size.volume_l, here.now, lying, here.house)
-    kept = Kept(
-        "brine", row.id, deed_id, deed.kind, craft.to_payload(deed), moment, moment, amends=amends
-    )
+    payload, counter = craft.to_payload(deed), told.counter
+    what = ("brine", row.id, deed_id, deed.kind, payload, moment, moment)
+    kept = Kept(*what, counter=counter, amends=amends)
     log.add(here.session, here.dairy.id, kept, here.now, here.person_id)
     refold(here, row)
     here.forget("tubs")

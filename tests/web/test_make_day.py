@@ -146,6 +146,7 @@ def test_the_dairys_own_bottle_and_ways_change_the_next_sheet(client, post):
         "ways-raw_culture": "same",
         "ways-raw_rennet": "0",
         "ways-ripen": "to_ph",
+        "ways-brining": "weight",
         "ways-rest_cold": "no",
         "ways-move_steps": "yes",
         "ways-small": "spoons",

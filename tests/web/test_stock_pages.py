@@ -317,6 +317,7 @@ def test_small_amounts_go_by_the_dairys_spoons_or_its_scale(client, post):
         "ways-rennet": "keep_clock",
         "ways-raw_rennet": "0",
         "ways-ripen": "to_ph",
+        "ways-brining": "weight",
         "ways-rest_cold": "no",
         "ways-move_steps": "yes",
         "ways-raw_culture": "less",

@@ -12,7 +12,7 @@ from datetime import datetime, timedelta
 from typing import Any, ClassVar, Literal, get_args
 
 Look = Literal["liquid", "soft", "clean", "over"]
-FeltOf = Literal["curd", "squeeze", "whey", "smell", "stretch", "run", "rind"]
+FeltOf = Literal["curd", "squeeze", "whey", "smell", "stretch", "run", "rind", "touch"]
 FileSort = Literal["", "photo", "sound"]
 
 

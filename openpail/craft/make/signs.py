@@ -82,6 +82,13 @@ LADDERS: Mapping[FeltOf, Ladder] = {
             (
                 ("open", "open, with cracks"),
                 ("closed", "closed and smooth"),
+                ("torn", "torn off with the cloth"),
+            ),
+        ),
+        Ladder(
+            "touch",
+            "The rind, touched",
+            (
                 ("wet", "wet"),
                 ("tacky", "tacky"),
                 ("dry", "touch-dry"),
@@ -111,7 +118,7 @@ _AT: Mapping[StepKind, tuple[FeltOf, ...]] = {
     **dict.fromkeys(("drain", "cheddar", "hang", "mould"), ("squeeze", "whey", "smell")),
     "press": ("run", "rind"),
     "turn": ("rind",),
-    "dry": ("rind",),
+    "dry": ("touch",),
     "wait": ("smell",),
     "stretch": ("stretch",),
 }
@@ -166,8 +173,8 @@ def wanted(recipe: Recipe, step: RecipeStep, of: FeltOf) -> str | None:
             return "silk"
         case "run" if step.kind == "press":
             return "drip"
-        case "rind" if step.kind in ("press", "turn"):
+        case "rind":
             return "closed"
-        case "rind" if step.kind == "dry":
+        case "touch":
             return "dry"
     return None

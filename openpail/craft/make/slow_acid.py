@@ -122,6 +122,8 @@ def _unread(
     last = taken[-1].hours_after_culture if taken else 0.0
     if not passed or last >= passed[-1].hours - _SMELT_BEFORE_H:
         return None
+    if any(each.ph < passed[-1].ph for each in taken):  # it was sour enough before its hour
+        return None
     return Caution(
         "acid-unread",
         "caution",

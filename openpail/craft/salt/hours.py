@@ -219,6 +219,11 @@ class GoesIn:
     waits_h: float
     at_night: datetime | None
 
+    @property
+    def waits_min(self) -> float:
+        """How long it waits before, min."""
+        return 60 * self.waits_h
+
 
 def is_quiet(moment: datetime, quiet: tuple[time, time]) -> bool:
     """Whether a moment, on the dairy's own clock, lies in its quiet hours.

@@ -35,6 +35,7 @@ LEAST_WORD = 4
 _AHEAD = timedelta(minutes=2)
 _ODD_PCT = 2.0
 _LONGEST_STORY = 12
+_LAST = 2**31
 _BRIM = 1.02  # nobody fills to a hair
 _MOST_L = 5_000.0
 
@@ -139,12 +140,14 @@ _NUMBERS = frozenset({"litres", "pct", "value", "celsius", "ph", "kg", "grams"})
 
 @dataclass(frozen=True, slots=True)
 class TubTold:
-    """A deed as it was told: its id, when, and of which deed it speaks where it mends one."""
+    """A deed as it was told: its id, when, of which deed it speaks where it mends one, and the
+    count of the deeds before it, which tells two of one moment apart."""
 
     id: str
     deed: TubDeed
     at: datetime
     amends: str | None = None
+    counter: int = 0
 
 
 @dataclass(frozen=True, slots=True)
@@ -249,11 +252,11 @@ def fold(told: Iterable[TubTold], batches: Iterable[Batch], house: House) -> Tub
     once = {each.id: each for each in told}
     undone = {each.amends for each in once.values() if isinstance(each.deed, TubUndone)}
     events: list[tuple[datetime, int, str, TubTold | Batch]] = [
-        (each.at, 0, each.id, each)
+        (each.at, each.counter, each.id, each)
         for each in once.values()
         if each.id not in undone and not isinstance(each.deed, TubUndone)
     ]
-    events += [(each.at, 1, each.words, each) for each in batches]
+    events += [(each.at, _LAST, each.words, each) for each in batches]
     tub = NEW
     for _, _, _, event in sorted(events, key=lambda item: item[:3]):
         tub = _batch(tub, event) if isinstance(event, Batch) else _take(tub, event, house)
@@ -522,7 +525,7 @@ _MOMENTS = ("made_at", "read_at", "ph_at", "strained_at", "boiled_at", "ended_at
 
 
 def to_json(tub: TubStanding) -> dict[str, Any]:
-    """A standing as plain data. Source: derivation."""
+    """A standing as plain data. Parameters: tub. Source: derivation."""
     told = {each.name: getattr(tub, each.name) for each in fields(tub)}
     for name in _MOMENTS:
         told[name] = told[name].isoformat() if told[name] else None
@@ -547,4 +550,4 @@ def in_order(told: Sequence[TubTold]) -> list[TubTold]:
     """
     undone = {each.amends for each in told if isinstance(each.deed, TubUndone)}
     kept = [e for e in told if e.id not in undone and not isinstance(e.deed, TubUndone)]
-    return sorted(kept, key=lambda each: (each.at, each.id), reverse=True)
+    return sorted(kept, key=lambda each: (each.at, each.counter, each.id), reverse=True)

@@ -127,7 +127,7 @@ def told(session: Session, row: Tub) -> list[TubTold]:
     query = (
         mine(DeedRow, row.dairy_id)
         .where(DeedRow.subject_id == row.id)
-        .order_by(DeedRow.at, DeedRow.id)
+        .order_by(DeedRow.at, DeedRow.counter, DeedRow.id)
     )
     return [
         TubTold(
@@ -135,6 +135,7 @@ def told(session: Session, row: Tub) -> list[TubTold]:
             read_deed(deed.deed, deed.payload),
             deed.at,
             str(deed.amends) if deed.amends else None,
+            deed.counter,
         )
         for deed in session.scalars(query)
     ]

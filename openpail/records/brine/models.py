@@ -65,3 +65,8 @@ class Brining(Base, OfDairy):
     in_at: Mapped[datetime]
     until: Mapped[datetime | None]
     out_at: Mapped[datetime | None]
+
+    @property
+    def salt_share(self) -> float:
+        """The salt that it is thought to have taken up, a share of its weight."""
+        return self.salt_kg / self.kg

@@ -96,6 +96,11 @@ def _brine(at: AtPress) -> Big | None:
     return Big(hours, "", f"in {first.tub.name}, {show.number(pct, 1)} % salt")
 
 
+def hours(value: float) -> str:
+    """So many hours as a clock tells them: 5 h 34."""
+    return show.span(60 * value)
+
+
 def pressure(now: Pressing) -> str:
     """How hard it presses, both ways, and the school's word; "" where no number is claimed."""
     if now.kpa is None or now.psi is None:

@@ -39,6 +39,7 @@ from openpail.web.press.forms import (
 )
 from openpail.web.ui.fields import blame, kept, written
 from openpail.work import press, tubs
+from openpail.work.brining import labels_of
 
 blueprint = Blueprint("press", __name__, template_folder="templates")
 
@@ -59,7 +60,7 @@ def _page(form: FlaskForm) -> Page:
         form=form,
         tubs=[(each, tub_drawn(each.tub, each.standing, each.lying)) for each in station.tubs],
         wants=lambda each: tubs.wants(here(), each.tub, each.standing),
-        label=press.pieces_label,
+        label=labels_of,
         editable=may("dairy.write"),
     )
 
@@ -129,7 +130,7 @@ def _tub(
         said=said,
         covered=covered,
         floats=FLOATS,
-        label=press.pieces_label,
+        label=labels_of,
         new_id=uuid.uuid4,
         editable=may("dairy.write"),
         **(forms | changed),

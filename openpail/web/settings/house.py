@@ -50,6 +50,7 @@ _GROUPS = {
     "press": "The press",
     "brine": "Brine",
     "salt": "Salt",
+    "dry": "Drying a rind",
     "ripen": "Ripening",
     "slow_acid": "Slow acid",
     "asleep": "A culture that makes no acid",

@@ -45,6 +45,7 @@ def _page(make_id: uuid.UUID, form: WeighCheeseForm) -> Page:
         state=at.day,
         new_id=uuid.uuid4,
         balance=draw.balance,
+        expected_kg=() if at.pieces else table.expected_pieces(here(), make_id),
         told_weights=", ".join(show.mass(piece.mass_kg) for piece, _ in at.pieces),
     )
 
@@ -54,9 +55,11 @@ def _page(make_id: uuid.UUID, form: WeighCheeseForm) -> Page:
 def weigh(make_id: uuid.UUID) -> Page:
     """The cheese is weighed: its pieces get their care plans and go to rest."""
     form = WeighCheeseForm()
+    about = bool(request.form.get("about"))
     try:
+        masses = table.expected_pieces(here(), make_id) if about else form.masses()
         answer = table.weigh(
-            here(), make_id, form.masses(), form_id("event"), (form.word.data or "").strip()
+            here(), make_id, masses, form_id("event"), (form.word.data or "").strip(), about=about
         )
     except CraftError as error:
         refuse()

@@ -139,7 +139,10 @@ def _of_unit(value: float, unit: str) -> str:
         return volume(value)
     if unit == "°C":
         return degrees(value, 1)
-    return small_length(value) if unit == "mm" else f"{number(value)} {unit}".strip()
+    if unit == "mm":
+        return small_length(value)
+    decimals = 1 if unit in ("%", "h") and abs(value) >= 10 else None
+    return f"{number(value, decimals)} {unit}".strip()
 
 
 _SIGNS = {"times": "×", "plus": "+", "minus": "−", "at_least": "≥", "at_most": "≤"}

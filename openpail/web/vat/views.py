@@ -40,11 +40,13 @@ blueprint = Blueprint("vat", __name__, template_folder="templates")
 @blueprint.get("/vat")
 @needs("dairy.read")
 def index() -> Page:
-    """The make under way, or the choice between several."""
+    """The make in the vat, or the choice between several; what is at the press stands apart."""
     running = vat.running(here())
-    if len(running) == 1:
-        return redirect(url_for("vat.page", make_id=running[0][0].id))
-    return render_template("vat/index.html", makes=running)
+    in_vat = [each for each in running if each[0].station == "vat"]
+    if len(in_vat) == 1:
+        return redirect(url_for("vat.page", make_id=in_vat[0][0].id))
+    pressed = [each for each in running if each not in in_vat]
+    return render_template("vat/index.html", makes=in_vat, pressed=pressed)
 
 
 @blueprint.get("/vat/<uuid:make_id>")
