@@ -71,7 +71,7 @@ def follow(
     wanted = [_stay(here, make, recipe, sheet, standing, tap, deed) for tap, deed in taps.values()]
     for tub_id in brine.follow(here.session, make, wanted):
         refold(here, brine.tub(here.session, here.dairy, tub_id, to_change=True))
-    here.forget("tubs", "lying")
+    here.forget("tubs", "in_brine")
     return [Brined(each.salt_kg, each.out_at) for each in wanted]
 
 
@@ -192,15 +192,11 @@ class LiesIn:
 def lying(here: Here) -> list[LiesIn]:
     """All that lies in the tubs now, the first to come out first."""
     found = []
-    tubs = {each.id: each for each in here.tubs}
-    for tub_id, those in here.lying.items():
-        for stay, make in those:
-            half = stay.in_at + (stay.until - stay.in_at) / 2 if stay.until else None
-            turned = standing_of(here, make).turned(stay.step)
-            turn = None if turned else half
-            if tub_id in tubs:
-                found.append(LiesIn(tubs[tub_id], stay, make, labels_of(make, stay), turn))
-    return sorted(found, key=lambda each: each.stay.until or each.stay.in_at)
+    for stay, make, tub in here.in_brine:
+        half = stay.in_at + (stay.until - stay.in_at) / 2 if stay.until else None
+        turn = None if standing_of(here, make).turned(stay.step) else half
+        found.append(LiesIn(tub, stay, make, labels_of(make, stay), turn))
+    return found
 
 
 def labels_of(make: Make, stay: Brining) -> str:

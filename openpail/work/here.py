@@ -140,9 +140,17 @@ class Here:
         return brine.tubs(self.session, self.dairy)
 
     @cached_property
+    def in_brine(self) -> list[tuple[Brining, Make, Tub]]:
+        """What lies in the tubs now, the first to come out first."""
+        return brine.lying(self.session, self.dairy)
+
+    @property
     def lying(self) -> dict[uuid.UUID, list[tuple[Brining, Make]]]:
         """What lies in each tub now."""
-        return brine.lying(self.session, self.dairy)
+        found: dict[uuid.UUID, list[tuple[Brining, Make]]] = {}
+        for stay, make, tub in self.in_brine:
+            found.setdefault(tub.id, []).append((stay, make))
+        return found
 
     @cached_property
     def names(self) -> dict[str, str]:

@@ -8,6 +8,9 @@ from datetime import datetime
 from functools import cached_property
 
 from openpail.craft.clock.gear import Gear
+from openpail.craft.figure import Figure
+from openpail.craft.make.additions import by_weight
+from openpail.craft.make.order import portions_of
 from openpail.craft.make.pressing import InMoulds, Pressing, cold_says, is_at_press, pressing
 from openpail.craft.make.salting import Brined as SaltOfStay
 from openpail.craft.make.salting import BrinePlan, brine_plan, lying, salt_held
@@ -410,13 +413,14 @@ def tub_of(here: Here, tub_id: uuid.UUID) -> TubOnShelf:
 @dataclass(frozen=True, slots=True)
 class PaperStage:
     """A line of the wall's sheet: a step at Press & salt, its load where it presses, how long it
-    lies in each tub, the grams of its rind."""
+    lies in each tub, the grams of its rind; what else it gives: name, dose, in how many parts."""
 
     step: RecipeStep
     minutes: float
     pressing: Pressing | None
     brine: tuple[tuple[Tub, BrinePlan], ...]
     rubs: tuple[Rub, ...]
+    gives: tuple[tuple[str, Figure, int], ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -425,6 +429,19 @@ class OnPaper:
 
     at: AtPress
     stages: tuple[PaperStage, ...]
+
+
+def _gives(at: AtPress, step: RecipeStep) -> tuple[tuple[str, Figure, int], ...]:
+    """What a step gives, by the weights that are known."""
+    return tuple(
+        (
+            line.name,
+            by_weight(line, at.recipe, at.sheet, at.standing),
+            portions_of(at.recipe, step.key),
+        )
+        for line in at.sheet.lines
+        if line.key in step.adds
+    )
 
 
 def on_paper(here: Here, make_id: uuid.UUID) -> OnPaper:
@@ -436,6 +453,7 @@ def on_paper(here: Here, make_id: uuid.UUID) -> OnPaper:
         step = at.recipe.step(state.planned.step.key)
         if not is_at_press(at.recipe, step):
             continue
+        rubs = rind_rubs(at.recipe, each_kg) if step.kind == "salt" else ()
         tubs = here.tubs if step.kind == "brine" else ()
         standing = [(tub, brine.standing_of(tub)) for tub in tubs]
         found.append(
@@ -448,7 +466,8 @@ def on_paper(here: Here, make_id: uuid.UUID) -> OnPaper:
                     for tub, known in standing
                     if known.pct and known.pct.value >= _WEAK_PCT and not known.ended_at
                 ),
-                rind_rubs(at.recipe, each_kg) if step.kind == "salt" else (),
+                rubs,
+                () if rubs else _gives(at, step),
             )
         )
     return OnPaper(at, tuple(found))

@@ -118,7 +118,7 @@ def test_an_old_sheet_prints_the_same_whatever_the_house_says_now(demo_url, clie
         dairies.overrule(session, dairy, "rennet.species_cow", 1.4, NOW)
     assert client.get(make).text.split("<main")[1] == before
     assert (
-        "<h1>Larder Block</h1>" in before and "make 12 · begun" in before and "local law" in before
+        "<h1>Larder Block</h1>" in before and "make 14 · begun" in before and "local law" in before
     )
 
 

@@ -161,18 +161,16 @@ def _open(dairy_id: uuid.UUID, tub_ids: Collection[uuid.UUID]) -> Select[Any]:
     return mine(Brining, dairy_id).where(Brining.tub_id.in_(tub_ids), Brining.out_at.is_(None))
 
 
-def lying(session: Session, dairy: Dairy) -> dict[uuid.UUID, list[tuple[Brining, Make]]]:
-    """What lies in the tubs now, by tub, the first to come out first."""
+def lying(session: Session, dairy: Dairy) -> list[tuple[Brining, Make, Tub]]:
+    """What lies in the tubs now, the first to come out first."""
     query = (
-        select(Brining, Make)
+        select(Brining, Make, Tub)
         .join(Make, (Make.dairy_id == Brining.dairy_id) & (Make.id == Brining.make_id))
+        .join(Tub, (Tub.dairy_id == Brining.dairy_id) & (Tub.id == Brining.tub_id))
         .where(Brining.dairy_id == dairy.id, Brining.out_at.is_(None), Make.state != "ended")
         .order_by(Brining.until, Brining.in_at)
     )
-    found: dict[uuid.UUID, list[tuple[Brining, Make]]] = {}
-    for each, make in session.execute(query):
-        found.setdefault(each.tub_id, []).append((each, make))
-    return found
+    return [(stay, make, tub) for stay, make, tub in session.execute(query)]
 
 
 def of_make(session: Session, make: Make) -> list[Brining]:
