@@ -95,13 +95,14 @@ def _stay(
     pieces = pieces_of(standing, sheet, recipe)
     mould = mould_of(here, make, standing)
     until = datetime.fromisoformat(deed.until) if deed.until else None
-    out = done.at if done and done.at > tap.at else None
+    keeps = recipe.step(deed.step).kind != "brine"
+    out = done.at if done and done.at > tap.at and not keeps else None
     pct = _strength_at(here, tub, tap.at, make)
     hours = hours_since(tap.at, out or until or tap.at + timedelta(hours=1))
     kg = sum(pieces)
     each = kg / len(pieces)
     salt = 0.0
-    if pct >= 1:
+    if pct >= 1 and not keeps:
         piece, known = as_it_lies(recipe, sheet, each, mould, pct, tub.celsius)
         by_faces = sheet.ways.brining == "faces" and known
         salt = kg * salt_after(piece, hours, by_faces, sheet.house) / 100
@@ -116,6 +117,7 @@ def _stay(
         floor_cm2=mould.floor_cm2 if mould else None,
         pct_in=pct,
         salt_kg=salt,
+        keeps=keeps,
         in_at=tap.at,
         until=until,
         out_at=out,

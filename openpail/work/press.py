@@ -13,7 +13,14 @@ from openpail.craft.make.additions import by_weight
 from openpail.craft.make.order import portions_of
 from openpail.craft.make.pressing import InMoulds, Pressing, cold_says, is_at_press, pressing
 from openpail.craft.make.salting import Brined as SaltOfStay
-from openpail.craft.make.salting import BrinePlan, brine_plan, lying, salt_held
+from openpail.craft.make.salting import (
+    BrinePlan,
+    Keeping,
+    brine_plan,
+    keeping,
+    lying,
+    salt_held,
+)
 from openpail.craft.make.turns import NextTurn, next_tightening, next_turn
 from openpail.craft.make.whey_book import WheyBook, salt_in_whey_g, whey_book
 from openpail.craft.make.yielded import Yielded, yielded
@@ -209,7 +216,7 @@ class AtPress:
     @property
     def wants_weights(self) -> bool:
         """Whether it is out of its moulds, or comes out of them now, and nobody weighed it."""
-        if self.is_weighed or self.step is None or self.standing.weighed:
+        if self.is_weighed or self.step is None or "weight" in self.step.asks:
             return False
         keys = [each.key for each in self.recipe.steps]
         later = self.recipe.steps[keys.index(self.step.key) :]
@@ -307,6 +314,32 @@ class AtPress:
         ]
         kg = sum(self.pieces_kg)
         return salt_held(self.recipe, self.sheet, self.standing, kg, stays).value
+
+    @cached_property
+    def keeping(self) -> Keeping | None:
+        """The brine that it is kept in from its last step on, None where it is kept in none."""
+        if self.step is None or "weight" not in self.step.asks:
+            return None
+        return keeping(self.recipe, self.sheet, sum(self.pieces_kg), self.salt)
+
+    @property
+    def is_kept(self) -> bool:
+        """Whether it was laid into the tub that keeps it."""
+        return bool(self.step and self.standing.in_brine(self.step.key))
+
+    @property
+    def keeping_tubs(self) -> list[tuple[Tub, TubStanding, Keeping]]:
+        """The tubs of white cheese with where this cheese would come to rest in each."""
+        found = []
+        for tub in self.here.tubs if self.keeping else ():
+            standing = brine.standing_of(tub)
+            if not tub.soft or standing.pct is None or standing.ended_at:
+                continue
+            kg = sum(self.pieces_kg)
+            there = keeping(self.recipe, self.sheet, kg, self.salt, standing.pct.value)
+            if there:
+                found.append((tub, standing, there))
+        return found
 
     # ── drying, whey ──
 

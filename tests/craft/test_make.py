@@ -76,6 +76,13 @@ any_deed = st.one_of(
     st.sampled_from([deeds.CalledAway(), deeds.CameBack(), deeds.HeatOff()]),
     st.builds(deeds.Ticked, st.just("vat"), st.booleans()),
     st.builds(deeds.CurdWeighed, NUMBERS),
+    st.builds(deeds.Moulded, st.just("mould"), st.integers(1, 9), TEXT, st.booleans()),
+    st.builds(deeds.Loaded, st.just("press-light"), st.none() | NUMBERS, TEXT),
+    st.builds(deeds.OutOfMould, st.lists(NUMBERS, min_size=1, max_size=4).map(tuple)),
+    st.builds(deeds.InBrine, st.just("out"), st.uuids().map(str)),
+    st.sampled_from([deeds.TurnedOver("press-light"), deeds.Tightened("press-light")]),
+    st.builds(deeds.WheyWent, NUMBERS, st.sampled_from(list(deeds.WHEY_WORDS)), TEXT),
+    st.one_of(st.builds(deeds.Trimmed, NUMBERS), st.builds(deeds.WheyRan, NUMBERS)),
     st.builds(deeds.AcidGiven, NUMBERS),
     st.builds(GivenUp, st.sampled_from(list(BECAME_WORDS)), TEXT),
 )

@@ -51,6 +51,9 @@ def notices(
     found: list[Notice] = []
     if bottle.unfit:
         found.append(Notice("stop", f"Not fit: {bottle.unfit}"))
+    if bottle.kind == "salt" and bottle.sort == "iodised":
+        words = "Iodine slows cultures and moulds, and spots a rind: take salt without it."
+        found.append(Notice("caution", words, of_age=False))
     found += _age(bottle, best_before, today, house)
     found += _amount(bottle.unit, left, bought, usual, house)
     order: tuple[Grave, ...] = ("stop", "caution", "note")

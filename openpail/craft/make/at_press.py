@@ -68,8 +68,10 @@ def _check_step(
                 words = f"Write the load on the cheese, up to {MOST_LOAD_KG:.0f} kg."
                 raise OutOfRange(words, "load_kg")
         case InBrine(_, _, until):
-            if kind not in ("brine", ""):
+            if kind not in ("brine", "dry", ""):
                 raise NotPossible("Nothing goes into brine at this step.", "step")
+            if kind == "dry" and until:
+                raise NotPossible("It is kept in this brine: it does not come out.", "until")
             out = moment_of(until, "until") if until else None
             if out is not None and not at < out <= at + LONGEST_BRINE:
                 raise OutOfRange("It comes out after it went in, within two weeks.", "until")

@@ -31,6 +31,13 @@ def _at_step(step: RecipeStep, heater: str, water_c: float | None) -> Iterator[C
             "Hot enough to scald.",
             "Gloves, two people to lift a full pot, children and animals out.",
         )
+    if step.kind == "press":
+        yield Caution(
+            "cold-room",
+            "note",
+            "A cold room knits no curd.",
+            "Under 20 °C cover the press, or warm the mould: cracks stay open.",
+        )
     if heater == "immersed" and step.kind in ("drain", "take whey off", "mould"):
         yield Caution(
             "heater", "note", "The heater is in the bath.", "Unplug it first, with dry hands."

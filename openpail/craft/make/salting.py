@@ -15,7 +15,12 @@ from openpail.craft.make.standing import Standing
 from openpail.craft.make.yielded import expected_moisture
 from openpail.craft.press.moulds import Mould
 from openpail.craft.recipe.recipe import Recipe, RecipeStep
-from openpail.craft.salt.brine import weight_after
+from openpail.craft.salt.brine import (
+    SATURATED_PCT,
+    keeping_brine,
+    keeping_pct,
+    weight_after,
+)
 from openpail.craft.salt.held import Salting, held, in_moisture, most_brined_pct, said
 from openpail.craft.salt.hours import (
     BrineWritten,
@@ -164,6 +169,48 @@ def _said_of(
             )
         )
     return says
+
+
+# ── kept in brine ──
+
+
+@dataclass(frozen=True, slots=True)
+class Keeping:
+    """The brine that a cheese is kept in: kg of it, the recipe's %, and where cheese and brine come
+    to rest, %; keeps: whether that is strong enough; wants_pct, how strong it must be made for
+    that, None where no brine is."""
+
+    brine_kg: float
+    pct: float
+    ends: Figure
+    keeps: bool
+    least_pct: float
+    wants_pct: float | None
+
+
+def keeping(
+    recipe: Recipe, sheet: Frozen, cheese_kg: float, salt_pct: float, pct: float | None = None
+) -> Keeping | None:
+    """The brine that a recipe keeps its cheese in, by equilibrium; None where it keeps it in none.
+
+    Parameters: recipe and sheet; cheese_kg of all pieces; salt_pct that they hold; pct of the brine
+    that is at hand, None for the recipe's own. Source: mass balance; house value.
+    """
+    stage = next((each for each in recipe.stages if each.brine_pct and each.brine_per_kg), None)
+    if stage is None or stage.brine_pct is None or stage.brine_per_kg is None:
+        return None
+    house, water = sheet.house, expected_moisture(recipe, sheet)
+    kg, strong = cheese_kg * stage.brine_per_kg, stage.brine_pct if pct is None else pct
+    at_rest = keeping_pct(cheese_kg, water, salt_pct, kg, strong)
+    words = (
+        f"{cheese_kg:.2f} kg of cheese of {100 * water:.0f} % water and {salt_pct:.1f} % salt in "
+        f"{kg:.1f} kg of brine of {strong:g} %"
+    )
+    ends = Figure.start(words, at_rest, "%", rests_on_assumed=True, source="mass balance")
+    least = house.number("brine.keeps_at")
+    needs = keeping_brine(cheese_kg, water, salt_pct, kg, least)
+    wants = needs if needs <= SATURATED_PCT else None
+    return Keeping(kg, strong, ends, at_rest >= least, least, wants)
 
 
 # ── what it holds ──

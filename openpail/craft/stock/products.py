@@ -119,6 +119,7 @@ SORTS: Mapping[str, Mapping[str, str]] = {
         "pickling": "pickling",
         "coarse": "coarse crystal",
         "flaked": "flaked",
+        "iodised": "with iodine",
     },
 }
 ANHYDROUS_FRACTION: dict[Salt, float] = {

@@ -7,7 +7,7 @@ from collections.abc import Collection, Sequence
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import Select, delete, func, select
+from sqlalchemy import ColumnElement, Select, delete, func, or_, select
 from sqlalchemy.orm import Session
 
 from openpail.craft.errors import CraftError
@@ -20,8 +20,12 @@ from openpail.records.dairy.models import Dairy
 from openpail.records.errors import NotHere, RecordError
 from openpail.records.log.models import DeedRow
 from openpail.records.makes.models import Make
+from openpail.records.pieces.models import Piece
 
 _LONGEST_NAME = 80
+_FOLLOWS = (
+    *("pieces", "kg", "floor_cm2", "pct_in", "salt_kg", "keeps", "in_at", "until", "out_at"),
+)
 
 
 def tubs(session: Session, dairy: Dairy) -> list[Tub]:
@@ -167,10 +171,28 @@ def lying(session: Session, dairy: Dairy) -> list[tuple[Brining, Make, Tub]]:
         select(Brining, Make, Tub)
         .join(Make, (Make.dairy_id == Brining.dairy_id) & (Make.id == Brining.make_id))
         .join(Tub, (Tub.dairy_id == Brining.dairy_id) & (Tub.id == Brining.tub_id))
-        .where(Brining.dairy_id == dairy.id, Brining.out_at.is_(None), Make.state != "ended")
+        .where(
+            Brining.dairy_id == dairy.id,
+            Brining.out_at.is_(None),
+            Make.state != "ended",
+            or_(Brining.keeps.is_(False), Make.state == "under way", _are_left()),
+        )
         .order_by(Brining.until, Brining.in_at)
     )
     return [(stay, make, tub) for stay, make, tub in session.execute(query)]
+
+
+def _are_left() -> ColumnElement[bool]:
+    """Whether pieces of the make are still there."""
+    return (
+        select(Piece.id)
+        .where(
+            Piece.dairy_id == Make.dairy_id,
+            Piece.make_id == Make.id,
+            Piece.ended_at.is_(None),
+        )
+        .exists()
+    )
 
 
 def of_make(session: Session, make: Make) -> list[Brining]:
@@ -197,7 +219,7 @@ def follow(session: Session, make: Make, wanted: Sequence[Brining]) -> set[uuid.
         if row is None:
             session.add(each)
             continue
-        for name in ("pieces", "kg", "floor_cm2", "pct_in", "salt_kg", "in_at", "until", "out_at"):
+        for name in _FOLLOWS:
             setattr(row, name, getattr(each, name))
     session.flush()
     return touched

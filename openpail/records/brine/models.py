@@ -43,7 +43,7 @@ class Tub(Base, OfDairy):
 class Brining(Base, OfDairy):
     """Pieces of a make in a tub, by the deed that told it: how many, kg, the floor one wants;
     from, until, and since when they are out; the strength they went into and the salt that they
-    are thought to have taken up."""
+    are thought to have taken up. keeps: they stay in it until they are eaten."""
 
     __tablename__ = "brining"
     __table_args__ = (
@@ -62,6 +62,7 @@ class Brining(Base, OfDairy):
     floor_cm2: Mapped[float | None]
     pct_in: Mapped[float]
     salt_kg: Mapped[float]
+    keeps: Mapped[bool] = mapped_column(default=False)
     in_at: Mapped[datetime]
     until: Mapped[datetime | None]
     out_at: Mapped[datetime | None]

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from datetime import datetime
 
+from flask import g
+
 from openpail.craft.make.pressing import Pressing
 from openpail.craft.press.presses import on_cheese_kg
 from openpail.craft.press.weights import Pile
@@ -105,7 +107,9 @@ def pressure(now: Pressing) -> str:
     """How hard it presses, both ways, and the school's word; "" where no number is claimed."""
     if now.kpa is None or now.psi is None:
         return ""
-    return f"{show.number(now.kpa, 1)} kPa, {show.number(now.psi, 2)} psi: {now.word}"
+    both = [f"{show.number(now.kpa, 1)} kPa", f"{show.number(now.psi, 2)} psi"]
+    ours_first = both if g.dairy.mass_system == "metric" else both[::-1]
+    return f"{', '.join(ours_first)}: {now.word}"
 
 
 def pile(laid: Pile) -> str:

@@ -244,7 +244,7 @@ def log_lines(at: AtVat) -> list[LogLine]:
     without_word = {
         tap.id
         for tap in at.standing.taps
-        if isinstance(tap.deed, deeds.SetLooked | deeds.PortionGiven)
+        if isinstance(tap.deed, deeds.SetLooked | deeds.PortionGiven | deeds.Moulded)
     }
     for number, step in enumerate(at.day.steps):  # of one moment the later step is the newer one
         if step.done_at:
@@ -296,7 +296,33 @@ def told_in_words(at: AtVat, deed: Deed) -> str:
                 return "acid in"
             return f"{' '.join(show.parts(line.figure._replace(value=amount)))} of {line.name} in"
         case _:
-            return _PLAIN.get(deed.kind, deed.kind)
+            return _at_press(at, deed) or _PLAIN.get(deed.kind, deed.kind)
+
+
+def _at_press(at: AtVat, deed: Deed) -> str:
+    """A tap at Press & salt in words, "" for any other."""
+    match deed:
+        case deeds.Moulded(_, count, key):
+            sort = next((e.name for e in at.here.gear if e.id == key.split("/")[0]), "mould")
+            return f"In {count} × {sort}"
+        case deeds.Loaded(_, load, press):
+            on = f"{show.mass(load)} on the cheese" if load else "The press is on"
+            return f"{on}, {at.here.names[press]}" if press in at.here.names else on
+        case deeds.OutOfMould(pieces, together):
+            told = " + ".join(show.mass(kg) for kg in pieces)
+            whole = f"{len(pieces)} pieces, {show.mass(sum(pieces))} in one heap"
+            return f"Out of the moulds: {whole if together else told}"
+        case deeds.InBrine(_, tub, until):
+            name = next((e.name for e in at.here.tubs if str(e.id) == tub), "a tub")
+            out = f", out {show.clock(datetime.fromisoformat(until))}" if until else ""
+            return f"Into {name}{out}"
+        case deeds.Trimmed(kg):
+            return f"{show.mass(kg)} trimmed off"
+        case deeds.WheyRan(litres):
+            return f"{show.volume(litres)} of whey ran"
+        case deeds.WheyWent(litres, to):
+            return f"{show.volume(litres)} of whey {deeds.WHEY_WORDS[to]}"
+    return ""
 
 
 def _mends(deed: Deed) -> tuple[tuple[str, str, str], ...]:
@@ -306,8 +332,17 @@ def _mends(deed: Deed) -> tuple[tuple[str, str, str], ...]:
         case deeds.WaterAdded(litres, celsius):
             warm = ("celsius", "celsius", show.degrees(celsius))
             return (("litres", "litres", show.volume(litres)), warm)
-        case deeds.CurdWeighed(kg):
+        case deeds.CurdWeighed(kg) | deeds.Trimmed(kg):
             return (("kg", "kg", show.mass(kg)),)
+        case deeds.WheyRan(litres) | deeds.WheyWent(litres):
+            return (("litres", "litres", show.volume(litres)),)
+        case deeds.Moulded(_, count):
+            return (("count", "count", str(count)),)
+        case deeds.Loaded(_, float(load)):
+            return (("load_kg", "load", show.mass(load)),)
+        case deeds.OutOfMould(pieces):
+            told = "; ".join(show.mass(kg) for kg in pieces)
+            return (("pieces_kg together", "weights", told),)
         case deeds.Felt():
             return (("note", "note", deed.note),)
     return ()
@@ -316,6 +351,8 @@ def _mends(deed: Deed) -> tuple[tuple[str, str, str], ...]:
 _PLAIN = {
     "portion": "A part is in",
     "heat_off": "Heat off",
+    "turned": "Turned",
+    "tightened": "Screwed down again",
     "away": "Called away",
     "back": "Back",
 }

@@ -77,6 +77,7 @@ def upgrade() -> None:
         _number('floor_cm2', nullable=True),
         _number('pct_in'),
         _number('salt_kg'),
+        sa.Column('keeps', sa.Boolean(), nullable=False),
         _at('in_at'),
         _at('until', nullable=True),
         _at('out_at', nullable=True),
