@@ -142,6 +142,8 @@ def crowded(
 ) -> str:
     """What speaks against a tub for these pieces, in words; "" for nothing."""
     tub = brine.tub(here.session, here.dairy, uuid.UUID(tub_id))
+    if not brine.standing_of(tub).brine_kg:
+        return ""
     there = [pair for pair in here.lying.get(tub.id, []) if pair[1].id != make.id]
     for _, other in there:
         mine, theirs = _SORTS.get(recipe.family), _SORTS.get(recipe_of(other).family)

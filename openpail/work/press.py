@@ -15,7 +15,7 @@ from openpail.craft.make.pressing import InMoulds, Pressing, cold_says, is_at_pr
 from openpail.craft.make.salting import Brined as SaltOfStay
 from openpail.craft.make.salting import (
     BrinePlan,
-    Keeping,
+    KeptIn,
     brine_plan,
     keeping,
     lying,
@@ -36,9 +36,9 @@ from openpail.records.brine.models import Brining, Tub
 from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
 from openpail.work.brining import covers, crowded, mould_of, pieces_of
-from openpail.work.gear import in_moulds, press_of
+from openpail.work.gear import in_moulds, press_of, pressing_now, sort_of
 from openpail.work.here import Here
-from openpail.work.made import made_of_whey
+from openpail.work.made import given_to, made_of_whey
 from openpail.work.vat import AtVat, running
 
 _WEAK_PCT = 3.0
@@ -149,10 +149,10 @@ class AtPress:
 
     # ── the press ──
 
-    @cached_property
+    @property
     def press(self) -> Gear | None:
-        """The press that it is in, or was given."""
-        return press_of(self.here, self.make, self.standing)
+        """The press that it is in, or is to go under."""
+        return sort_of(self.here, self.press_key)
 
     @cached_property
     def pressing(self) -> Pressing | None:
@@ -186,15 +186,19 @@ class AtPress:
             (key, each) for each in self.here.gear if each.kind == "press" for key in each.each()
         ]
 
-    @property
+    @cached_property
     def press_key(self) -> str:
-        """The single press that it is in, or was given."""
+        """The single press that it is in; else the one that it was given, or one that is free."""
         told = self.standing.loaded(self.step.key) if self.step else None
-        if told and told.press:
+        if told:
             return told.press
-        given = self.sheet.given.press
-        mine = [key for key, each in self.presses if self.press and each.id == self.press.id]
-        return given if given in mine else mine[0] if mine else ""
+        given = given_to(self.here, self.make).press
+        last = press_of(self.here, self.make, self.standing)
+        mine = [key for key, each in self.presses if last and each.id == last.id]
+        others = [key for key, _ in self.presses]
+        wanted = list(dict.fromkeys((*([given] if given in others else []), *mine, *others)))
+        busy = pressing_now(self.here, self.make)
+        return next((key for key in wanted if key not in busy), wanted[0] if wanted else "")
 
     @property
     def cold(self) -> tuple[str, ...]:
@@ -316,7 +320,7 @@ class AtPress:
         return salt_held(self.recipe, self.sheet, self.standing, kg, stays).value
 
     @cached_property
-    def keeping(self) -> Keeping | None:
+    def keeping(self) -> KeptIn | None:
         """The brine that it is kept in from its last step on, None where it is kept in none."""
         if self.step is None or "weight" not in self.step.asks:
             return None
@@ -328,7 +332,7 @@ class AtPress:
         return bool(self.step and self.standing.in_brine(self.step.key))
 
     @property
-    def keeping_tubs(self) -> list[tuple[Tub, TubStanding, Keeping]]:
+    def keeping_tubs(self) -> list[tuple[Tub, TubStanding, KeptIn]]:
         """The tubs of white cheese with where this cheese would come to rest in each."""
         found = []
         for tub in self.here.tubs if self.keeping else ():

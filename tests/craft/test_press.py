@@ -230,5 +230,3 @@ def test_as_much_more_as_it_weighs_is_water(share):
 def test_a_cheese_lighter_than_its_solids_or_all_water_cannot_be(share):
     recipe, sheet = RECIPES["larder-block"], sheet_of()
     assert yielded(recipe, sheet, share * sheet.cheese.value).cannot_be
-
-

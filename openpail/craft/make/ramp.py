@@ -113,7 +113,7 @@ def _ahead(warming: WarmingNow, at_min: float, celsius: float) -> float:
     rise = warming.target_c - warming.start_c
     if rise <= 0 or warming.minutes <= 0:
         return 0.0
-    share = min(1.0, max(0.0, (celsius - warming.start_c) / rise))
+    share = min(1.0, (celsius - warming.start_c) / rise)  # under 0: colder than it began
     return share * warming.minutes - at_min
 
 

@@ -175,7 +175,7 @@ def _said_of(
 
 
 @dataclass(frozen=True, slots=True)
-class Keeping:
+class KeptIn:
     """The brine that a cheese is kept in: kg of it, the recipe's %, and where cheese and brine come
     to rest, %; keeps: whether that is strong enough; wants_pct, how strong it must be made for
     that, None where no brine is."""
@@ -190,7 +190,7 @@ class Keeping:
 
 def keeping(
     recipe: Recipe, sheet: Frozen, cheese_kg: float, salt_pct: float, pct: float | None = None
-) -> Keeping | None:
+) -> KeptIn | None:
     """The brine that a recipe keeps its cheese in, by equilibrium; None where it keeps it in none.
 
     Parameters: recipe and sheet; cheese_kg of all pieces; salt_pct that they hold; pct of the brine
@@ -210,7 +210,7 @@ def keeping(
     least = house.number("brine.keeps_at")
     needs = keeping_brine(cheese_kg, water, salt_pct, kg, least)
     wants = needs if needs <= SATURATED_PCT else None
-    return Keeping(kg, strong, ends, at_rest >= least, least, wants)
+    return KeptIn(kg, strong, ends, at_rest >= least, least, wants)
 
 
 # ── what it holds ──

@@ -22,7 +22,7 @@ class TubForm(FlaskForm):
     side = AmountField("Its other side; blank for round", "length", required=False)
     height = AmountField("High, inside", "length")
     goal = NumberField("Kept at, % salt")
-    celsius = AmountField("It stands at", "temperature", likely_c=_BRINE_C)
+    celsius = AmountField("It stands at", "temperature", likely_c=_BRINE_C, required=False)
     soft = BooleanField("for white cheese, kept in it")
 
     def size(self) -> TubSize:

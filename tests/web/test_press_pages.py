@@ -1,0 +1,540 @@
+"""Press & salt through its pages: the station, a make at it, the tubs, the gear."""
+
+import re
+import uuid
+from datetime import datetime, timedelta
+
+import icalendar
+import pytest
+from sqlalchemy import event, select
+
+from openpail.craft.make.deeds import (
+    Amended,
+    InBrine,
+    Loaded,
+    Moulded,
+    OutOfMould,
+    StepAgain,
+    StepDone,
+    Told,
+    TurnedOver,
+    Undone,
+    Weighed,
+    WheyWent,
+)
+from openpail.craft.salt.cover import TubSize
+from openpail.demo.load import ready
+from openpail.records.brine import actions as brine
+from openpail.records.brine.models import Brining
+from openpail.records.dairy.models import Dairy
+from openpail.records.makes import actions as makes
+from openpail.records.makes.models import Make
+from openpail.records.pieces.models import Piece, PieceCare
+from openpail.records.session import engine_for, sessions
+from openpail.work import tubs
+from openpail.work.brining import lying as brining
+from openpail.work.here import Here
+from openpail.work.log import tell
+from openpail.work.made import standing_of
+from openpail.work.press import AtPress
+from openpail.work.vat import AtVat
+from tests.conftest import NOW, token_in
+from tests.support.many import copy_of
+from tests.web.test_make_day import at as later_at
+from tests.web.test_vat_pages import at_step, begun, farm, say, tapped  # noqa: F401
+
+
+def press_of(farm, make, minutes):  # noqa: F811
+    here = farm(minutes)
+    here.session.expire_all()
+    return AtPress(AtVat(here, makes.make(here.session, here.dairy, make)))
+
+
+def answer(farm, make, minutes, deed, amends=None):  # noqa: F811
+    here = farm(minutes)
+    moment = NOW + timedelta(minutes=minutes)
+    told = Told(str(uuid.uuid4()), deed, moment, amends)
+    found = tell(here, make, [told])[0]
+    here.session.commit()
+    return found, told.id
+
+
+def out_of_press(farm, recipe="hatch", milk="House cows"):  # noqa: F811
+    """A make whose cheese is out of its press, and when."""
+    make = begun(farm, recipe, milk)
+    brined = "brine" if recipe == "hatch" else "salt"
+    return make, at_step(farm, make, brined)
+
+
+def kept_tub(farm, name="grey tub", minutes=0.0):  # noqa: F811
+    here = farm(minutes)
+    return next(each for each in here.tubs if each.name == name)
+
+
+def test_the_station_shows_what_stands_at_it_and_nothing_else(client, post):
+    page = client.get("/press").text
+    assert "Threshing Cheddar" in page and "Hatch" in page and "grey tub" in page
+    assert "Larder Block" not in page.split("<main")[1]
+    assert re.search(r"<b>[\d.]+</b> <span>kg</span>", page) and "to hang" in page
+    assert "Turn it in the brine" in page and "kPa" in page and "psi" in page
+    line = page.split('aria-label="The line"')[1].split("</nav>")[0]
+    assert "not built yet" not in line and 'href="/press"' in line
+    vat = client.get("/vat")
+    assert vat.status_code == 302  # one make is in a vat; the others are here
+
+
+def test_a_make_fills_its_moulds_goes_under_its_press_and_is_turned(demo_url, client, post, farm):  # noqa: F811
+    make = begun(farm, "hatch")
+    begins = at_step(farm, make, "mould")
+    page = later_at(demo_url, NOW + timedelta(minutes=begins)).get(f"/vat/{make}").text
+    assert "Which moulds?" in page and "tall mould" in page and "by weight" in page
+    tall = next(each for each in farm(begins).gear if each.name == "tall mould")
+    say(farm, make, begins, Moulded("mould", 1, f"{tall.id}/1"))
+    at = press_of(farm, make, begins)
+    assert at.step.kind == "press" and at.moulds.mould == tall.mould and not at.is_begun
+    found = at.pressing
+    written = at.recipe.step("press-light").load_kg
+    share = tall.mould.area_cm2 / at.recipe.wheels.area_cm2
+    assert found.load.value == pytest.approx(written * share)
+    page = later_at(demo_url, NOW + timedelta(minutes=begins)).get(f"/vat/{make}").text
+    assert "The press is on" in page and "law of the lever" not in page.split("<main")[0]
+    say(farm, make, begins, Loaded("press-light", found.load.value, at.press_key))
+    assert press_of(farm, make, begins).is_begun
+    say(farm, make, begins + 10, TurnedOver("press-light"))
+    assert len(press_of(farm, make, begins + 10).standing.turned("press-light")) == 1
+
+
+def test_a_press_that_stands_on_another_cheese_is_asked_and_moulds_that_are_not_there(farm):  # noqa: F811
+    make = begun(farm, "hatch")
+    begins = at_step(farm, make, "mould")
+    tall = next(each for each in farm(begins).gear if each.name == "tall mould")
+    found, _ = answer(farm, make, begins, Moulded("mould", 7, f"{tall.id}/1"))
+    assert found.field == "word" and "and 2 are there" in found.words
+    say(farm, make, begins, Moulded("mould", 1, f"{tall.id}/1"))
+    lever = next(key for key, name in farm(begins).names.items() if name == "two-lever press")
+    stack = next(key for key, name in farm(begins).names.items() if name == "brick-and-jug press")
+    load = press_of(farm, make, begins).pressing.load.value
+    found, _ = answer(farm, make, begins, Loaded("press-light", load, lever))
+    assert found.field == "word" and "stands on Threshing Cheddar" in found.words
+    found, _ = answer(farm, make, begins, Loaded("press-light", 9 * load, stack))
+    assert found.field == "word" and "right for this mould" in found.words
+    say(farm, make, begins, Loaded("press-light", load, stack))
+
+
+def test_a_stage_is_repeated_while_the_rind_is_open(farm):  # noqa: F811
+    make = begun(farm, "hatch")
+    begins = at_step(farm, make, "turn")
+    say(farm, make, begins + 1, StepAgain("press-light"))
+    at = press_of(farm, make, begins + 1)
+    assert at.step.key == "press-light" and at.at.step.times == 2 and not at.is_loaded
+    say(farm, make, begins + 2, Loaded("press-light", None, ""))
+    say(farm, make, begins + 30, StepDone("press-light"))
+    assert press_of(farm, make, begins + 30).step.key == "turn"
+
+
+def test_a_screw_press_is_coached_and_rings_three_times(demo_url, client, post, farm):  # noqa: F811
+    make = begun(farm, "hatch")
+    begins = at_step(farm, make, "press-light")
+    screw = next(key for key, name in farm(begins).names.items() if name == "screw press")
+    say(farm, make, begins, Loaded("press-light", None, screw))
+    page = later_at(demo_url, NOW + timedelta(minutes=begins + 1)).get(f"/vat/{make}").text
+    panel = page.split('class="panel open press-panel"')[1]
+    assert "slow steady drip" in panel and "Screwed down again" in panel
+    assert "to hang" not in page and "to stack" not in page
+    turn = press_of(farm, make, begins + 1).next_turn
+    assert turn.at == NOW + timedelta(minutes=begins + 5) and turn.of == 3
+    wall = later_at(demo_url, NOW + timedelta(minutes=begins + 1)).get("/").text
+    assert "Screw it down again" in wall
+
+
+def test_the_weight_out_of_the_mould_tells_yield_and_moisture_and_is_amended(demo_url, farm):  # noqa: F811
+    make, begins = out_of_press(farm)
+    expected = press_of(farm, make, begins).sheet.cheese.value
+    found, _ = answer(farm, make, begins, OutOfMould((expected * 3,)))
+    assert found.field == "word" and "% water" in found.words
+    found, _ = answer(farm, make, begins, OutOfMould((400.0,), word="it is so"))
+    assert found.outcome == "refused" and "more cheese than there was milk" in found.words
+    found, key = answer(farm, make, begins, OutOfMould((expected * 1.08,)))
+    assert found.outcome == "kept"
+    page = later_at(demo_url, NOW + timedelta(minutes=begins + 1)).get(f"/vat/{make}").text
+    assert "108 % of what was expected" in page and "A little more than expected" in page
+    client = later_at(demo_url, NOW + timedelta(minutes=begins + 20))
+
+    token = token_in(client.get(f"/vat/{make}").text)
+    parts = tapped("amend", amends=key, mends="pieces_kg together", weights=f"{expected:.3f} kg")
+    kept = client.post(f"/vat/{make}/tell", data={**parts, "csrf_token": token})
+    assert kept.status_code == 302
+    at = press_of(farm, make, begins + 21)
+    assert at.pieces_kg == (pytest.approx(expected, abs=0.001),)
+
+
+def test_pieces_in_one_heap_are_equal_parts_with_numbers_of_their_own(client, post, farm):  # noqa: F811
+    make, begins = out_of_press(farm, "tarrow-blue", "Ewes")
+    say(farm, make, begins, OutOfMould((0.6, 0.6), together=True, word="smaller hoops"))
+    at = press_of(farm, make, begins)
+    number = at.make.number
+    assert at.labels == (f"{number}-1", f"{number}-2") and sum(at.pieces_kg) == 1.2
+    assert [round(each.grams.value, 1) for each in at.rubs] == [7.2, 7.2, 7.2]
+
+
+def test_a_wheel_lies_in_brine_the_tub_follows_and_the_salt_goes_with_the_piece(demo_url, farm):  # noqa: F811
+    make, begins = out_of_press(farm)
+    tub = kept_tub(farm, minutes=begins)
+    before = brine.standing_of(tub)
+    at = press_of(farm, make, begins)
+    choice = at.tub_choices[0]
+    assert choice.tub.name == "grey tub" and choice.plan.schools.by_faces is not None
+    until = (NOW + timedelta(minutes=begins, hours=choice.plan.hours.value)).isoformat()
+    found, _ = answer(farm, make, begins, InBrine("brine", str(tub.id), until))
+    assert found.outcome == "kept"
+    here = farm(begins)
+    assert [each.stay.make_id for each in brining(here)].count(make) == 1
+    page = later_at(demo_url, NOW + timedelta(minutes=begins + 5)).get(f"/vat/{make}").text
+    assert "Turned in the brine" in page and "comes out lighter" in page
+    hours = choice.plan.hours.value
+    say(farm, make, begins + 60 * hours, StepDone("brine"))
+    here = farm(begins + 60 * hours)
+    after = brine.standing_of(kept_tub(farm, minutes=begins))
+    stay = here.session.scalar(select(Brining).where(Brining.make_id == make))
+    assert stay.out_at is not None and stay.salt_kg > 0
+    assert before.salt_kg - after.salt_kg == pytest.approx(stay.salt_kg)
+    assert after.brine_kg - before.brine_kg == pytest.approx(stay.salt_kg)
+    assert after.batches == before.batches + 1
+    say(farm, make, begins + 60 * hours + 1, Weighed((at.sheet.cheese.value,)))
+    piece = here.session.scalar(select(Piece).where(Piece.make_id == make))
+    assert piece.salt["value"] == pytest.approx(100 * stay.salt_kg / piece.mass_kg)
+    page = later_at(demo_url, NOW + timedelta(minutes=begins + 60 * hours + 2))
+    assert "% salt, as it is thought to hold" in page.get(f"/cave/{piece.id}").text
+
+
+def test_a_brining_that_is_taken_back_leaves_the_tub_as_it_was(farm):  # noqa: F811
+    make, begins = out_of_press(farm)
+    tub = kept_tub(farm, minutes=begins)
+    before = brine.standing_of(tub)
+    until = (NOW + timedelta(minutes=begins + 600)).isoformat()
+    _, key = answer(farm, make, begins, InBrine("brine", str(tub.id), until))
+    found, _ = answer(farm, make, begins + 2, Undone(), key)
+    assert found.outcome == "kept"
+    here = farm(begins + 3)
+    assert here.session.scalar(select(Brining).where(Brining.make_id == make)) is None
+    assert brine.standing_of(kept_tub(farm)) == before
+
+
+def test_a_tub_of_another_dairy_an_empty_and_a_crowded_one_are_no_tub_for_it(farm):  # noqa: F811
+    make, begins = out_of_press(farm)
+    until = (NOW + timedelta(minutes=begins + 600)).isoformat()
+    here = farm(begins)
+    with pytest.raises(Exception, match="no such tub"):
+        tell(
+            here,
+            make,
+            [
+                Told(
+                    str(uuid.uuid4()),
+                    InBrine("brine", str(uuid.uuid4()), until),
+                    NOW + timedelta(minutes=begins),
+                )
+            ],
+        )
+    here.session.rollback()
+
+    here = farm(begins)
+    empty = brine.add_tub(
+        here.session, here.dairy, "blue tub", TubSize(12.0, 20.0), 18.0, 12.0, soft=False
+    )
+    here.session.commit()
+    found, _ = answer(farm, make, begins, InBrine("brine", str(empty.id), until))
+    assert found.field == "tub" and "make it first" in found.words
+    tubs.make_brine(farm(begins), empty.id, 1.0, 18.0, uuid.uuid4())
+    here.session.commit()
+    tall = next(each for each in here.gear if each.name == "wide mould")
+    mend = Moulded("mould", 1, f"{tall.id}/1")
+    here = farm(begins)
+    standing = standing_of(here, makes.make(here.session, here.dairy, make))
+    assert standing.moulded is None or standing.moulded == mend
+    found, _ = answer(farm, make, begins, InBrine("brine", str(empty.id), until))
+    assert found.field == "word" and "floor" in found.words
+
+
+def test_the_rinds_salt_stands_on_the_days_after_with_its_grams_and_follows_the_weight(farm):  # noqa: F811
+    make, begins = out_of_press(farm, "tarrow-blue", "Ewes")
+    say(farm, make, begins, OutOfMould((1.0,), word="a small hoop"), StepDone("salt"))
+    say(farm, make, begins + 1, StepDone("out"), Weighed((1.0,), "a small hoop"))
+    here = farm(begins + 2)
+    query = select(PieceCare).join(Piece, Piece.id == PieceCare.piece_id)
+    salted = list(
+        here.session.scalars(
+            query.where(Piece.make_id == make, PieceCare.key.like("rind-salt-%")).order_by(
+                PieceCare.due
+            )
+        )
+    )
+    assert len(salted) == 2 and all("12 g" in each.words for each in salted)
+    assert (salted[1].due - salted[0].due).days == 1
+    weighed = standing_of(here, makes.make(here.session, here.dairy, make)).weighed
+
+    found, _ = answer(farm, make, begins + 30, Amended({"pieces_kg": [2.0]}), weighed.id)
+    assert found.outcome == "kept"
+    here = farm(begins + 31)
+    here.session.expire_all()
+    assert all("24 g" in here.session.merge(each).words for each in salted)
+
+
+def test_what_nobody_weighed_stays_about(client, post, farm, demo_url):  # noqa: F811
+    make, begins = out_of_press(farm)
+    say(farm, make, begins, StepDone("brine", word="no brine today"), StepDone("out"))
+    table = later_at(demo_url, NOW + timedelta(minutes=begins + 2))
+    page = table.get(f"/table/{make}").text
+    assert "Nobody weighed it" in page
+
+    parts = {"about": "y", "event": str(uuid.uuid4()), "csrf_token": token_in(page)}
+    laid = table.post(f"/table/{make}", data=parts)
+    assert laid.status_code == 302, re.findall(r"error.>([^<]+)", laid.text)
+    assert "about" in table.get(f"/table/{make}").text.split("Laid down")[1]
+    laid = list(farm(begins + 3).session.scalars(select(Piece).where(Piece.make_id == make)))
+    assert laid and all(piece.about for piece in laid)
+    weights = "\n".join(f"{piece.mass_kg} kg" for piece in laid)
+    parts = {"weights": weights, "event": str(uuid.uuid4())}
+    parts["csrf_token"] = token_in(table.get(f"/table/{make}").text)
+    assert table.post(f"/table/{make}", data=parts).status_code == 302
+    here = farm(begins + 4)
+    here.session.expire_all()
+    assert not any(here.session.merge(piece).about for piece in laid)
+
+
+def test_whey_is_told_by_volume_by_weight_or_by_how_deep_it_stands(client, post, farm, demo_url):  # noqa: F811
+    make = begun(farm, "hatch")
+    begins = at_step(farm, make, "press-light")
+    at = press_of(farm, make, begins)
+    expected = at.whey.ran_l
+    page = later_at(demo_url, NOW + timedelta(minutes=begins))
+
+    def told(deed, **parts):
+        token = token_in(page.get(f"/vat/{make}").text)
+        data = {**tapped(deed, **parts), "csrf_token": token}
+        return page.post(f"/vat/{make}/tell", data=data)
+
+    assert told("whey_ran", litres=f"{expected * 1.025:.2f} kg").status_code == 302
+    assert press_of(farm, make, begins).whey.ran_l == pytest.approx(expected, abs=0.02)
+    assert told("whey_went", litres="4 L", to="animals").status_code == 302
+    book = press_of(farm, make, begins).whey
+    assert book.went == (("animals", 4.0),) and book.left_l == pytest.approx(expected - 4, abs=0.05)
+    asked = told("whey_went", litres="15 L", to="land")
+    assert "ran. Look at the amounts" in asked.text
+    say(farm, make, begins, WheyWent(15.0, "land", "the rain butt too"))
+    assert press_of(farm, make, begins).whey.over_l > 0
+    deep = told("whey_ran", litres="5 cm", word="after the rain")
+    vat = at.at.vat
+    if vat.diameter_cm:
+        assert deep.status_code == 302
+        ran = press_of(farm, make, begins).whey.ran_l
+        assert ran == pytest.approx(5 * 3.14159 * (vat.diameter_cm / 2) ** 2 / 1000, rel=0.01)
+
+
+# ── the tubs ──
+
+
+def tub_page(client, name="grey tub"):
+    page = client.get("/press").text
+    found = re.search(rf'href="(/press/tubs/[^"]+)">(?:(?!</a>).)*?<b>{name}', page, re.S)
+    return found[1]
+
+
+def test_a_tub_is_added_filled_read_freshened_strained_and_poured_away(client, post):
+    form = {"tub-name": "new tub", "tub-across": "50 cm", "tub-height": "30 cm", "tub-goal": "20"}
+    made = post("/press/tubs", form, "/press")
+    assert made.status_code == 302
+    page = made.location
+    assert "There is no brine in it yet" in client.get(page).text
+    event = {"event": str(uuid.uuid4())}
+    full = post(f"{page}/make", {**event, "make-water": "20 L", "make-pct": "20"}, page)
+    assert full.status_code == 302
+    text = client.get(page).text
+    assert "<b>20.0</b>" in text and "calcium chloride (dihydrate) more" in text
+    far = {"event": str(uuid.uuid4()), "read-by": "baume", "read-value": "14", "read-celsius": "20"}
+    asked = post(f"{page}/read", far, page).text
+    assert "Stir it well and read once more" in asked and 'value="14"' in asked
+    kept = post(f"{page}/read", {**far, "read-word": "much cheese was in it"}, page)
+    assert kept.status_code == 302
+    text = client.get(page).text
+    freshen = re.search(r"<b>([\d.]+) kg of salt</b> freshens it to 20.0 %", text)
+    assert freshen and "°Bé" in text and "read today" in text
+    salt = {"event": str(uuid.uuid4()), "in-salt": f"{freshen[1]} kg"}
+    assert post(f"{page}/in", salt, page).status_code == 302
+    assert re.search(r"<b>(20\.0|19\.9)</b>", client.get(page).text)
+    for deed in ("strained", "boiled", "floats-high"):
+        told = {"deed": deed, "event": str(uuid.uuid4())}
+        assert post(f"{page}/tell", told, page).status_code == 302
+    assert "Boiled, skimmed, cooled" in client.get(page).text
+    poured = {"deed": "discarded", "event": str(uuid.uuid4()), "word": ""}
+    assert "why it is poured away" in post(f"{page}/tell", poured, page).text
+    told = {**poured, "event": str(uuid.uuid4()), "word": "it smelled"}
+    assert post(f"{page}/tell", told, page).status_code == 302
+    assert "It was poured away" in client.get(page).text
+    assert post(f"{page}/away", {}, page).status_code == 302
+    assert "new tub" not in client.get("/press").text
+
+
+def test_a_slip_at_a_tub_is_taken_back_within_ten_minutes_only(client, post, demo_url):
+    page = tub_page(client)
+    before = client.get(page).text
+    salt = {"event": str(uuid.uuid4()), "in-salt": "900 g"}
+    assert post(f"{page}/in", salt, page).status_code == 302
+    assert "0.90 kg of salt in" in client.get(page).text
+    late = later_at(demo_url, NOW + timedelta(minutes=11))
+
+    undo = {"deed": "undo", "amends": salt["event"], "event": str(uuid.uuid4())}
+    token = token_in(late.get(page).text)
+    assert "ten minutes" in late.post(f"{page}/tell", data={**undo, "csrf_token": token}).text
+    assert post(f"{page}/tell", undo, page).status_code == 302
+    again = re.search(r'<p class="big"><b>([\d.]+)</b>', client.get(page).text)[1]
+    assert again == re.search(r'<p class="big"><b>([\d.]+)</b>', before)[1]
+    double = post(f"{page}/in", salt, page)  # the same tap twice is harmless
+    assert double.status_code == 302
+
+
+@pytest.mark.parametrize(
+    ("form", "where", "words"),
+    [
+        ({"make-water": "900 L", "make-pct": "20"}, "make", "holds"),
+        ({"make-water": "", "make-pct": "20"}, "make", "Write this one"),
+        ({"make-water": "5 L", "make-pct": "40"}, "make", "then it is full"),
+    ],
+)
+def test_odd_brines_are_refused_by_their_field(client, post, form, where, words):
+    tub = {"tub-name": "x", "tub-across": "50 cm", "tub-height": "30 cm", "tub-goal": "20"}
+    page = post("/press/tubs", tub, "/press").location
+    refused = post(f"{page}/{where}", {"event": str(uuid.uuid4()), **form}, page)
+    assert refused.status_code == 200 and words in refused.text
+    assert f'value="{form["make-pct"]}"' in refused.text
+
+
+def test_a_tub_with_cheese_in_it_is_not_put_away_and_twins_are_refused(client, post):
+    page = tub_page(client)
+    assert "take that out first" in post(f"{page}/away", {}, page).text
+    twin = {
+        "tub-name": "white tub",
+        "tub-across": "900 cm",
+        "tub-height": "30 cm",
+        "tub-goal": "20",
+    }
+    refused = post(page, twin, page).text
+    assert "measured inside" in refused
+    twin["tub-across"] = "50 cm"
+    assert "There is a “white tub” already" in post(page, twin, page).text
+
+
+def test_what_covers_a_cheese_is_worked_out_on_the_tubs_page(client, post):
+    page = tub_page(client)
+    asked = "cover-pieces=1&cover-across=16 cm&cover-high=8 cm"
+    assert "cover it" in client.get(f"{page}/cover?{asked}").text
+    less = client.get(f"{page}/cover?{asked}&cover-there=1 L").text
+    assert "turn it every" in less and "flammable" in less
+    assert "side by side" in client.get(f"{page}/cover?{asked.replace('=1&', '=90&')}").text
+
+
+# ── gear ──
+
+
+def gear_page(client, name):
+    page = client.get("/dairy/gear").text
+    return re.search(rf'href="(/dairy/gear/[^"]+)">(?:(?!</a>).)*?<b>(?:\d × )?{name}', page, re.S)[
+        1
+    ]
+
+
+def test_a_press_and_a_mould_are_measured_drawn_and_kept(client, post):
+    lever = gear_page(client, "two-lever press")
+    page = client.get(lever).text
+    assert "12 cm; 48 cm; 0.25 kg" in page and 'class="beam"' in page
+    told = {"press-sort": "lever", "press-levers": "15 cm; 75 cm", "press-follower_kg": "2 kg"}
+    assert post(lever, told, lever).status_code == 302
+    assert client.get(lever).text.count('class="beam"') == 1
+    wrong = post(lever, {**told, "press-levers": "75 cm; 15 cm"}, lever).text
+    assert "farther to the weight" in wrong and "75 cm; 15 cm" in wrong
+    spring = {"press-sort": "spring", "press-marks": "10 mm; 8 kg\n20 mm; 7 kg"}
+    assert "further and heavier" in post(lever, spring, lever).text
+    mould = gear_page(client, "tall mould")
+    sized = {"mould-sort": "pressing", "mould-across": "6 in", "mould-height": "10 cm"}
+    assert post(mould, sized, mould).status_code == 302
+    assert "15.2 cm" in client.get("/dairy/gear").text
+    wide = post(mould, {**sized, "mould-follower": "30 cm"}, mould).text
+    assert "fits into its mould" in wide
+
+
+def test_the_weights_of_the_house_are_listed_and_hung(client, post):
+    page = client.get("/dairy/gear").text
+    assert "6 × brick" in page and "big jug" in page
+    stone = {"weight-name": "anvil", "weight-kg": "30 kg", "weight-count": "1"}
+    assert post("/dairy/weights", stone, "/dairy/gear").status_code == 302
+    assert "There is a “anvil” already" in post("/dairy/weights", stone, "/dairy/gear").text
+    nothing = {"weight-name": "air", "weight-count": "2"}
+    assert "Write what it weighs" in post("/dairy/weights", nothing, "/dairy/gear").text
+    assert post("/dairy/weights/drop", {"name": "anvil"}, "/dairy/gear").status_code == 302
+    assert "anvil" not in client.get("/dairy/gear").text
+
+
+# ── the clock goes on ──
+
+
+def test_brine_stands_in_the_days_and_rings_in_the_calendar(client, post, farm):  # noqa: F811
+    days = client.get("/days").text
+    assert re.search(r"<b>\d\d:\d\d</b> out of <a[^>]*>grey tub</a>: 12-1 Hatch", days)
+    read = icalendar.Calendar.from_ical(client.get("/calendar.ics").data)
+    events = {str(each["summary"]): each for each in read.walk("VEVENT")}
+    out = next(each for words, each in events.items() if words.startswith("Out of grey tub"))
+    turn = next(each for words, each in events.items() if words.startswith("Turn it in grey tub"))
+    assert all(list(each.walk("VALARM")) for each in (out, turn))
+    assert turn.decoded("dtstart") < out.decoded("dtstart")
+    cares = [each for each in events.values() if not isinstance(each.decoded("dtstart"), datetime)]
+    assert cares and all(list(each.walk("VALARM")) for each in cares if "ready" not in each["uid"])
+    again = icalendar.Calendar.from_ical(client.get("/calendar.ics").data)
+    assert {str(e["uid"]) for e in again.walk("VEVENT")} == {
+        str(e["uid"]) for e in read.walk("VEVENT")
+    }
+
+
+def test_the_part_for_the_wall_prints_every_stage(client, post, farm):  # noqa: F811
+    here = farm()
+    make = here.session.scalar(select(Make).where(Make.name == "Threshing Cheddar"))
+    page = client.get(f"/press/{make.id}/wall").text
+    for words in ("Press lightly", "Press a day and a night", "kPa", "in 3 parts", "local law"):
+        assert words in page, words
+    hatch = here.session.scalar(select(Make).where(Make.name == "Hatch"))
+    assert "turn half-way" in client.get(f"/press/{hatch.id}/wall").text
+
+
+def test_the_vat_is_free_once_the_curd_is_in_its_moulds(farm):  # noqa: F811
+    here = farm()
+    names = {vat.name for vat in here.free_vats}
+    assert "jacketed vat" in names and "water-bath kettle" not in names
+
+
+def test_the_station_asks_as_little_of_forty_tubs_as_of_two(app, client, post, farm):  # noqa: F811
+
+    asked = []
+    engine = engine_for(app.extensions["config"].database_url)
+    event.listen(engine, "before_cursor_execute", lambda *words: asked.append(words[2]))
+    client.get("/press")
+    asked.clear()
+    client.get("/press")
+    first = len(asked)
+    here = farm()
+    tub = here.tubs[0]
+    for number in range(38):
+        here.session.add(copy_of(tub, name=f"tub {number}"))
+    here.session.commit()
+    asked.clear()
+    assert client.get("/press").status_code == 200
+    assert len(asked) <= first <= 22, "\n".join(asked)
+
+
+def test_a_demo_of_another_day_moves_what_lies_in_brine_with_it(demo_url):
+
+    assert "moved 3 days on" in ready(demo_url, NOW + timedelta(days=3))
+    with sessions(demo_url)() as session:
+        here = Here(session, session.scalar(select(Dairy)), NOW + timedelta(days=3))
+        stay = brining(here)[0].stay
+        assert stay.in_at < here.now < stay.until
+        told = standing_of(here, brining(here)[0].make).in_brine("brine")
+        assert datetime.fromisoformat(told.until) == stay.until
