@@ -37,8 +37,7 @@ def sort_of(here: Here, key: str) -> Gear | None:
 
 def press_of(here: Here, make: Make, standing: Standing) -> Gear | None:
     """The press that a make is in, or was given; None for none."""
-    told = [standing.loaded(step) for step in standing.begun]
-    used = [each.press for each in told if each and each.press]
+    used = [deed.press for _, deed in standing.of(deeds.Loaded) if deed.press]
     return sort_of(here, used[-1] if used else given_to(here, make).press)
 
 

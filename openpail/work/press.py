@@ -10,6 +10,7 @@ from functools import cached_property
 from openpail.craft.clock.gear import Gear
 from openpail.craft.figure import Figure
 from openpail.craft.make.additions import by_weight
+from openpail.craft.make.deeds import Loaded
 from openpail.craft.make.order import portions_of
 from openpail.craft.make.pressing import InMoulds, Pressing, cold_says, is_at_press, pressing
 from openpail.craft.make.salting import Brined as SaltOfStay
@@ -36,7 +37,7 @@ from openpail.records.brine.models import Brining, Tub
 from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
 from openpail.work.brining import covers, crowded, mould_of, pieces_of
-from openpail.work.gear import in_moulds, press_of, pressing_now, sort_of
+from openpail.work.gear import in_moulds, pressing_now, sort_of
 from openpail.work.here import Here
 from openpail.work.made import given_to, made_of_whey
 from openpail.work.vat import AtVat, running
@@ -192,11 +193,10 @@ class AtPress:
         told = self.standing.loaded(self.step.key) if self.step else None
         if told:
             return told.press
+        last = [deed.press for _, deed in self.standing.of(Loaded)]
         given = given_to(self.here, self.make).press
-        last = press_of(self.here, self.make, self.standing)
-        mine = [key for key, each in self.presses if last and each.id == last.id]
-        others = [key for key, _ in self.presses]
-        wanted = list(dict.fromkeys((*([given] if given in others else []), *mine, *others)))
+        owned = [key for key, _ in self.presses]
+        wanted = [key for key in (*last[::-1], given, *owned) if key in owned]
         busy = pressing_now(self.here, self.make)
         return next((key for key in wanted if key not in busy), wanted[0] if wanted else "")
 

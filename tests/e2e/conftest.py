@@ -106,7 +106,8 @@ def tap(page, name, root=None):
     )
     (root or page).get_by_role("button", name=name, exact=True).first.click()
     page.wait_for_function(f"seen => ({CHANGED})(seen) || {REFUSED}", arg=seen)
-    assert not page.evaluate(f"Boolean({REFUSED})"), page.locator("[role=alert]").all_inner_texts()
+    words = page.locator("[role=alert], .vfield .error").all_inner_texts()
+    assert not page.evaluate(f"Boolean({REFUSED})"), words
 
 
 def tap_with_word(page, name, word="the clock stands still here"):
