@@ -111,6 +111,17 @@ _STEPS = (
     """insert into piece_out (dairy_id, id, piece_id, kind, "to", mass_kg, why, at)
        select dairy_id, gen_random_uuid(), id, 'sold', 'the inn', mass_kg, '', ended_at
        from piece where ended_at is not null and label ~ '^1[0-9]{{4}}-'""",
+    # brine: a batch a make, and the tub read every week
+    """insert into brining (dairy_id, id, make_id, tub_id, step, pieces, kg, pct_in, salt_kg, keeps,
+           in_at, until, out_at)
+       select c.dairy_id, gen_random_uuid(), c.make_id, t.id, 'brine', 1, 2, 18, 0.02, false,
+           c.started_at - c.back, c.started_at - c.back + interval '12 hours',
+           c.started_at - c.back + interval '12 hours'
+       from copied c join tub t on t.dairy_id = c.dairy_id and not t.soft""",
+    """insert into deed select (jsonb_populate_record(d, jsonb_build_object(
+           'id', gen_random_uuid(), 'happened', d.happened - interval '7 days' * k,
+           'at', d.at - interval '7 days' * k, 'arrived', d.arrived - interval '7 days' * k))).*
+       from deed d, generate_series(1, 260) k where d.subject = 'brine' and d.deed = 'read'""",
     # stock that came and went, plans that were begun, house values that were tried
     """insert into bottle select (jsonb_populate_record(b, jsonb_build_object(
            'id', gen_random_uuid(), 'created_at', b.created_at - interval '30 days' * k,
@@ -161,6 +172,7 @@ _PAGES = {
     "herds": "/milk/herds",
     "bench": "/bench",
     "cave": "/cave",
+    "press": "/press",
     "table": "/table",
     "stock": "/stock",
     "recipes": "/recipes",
@@ -198,7 +210,8 @@ def _dairy(name: str) -> Iterator[tuple[FlaskClient, str]]:
 def _pages(client: FlaskClient) -> dict[str, str]:
     lot = client.get("/milk").text.split('href="/milk/')[1].split('"')[0]
     sheet, vat = f"/sheet?lot={lot}&recipe=larder-block", client.get("/vat").headers["Location"]
-    return {**_PAGES, "sheet": sheet, "vat": vat}
+    tub = "/press/tubs/" + client.get("/press").text.split('href="/press/tubs/')[1].split('"')[0]
+    return {**_PAGES, "sheet": sheet, "vat": vat, "tub": tub}
 
 
 def _ms(clients: Sequence[FlaskClient], addresses: Sequence[str]) -> tuple[list[float], list[int]]:

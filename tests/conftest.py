@@ -3,18 +3,20 @@
 import os
 import re
 import uuid
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 import pytest
 from hypothesis import HealthCheck, settings
-from sqlalchemy import create_engine, make_url, text
+from sqlalchemy import create_engine, make_url, select, text
 
 from openpail.demo.load import load
+from openpail.records.dairy.models import Dairy
 from openpail.records.schema import migrate
 from openpail.records.session import engine_for, sessions
 from openpail.web.app import create_app
 from openpail.web.config import Config
+from openpail.work.here import Here
 
 NOW = datetime(2026, 5, 4, 9, 30, tzinfo=UTC)
 SECRET = "a secret for tests only, long enough to be one"
@@ -107,6 +109,15 @@ def demo_url(demo_template):
     yield _sibling(name)
     engine_for(_sibling(name)).dispose()
     _admin(f"drop database {name} with (force)")
+
+
+@pytest.fixture
+def farm(demo_url):
+    """Work on the demo farm, as at a moment: here(minutes)."""
+    with sessions(demo_url)() as session:
+        dairy = session.scalar(select(Dairy))
+        yield lambda minutes=0.0: Here(session, dairy, NOW + timedelta(minutes=minutes))
+        session.rollback()
 
 
 @pytest.fixture

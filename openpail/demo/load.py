@@ -10,7 +10,7 @@ from decimal import Decimal
 from math import cos, pi, sin
 from zoneinfo import ZoneInfo
 
-from sqlalchemy import Date, DateTime, create_engine, make_url, select, text, update
+from sqlalchemy import create_engine, make_url, select, text
 from sqlalchemy.orm import Session
 
 from openpail.craft.cave.deeds import Out
@@ -18,20 +18,15 @@ from openpail.craft.make.deeds import (
     Deed,
     Felt,
     FirstFlocks,
-    InBrine,
-    Loaded,
     Moulded,
-    OutOfMould,
     ReadingTaken,
     StepDone,
     Told,
     Weighed,
 )
-from openpail.craft.make.fold import fold
 from openpail.craft.make.signs import asked_at, wanted
 from openpail.craft.milk.kinds import MilkTest
 from openpail.craft.recipe.recipe import RecipeStep
-from openpail.craft.salt.tub import CalciumIn, Cleaned, PhRead, Read, SaltIn, TubDeed
 from openpail.craft.units import parse_amount
 from openpail.demo.farm import (
     AT_PRESS,
@@ -49,7 +44,6 @@ from openpail.demo.farm import (
     POURED,
     ROOMS,
     STOCK,
-    TUBS,
     UNDER_WAY,
     VATS,
     WAITING,
@@ -58,16 +52,13 @@ from openpail.demo.farm import (
     PastMake,
     Waiting,
 )
+from openpail.demo.moved import fold_anew, shift
+from openpail.demo.press import begun, fill_tubs
 from openpail.formats import recipe_file
-from openpail.records.base import mine
 from openpail.records.bench import actions as benches
-from openpail.records.brine import actions as brine
 from openpail.records.dairy import actions as dairies
 from openpail.records.dairy import gear as gears
 from openpail.records.dairy.models import Dairy, Vat
-from openpail.records.log import actions as log
-from openpail.records.log.models import DeedRow
-from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
 from openpail.records.milk import actions as milk
 from openpail.records.milk import slips
@@ -76,17 +67,14 @@ from openpail.records.milk.models import MilkLot
 from openpail.records.people import actions as people
 from openpail.records.pieces import actions as pieces
 from openpail.records.recipes import actions as recipes
-from openpail.records.schema import METADATA
 from openpail.records.session import sessions
 from openpail.records.stock import actions as stock
-from openpail.work import brining, cave, tubs
+from openpail.work import cave
 from openpail.work import plan as plans
 from openpail.work import sheet as sheets
 from openpail.work.here import Here
 from openpail.work.log import tell
 from openpail.work.made import day_of, given_to, recipe_of
-from openpail.work.press import AtPress
-from openpail.work.vat import AtVat
 
 DATABASES = ("openpail_demo", "openpail_shots")
 FOUNDED_BEFORE = timedelta(days=60)
@@ -124,39 +112,8 @@ def _ready(url: str, now: datetime) -> str:
         if days <= 0:
             return "the demo farm is as it was left (--fresh begins anew)"
         shift(session, days)
-        _fold_anew(session, dairy, now, days)
+        fold_anew(session, dairy, now, days)
         return f"the demo farm is moved {days} days on, to today (--fresh begins anew)"
-
-
-def shift(session: Session, days: int) -> None:
-    """Move every moment and date of every table by whole days."""
-    for table in METADATA.sorted_tables:
-        values = {
-            column.name: column
-            + (timedelta(days=days) if isinstance(column.type, DateTime) else days)
-            for column in table.columns
-            if isinstance(column.type, DateTime | Date)
-        }
-        if values:
-            session.execute(update(table).values(values))
-
-
-def _fold_anew(session: Session, dairy: Dairy, now: datetime, days: int) -> None:
-    """What is kept beside a deed, and the moments that a deed names, move with the rest."""
-    session.expire_all()
-    lying = mine(DeedRow, dairy.id).where(DeedRow.deed == "in_brine")
-    for row in session.scalars(lying):
-        until = row.payload.get("until")
-        if until:
-            later = datetime.fromisoformat(until) + timedelta(days=days)
-            row.payload = {**row.payload, "until": later.isoformat()}
-    here = Here(session, dairy, now)
-    for make in session.scalars(mine(Make, dairy.id)):
-        standing = fold(recipe_of(make), log.of_make(session, dairy.id, make.id))
-        at_press = make.station == "press"
-        makes.keep_standing(session, make, standing, make.folded, at_press=at_press)
-    for tub in here.tubs:
-        brining.refold(here, tub)
 
 
 def load(session: Session, now: datetime) -> Dairy:
@@ -181,7 +138,7 @@ def load(session: Session, now: datetime) -> Dairy:
         gears.add_gear(session, dairy, gear)
     for thing in WEIGHTS:
         gears.add_weight(session, dairy, thing)
-    _tubs(session, dairy, founded)
+    fill_tubs(session, dairy, founded)
     for name, holds in ROOMS:
         gears.set_room(session, dairy, name, holds)
     library = [(r, d, recipe_file.checksum(d)) for r, d in recipe_file.library()]
@@ -214,25 +171,6 @@ def _planned(
     keys = {name: key for key, name in here.names.items()}
     given = here.outfit(vats[vat], "", tuple(keys[each] for each in moulds))
     plans.plan(here, recipe, vats[vat], {lot.id: None}, begins, given)
-
-
-def _tubs(session: Session, dairy: Dairy, founded: datetime) -> None:
-    """The tubs, each with a brine that was read, freshened and strained since."""
-    for name, size, goal, celsius, soft in TUBS:
-        tub = brine.add_tub(session, dairy, name, size, goal, celsius, soft=soft)
-        water = size.volume_l * (0.34 if soft else 0.5)
-        begins = Here(session, dairy, founded + timedelta(days=1))
-        tubs.make_brine(begins, tub.id, water, goal, uuid.uuid4())
-        later = Here(session, dairy, founded + timedelta(days=40))
-        told: tuple[tuple[Here, TubDeed], ...] = (
-            (begins, CalciumIn(2.0 * water)),
-            (begins, PhRead(4.8 if soft else 5.2)),
-            (later, Read(goal - 0.9, "pct", celsius, 4.75 if soft else 5.15)),
-            (later, SaltIn(round(0.011 * water, 2))),
-            (later, Cleaned("boiled")),
-        )
-        for here, deed in told:
-            tubs.tell(here, tub.id, deed, uuid.uuid4())
 
 
 def _at_press(session: Session, dairy: Dairy, vats: dict[str, Vat], now: datetime) -> None:
@@ -346,7 +284,7 @@ def _play(
             lag += timedelta(minutes=step.planned.minutes * (flocks_share - 1))
         begins, ends = step.begins + lag, step.ends + lag
         if begins <= until:
-            told += _begun(session, dairy, make, what, begins, press)
+            told += begun(session, dairy, make, what, begins, press)
         if ends > until:
             break
         if what.celsius and "temperature" in what.asks:
@@ -362,28 +300,6 @@ def _play(
         told.append((ends, _ended(session, dairy, make, what, press)))
     _tell(session, dairy, make, told)
     return steps[-1].ends + lag
-
-
-def _begun(
-    session: Session, dairy: Dairy, make: Make, step: RecipeStep, at: datetime, press: str
-) -> list[tuple[datetime, Deed]]:
-    """What the hands do as a step begins: the press goes on, the cheese into its tub."""
-    here = Here(session, dairy, at)
-    keys = {name: key for key, name in here.names.items()}
-    if step.kind == "press" and press:
-        now = AtPress(AtVat(here, make)).pressing_of(recipe_of(make).step(step.key))
-        load = None if press == "screw press" or now.load is None else now.load.value
-        return [(at, Loaded(step.key, load, keys[press]))]
-    if step.kind == "brine" and press:
-        kg = round(make.expected_kg * 0.99, 2)
-        tub = next(each for each in here.tubs if not each.soft)
-        out = (at + timedelta(minutes=step.minutes)).isoformat()
-        return [
-            (at - timedelta(minutes=2), ReadingTaken(ph=5.3)),
-            (at - timedelta(minutes=1), OutOfMould((kg,))),
-            (at, InBrine(step.key, str(tub.id), out)),
-        ]
-    return []
 
 
 def _ended(session: Session, dairy: Dairy, make: Make, step: RecipeStep, press: str) -> Deed:

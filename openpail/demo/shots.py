@@ -85,6 +85,7 @@ SHOTS: tuple[tuple[str, Callable[[Page], object]], ...] = (
     ("stock", lambda page: page.goto("/stock")),
     ("vat", lambda page: page.goto("/vat")),
     ("help", _help),
+    ("press", lambda page: page.goto("/press")),
     ("cave", lambda page: page.goto("/cave")),
     ("table", _table),
     ("recipe", lambda page: page.goto("/recipes/threshing-cheddar")),
@@ -94,7 +95,6 @@ SHOTS: tuple[tuple[str, Callable[[Page], object]], ...] = (
     ("days", lambda page: page.goto("/days")),
     ("milks", lambda page: page.goto("/recipes/steading-wheel/milks")),
     ("dairy", lambda page: page.goto("/dairy/gear")),
-    ("ways", lambda page: page.goto("/dairy/ways")),
     ("choose", _choose),
 )
 

@@ -2,16 +2,11 @@
 
 from __future__ import annotations
 
-import uuid
 from dataclasses import dataclass, replace
-from datetime import datetime
 from functools import cached_property
 
 from openpail.craft.clock.gear import Gear
-from openpail.craft.figure import Figure
-from openpail.craft.make.additions import by_weight
 from openpail.craft.make.deeds import Loaded
-from openpail.craft.make.order import portions_of
 from openpail.craft.make.pressing import InMoulds, Pressing, cold_says, is_at_press, pressing
 from openpail.craft.make.salting import Brined as SaltOfStay
 from openpail.craft.make.salting import (
@@ -34,15 +29,12 @@ from openpail.craft.salt.rind import Rub
 from openpail.craft.salt.tub import TubStanding
 from openpail.records.brine import actions as brine
 from openpail.records.brine.models import Brining, Tub
-from openpail.records.makes import actions as makes
-from openpail.records.makes.models import Make
 from openpail.work.brining import covers, crowded, mould_of, pieces_of
 from openpail.work.gear import in_moulds, pressing_now, sort_of
-from openpail.work.here import Here
 from openpail.work.made import given_to, made_of_whey
-from openpail.work.vat import AtVat, running
+from openpail.work.vat import AtVat
 
-_WEAK_PCT = 3.0
+WEAK_PCT = 3.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -256,7 +248,7 @@ class AtPress:
         found = []
         for tub in self.here.tubs:
             standing = brine.standing_of(tub)
-            if standing.ended_at or standing.pct is None or standing.pct.value < _WEAK_PCT:
+            if standing.ended_at or standing.pct is None or standing.pct.value < WEAK_PCT:
                 continue
             plan = self.plan_in(step, tub, standing)
             quiet = self.here.dairy.quiet_from, self.here.dairy.quiet_until
@@ -380,131 +372,8 @@ def turn_of(at: AtPress) -> NextTurn | None:
     return next_tightening(state, at.standing, has_screw) or next_turn(state, at.standing)
 
 
-def at_press(here: Here, make: Make) -> AtPress:
-    """A make as Press & salt shows it."""
-    return AtPress(AtVat(here, make))
-
-
 def is_there(at: AtVat) -> bool:
     """Whether a make stands at Press & salt now, and not at the vat."""
     if at.step is None or at.standing.ended:
         return False
     return is_at_press(at.recipe, at.recipe.step(at.step.planned.step.key))
-
-
-@dataclass(frozen=True, slots=True)
-class TubOnShelf:
-    """A tub on the shelf: where it stands, and what lies in it, the first to come out first."""
-
-    tub: Tub
-    standing: TubStanding
-    lying: tuple[tuple[Brining, Make], ...]
-
-
-@dataclass(frozen=True, slots=True)
-class PressRoom:
-    """All that Press & salt shows: the makes there, the tubs, and the turns, the soonest first."""
-
-    makes: list[AtPress]
-    tubs: list[TubOnShelf]
-    turns: list[tuple[datetime, AtPress, str]]
-
-
-def station(here: Here) -> PressRoom:
-    """Press & salt as it stands now."""
-    found = []
-    for make, _ in running(here):
-        at = AtVat(here, make)
-        if is_there(at):
-            found.append(AtPress(at))
-    turns: list[tuple[datetime, AtPress, str]] = []
-    for each in found:
-        turn, state = each.next_turn, each.at.step
-        if turn:
-            turns.append((turn.at, each, turn.words))
-        following = each.at.day.following(1)
-        if state and following and _has_end(each):
-            turns.append((state.ends, each, following[0].planned.step.title))
-    return PressRoom(found, shelf(here), sorted(turns, key=lambda each: each[0]))
-
-
-def _has_end(at: AtPress) -> bool:
-    step = at.step
-    return bool(step and step.kind in ("press", "brine", "drain", "turn", "hold", "wait", "dry"))
-
-
-def shelf(here: Here) -> list[TubOnShelf]:
-    """The tubs in use with what lies in them."""
-    return [
-        TubOnShelf(tub, brine.standing_of(tub), tuple(here.lying.get(tub.id, ())))
-        for tub in here.tubs
-    ]
-
-
-def tub_of(here: Here, tub_id: uuid.UUID) -> TubOnShelf:
-    """One tub with what lies in it. Raises NotHere."""
-    tub = brine.tub(here.session, here.dairy, tub_id)
-    return TubOnShelf(tub, brine.standing_of(tub), tuple(here.lying.get(tub.id, ())))
-
-
-@dataclass(frozen=True, slots=True)
-class PaperStage:
-    """A line of the wall's sheet: a step at Press & salt, its load where it presses, how long it
-    lies in each tub, the grams of its rind; what else it gives: name, dose, in how many parts."""
-
-    step: RecipeStep
-    minutes: float
-    pressing: Pressing | None
-    brine: tuple[tuple[Tub, BrinePlan], ...]
-    rubs: tuple[Rub, ...]
-    gives: tuple[tuple[str, Figure, int], ...] = ()
-
-
-@dataclass(frozen=True, slots=True)
-class OnPaper:
-    """The press and salt part of a make, for the wall."""
-
-    at: AtPress
-    stages: tuple[PaperStage, ...]
-
-
-def _gives(at: AtPress, step: RecipeStep) -> tuple[tuple[str, Figure, int], ...]:
-    """What a step gives, by the weights that are known."""
-    return tuple(
-        (
-            line.name,
-            by_weight(line, at.recipe, at.sheet, at.standing),
-            portions_of(at.recipe, step.key),
-        )
-        for line in at.sheet.lines
-        if line.key in step.adds
-    )
-
-
-def on_paper(here: Here, make_id: uuid.UUID) -> OnPaper:
-    """The press and salt part of a make. Raises NotHere."""
-    at = AtPress(AtVat(here, makes.make(here.session, here.dairy, make_id)))
-    each_kg = sum(at.pieces_kg) / len(at.pieces_kg)
-    found = []
-    for state in at.at.day.steps:
-        step = at.recipe.step(state.planned.step.key)
-        if not is_at_press(at.recipe, step):
-            continue
-        rubs = rind_rubs(at.recipe, each_kg) if step.kind == "salt" else ()
-        tubs = here.tubs if step.kind == "brine" else ()
-        standing = [(tub, brine.standing_of(tub)) for tub in tubs]
-        found.append(
-            PaperStage(
-                step,
-                state.planned.minutes,
-                at.pressing_of(step) if step.kind == "press" else None,
-                tuple(
-                    (tub, at.plan_in(step, tub, known))
-                    for tub, known in standing
-                    if known.pct and known.pct.value >= _WEAK_PCT and not known.ended_at
-                ),
-                rubs,
-                () if rubs else _gives(at, step),
-            )
-        )
-    return OnPaper(at, tuple(found))

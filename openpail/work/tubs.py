@@ -8,8 +8,11 @@ from datetime import datetime
 from openpail.craft.dates import check_undo
 from openpail.craft.errors import Unknown
 from openpail.craft.salt import tub as craft
+from openpail.craft.salt import tub_checks, tub_deeds
 from openpail.craft.salt.brine import density_20, salt_for
-from openpail.craft.salt.tub import Made, TubDeed, TubStanding, TubTold, TubUndone, Wants
+from openpail.craft.salt.tub import TubStanding
+from openpail.craft.salt.tub_checks import Wants
+from openpail.craft.salt.tub_deeds import Made, TubDeed, TubTold, TubUndone
 from openpail.records.brine import actions as brine
 from openpail.records.brine.models import Tub
 from openpail.records.log import actions as log
@@ -42,8 +45,8 @@ def tell(
     if isinstance(deed, TubUndone):
         _check_undone(here, row, known, told)
     lying = sum(each.pieces for each, _ in here.lying.get(row.id, ()))
-    craft.check(told, brine.standing_of(row), row.size.volume_l, here.now, lying, here.house)
-    payload, counter = craft.to_payload(deed), told.counter
+    tub_checks.check(told, brine.standing_of(row), row.size.volume_l, here.now, lying, here.house)
+    payload, counter = tub_deeds.to_payload(deed), told.counter
     what = ("brine", row.id, deed_id, deed.kind, payload, moment, moment)
     kept = Kept(*what, counter=counter, amends=amends)
     log.add(here.session, here.dairy.id, kept, here.now, here.person_id)
@@ -80,7 +83,7 @@ def make_brine(
 
 def wants(here: Here, row: Tub, standing: TubStanding) -> Wants:
     """What a tub wants of the hands."""
-    return craft.wants(standing, row.goal_pct, here.now, here.house, row.soft)
+    return tub_checks.wants(standing, row.goal_pct, here.now, here.house, row.soft)
 
 
 def last_told(here: Here, row: Tub) -> list[TubTold]:

@@ -20,7 +20,8 @@ from openpail.craft.make.whey_book import whey_book
 from openpail.craft.make.yielded import yielded
 from openpail.craft.press.moulds import Mould
 from openpail.craft.recipe.rubbed import rind_rubs
-from openpail.craft.salt import tub
+from openpail.craft.salt import tub, tub_checks
+from openpail.craft.salt import tub_deeds as told_of
 from openpail.craft.salt.brine import (
     after_batch,
     density_20,
@@ -119,18 +120,18 @@ AT = datetime(2026, 5, 1, 8, 0, tzinfo=UTC)
 
 
 def say(hours, deed, amends=None):
-    return tub.TubTold(f"{hours}", deed, AT + timedelta(hours=hours), amends, int(hours))
+    return told_of.TubTold(f"{hours}", deed, AT + timedelta(hours=hours), amends, int(hours))
 
 
 STORY = (
-    say(0, tub.Made(20.0, 18.0)),
-    say(1, tub.CalciumIn(40.0)),
-    say(2, tub.PhRead(5.2)),
-    say(50, tub.Read(17.0, "pct", 12.0)),
-    say(51, tub.SaltIn(0.3)),
-    say(52, tub.TubUndone(), amends="51"),
+    say(0, told_of.Made(20.0, 18.0)),
+    say(1, told_of.CalciumIn(40.0)),
+    say(2, told_of.PhRead(5.2)),
+    say(50, told_of.Read(17.0, "pct", 12.0)),
+    say(51, told_of.SaltIn(0.3)),
+    say(52, told_of.TubUndone(), amends="51"),
 )
-BATCHES = (tub.Batch(AT + timedelta(hours=30), 0.05, "make 3"),)
+BATCHES = (told_of.Batch(AT + timedelta(hours=30), 0.05, "make 3"),)
 
 
 def test_the_same_deeds_in_any_order_come_to_the_same_tub():
@@ -143,13 +144,13 @@ def test_the_same_deeds_in_any_order_come_to_the_same_tub():
 
 @given(st.lists(st.floats(0.005, 0.05), max_size=8), st.floats(0, 1))
 def test_what_batches_take_and_hands_give_is_all_that_changes_a_brine(batches, salt):
-    told = (say(0, tub.Made(20.0, 18.0)), say(99, tub.SaltIn(salt)))
-    taken = [tub.Batch(AT + timedelta(hours=1 + n), kg, f"{n}") for n, kg in enumerate(batches)]
+    told = (say(0, told_of.Made(20.0, 18.0)), say(99, told_of.SaltIn(salt)))
+    taken = [told_of.Batch(AT + timedelta(hours=1 + n), kg, f"{n}") for n, kg in enumerate(batches)]
     found = tub.fold(told, taken, HOUSE)
     start = 20.0 * density_20(18.0)
     assert abs(found.salt_kg - (start * 0.18 - sum(batches) + salt)) < 1e-9
     assert found.brine_kg == pytest.approx(start + sum(batches) + salt)
-    asks = tub.wants(found, 18.0, AT + timedelta(days=5), HOUSE)
+    asks = tub_checks.wants(found, 18.0, AT + timedelta(days=5), HOUSE)
     reads = any("read it" in words for words in asks.words)
     assert reads == (len(batches) >= 3)
     if found.pct.value < 17.5:
@@ -160,70 +161,70 @@ def test_what_batches_take_and_hands_give_is_all_that_changes_a_brine(batches, s
 
 
 def test_a_tub_that_nobody_reads_tells_no_endless_story():
-    taken = [tub.Batch(AT + timedelta(hours=n), 0.002, f"{n}") for n in range(1, 80)]
-    found = tub.fold((say(0, tub.Made(40.0, 20.0)),), taken, HOUSE)
+    taken = [told_of.Batch(AT + timedelta(hours=n), 0.002, f"{n}") for n in range(1, 80)]
+    found = tub.fold((say(0, told_of.Made(40.0, 20.0)),), taken, HOUSE)
     assert len(found.pct.because) < 20
     assert replay(found.pct.because) == pytest.approx(found.pct.value)
 
 
 @pytest.mark.parametrize(("how", "moves"), [("sinks", True), ("just", True), ("high", False)])
 def test_a_floating_cheese_is_a_sign_and_never_overrules_an_instrument(how, moves):
-    read = (say(0, tub.Made(20.0, 20.0)), say(1, tub.Read(20.0, "pct")))
-    floated = tub.fold((*read, say(2, tub.Floated(how))), (), HOUSE)
+    read = (say(0, told_of.Made(20.0, 20.0)), say(1, told_of.Read(20.0, "pct")))
+    floated = tub.fold((*read, say(2, told_of.Floated(how))), (), HOUSE)
     assert floated.pct.value == 20.0
-    batch = (tub.Batch(AT + timedelta(hours=1.5), 0.01, "x"),)
-    after = tub.fold((*read, say(2, tub.Floated(how))), batch, HOUSE)
+    batch = (told_of.Batch(AT + timedelta(hours=1.5), 0.01, "x"),)
+    after = tub.fold((*read, say(2, told_of.Floated(how))), batch, HOUSE)
     assert (after.pct.known == "assumed" and after.pct.rests_on_assumed) == moves
 
 
 def test_new_brine_wants_calcium_and_acid_and_whey_brine_has_its_own():
-    told = (say(0, tub.Made(20.0, 18.0)),)
+    told = (say(0, told_of.Made(20.0, 18.0)),)
     now = AT + timedelta(hours=1)
-    words = " ".join(tub.wants(tub.fold(told, (), HOUSE), 18.0, now, HOUSE).words)
+    words = " ".join(tub_checks.wants(tub.fold(told, (), HOUSE), 18.0, now, HOUSE).words)
     assert "30 g of calcium chloride" in words and "pH 5 to 5.3" in words
-    soft = " ".join(tub.wants(tub.fold(told, (), HOUSE), 18.0, now, HOUSE, soft=True).words)
+    soft = " ".join(tub_checks.wants(tub.fold(told, (), HOUSE), 18.0, now, HOUSE, soft=True).words)
     assert "pH 4.6 to 4.9" in soft
-    whey = tub.fold((say(0, tub.Made(20.0, 18.0, whey=True)),), (), HOUSE)
-    assert tub.wants(whey, 18.0, now, HOUSE).words == ()
+    whey = tub.fold((say(0, told_of.Made(20.0, 18.0, whey=True)),), (), HOUSE)
+    assert tub_checks.wants(whey, 18.0, now, HOUSE).words == ()
     sour = replace(whey, ph=4.2, ph_at=now)
-    assert "stands at pH 4.20" in tub.wants(sour, 18.0, now, HOUSE).words[0]
+    assert "stands at pH 4.20" in tub_checks.wants(sour, 18.0, now, HOUSE).words[0]
 
 
 def refused(deed, hours=60, story=STORY, lying=0, holds=30.0):
     standing = tub.fold(story, BATCHES, HOUSE)
     with pytest.raises(CraftError) as found:
-        tub.check(say(hours, deed), standing, holds, AT + timedelta(hours=60), lying, HOUSE)
+        tub_checks.check(say(hours, deed), standing, holds, AT + timedelta(hours=60), lying, HOUSE)
     return found.value
 
 
 @pytest.mark.parametrize(
     ("deed", "about"),
     [
-        (tub.Read(24.0, "pct"), "word"),  # far from what was expected
-        (tub.Read(17.0, "pct", ph=12.0), "ph"),
-        (tub.Read(17.0, "pct", litres=90.0), "litres"),
-        (tub.SaltIn(4.0), "word"),  # more than it can hold
-        (tub.SaltIn(-1.0), "kg"),
-        (tub.WaterIn(25.0), "litres"),
-        (tub.CalciumIn(400.0), "grams"),
-        (tub.PhRead(1.0), "ph"),
-        (tub.Discarded(""), "word"),
+        (told_of.Read(24.0, "pct"), "word"),  # far from what was expected
+        (told_of.Read(17.0, "pct", ph=12.0), "ph"),
+        (told_of.Read(17.0, "pct", litres=90.0), "litres"),
+        (told_of.SaltIn(4.0), "word"),  # more than it can hold
+        (told_of.SaltIn(-1.0), "kg"),
+        (told_of.WaterIn(25.0), "litres"),
+        (told_of.CalciumIn(400.0), "grams"),
+        (told_of.PhRead(1.0), "ph"),
+        (told_of.Discarded(""), "word"),
     ],
 )
 def test_what_cannot_be_of_a_tub_is_refused_and_what_is_odd_is_asked(deed, about):
     assert refused(deed).about == about
-    if about == "word" and not isinstance(deed, tub.Discarded):
+    if about == "word" and not isinstance(deed, told_of.Discarded):
         standing = tub.fold(STORY, BATCHES, HOUSE)
         told = say(60, replace(deed, word="it is so"))
-        tub.check(told, standing, 30.0, AT + timedelta(hours=60), 0, HOUSE)
+        tub_checks.check(told, standing, 30.0, AT + timedelta(hours=60), 0, HOUSE)
 
 
 def test_a_tub_with_cheese_in_it_is_not_poured_away_and_an_empty_one_takes_nothing():
-    assert "take them out first" in refused(tub.Discarded("it smells"), lying=2).words
-    assert "make it first" in refused(tub.SaltIn(0.1), story=()).words
-    gone = (*STORY, say(58, tub.Discarded("it smells")))
-    assert "poured away" in refused(tub.SaltIn(0.1), story=gone).words
-    assert "not happened yet" in refused(tub.PhRead(5.0), hours=70).words
+    assert "take them out first" in refused(told_of.Discarded("it smells"), lying=2).words
+    assert "make it first" in refused(told_of.SaltIn(0.1), story=()).words
+    gone = (*STORY, say(58, told_of.Discarded("it smells")))
+    assert "poured away" in refused(told_of.SaltIn(0.1), story=gone).words
+    assert "not happened yet" in refused(told_of.PhRead(5.0), hours=70).words
 
 
 # ── the hour to go in ──

@@ -11,11 +11,11 @@ from openpail.craft.make.deeds import GivenUp
 from openpail.records.makes.models import Make
 from tests.conftest import NOW
 from tests.e2e.conftest import tap, tap_with_word
-from tests.web.test_vat_pages import at_step, begun, farm, say  # noqa: F401
+from tests.support.makes import at_step, begun, say
 
 
 @pytest.fixture
-def brought(page, farm, later):  # noqa: F811
+def brought(page, farm, later):
     """A make told up to a step, its page open at that moment."""
 
     def bring(recipe, step, milk="House cows"):
@@ -53,7 +53,7 @@ def test_a_wheel_goes_from_its_mould_through_the_two_lever_press_into_the_brine(
     page,
     brought,
     later,
-    farm,  # noqa: F811
+    farm,
 ):
     here = farm()
     cheddar = here.session.scalar(select(Make).where(Make.name == "Threshing Cheddar"))

@@ -9,7 +9,7 @@ from alembic import command
 from sqlalchemy import create_engine, inspect, select, text
 
 from openpail.craft.make.deeds import StepDone, Told
-from openpail.demo.load import shift
+from openpail.demo.moved import shift
 from openpail.records.base import OfDairy
 from openpail.records.bench.models import Bench, KeptMix
 from openpail.records.dairy import gear as gears

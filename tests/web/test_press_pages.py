@@ -39,18 +39,18 @@ from openpail.work.made import standing_of
 from openpail.work.press import AtPress
 from openpail.work.vat import AtVat
 from tests.conftest import NOW, token_in
+from tests.support.makes import at_step, begun, say, tapped
 from tests.support.many import copy_of
 from tests.web.test_make_day import at as later_at
-from tests.web.test_vat_pages import at_step, begun, farm, say, tapped  # noqa: F401
 
 
-def press_of(farm, make, minutes):  # noqa: F811
+def press_of(farm, make, minutes):
     here = farm(minutes)
     here.session.expire_all()
     return AtPress(AtVat(here, makes.make(here.session, here.dairy, make)))
 
 
-def answer(farm, make, minutes, deed, amends=None):  # noqa: F811
+def answer(farm, make, minutes, deed, amends=None):
     here = farm(minutes)
     moment = NOW + timedelta(minutes=minutes)
     told = Told(str(uuid.uuid4()), deed, moment, amends)
@@ -59,14 +59,14 @@ def answer(farm, make, minutes, deed, amends=None):  # noqa: F811
     return found, told.id
 
 
-def out_of_press(farm, recipe="hatch", milk="House cows"):  # noqa: F811
+def out_of_press(farm, recipe="hatch", milk="House cows"):
     """A make whose cheese is out of its press, and when."""
     make = begun(farm, recipe, milk)
     brined = "brine" if recipe == "hatch" else "salt"
     return make, at_step(farm, make, brined)
 
 
-def kept_tub(farm, name="grey tub", minutes=0.0):  # noqa: F811
+def kept_tub(farm, name="grey tub", minutes=0.0):
     here = farm(minutes)
     return next(each for each in here.tubs if each.name == name)
 
@@ -83,7 +83,7 @@ def test_the_station_shows_what_stands_at_it_and_nothing_else(client, post):
     assert vat.status_code == 302  # one make is in a vat; the others are here
 
 
-def test_a_make_fills_its_moulds_goes_under_its_press_and_is_turned(demo_url, client, post, farm):  # noqa: F811
+def test_a_make_fills_its_moulds_goes_under_its_press_and_is_turned(demo_url, client, post, farm):
     make = begun(farm, "hatch")
     begins = at_step(farm, make, "mould")
     page = later_at(demo_url, NOW + timedelta(minutes=begins)).get(f"/vat/{make}").text
@@ -104,7 +104,7 @@ def test_a_make_fills_its_moulds_goes_under_its_press_and_is_turned(demo_url, cl
     assert len(press_of(farm, make, begins + 10).standing.turned("press-light")) == 1
 
 
-def test_a_press_that_stands_on_another_cheese_is_asked_and_moulds_that_are_not_there(farm):  # noqa: F811
+def test_a_press_that_stands_on_another_cheese_is_asked_and_moulds_that_are_not_there(farm):
     make = begun(farm, "hatch")
     begins = at_step(farm, make, "mould")
     tall = next(each for each in farm(begins).gear if each.name == "tall mould")
@@ -121,7 +121,7 @@ def test_a_press_that_stands_on_another_cheese_is_asked_and_moulds_that_are_not_
     say(farm, make, begins, Loaded("press-light", load, stack))
 
 
-def test_a_stage_is_repeated_while_the_rind_is_open(farm):  # noqa: F811
+def test_a_stage_is_repeated_while_the_rind_is_open(farm):
     make = begun(farm, "hatch")
     begins = at_step(farm, make, "turn")
     say(farm, make, begins + 1, StepAgain("press-light"))
@@ -132,7 +132,7 @@ def test_a_stage_is_repeated_while_the_rind_is_open(farm):  # noqa: F811
     assert press_of(farm, make, begins + 30).step.key == "turn"
 
 
-def test_a_screw_press_is_coached_and_rings_three_times(demo_url, client, post, farm):  # noqa: F811
+def test_a_screw_press_is_coached_and_rings_three_times(demo_url, client, post, farm):
     make = begun(farm, "hatch")
     begins = at_step(farm, make, "press-light")
     screw = next(key for key, name in farm(begins).names.items() if name == "screw press")
@@ -147,7 +147,7 @@ def test_a_screw_press_is_coached_and_rings_three_times(demo_url, client, post, 
     assert "Screw it down again" in wall
 
 
-def test_the_weight_out_of_the_mould_tells_yield_and_moisture_and_is_amended(demo_url, farm):  # noqa: F811
+def test_the_weight_out_of_the_mould_tells_yield_and_moisture_and_is_amended(demo_url, farm):
     make, begins = out_of_press(farm)
     expected = press_of(farm, make, begins).sheet.cheese.value
     found, _ = answer(farm, make, begins, OutOfMould((expected * 3,)))
@@ -168,7 +168,7 @@ def test_the_weight_out_of_the_mould_tells_yield_and_moisture_and_is_amended(dem
     assert at.pieces_kg == (pytest.approx(expected, abs=0.001),)
 
 
-def test_pieces_in_one_heap_are_equal_parts_with_numbers_of_their_own(client, post, farm):  # noqa: F811
+def test_pieces_in_one_heap_are_equal_parts_with_numbers_of_their_own(client, post, farm):
     make, begins = out_of_press(farm, "tarrow-blue", "Ewes")
     say(farm, make, begins, OutOfMould((0.6, 0.6), together=True, word="smaller hoops"))
     at = press_of(farm, make, begins)
@@ -177,7 +177,7 @@ def test_pieces_in_one_heap_are_equal_parts_with_numbers_of_their_own(client, po
     assert [round(each.grams.value, 1) for each in at.rubs] == [7.2, 7.2, 7.2]
 
 
-def test_a_wheel_lies_in_brine_the_tub_follows_and_the_salt_goes_with_the_piece(demo_url, farm):  # noqa: F811
+def test_a_wheel_lies_in_brine_the_tub_follows_and_the_salt_goes_with_the_piece(demo_url, farm):
     make, begins = out_of_press(farm)
     tub = kept_tub(farm, minutes=begins)
     before = brine.standing_of(tub)
@@ -207,7 +207,7 @@ def test_a_wheel_lies_in_brine_the_tub_follows_and_the_salt_goes_with_the_piece(
     assert "% salt, as it is thought to hold" in page.get(f"/cave/{piece.id}").text
 
 
-def test_a_brining_that_is_taken_back_leaves_the_tub_as_it_was(farm):  # noqa: F811
+def test_a_brining_that_is_taken_back_leaves_the_tub_as_it_was(farm):
     make, begins = out_of_press(farm)
     tub = kept_tub(farm, minutes=begins)
     before = brine.standing_of(tub)
@@ -220,7 +220,7 @@ def test_a_brining_that_is_taken_back_leaves_the_tub_as_it_was(farm):  # noqa: F
     assert brine.standing_of(kept_tub(farm)) == before
 
 
-def test_a_tub_of_another_dairy_an_empty_and_a_crowded_one_are_no_tub_for_it(farm):  # noqa: F811
+def test_a_tub_of_another_dairy_an_empty_and_a_crowded_one_are_no_tub_for_it(farm):
     make, begins = out_of_press(farm)
     until = (NOW + timedelta(minutes=begins + 600)).isoformat()
     here = farm(begins)
@@ -256,7 +256,7 @@ def test_a_tub_of_another_dairy_an_empty_and_a_crowded_one_are_no_tub_for_it(far
     assert found.field == "word" and "floor" in found.words
 
 
-def test_the_rinds_salt_stands_on_the_days_after_with_its_grams_and_follows_the_weight(farm):  # noqa: F811
+def test_the_rinds_salt_stands_on_the_days_after_with_its_grams_and_follows_the_weight(farm):
     make, begins = out_of_press(farm, "tarrow-blue", "Ewes")
     say(farm, make, begins, OutOfMould((1.0,), word="a small hoop"), StepDone("salt"))
     say(farm, make, begins + 1, StepDone("out"), Weighed((1.0,), "a small hoop"))
@@ -280,7 +280,7 @@ def test_the_rinds_salt_stands_on_the_days_after_with_its_grams_and_follows_the_
     assert all("24 g" in here.session.merge(each).words for each in salted)
 
 
-def test_what_nobody_weighed_stays_about(client, post, farm, demo_url):  # noqa: F811
+def test_what_nobody_weighed_stays_about(client, post, farm, demo_url):
     make, begins = out_of_press(farm)
     say(farm, make, begins, StepDone("brine", word="no brine today"), StepDone("out"))
     table = later_at(demo_url, NOW + timedelta(minutes=begins + 2))
@@ -302,7 +302,7 @@ def test_what_nobody_weighed_stays_about(client, post, farm, demo_url):  # noqa:
     assert not any(here.session.merge(piece).about for piece in laid)
 
 
-def test_whey_is_told_by_volume_by_weight_or_by_how_deep_it_stands(client, post, farm, demo_url):  # noqa: F811
+def test_whey_is_told_by_volume_by_weight_or_by_how_deep_it_stands(client, post, farm, demo_url):
     make = begun(farm, "hatch")
     begins = at_step(farm, make, "press-light")
     at = press_of(farm, make, begins)
@@ -477,7 +477,7 @@ def test_the_weights_of_the_house_are_listed_and_hung(client, post):
 # ── the clock goes on ──
 
 
-def test_brine_stands_in_the_days_and_rings_in_the_calendar(client, post, farm):  # noqa: F811
+def test_brine_stands_in_the_days_and_rings_in_the_calendar(client, post, farm):
     days = client.get("/days").text
     assert re.search(r"<b>\d\d:\d\d</b> out of <a[^>]*>grey tub</a>: 12-1 Hatch", days)
     read = icalendar.Calendar.from_ical(client.get("/calendar.ics").data)
@@ -494,7 +494,7 @@ def test_brine_stands_in_the_days_and_rings_in_the_calendar(client, post, farm):
     }
 
 
-def test_the_part_for_the_wall_prints_every_stage(client, post, farm):  # noqa: F811
+def test_the_part_for_the_wall_prints_every_stage(client, post, farm):
     here = farm()
     make = here.session.scalar(select(Make).where(Make.name == "Threshing Cheddar"))
     page = client.get(f"/press/{make.id}/wall").text
@@ -504,13 +504,13 @@ def test_the_part_for_the_wall_prints_every_stage(client, post, farm):  # noqa: 
     assert "turn half-way" in client.get(f"/press/{hatch.id}/wall").text
 
 
-def test_the_vat_is_free_once_the_curd_is_in_its_moulds(farm):  # noqa: F811
+def test_the_vat_is_free_once_the_curd_is_in_its_moulds(farm):
     here = farm()
     names = {vat.name for vat in here.free_vats}
     assert "jacketed vat" in names and "water-bath kettle" not in names
 
 
-def test_the_station_asks_as_little_of_forty_tubs_as_of_two(app, client, post, farm):  # noqa: F811
+def test_the_station_asks_as_little_of_forty_tubs_as_of_two(app, client, post, farm):
 
     asked = []
     engine = engine_for(app.extensions["config"].database_url)

@@ -15,7 +15,6 @@ from openpail.craft.make.deeds import (
     CameBack,
     CurdWeighed,
     Felt,
-    FirstFlocks,
     HeatOff,
     HelpTaken,
     PortionGiven,
@@ -26,67 +25,19 @@ from openpail.craft.make.deeds import (
     WaterAdded,
     WheyOff,
 )
-from openpail.records.dairy.models import Dairy
 from openpail.records.makes import actions as makes
 from openpail.records.makes.models import AcidLesson, Make, MakeFile, OvershootLesson
 from openpail.records.pieces.models import Piece
 from openpail.records.session import sessions
 from openpail.records.stock.models import Bottle, StockMove
 from openpail.work import sheet as sheets
-from openpail.work.here import Here
 from openpail.work.log import tell
 from openpail.work.made import day_of, standing_of
-from tests.conftest import NOW, token_in
+from tests.conftest import NOW
 from tests.support import RECIPES
+from tests.support.makes import at_step, begun, say, send, tapped
 from tests.web.test_make_day import at as later_at
 from tests.web.test_make_day import running
-
-
-def tapped(deed, **parts):
-    return {"deed": deed, "event": str(uuid.uuid4()), **parts}
-
-
-@pytest.fixture
-def farm(demo_url):
-    """Work on the demo farm, as at a moment: here(minutes)."""
-    with sessions(demo_url)() as session:
-        dairy = session.scalar(select(Dairy))
-        yield lambda minutes=0.0: Here(session, dairy, NOW + timedelta(minutes=minutes))
-        session.rollback()
-
-
-def begun(farm, recipe, milk="House cows"):
-    here = farm()
-    lot = next(lot for lot in here.free if lot.name.startswith(milk))
-    vat = here.free_vats[-1]
-    asked = sheets.ask(here, lots=(lot.id,), recipe_key=recipe, vat_id=vat.id)
-    make = sheets.start(here, asked, "to try the page with")
-    here.session.commit()
-    return make.id
-
-
-def say(farm, make_id, minutes, *deeds):
-    here = farm(minutes)
-    for number, deed in enumerate(deeds):
-        moment = NOW + timedelta(minutes=minutes)
-        answers = tell(here, make_id, [Told(str(uuid.uuid4()), deed, moment, counter=number)])
-        assert answers[0].outcome == "kept", answers
-    here.session.commit()
-
-
-def at_step(farm, make_id, key, minutes=0.0):
-    """All steps before one, told at their own time; when it begins, minutes after the start."""
-    while True:
-        here = farm(minutes)
-        state = day_of(here, makes.make(here.session, here.dairy, make_id)).current
-        step = state.planned.step
-        if step.key == key:
-            return minutes
-        minutes = max(minutes, (state.ends - NOW).total_seconds() / 60)
-        if step.kind in ("warm", "heat"):
-            say(farm, make_id, minutes, ReadingTaken(step.celsius.target))
-        ends = StepDone(step.key, word="as it was")
-        say(farm, make_id, minutes, FirstFlocks("as it was") if "flocks" in step.asks else ends)
 
 
 def test_a_page_that_stands_open_hears_of_every_deed_and_of_nothing_else(demo_url, client, post):
@@ -446,99 +397,6 @@ def test_the_meter_and_the_thermometer_are_tried_and_told(client, post):
         "/dairy/instruments/thermometer", {**tried, "altitude": "90000"}, "/dairy/instruments"
     )
     assert "0 to 5 000 m" in wrong.text and 'value="90000"' in wrong.text
-
-
-# ── pasteurising ──
-
-
-def heated(demo_url, client, post, readings, air=(), unit="C", stirred=True):
-    """A pasteurising from its first reading to its end; its page at the end."""
-    lot = re.search(r'name="lot" value="([^"]+)"[^>]*> House cows', client.get("/heat").text)[1]
-    vat = re.findall(r'name="vat" value="([^"]+)"', client.get("/heat").text)[-1]
-    page = post("/heat", {"lot": lot, "vat": vat, "unit": unit}, "/heat").location
-    told = sorted([(t, v, "") for t, v in readings] + [(t, v, "y") for t, v in air])
-    for minutes, value, of_air in told:
-        there = later_at(demo_url, NOW + timedelta(minutes=minutes))
-        send(there, f"{page}/read", {"event": uuid.uuid4(), "value": value, "of_air": of_air}, page)
-    there = later_at(demo_url, NOW + timedelta(minutes=told[-1][0] + 1))
-    before = there.get(page).text
-    ticks = {"stirred": "y", "coldest": "y"} if stirred else {}
-    send(there, f"{page}/close", ticks, page)
-    return lot, before, there.get(page).text, page, there
-
-
-def send(there, address, data, page):
-    return there.post(address, data={**data, "csrf_token": token_in(there.get(page).text)})
-
-
-HELD = [(4 * n, "63.6") for n in range(9)]
-
-
-def test_a_record_that_meets_the_hold_makes_the_lot_pasteurised_logged(demo_url, client, post):
-    tried = {"ice": "0.1", "boiling": "99", "altitude": "300"}
-    post("/dairy/instruments/thermometer", tried, "/dairy/instruments")
-    lot, before, after, page, there = heated(
-        demo_url, client, post, HELD, [(1, "66.5"), (31, "66.4")]
-    )
-    assert "Record meets 63.0 °C for 30 min." in before and "min cooling" in before
-    assert "<b>Logged</b>" in after
-    assert "logged" in there.get(f"/milk/{lot}").text.split("</h2>")[1][:200]
-    sheet = there.get(f"/sheet?lot={lot}&recipe=larder-block").text
-    assert "pasteurised, logged" in sheet and "on trust" not in sheet
-    assert "not for the pregnant" not in sheet
-    closed = send(there, f"{page}/read", {"event": uuid.uuid4(), "value": "64"}, "/milk")
-    assert "This record is closed" in closed.text
-
-
-@pytest.mark.parametrize(
-    ("readings", "stirred", "words"),
-    [
-        ([*HELD[:5], (18, "62.4"), *[(20 + 4 * n, "63.8") for n in range(5)]], True, "Not logged"),
-        ([*HELD[:3], (20, "63.8"), (24, "63.8")], True, "Not logged"),
-        (HELD, False, "declared, not logged"),
-    ],
-)
-def test_a_dip_a_gap_or_what_is_not_shown_is_never_claimed(
-    demo_url, client, post, readings, stirred, words
-):
-    tried = {"ice": "0.1", "boiling": "99", "altitude": "300"}
-    post("/dairy/instruments/thermometer", tried, "/dairy/instruments")
-    air = [(1, "66.5"), (31, "66.4")] if stirred is False else []
-    lot, _, after, _, there = heated(demo_url, client, post, readings, air, stirred=stirred)
-    assert words in after
-    assert "logged</b>" not in there.get(f"/sheet?lot={lot}&recipe=larder-block").text
-    assert ", logged" not in there.get(f"/milk/{lot}").text
-
-
-def test_fahrenheit_is_compared_as_it_is_read_and_odd_values_are_refused(demo_url, client, post):
-    tried = {"ice": "0.1", "boiling": "99", "altitude": "300"}
-    post("/dairy/instruments/thermometer", tried, "/dairy/instruments")
-    held = [(4 * n, "145") for n in range(9)]
-    _, before, after, *_ = heated(demo_url, client, post, held, [(1, "152"), (31, "152")], unit="F")
-    assert "Record meets 145.0 °F for 30 min." in before and "<b>Logged</b>" in after
-    assert "°C" not in before.split("<main")[1].split("</main")[0]
-
-
-def test_milk_on_the_heat_is_not_to_be_had_for_anything_else(demo_url, client, post):
-    lot = re.search(r'name="lot" value="([^"]+)"[^>]*> House cows', client.get("/heat").text)[1]
-    vat = re.findall(r'name="vat" value="([^"]+)"', client.get("/heat").text)[-1]
-    page = post("/heat", {"lot": lot, "vat": vat, "unit": "C"}, "/heat").location
-    assert "Milk is on the heat" in client.get("/").text
-    twice = post("/heat", {"lot": lot, "vat": vat, "unit": "C"}, "/heat")
-    assert "is being pasteurised" in twice.text
-    sheet = f"/sheet?lot={lot}&recipe=larder-block"
-    asked = {"lot": lot, "recipe": "larder-block", "vat": vat, "why": "try it all the same"}
-    started = post("/sheet/start", asked, sheet)
-    assert "pasteurised" in started.text
-    refused = post(f"{page}/read", {"event": uuid.uuid4(), "value": "900"}, page)
-    assert "that cold or that hot" in refused.text and 'value="900"' in refused.text
-    post(f"{page}/read", {"event": uuid.uuid4(), "value": "61"}, page)
-    shown = client.get(page).text
-    amends = re.search(r'name="amends" value="([^"]+)"', shown)[1]
-    post(f"{page}/undo", {"event": uuid.uuid4(), "amends": amends}, page)
-    assert "Nothing was read yet" in client.get(page).text
-    assert "Choose the milk" in post("/heat", {"lot": "x", "vat": vat}, "/heat").text
-    assert "Tick the milk" in post("/heat", {"vat": vat}, "/heat").text
 
 
 def test_a_step_and_an_amount_are_mended_with_their_time(demo_url, client, farm):

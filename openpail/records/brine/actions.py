@@ -13,7 +13,8 @@ from sqlalchemy.orm import Session
 from openpail.craft.errors import CraftError
 from openpail.craft.salt.brine import density_20
 from openpail.craft.salt.cover import TubSize
-from openpail.craft.salt.tub import Batch, TubStanding, TubTold, from_json, read_deed, to_json
+from openpail.craft.salt.tub import TubStanding, from_json, to_json
+from openpail.craft.salt.tub_deeds import Batch, TubTold, read_deed
 from openpail.records.base import mine
 from openpail.records.brine.models import Brining, Tub
 from openpail.records.dairy.models import Dairy

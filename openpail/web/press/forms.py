@@ -8,7 +8,7 @@ from wtforms.validators import Length
 
 from openpail.craft.salt.brine import READ_WORDS
 from openpail.craft.salt.cover import TubSize
-from openpail.craft.salt.tub import FLOAT_WORDS
+from openpail.craft.salt.tub_deeds import FLOAT_WORDS
 from openpail.web.ui.fields import AmountField, NumberField, choices
 
 _BRINE_C = (-2.0, 45.0)

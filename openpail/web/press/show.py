@@ -10,7 +10,8 @@ from openpail.craft.make.pressing import Pressing
 from openpail.craft.press.presses import on_cheese_kg
 from openpail.craft.press.weights import Pile
 from openpail.craft.salt.brine import READ_WORDS
-from openpail.craft.salt.tub import (
+from openpail.craft.salt.tub import TubStanding
+from openpail.craft.salt.tub_deeds import (
     FLOAT_WORDS,
     CalciumIn,
     Cleaned,
@@ -21,7 +22,6 @@ from openpail.craft.salt.tub import (
     Read,
     SaltIn,
     TubDeed,
-    TubStanding,
     WaterIn,
 )
 from openpail.web.edge import here

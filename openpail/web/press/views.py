@@ -12,7 +12,7 @@ from openpail.craft.errors import CraftError
 from openpail.craft.press.load import round_area_cm2
 from openpail.craft.salt.brine import scales, to_dilute
 from openpail.craft.salt.cover import Cover, cover
-from openpail.craft.salt.tub import (
+from openpail.craft.salt.tub_deeds import (
     CalciumIn,
     Cleaned,
     Discarded,
@@ -38,7 +38,7 @@ from openpail.web.press.forms import (
     TubForm,
 )
 from openpail.web.ui.fields import blame, kept, written
-from openpail.work import press, tubs
+from openpail.work import press_room, tubs
 from openpail.work.brining import labels_of
 
 blueprint = Blueprint("press", __name__, template_folder="templates")
@@ -52,7 +52,7 @@ def page() -> Page:
 
 
 def _page(form: FlaskForm) -> Page:
-    station = press.station(here())
+    station = press_room.station(here())
     return render_template(
         "press/page.html",
         station=station,
@@ -95,7 +95,7 @@ def tub(tub_id: uuid.UUID) -> Page:
 def _tub(
     tub_id: uuid.UUID, said: str = "", covered: Cover | None = None, **changed: FlaskForm
 ) -> Page:
-    at = press.tub_of(here(), tub_id)
+    at = press_room.tub_of(here(), tub_id)
     row, standing = at.tub, at.standing
     forms: dict[str, FlaskForm] = {
         "tub_form": TubForm(
@@ -292,4 +292,4 @@ def covers(tub_id: uuid.UUID) -> Page:
 @needs("dairy.read")
 def on_paper(make_id: uuid.UUID) -> Page:
     """The press and salt part of a make on one sheet of paper."""
-    return render_template("press/wall.html", at=press.on_paper(here(), make_id), show=show)
+    return render_template("press/wall.html", at=press_room.on_paper(here(), make_id), show=show)

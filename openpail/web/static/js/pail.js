@@ -2,7 +2,7 @@
 (function () {
   "use strict";
 
-  const places = { t: "/", m: "/milk", b: "/bench", s: "/sheet", v: "/vat", c: "/cave", a: "/table", o: "/stock", d: "/days", w: "/which" };
+  const places = { t: "/", m: "/milk", b: "/bench", s: "/sheet", v: "/vat", p: "/press", c: "/cave", a: "/table", o: "/stock", d: "/days", w: "/which" };
 
   function typing(target) {
     return target.closest("input, textarea, select, [contenteditable]") !== null;

@@ -1,0 +1,251 @@
+"""Leaving the vat, the warm clock, signs, help and what the end of a make says."""
+
+from dataclasses import replace
+from datetime import timedelta
+from itertools import permutations
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from openpail.craft.errors import Unknown
+from openpail.craft.make import (
+    checks,
+    help,
+    leave,
+)
+from openpail.craft.make.day import on_the_clock
+from openpail.craft.make.deeds import (
+    CalledAway,
+    CameBack,
+    FirstFlocks,
+    HelpTaken,
+    ReadingTaken,
+    StepAgain,
+    StepBegun,
+    StepDone,
+    StepSkipped,
+    Ticked,
+    TimerSet,
+    TimerStopped,
+    WheyOff,
+)
+from openpail.craft.make.ending import deviations
+from openpail.craft.make.facts import Record, facts_of
+from openpail.craft.make.fold import fold
+from openpail.craft.make.set_talk import flocks_said
+from openpail.craft.make.signs import LADDERS, asked_at, wanted
+from openpail.craft.make.standing import MOST_TAPS, drawn
+from openpail.craft.make.warm_clock import wants_it, warm_clock
+from openpail.craft.recipe.steps import laid_out
+from tests.craft.test_make import BEGAN, LARDER, at, bounds, sheet_of, told
+from tests.support import HOUSE, RECIPES
+
+KEYS = [step.key for step in LARDER.steps]
+PLANNED = laid_out(LARDER, 12.0, 36.0)
+minutes = st.floats(0, 400)
+
+
+def day_of(*deeds, now=60.0, recipe=LARDER):
+    planned = PLANNED if recipe is LARDER else laid_out(recipe, 12.0, 36.0)
+    return on_the_clock(planned, BEGAN, fold(recipe, deeds), at(now), 3.0, 12.0)
+
+
+def upto(key, each_min=10.0):
+    """All steps before one, done one after the other."""
+    return [told(StepDone(k), each_min * n, f"d{n}") for n, k in enumerate(KEYS[: KEYS.index(key)])]
+
+
+def live(deed, kept=(), now=60.0, **more):
+    """A deed told by somebody who stands there."""
+    held = replace(
+        bounds(*kept, now=now),
+        recipe=LARDER,
+        day=day_of(*kept, now=now),
+        doses={"rennet": 4.0},
+        milk_kg=20.6,
+        cheese_kg=2.4,
+        brim_l=30.0,
+        **more,
+    )
+    checks.check(told(deed, now), held)
+
+
+@pytest.mark.parametrize(
+    ("said", "minutes"),
+    [
+        ("Not now: cold ones crack.", 0),
+        ("Up to 5 min; then it scorches.", 5),
+        ("Until three minutes before its time.", 17),
+        ("Until the cut; ten minutes late it splits.", 20),
+        ("Any time; four hours more only make it sourer.", 20),
+        ("Half an hour.", 30),
+        ("Up to 20 min more.", 40),
+        ("Within the hour.", 60),
+        ("Up to 2 h.", 120),
+        ("2 min at most.", 2),
+        ("", 20),
+    ],
+)
+def test_how_long_a_step_may_be_left_in_minutes_and_consequence(said, minutes):
+    state = day_of(*upto("ripen"), now=20).current
+    step = replace(state.planned.step, leave=said, may_stretch_minutes=0.0, minutes=20.0)
+    state = replace(state, planned=replace(state.planned, step=step), begins=at(20), ends=at(40))
+    found = leave.may_be_left(state, at(20))
+    assert found.minutes == minutes and found.words
+    assert (found.until is None) == (minutes == 0)
+
+
+def test_coming_back_says_what_was_missed_and_what_can_still_be_saved():
+    stirring = next(step.key for step in LARDER.steps if step.kind == "stir")
+    kept = [*upto(stirring, 5.0), told(CalledAway(), 130, "go"), told(CameBack(), 155, "back")]
+    day = day_of(*kept, now=155)
+    assert day.standing.last_away == (at(130), at(155)) and day.standing.away_since is None
+    found = leave.missed(day, *day.standing.last_away)
+    assert found.minutes == 25 and "break it up" in found.now
+    assert "Nothing is lost" in leave.missed(day, at(154.5), at(155)).now
+
+
+@given(st.lists(st.tuples(st.floats(0, 300), st.floats(2, 60)), max_size=8))
+def test_the_warm_clock_counts_no_more_than_the_time_and_stops_in_the_cold(pairs):
+    read = [(at(t), c) for t, c in sorted(pairs)]
+    clock = warm_clock(read, BEGAN, at(300), 0.0, HOUSE)
+    assert 0 <= clock.minutes <= 300 + 1e-6
+    assert warm_clock(read, BEGAN, at(300), 30.0, HOUSE).minutes == pytest.approx(
+        clock.minutes + 30
+    )
+    if read and read[-1][1] <= 7:
+        assert clock.is_cold
+        assert warm_clock(read, BEGAN, at(900), 0.0, HOUSE).minutes == pytest.approx(clock.minutes)
+
+
+def test_the_warm_clock_is_for_makes_without_a_working_culture():
+    asks = {key for key, recipe in RECIPES.items() if wants_it(recipe)}
+    assert {"skillet", "millrace-slab", "pond-white"} <= asks
+    assert not {"bench-curd", "second-pot", "larder-block", "slow-skein"} & asks
+
+
+@pytest.mark.parametrize("recipe", RECIPES.values(), ids=lambda r: r.key)
+def test_every_sign_asked_for_has_its_rungs_and_its_aim_is_one_of_them(recipe):
+    for step in recipe.steps:
+        for ladder in asked_at(recipe, step):
+            aim = wanted(recipe, step, ladder.of)
+            assert ladder is LADDERS[ladder.of]
+            assert aim is None or aim in dict(ladder.rungs)
+
+
+def test_help_walks_from_every_sign_to_every_end_each_with_one_thing_to_do():
+    ends = 0
+    for sign in help.signs().values():
+        assert sign.ask.endswith("?") and len(sign.answers) > 0
+        keys = [cause.key for answer in sign.answers for cause in answer.ends]
+        assert len(keys) == len(set(keys))
+        for answer in sign.answers:
+            for found in help.likely(answer.ends, {}):
+                help.check_help(sign.key, found.cause.key)
+                assert found.cause.now.endswith(".") and found.cause.next.endswith(".")
+                ends += 1
+    assert len(help.signs()) == 16 and ends > 40
+    with pytest.raises(Unknown):
+        help.check_help("no_set", "moonlight")
+
+
+def test_the_ends_change_their_order_with_the_record():
+    branch = help.signs()["no_set"].answers[0]
+    plain = [each.cause.key for each in help.likely(branch.ends, {})]
+    for fact in ("cold_set", "old_rennet", "high_heat"):
+        first = help.likely(branch.ends, {fact: "so it is"})[0]
+        assert first.because == ("so it is",) and fact in first.cause.facts
+    assert plain == [each.key for each in branch.ends]
+    offered = [help.offered(kind)[0].key for kind in ("test", "stretch", "hang")]
+    assert len(set(offered)) == 3
+
+
+def looked_at(*deeds, now=200.0, recipe="larder-block", **more):
+    book = RECIPES[recipe]
+    day = day_of(*deeds, now=now, recipe=book)
+    return Record(book, sheet_of(recipe), day.standing, day, at(now), **more)
+
+
+def test_the_record_itself_says_what_may_be_behind_a_fault():
+    cold = [told(ReadingTaken(27.0), 41, "r"), told(ReadingTaken(31.5), 3, "q")]
+    kept = [*upto("cut"), *cold]
+    found = facts_of(looked_at(*kept))
+    assert "27.0 °C was read" in found["cold_set"] and "no_rennet" not in found
+    assert "no_rennet" in facts_of(looked_at(*upto("ripen"), now=60))
+    stirring = next(step.key for step in LARDER.steps if step.kind == "stir")
+    gone = [*upto(stirring, 5.0), told(CalledAway(), 130, "go"), told(CameBack(), 155, "back")]
+    assert "25 min" in facts_of(looked_at(*gone, now=156))["unstirred"]
+    less = told(StepDone("rennet", {"rennet": 0.5}), 40, "less")
+    assert "of the rennet was given" in facts_of(looked_at(*upto("rennet"), less))["less_rennet"]
+    told_of = looked_at(milk_says={"warm_milk": "stood warm"}, acid_slow="slow", now=5)
+    assert {"warm_milk", "slow_acid"} <= set(facts_of(told_of))
+
+
+def test_every_fact_that_help_asks_for_is_one_that_a_record_can_hold():
+    """A cause whose fact nothing ever says would never come first."""
+    import inspect
+
+    from openpail.craft.make import facts
+    from openpail.work import record
+
+    source = inspect.getsource(facts) + inspect.getsource(record)
+    for sign in help.signs().values():
+        for answer in sign.answers:
+            for cause in answer.ends:
+                for fact in cause.facts:
+                    way, _, kind = fact.partition("_")
+                    assert f'"{fact}"' in source or (way in ("less", "more") and kind)
+
+
+def test_at_the_end_what_went_otherwise_stands_with_what_it_may_mean():
+    stirring = next(step.key for step in LARDER.steps if step.kind == "stir")
+    kept = [
+        *upto(stirring, 5.0),
+        told(ReadingTaken(42.0), 118, "hot"),
+        told(StepDone(stirring, word="called away"), 190, "s"),
+        told(StepSkipped(KEYS[KEYS.index(stirring) + 1], "no need of it"), 191, "k"),
+    ]
+    found = deviations(looked_at(*kept, now=200))
+    assert any(each.word == "called away" and "drier" in each.means for each in found)
+    assert any(each.happened == "left out" and each.word == "no need of it" for each in found)
+    planned = looked_at(now=1.0)
+    assert deviations(planned) == ()
+
+
+def test_late_flocks_say_what_of_the_bottle_and_move_the_cut():
+    frozen = sheet_of()
+    expected = frozen.set.flocculation.value
+    kept = [*upto("flocks"), told(FirstFlocks(), 40 + 1.35 * expected, "f")]
+    said = flocks_said(LARDER, frozen, fold(LARDER, kept))
+    assert "35 % later" in said.words and "clean break" in said.words
+    assert said.cut_at > at(40) + timedelta(minutes=frozen.set.cut.value)
+    early = [*upto("flocks"), told(FirstFlocks(), 40 + 0.7 * expected, "f")]
+    assert "sooner" in flocks_said(LARDER, frozen, fold(LARDER, early)).words
+
+
+def test_deeds_of_the_vat_come_to_the_same_in_any_order_of_arrival():
+    day = [
+        told(StepDone("warm"), 10, "a"),
+        told(StepAgain("warm"), 12, "b"),
+        told(StepDone("warm"), 20, "c"),
+        told(StepSkipped("culture", "raw milk"), 21, "d"),
+        told(StepBegun("ripen"), 30, "e"),
+    ]
+    found = {repr(fold(LARDER, order)) for order in permutations(day)}
+    assert len(found) == 1
+
+
+def test_what_is_kept_beside_a_make_does_not_grow_with_what_is_tapped():
+    day = []
+    for n in range(600):
+        day.append(told(Ticked("vat", off=bool(n % 2)), n, f"t{n}"))
+        day.append(told(TimerSet(5.0, "towel"), n, f"s{n}"))
+        day.append(told(TimerStopped(f"s{n}"), n + 0.5, f"x{n}"))
+        day.append(told(HelpTaken("gas", "coliform_gas"), n, f"h{n}"))
+    day.append(told(WheyOff(3.0), 0, "w"))
+    kept = drawn(fold(LARDER, day))
+    assert len(kept.taps) <= MOST_TAPS + 2
+    assert kept.of(WheyOff) and kept.of(HelpTaken) and kept.ticked == frozenset()
+    running = {tap.id for tap, _ in kept.of(TimerSet)}
+    assert running <= {deed.timer for _, deed in kept.of(TimerStopped)}  # none comes back to life
