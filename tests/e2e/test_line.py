@@ -79,7 +79,7 @@ def test_from_a_pail_of_goats_milk_to_a_cheese_with_a_care_date(page):
 def do_step_through_the_make(page):
     expect(page.get_by_role("heading", level=1)).to_have_text("Warm the milk to 32 °C")
     # the key works once the page's script has run
-    expect(page.get_by_role("button", name="Reading")).to_have_attribute("aria-expanded", "false")
+    expect(page.get_by_role("button", name="Reading", exact=True)).to_have_attribute("aria-expanded", "false")
     page.keyboard.press("r")
     page.get_by_role("textbox", name="Temperature").fill("13,5")
     page.get_by_role("button", name="Keep the reading").click()
@@ -99,7 +99,7 @@ def do_step_through_the_make(page):
     do_step(page, "Stir in the calcium chloride")
     expect(page.locator(".big")).to_contain_text("3.8")
     do_step(page, "Stir in the rennet")
-    page.get_by_role("button", name="Reading").click()
+    page.get_by_role("button", name="Reading", exact=True).click()
     page.locator("#reading-ph").fill("6.45")
     page.locator("#reading-note").fill("smells sweet")
     tap(page, "Keep the reading")

@@ -43,7 +43,7 @@ def test_a_bench_curd_uses_only_the_stations_it_needs(page):
 
     expect(page.get_by_role("heading", level=1)).to_have_text("Heat the milk to 90 °C")
     expect(page.locator(".big")).to_contain_text("90")
-    page.get_by_role("button", name="Reading").click()
+    page.get_by_role("button", name="Reading", exact=True).click()
     page.get_by_role("textbox", name="Temperature").fill("400")
     page.get_by_role("button", name="Keep the reading").click()
     expect(page.locator("#reading .error")).to_contain_text("that hot")
@@ -198,7 +198,7 @@ def test_the_first_hour_of_a_dairy_in_gallons(browser, new_dairy):
     expect(page.get_by_role("heading", level=1)).to_have_text("Warm the milk to 90 °F")
     assert hands.touches <= 12 and hands.fields <= 14
 
-    page.get_by_role("button", name="Reading").click()
+    page.get_by_role("button", name="Reading", exact=True).click()
     page.get_by_role("textbox", name="Temperature").fill("31.5")
     page.get_by_role("button", name="Keep the reading").click()
     expect(page.locator("#reading-celsius-error")).to_contain_text("Write 31.5 C, or 31.5 F")
