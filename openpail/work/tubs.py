@@ -88,4 +88,4 @@ def wants(here: Here, row: Tub, standing: TubStanding) -> Wants:
 
 def last_told(here: Here, row: Tub) -> list[TubTold]:
     """What was told of a tub last, the newest first."""
-    return craft.in_order(brine.told(here.session, row))[:TOLD]
+    return craft.in_order(brine.told(here.session, row, 2 * TOLD))[:TOLD]

@@ -79,7 +79,9 @@ def test_from_a_pail_of_goats_milk_to_a_cheese_with_a_care_date(page):
 def do_step_through_the_make(page):
     expect(page.get_by_role("heading", level=1)).to_have_text("Warm the milk to 32 °C")
     # the key works once the page's script has run
-    expect(page.get_by_role("button", name="Reading", exact=True)).to_have_attribute("aria-expanded", "false")
+    expect(page.get_by_role("button", name="Reading", exact=True)).to_have_attribute(
+        "aria-expanded", "false"
+    )
     page.keyboard.press("r")
     page.get_by_role("textbox", name="Temperature").fill("13,5")
     page.get_by_role("button", name="Keep the reading").click()

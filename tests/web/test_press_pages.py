@@ -8,6 +8,7 @@ import icalendar
 import pytest
 from sqlalchemy import event, select
 
+from openpail.craft.cave.deeds import Out
 from openpail.craft.make.deeds import (
     Amended,
     InBrine,
@@ -24,6 +25,7 @@ from openpail.craft.make.deeds import (
 )
 from openpail.craft.salt.cover import TubSize
 from openpail.demo.load import ready
+from openpail.records.bench import actions as benches
 from openpail.records.brine import actions as brine
 from openpail.records.brine.models import Brining
 from openpail.records.dairy.models import Dairy
@@ -31,7 +33,8 @@ from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
 from openpail.records.pieces.models import Piece, PieceCare
 from openpail.records.session import engine_for, sessions
-from openpail.work import tubs
+from openpail.work import cave, tubs
+from openpail.work import sheet as sheets
 from openpail.work.brining import lying as brining
 from openpail.work.here import Here
 from openpail.work.log import tell
@@ -39,7 +42,7 @@ from openpail.work.made import standing_of
 from openpail.work.press import AtPress
 from openpail.work.vat import AtVat
 from tests.conftest import NOW, token_in
-from tests.support.makes import at_step, begun, say, tapped
+from tests.support.makes import at_step, begun, say, send, tapped
 from tests.support.many import copy_of
 from tests.web.test_make_day import at as later_at
 
@@ -538,3 +541,113 @@ def test_a_demo_of_another_day_moves_what_lies_in_brine_with_it(demo_url):
         assert stay.in_at < here.now < stay.until
         told = standing_of(here, brining(here)[0].make).in_brine("brine")
         assert datetime.fromisoformat(told.until) == stay.until
+
+
+def test_white_cheese_goes_into_the_brine_that_keeps_it_and_stays_there(demo_url, farm):
+    here = farm()
+    lots = {each.name: each for each in here.free}
+    bench = benches.bench_of(here.session, here.dairy, here.free_vats[-1], NOW)
+    if bench.state == "poured":
+        benches.back_to_plan(here.session, bench)
+    benches.clear(here.session, bench)
+    bench = benches.bench_of(here.session, here.dairy, here.free_vats[-1], NOW)
+    benches.choose_recipe(here.session, bench, "fold-white")
+    for name, litres in (("Ewes, this morning", 12.6), ("Goats, this morning", 5.4)):
+        benches.set_pour(here.session, bench, lots[name], litres)
+    by_id = {each.id: each for each in lots.values()}
+    real = {part.id: part.litres for part in bench.pours}
+    benches.pour_really(here.session, bench, real, by_id, NOW)
+    here.forget()
+    made = sheets.start(here, sheets.ask(here, bench_id=bench.id), "to try the page with")
+    here.session.commit()
+    begins = at_step(farm, made.id, "out")
+    at = press_of(farm, made.id, begins)
+    count = len(at.pieces_kg)
+    assert at.keeping.brine_kg == pytest.approx(0.6 * sum(at.pieces_kg))
+    page = later_at(demo_url, NOW + timedelta(minutes=begins))
+    text = page.get(f"/vat/{made.id}").text
+    assert "Kept in brine" in text and "come to rest at" in text and "white tub" in text
+    tub = kept_tub(farm, "white tub", begins)
+    before = brine.standing_of(tub)
+    told = tapped("in_brine", step="out", tub=str(tub.id), word="they lie on each other")
+    assert send(page, f"/vat/{made.id}/tell", told, f"/vat/{made.id}").status_code == 302
+    assert "They lie in their tub" in page.get(f"/vat/{made.id}").text
+    kg = tuple(at.pieces_kg)
+    say(farm, made.id, begins + 2, StepDone("out"), Weighed(kg, "as expected"))
+    here = farm(begins + 3)
+    here.session.expire_all()
+    stay = next(each.stay for each in brining(here) if each.make.id == made.id)
+    assert stay.keeps and stay.pieces == count and stay.out_at is None and stay.salt_kg == 0
+    assert brine.standing_of(kept_tub(farm, "white tub")).salt_kg == pytest.approx(before.salt_kg)
+    shown = page.get("/press").text
+    assert f"{made.number}-1 to {made.number}-{count} Fold White" in shown
+    for piece in here.session.scalars(select(Piece).where(Piece.make_id == made.id)):
+        out = Out("thrown", why="to try what is left")
+        cave.goes_out(here, piece.id, out, uuid.uuid4())
+    here.session.commit()
+    here.forget()
+    assert made.id not in {each.make.id for each in brining(here)}
+
+
+def test_a_dairy_in_pounds_reads_pounds_ounces_and_psi_first(demo_url, client, post, farm):
+    form = client.get("/dairy").text
+    told = dict(re.findall(r'name="(dairy-(?!csrf)[\w-]+)"[^>]*value="([^"]*)"', form))
+    units = {"dairy-volume_system": "us", "dairy-mass_system": "us", "dairy-degrees": "F"}
+    zone = {"dairy-name": "Wrenfold Steading", "dairy-zone": "Europe/Dublin"}
+    quiet = {"dairy-quiet_from": "22:30", "dairy-quiet_until": "06:30"}
+    assert post("/dairy", {**told, **zone, **quiet, **units}, "/dairy").status_code == 302
+    page = client.get("/press").text.split("<main")[1]
+    plain = re.sub(r"<[^>]+>", " ", page)
+    assert re.search(r"[\d.]+\s+lb", plain) and "US gal" in plain and "°F" in plain
+    assert not re.search(r"\d\s*(?:kg|L|°C|cm)\b", plain)
+    assert re.search(r"[\d.]+ psi, [\d.]+ kPa", plain)
+    tub = client.get(tub_page(client)).text.split("<main")[1]
+    assert not re.search(r"\d\s*(?:kg|L|°C|cm)\b", re.sub(r"<[^>]+>", " ", tub))
+    event = {"event": str(uuid.uuid4()), "in-salt": "1 lb"}
+    page = tub_page(client)
+    assert post(f"{page}/in", event, page).status_code == 302
+    assert "1.00 lb of salt in" in client.get(page).text
+
+
+def test_another_dairys_tub_and_gear_are_not_here(client, post):
+    for address in (f"/press/tubs/{uuid.uuid4()}", f"/dairy/gear/{uuid.uuid4()}"):
+        assert client.get(address).status_code == 404
+    nobody = f"/press/tubs/{uuid.uuid4()}/tell"
+    told = {"deed": "boiled", "event": str(uuid.uuid4())}
+    assert post(nobody, told, "/press").status_code == 404
+    page = tub_page(client)
+    odd = {"deed": "sung to", "event": str(uuid.uuid4())}
+    assert "nothing that is told of a tub" in post(f"{page}/tell", odd, page).text
+
+
+def test_a_make_told_by_another_device_goes_through_the_same_rules(client, post, farm):
+    make, _ = out_of_press(farm)
+    token = token_in(client.get("/press").text)
+
+    def batch(*deeds):
+        sent = [
+            {
+                "id": str(uuid.uuid4()),
+                "deed": deed,
+                "payload": payload,
+                "happened": (NOW - timedelta(seconds=1)).isoformat(),
+            }
+            for deed, payload in deeds
+        ]
+        body = {"sent": NOW.isoformat(), "device": "tablet", "deeds": sent}
+        answer = client.post(f"/makes/{make}/deeds", json=body, headers={"X-CSRFToken": token})
+        return answer.json["answers"]
+
+    found = batch(
+        ("moulded", {"step": "brine", "count": 1}),
+        ("loaded", {"step": "press-light", "load_kg": -4}),
+        ("whey_went", {"litres": 2, "to": "the moon"}),
+        ("in_brine", {"step": "brine", "tub": str(uuid.uuid4()), "until": "soon"}),
+        ("out_of_mould", {"pieces_kg": [900.0]}),
+        ("trimmed", {"kg": 0}),
+    )
+    assert [each["outcome"] for each in found] == ["refused"] * 6
+    assert [each["field"] for each in found] == [
+        *("step", "load_kg", "to", "until", "weight", "kg")
+    ]
+    assert all(each["words"] for each in found)

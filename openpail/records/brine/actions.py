@@ -127,12 +127,13 @@ def keep_standing(session: Session, row: Tub, standing: TubStanding) -> None:
     session.flush()
 
 
-def told(session: Session, row: Tub) -> list[TubTold]:
-    """All deeds of a tub, as the craft folds them."""
+def told(session: Session, row: Tub, last: int | None = None) -> list[TubTold]:
+    """The deeds of a tub, as the craft folds them: all, or so many of the last that arrived."""
     query = (
         mine(DeedRow, row.dairy_id)
         .where(DeedRow.subject_id == row.id)
-        .order_by(DeedRow.at, DeedRow.counter, DeedRow.id)
+        .order_by(DeedRow.arrived.desc(), DeedRow.counter.desc())
+        .limit(last)
     )
     return [
         TubTold(

@@ -22,7 +22,7 @@
   function words(milliseconds) {
     const minutes = milliseconds / 60000, whole = Math.floor(Math.abs(minutes));
     const seconds = String(Math.floor(Math.abs(milliseconds) / 1000) % 60).padStart(2, "0");
-    const plain = whole < 90 ? whole + ":" + seconds : Math.floor(whole / 60) + " h " + String(whole % 60).padStart(2, "0");
+    const plain = whole < 60 ? whole + ":" + seconds : Math.floor(whole / 60) + " h " + String(whole % 60).padStart(2, "0");
     return minutes < 0 ? plain + " over" : plain;
   }
 
