@@ -326,7 +326,7 @@ def test_whey_is_told_by_volume_by_weight_or_by_how_deep_it_stands(client, post,
     assert "ran. Look at the amounts" in asked.text
     say(farm, make, begins, WheyWent(15.0, "land", "the rain butt too"))
     assert press_of(farm, make, begins).whey.over_l > 0
-    deep = told("whey_ran", litres="5 cm", word="after the rain")
+    deep = told("whey_ran", litres="5 cm", word="after the rain", counter="9")
     vat = at.at.vat
     if vat.diameter_cm:
         assert deep.status_code == 302

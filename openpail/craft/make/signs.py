@@ -111,6 +111,7 @@ _STIRRED: Mapping[Family, str] = {
     "alpine": "raisin",
     "hard_grating": "raisin",
 }
+_DRIES_MIN = 240.0
 _AT: Mapping[StepKind, tuple[FeltOf, ...]] = {
     **dict.fromkeys(("cut", "heal"), ("whey", "curd")),
     **dict.fromkeys(("stir", "heat", "hold", "add water"), ("curd", "squeeze", "whey")),
@@ -149,6 +150,8 @@ def asked_at(recipe: Recipe, step: RecipeStep) -> tuple[Ladder, ...]:
     """
     acids = {each.key for each in recipe.ingredients if each.product.kind == "acid"}
     found = ("whey",) if acids & set(step.adds) else _AT.get(step.kind, ())
+    if step.kind == "dry" and step.minutes < _DRIES_MIN:  # it is only weighed
+        found = ()
     has_curd = recipe.ingredient("rennet") is not None
     return tuple(LADDERS[of] for of in found if has_curd or of in ("whey", "smell"))
 

@@ -22,7 +22,7 @@ _FRESH_DAYS = 6
 _LITTLE_L = 0.1  # less of it is told in mL
 _NEARLY_ONE = 0.995  # of a unit, when it is written with two decimals
 _IN_GRAMS_KG = 0.1
-LONG_MIN = 180  # from here on, minutes say nothing
+LONG_MIN = 120  # from here on, minutes say nothing
 _DECIMALS = {"pH": 2, "%": 2, "min": 0, "°C": 1, "×": 2}
 
 

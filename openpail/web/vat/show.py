@@ -92,7 +92,7 @@ def _water(at: AtVat) -> Big | None:
 
 def _clock(step: StepState) -> Big:
     left = (step.ends - here().now).total_seconds() / 60
-    if left > show.LONG_MIN:
+    if left >= show.LONG_MIN:
         return Big(show.span(left), "", f"till {show.clock(step.ends)}")
     ends = f"{'at' if left >= 0 else 'was due at'} {show.clock(step.ends)}"
     if not runs(step) and left < 0:
