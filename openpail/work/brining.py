@@ -10,7 +10,7 @@ from openpail.craft.errors import CraftError
 from openpail.craft.make import deeds
 from openpail.craft.make.day import hours_since
 from openpail.craft.make.frozen import Frozen
-from openpail.craft.make.salting import Brined, salt_after
+from openpail.craft.make.salting import Brined, is_flat, salt_after
 from openpail.craft.make.salting import lying as as_it_lies
 from openpail.craft.make.standing import Standing, Tap
 from openpail.craft.press.moulds import Mould
@@ -104,7 +104,7 @@ def _stay(
     salt = 0.0
     if pct >= 1 and not keeps:
         piece, known = as_it_lies(recipe, sheet, each, mould, pct, tub.celsius)
-        by_faces = sheet.ways.brining == "faces" and known
+        by_faces = (sheet.ways.brining == "faces" and known) or is_flat(piece, known)
         salt = kg * salt_after(piece, hours, by_faces, sheet.house) / 100
     return Brining(
         dairy_id=make.dairy_id,

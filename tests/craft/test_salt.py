@@ -224,6 +224,17 @@ def test_a_tub_with_cheese_in_it_is_not_poured_away_and_an_empty_one_takes_nothi
     assert "make it first" in refused(told_of.SaltIn(0.1), story=()).words
     gone = (*STORY, say(58, told_of.Discarded("it smells")))
     assert "poured away" in refused(told_of.SaltIn(0.1), story=gone).words
+    anew = tub.fold((*gone, say(59, told_of.Made(10.0, 20.0))), BATCHES, HOUSE)
+    assert anew.ended_at is None and anew.batches_ever == 0 and anew.calcium_g == 0
+    tub_checks.check(
+        say(59, told_of.Made(10.0, 20.0)),
+        tub.fold(gone, BATCHES, HOUSE),
+        30.0,
+        AT + timedelta(hours=60),
+        0,
+        HOUSE,
+    )
+    assert "pour it away first" in refused(told_of.Made(10.0, 20.0)).words
     assert "not happened yet" in refused(told_of.PhRead(5.0), hours=70).words
 
 

@@ -53,6 +53,11 @@ class BrinePlan:
     weighs_kg: float
     says: tuple[str, ...]
 
+    @property
+    def minutes(self) -> float:
+        """How long it lies, min."""
+        return round(60 * self.hours.value, 2)
+
 
 def brine_written(recipe: Recipe, step: RecipeStep) -> BrineWritten | None:
     """What a recipe's brining was written for, None unless it says both piece and brine.
@@ -99,7 +104,7 @@ def brine_plan(
     house, written = sheet.house, brine_written(recipe, step)
     wanted = wanted_pct(written, recipe.family, house)
     schools = two_schools(at, wanted, house, written, known)
-    flat = known and at.surface_cm2 / at.cheese_kg > _FLAT_CM2_PER_KG
+    flat = is_flat(at, known)
     faces = schools.by_faces if by_faces or flat else None
     hours = faces.hours if faces else schools.by_weight.hours
     pct = salt_after(at, hours.value, faces is not None, house)
@@ -116,6 +121,14 @@ def brine_plan(
         weight_after(at.cheese_kg, at.cheese_kg * pct / 100),
         tuple(says),
     )
+
+
+def is_flat(at: Lying, known_faces: bool) -> bool:
+    """Whether a piece is so small or flat that its faces decide, whatever the house way.
+
+    Parameters: at; known_faces, whether they were measured. Source: house value.
+    """
+    return known_faces and at.surface_cm2 / at.cheese_kg > _FLAT_CM2_PER_KG
 
 
 def salt_after(at: Lying, hours: float, by_faces: bool, house: House) -> float:

@@ -129,9 +129,7 @@ def _take(tub: TubStanding, told: TubTold, house: House) -> TubStanding:
     match told.deed:
         case Made(litres, pct, whey):
             figure = Figure.start("as it was made", pct, "%")
-            return TubStanding(
-                litres * density_20(pct), figure, told.at, whey, calcium_g=tub.calcium_g
-            )
+            return TubStanding(litres * density_20(pct), figure, told.at, whey)
         case Read(value, by, celsius, ph, litres):
             figure = strength(value, by, celsius, house)
             kg = tub.brine_kg

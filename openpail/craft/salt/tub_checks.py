@@ -46,7 +46,7 @@ def check(
     deed = told.deed
     if told.at > now + _AHEAD:
         raise OutOfRange("That has not happened yet. Look at the time.", "happened")
-    if tub.ended_at is not None and not isinstance(deed, TubUndone):
+    if tub.ended_at is not None and not isinstance(deed, Made | TubUndone):
         raise NotPossible("This brine was poured away: make a new one.")
     if len(getattr(deed, "word", "")) > LONGEST_WORDS:
         raise OutOfRange(f"At most {LONGEST_WORDS} letters, please.", "word")
@@ -107,7 +107,7 @@ def _check_goes_in(
 
 
 def _check_made(deed: Made, tub: TubStanding, holds_l: float) -> None:
-    if tub.made_at is not None:
+    if tub.made_at is not None and tub.ended_at is None:
         raise NotPossible("There is a brine in it: pour it away first, or freshen it.")
     if not 0 < deed.litres <= _MOST_L:
         raise OutOfRange("Write how much brine there is.", "litres")

@@ -68,6 +68,9 @@ class Typed:
         self._pieces()
         self._given()
         self._when()
+        lies = self._read("lies", parse_number)
+        if lies is not None:  # so many minutes from the tap itself, not from when the page came
+            self.payload["until"] = (self.happened + timedelta(minutes=lies)).isoformat()
 
     @property
     def kept(self) -> dict[str, str]:
