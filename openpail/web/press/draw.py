@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from openpail.craft.make.pressing import InMoulds
-from openpail.craft.press.presses import Press
+from openpail.craft.press.presses import Lever, Press
 from openpail.craft.press.weights import Pile
 from openpail.craft.salt.tub import TubStanding
 from openpail.records.brine.models import Brining, Tub
@@ -16,6 +16,7 @@ WIDTH, HEIGHT = 540.0, 330.0
 _FLOOR, _MOST_SCALE = 300.0, 9.0
 _BOARD_CM, _BEAM_CM, _ROOM_CM = 2.5, 4.0, 6.0
 _SHOWN, _GAP_CM = 4, 2.0
+_EDGE = 34.0  # room for a pivot at the left, and for what hangs at the right
 _PLAIN_CM, _PLAIN_HIGH_CM = 18.0, 12.0
 
 
@@ -92,17 +93,13 @@ def press_drawn(
     rows = min(_SHOWN, rows)
     across = columns * wide + (columns - 1) * _GAP_CM
     levers = press.levers if press else ()
-    reach = sum(lever.weight_cm for lever in levers) - sum(
-        lever.follower_cm for lever in levers[:-1]
-    )
     stands = rows * high + _BOARD_CM + _ROOM_CM + (2 + len(levers)) * _BEAM_CM
     pile_cm = pile.height_cm if pile and press and press.sort == "stack" else 0.0
-    needs_w = max(across * 1.5, reach * 1.06 + wide / 2)
     needs_h = stands + max(pile_cm, 8.0)
-    scale = min(_MOST_SCALE, WIDTH / needs_w, (_FLOOR - 20) / needs_h)
-    middle = WIDTH / 2
-    if levers:  # the pivot of the lever on the cheese stands at the left
-        middle = 26 + max(levers[-1].follower_cm * scale, across * scale / 2)
+    before, after = _reach(levers, across / 2)
+    room = WIDTH - 2 * _EDGE
+    scale = min(_MOST_SCALE, room / (before + after), (_FLOOR - 20) / needs_h)
+    middle = _EDGE + before * scale if levers else WIDTH / 2
     left = middle - across * scale / 2
     filled = min(high, cheese_cm) if cheese_cm else high * 0.8
     moulds, curd = [], []
@@ -126,6 +123,17 @@ def press_drawn(
     if press.sort == "spring":
         return _with(drawn, frame=frame, spring=held)
     return _with(drawn, frame=frame, screw=held)
+
+
+def _reach(levers: Sequence[Lever], half_cm: float) -> tuple[float, float]:
+    """How far a press reaches to the left and to the right of where it presses, cm."""
+    ends = [-1.5 * half_cm, 1.5 * half_cm] if not levers else [-half_cm, half_cm]
+    presses = 0.0
+    for lever in reversed(levers):
+        pivot = presses - lever.follower_cm
+        presses = pivot + lever.weight_cm
+        ends += [pivot, presses]
+    return -min(ends), max(ends)
 
 
 def _with(drawn: PressDrawn, **parts: object) -> PressDrawn:
