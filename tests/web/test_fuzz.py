@@ -11,5 +11,5 @@ def test_one_thing_wrong_at_a_time_breaks_no_page(app, client, post, seed):
     fuzz = Fuzz(app, client, seed)
     make = client.get("/vat").headers["Location"].rsplit("/", 1)[-1]
     fuzz.deeds(make, 60)
-    fuzz.run(each=3, between=8)
+    fuzz.run(each=2, between=8)
     assert fuzz.requests > 400
