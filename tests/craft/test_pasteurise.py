@@ -10,48 +10,8 @@ from hypothesis import strategies as st
 
 from openpail.craft.errors import OutOfRange
 from openpail.craft.make import (
-    checks,
     pasteurise,
 )
-from openpail.craft.make.day import on_the_clock
-from openpail.craft.make.deeds import (
-    StepDone,
-)
-from openpail.craft.make.fold import fold
-from openpail.craft.recipe.steps import laid_out
-from tests.craft.test_make import BEGAN, LARDER, at, bounds, told
-
-KEYS = [step.key for step in LARDER.steps]
-PLANNED = laid_out(LARDER, 12.0, 36.0)
-minutes = st.floats(0, 400)
-
-
-def day_of(*deeds, now=60.0, recipe=LARDER):
-    planned = PLANNED if recipe is LARDER else laid_out(recipe, 12.0, 36.0)
-    return on_the_clock(planned, BEGAN, fold(recipe, deeds), at(now), 3.0, 12.0)
-
-
-def upto(key, each_min=10.0):
-    """All steps before one, done one after the other."""
-    return [told(StepDone(k), each_min * n, f"d{n}") for n, k in enumerate(KEYS[: KEYS.index(key)])]
-
-
-def live(deed, kept=(), now=60.0, **more):
-    """A deed told by somebody who stands there."""
-    held = replace(
-        bounds(*kept, now=now),
-        recipe=LARDER,
-        day=day_of(*kept, now=now),
-        doses={"rennet": 4.0},
-        milk_kg=20.6,
-        cheese_kg=2.4,
-        brim_l=30.0,
-        **more,
-    )
-    checks.check(told(deed, now), held)
-
-
-# ── pasteurising ──
 
 COW = pasteurise.Milk(4.0, 12.6)
 

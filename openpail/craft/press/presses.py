@@ -19,7 +19,6 @@ PRESS_WORDS: dict[PressSort, str] = {
 }
 MOST_LEVERS = 3
 RETIGHTEN_MIN = (5.0, 15.0, 30.0)
-SLOW_DRIP = "slow steady drip"
 
 
 @dataclass(frozen=True, slots=True)
