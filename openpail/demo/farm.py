@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from openpail.craft.cave.rooms import Room
 from openpail.craft.clock.gear import Gear
 from openpail.craft.milk.fitness import Holding
 from openpail.craft.milk.kinds import Breed, MilkKind, Treatment
@@ -43,7 +44,15 @@ TUBS = (
     ("grey tub", TubSize(56.0, 28.0, 38.0), 18.0, 12.0, False),
     ("white tub", TubSize(34.0, 24.0), 9.0, 6.0, True),
 )
-ROOMS = (("cave", 24), ("cool room", 8), ("fridge", 14), ("warm cupboard", 3))
+# a place with its channel on the logger, and how warm and damp it mostly is
+ROOMS = (
+    (Room("cave", 24, "cave", 4, 130.0, 34.0), "cave", 12.0, 86.0),
+    (Room("cool room", 8, "cool", 1, 110.0, 32.0), "cool", 13.5, 78.0),
+    (Room("fridge", 24, "fridge", 2, 55.0, 40.0), "fridge", 4.2, None),
+    (Room("warm cupboard", 3, "warm", 2, 50.0, 40.0), "warm", 20.0, 78.0),
+    (Room("freezer", 10, "freezer", 1, 50.0, 50.0), "", -19.0, None),
+    (Room("shelf by the door", 6, "counter", 1, 70.0, 25.0), "", None, None),
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -59,22 +68,46 @@ class PastMake:
     ph: float | None
     vat: str
     yielded: float
-    flocks_share: float = 1.0
+    flocks_share: float | None = 1.0  # None: nobody saw them
     treatment: Treatment = "raw"
     pieces: int = 1
 
 
 PAST = (
     PastMake(58, "larder-block", "cow_lowland", 24.0, 4.0, 3.25, 6.66, "water-bath kettle", 0.98),
+    PastMake(55, "thatch", "goat", 24.0, 3.8, 3.2, 6.62, "water-bath kettle", 0.98, None),
     PastMake(51, "larder-block", "goat", 18.5, 3.7, 3.1, 6.60, "water-bath kettle", 0.95, 1.1),
+    PastMake(
+        48, "threshing-cheddar", "cow_lowland", 30.0, 4.0, 3.3, 6.66, "water-bath kettle", 1.0, None
+    ),
     PastMake(47, "bench-curd", "goat", 6.0, 3.7, 3.1, 6.58, "stove pot", 0.93),
     PastMake(
         44, "larder-block", "cow_high_solids", 30.0, 4.9, 3.7, 6.64, "water-bath kettle", 1.03
     ),
     PastMake(
+        40, "tarrow-blue", "sheep", 26.0, 6.9, 5.4, 6.6, "water-bath kettle", 0.99, None, "batch", 2
+    ),
+    PastMake(
         37, "larder-block", "sheep", 40.0, 6.8, 5.4, 6.58, "jacketed vat", 1.01, 0.95, "raw", 2
     ),
+    PastMake(
+        33, "hatch", "cow_lowland", 30.0, 3.9, 3.3, 6.65, "water-bath kettle", 1.0, None, "batch"
+    ),
     PastMake(30, "larder-block", "goat", 22.0, 3.9, 3.2, 6.57, "water-bath kettle", 0.97, 1.08),
+    PastMake(
+        27,
+        "gatepost",
+        "cow_lowland",
+        20.0,
+        4.0,
+        3.3,
+        6.65,
+        "water-bath kettle",
+        1.0,
+        None,
+        "batch",
+        4,
+    ),
     PastMake(
         23,
         "larder-block",
@@ -91,7 +124,11 @@ PAST = (
     PastMake(
         16, "larder-block", "sheep", 44.0, 7.0, 5.5, 6.59, "jacketed vat", 1.02, 1.0, "raw", 2
     ),
+    PastMake(
+        11, "dapple", "cow_high_solids", 11.0, 5.0, 3.8, 6.65, "stove pot", 1.0, None, "batch", 8
+    ),
     PastMake(9, "larder-block", "goat", 24.0, 4.0, 3.25, 6.59, "water-bath kettle", 0.99, 1.05),
+    PastMake(3, "wrenfold-log", "goat", 8.0, 3.8, 3.2, 6.62, "stove pot", 1.0, None, "batch", 6),
     PastMake(2, "bench-curd", "cow_lowland", 8.0, None, None, None, "stove pot", 0.96),
     PastMake(2, "larder-block", "cow_high_solids", 30.0, 5.1, 3.8, 6.65, "water-bath kettle", 1.0),
 )
@@ -315,7 +352,7 @@ STOCK = (
             form=_DRY,
             kept="freezer",
         ),
-        11,
+        16,
         "13.00",
         "freezer, blue box",
         70,

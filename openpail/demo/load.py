@@ -5,7 +5,7 @@ from __future__ import annotations
 import secrets
 import uuid
 from collections.abc import Sequence
-from datetime import UTC, date, datetime, timedelta
+from datetime import UTC, datetime, timedelta
 from decimal import Decimal
 from math import cos, pi, sin
 from zoneinfo import ZoneInfo
@@ -13,7 +13,6 @@ from zoneinfo import ZoneInfo
 from sqlalchemy import create_engine, make_url, select, text
 from sqlalchemy.orm import Session
 
-from openpail.craft.cave.deeds import Out
 from openpail.craft.make.deeds import (
     Deed,
     Felt,
@@ -28,6 +27,7 @@ from openpail.craft.make.signs import asked_at, wanted
 from openpail.craft.milk.kinds import MilkTest
 from openpail.craft.recipe.recipe import RecipeStep
 from openpail.craft.units import parse_amount
+from openpail.demo.cave import live_through, read_rooms
 from openpail.demo.farm import (
     AT_PRESS,
     FEEDINGS,
@@ -69,7 +69,6 @@ from openpail.records.pieces import actions as pieces
 from openpail.records.recipes import actions as recipes
 from openpail.records.session import sessions
 from openpail.records.stock import actions as stock
-from openpail.work import cave
 from openpail.work import plan as plans
 from openpail.work import sheet as sheets
 from openpail.work.here import Here
@@ -139,16 +138,16 @@ def load(session: Session, now: datetime) -> Dairy:
     for thing in WEIGHTS:
         gears.add_weight(session, dairy, thing)
     fill_tubs(session, dairy, founded)
-    for name, holds in ROOMS:
-        gears.set_room(session, dairy, name, holds)
+    for room, channel, _, _ in ROOMS:
+        gears.set_room(session, dairy, room, channel)
     library = [(r, d, recipe_file.checksum(d)) for r, d in recipe_file.library()]
     recipes.keep_library(session, dairy, library, founded)
     _bottles(session, dairy, founded)
     _herds(session, dairy, founded, now)
     vats = {vat.name: vat for vat in dairies.vats(session, dairy)}
+    read_rooms(session, dairy, founded, now)
     for past in PAST:
         _past(session, dairy, past, vats[past.vat], now)
-    _care(session, dairy, now)
     _at_press(session, dairy, vats, now)
     _under_way(session, dairy, vats["water-bath kettle"], now)
     shelf = {waiting.name: _lot(session, dairy, waiting, now) for waiting in WAITING}
@@ -268,7 +267,7 @@ def _play(
     dairy: Dairy,
     make: Make,
     until: datetime,
-    flocks_share: float,
+    flocks_share: float | None,
     press: str = "",
 ) -> datetime:
     """Tell the make's steps and readings as they would have come, up to a moment.
@@ -280,7 +279,7 @@ def _play(
     told: list[tuple[datetime, Deed]] = []
     for step in steps:
         what = step.planned.step
-        if "flocks" in what.asks:
+        if "flocks" in what.asks and flocks_share is not None:
             lag += timedelta(minutes=step.planned.minutes * (flocks_share - 1))
         begins, ends = step.begins + lag, step.ends + lag
         if begins <= until:
@@ -297,14 +296,15 @@ def _play(
             aim = wanted(recipe_of(make), what, ladder.of)
             if aim and what.kind in ("cut", "stir"):
                 told.append((ends, Felt(what.key, ladder.of, aim)))
-        told.append((ends, _ended(session, dairy, make, what, press)))
+        seen = flocks_share is not None and not press
+        told.append((ends, _ended(session, dairy, make, what, seen)))
     _tell(session, dairy, make, told)
     return steps[-1].ends + lag
 
 
-def _ended(session: Session, dairy: Dairy, make: Make, step: RecipeStep, press: str) -> Deed:
-    """What ends a step; of a make that stands at the press nobody saw the flocks."""
-    if "flocks" in step.asks and not press:
+def _ended(session: Session, dairy: Dairy, make: Make, step: RecipeStep, seen: bool) -> Deed:
+    """What ends a step; seen, whether somebody saw the flocks."""
+    if "flocks" in step.asks and seen:
         return FirstFlocks()
     given = given_to(Here(session, dairy, make.started_at), make).moulds
     if step.kind == "mould" and given:
@@ -355,33 +355,13 @@ def _past(session: Session, dairy: Dairy, past: PastMake, vat: Vat, now: datetim
     ends = _play(session, dairy, make, now, past.flocks_share) + timedelta(hours=1)
     mass = round(make.expected_kg * past.yielded / past.pieces, 2)
     _tell(session, dairy, make, [(ends, Weighed((mass,) * past.pieces))])
-    eaten = Here(session, dairy, now - timedelta(days=past.days_ago - 5))
-    for piece in pieces.of_make(session, make):
-        if piece.eat_by < now.date():
-            cave.goes_out(eaten, piece.id, Out("eaten", "the house", why=_AT_HOME), uuid.uuid4())
-
-
-_AT_HOME = "At our own table, by those who know what it is"
+    live_through(session, dairy, pieces.of_make(session, make), ends, now)
 
 
 def _morning(now: datetime, days_ago: int) -> datetime:
     zone = ZoneInfo(ZONE)
     day = now.astimezone(zone) - timedelta(days=days_ago)
     return day.replace(hour=8, minute=20, second=0, microsecond=0).astimezone(UTC)
-
-
-def _care(session: Session, dairy: Dairy, now: datetime) -> None:
-    """Do every care that fell due before yesterday; a few stay late, as they do."""
-    day: date = now.date()
-    due = pieces.due_by(session, dairy, day - timedelta(days=1))
-    late = {piece.id for _, piece in due[-2:]}
-    done: dict[datetime, list[uuid.UUID]] = {}
-    for care, piece in due:
-        if piece.id not in late or care.due < day - timedelta(days=2):
-            at = datetime.combine(care.due, datetime.min.time(), UTC) + timedelta(hours=17)
-            done.setdefault(at, []).append(care.id)
-    for at, ids in sorted(done.items()):
-        cave.care_done(Here(session, dairy, at), ids)
 
 
 def _under_way(session: Session, dairy: Dairy, vat: Vat, now: datetime) -> None:

@@ -29,6 +29,7 @@ from sqlalchemy.orm import (
 )
 
 from openpail.craft import units
+from openpail.craft.cave import rooms
 from openpail.craft.milk import animals, fitness, kinds
 from openpail.craft.stock import jar, products
 from openpail.records.kept import check_kept
@@ -50,6 +51,7 @@ _WORDS: tuple[Any, ...] = (
     products.Scale,
     jar.Smell,
     units.System,
+    rooms.Sort,
 )
 
 

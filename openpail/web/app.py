@@ -23,7 +23,7 @@ from openpail.web import assets, down, edge, seal
 from openpail.web.account import sign_in
 from openpail.web.account.views import blueprint as account
 from openpail.web.bench.views import blueprint as bench
-from openpail.web.cave.views import blueprint as cave
+from openpail.web.cave import blueprint as cave
 from openpail.web.config import Config, from_environment
 from openpail.web.first.views import blueprint as first
 from openpail.web.heat.views import blueprint as heat

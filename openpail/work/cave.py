@@ -1,132 +1,221 @@
-"""The cave: pieces, their next care, and what is told of them."""
+"""The cave: what lies where, what wants hands, and cares done for one piece or for many."""
 
 from __future__ import annotations
 
 import uuid
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
-from itertools import groupby
+from datetime import date
 
-from openpail.craft.cave import deeds
-from openpail.craft.cave.deeds import Back, Cared, Guarded, Out, PieceDeed, Uncared
-from openpail.craft.dates import check_undo
-from openpail.craft.figure import Figure
-from openpail.records.log import actions as log
-from openpail.records.log.actions import Kept
-from openpail.records.makes import actions as makes
+from openpail.craft.cave.care import DueCare
+from openpail.craft.cave.climate import hint
+from openpail.craft.cave.deeds import Cared, MovedTo, PieceUndone
+from openpail.craft.cave.rooms import Room, floor_cm2, room_left
+from openpail.craft.errors import NotPossible
+from openpail.craft.recipe.recipe import Band
+from openpail.records.climate import actions as climate
+from openpail.records.climate.actions import Value
+from openpail.records.dairy import gear as gears
 from openpail.records.pieces import actions as pieces
-from openpail.records.pieces.models import Piece, PieceCare, PieceOut
-from openpail.records.pieces.shelves import OnShelf, on_shelves
 from openpail.work.here import Here
-from openpail.work.made import recipe_of
+from openpail.work.piece import Telling, planned, tell
+from openpail.work.ripening import CareGroup, LivePiece, around, floor_of, groups, live
+
+ON_PAGE = 120
+FIRST_ON_SHELF = 40
+_USUAL_CM = 16.0
 
 
 @dataclass(frozen=True, slots=True)
-class OnePiece:
-    """A piece with its cares, where parts of it went, what is left, kg, and the salt that it is
-    thought to hold, % of it."""
+class OnBoard:
+    """A piece on its shelf, and the care that it wants first."""
 
-    piece: Piece
-    cares: list[PieceCare]
-    out: list[PieceOut]
-    left_kg: float
-    salt: Figure | None = None
-
-
-FIRST_ON_SHELF = 24
-ON_PAGE = 60
+    piece: LivePiece
+    care: DueCare | None
+    is_due: bool
 
 
 @dataclass(frozen=True, slots=True)
-class Shelf:
-    """A place with the pieces on it that are shown, the one to touch next first; all there are."""
+class Place:
+    """A place as it is: the room where the dairy has it, its id; what lies there, shelf by shelf
+    (0: on none that was told), those that want hands first; how many lie there and want hands
+    today; room for how many more of a usual wheel; what it was read at last, what its air asks."""
 
-    place: str
-    rows: list[OnShelf]
+    name: str
+    room: Room | None
+    id: uuid.UUID | None
+    shelves: tuple[tuple[int, tuple[OnBoard, ...]], ...]
+    count: int
+    waiting: int
+    left: int | None
+    read: Value | None
+    says: str
 
     @property
-    def count(self) -> int:
-        """How many pieces are there."""
-        return self.rows[0].count
-
-    @property
-    def waiting(self) -> int:
-        """How many of them have a care due."""
-        return self.rows[0].waiting
+    def hidden(self) -> bool:
+        """Whether more lie there than are shown."""
+        return self.count > sum(len(those) for _, those in self.shelves)
 
 
-def shelves(here: Here, place: str = "", page: int = 0) -> list[Shelf]:
-    """The pieces by place, the first of each; or of one place, a page of them."""
-    first, last = (page * ON_PAGE + 1, (page + 1) * ON_PAGE) if place else (1, FIRST_ON_SHELF)
-    rows = on_shelves(here.session, here.dairy, here.today, first, last, place)
-    by_place = groupby(rows, lambda row: row.place)
-    return [Shelf(name, list(those)) for name, those in by_place]
+def board(here: Here, only: str = "", page: int = 0, *, due: bool = False) -> list[Place]:
+    """The places as they are, the cheeses on them, the first of each place; or one place, a page.
+
+    Parameters: only, the name of a place, "" for all; due: only what wants hands today.
+    """
+    rows = {row.name: row for row in here.room_rows}
+    read = climate.last(here.session, here.dairy) if rows else {}
+    there: dict[str, list[LivePiece]] = {} if due or only else {name: [] for name in rows}
+    for each in live(here, here.ahead(_SEEN_DAYS)):
+        there.setdefault(each.place, []).append(each)
+    most = ON_PAGE if only else FIRST_ON_SHELF
+    found = []
+    for name, all_of in there.items():
+        if only and name != only:
+            continue
+        row = rows.get(name)
+        room = gears.as_room(row) if row else None
+        seen = [_on_board(each, here) for each in all_of]
+        shown = [each for each in seen if each.is_due] if due else seen
+        if due and not shown:
+            continue
+        last = read.get(row.id) if row else None
+        wanted = _humidity(all_of)
+        says = hint(last.celsius, last.humidity, wanted) if last else ""
+        found.append(
+            Place(
+                name,
+                room,
+                row.id if row else None,
+                _by_shelf(sorted(shown, key=_first)[page * most : (page + 1) * most]),
+                len(shown),
+                sum(1 for each in seen if each.is_due),
+                _left(here, room, all_of),
+                last,
+                says,
+            )
+        )
+    return sorted(found, key=lambda each: (each.id is None, -each.waiting, each.name))
 
 
-def one(here: Here, piece_id: uuid.UUID) -> OnePiece:
-    """One piece. Raises NotHere."""
-    piece = pieces.piece(here.session, here.dairy, piece_id)
-    out = pieces.out_of(here.session, piece)
-    left = piece.mass_kg - sum(each.mass_kg for each in out)
-    salt = Figure.from_json(piece.salt) if piece.salt else None
-    return OnePiece(piece, pieces.cares_of(here.session, piece), out, max(0.0, left), salt)
+_SEEN_DAYS = 14
 
 
-def care_done(here: Here, care_ids: Sequence[uuid.UUID]) -> str:
-    """Cares are done, each with all earlier ones of its kind on its piece.
+def _on_board(each: LivePiece, here: Here) -> OnBoard:
+    care = each.plan.cares[0] if each.plan.cares else None
+    return OnBoard(each, care, care is not None and care.due <= here.today)
 
+
+def _first(each: OnBoard) -> tuple[object, ...]:
+    due = each.care.due.toordinal() if each.care else 10**9
+    return not each.is_due, due, each.piece.row.made_on, each.piece.row.label
+
+
+def _by_shelf(those: Iterable[OnBoard]) -> tuple[tuple[int, tuple[OnBoard, ...]], ...]:
+    shelves: dict[int, list[OnBoard]] = {}
+    for each in those:
+        shelves.setdefault(each.piece.now.course.now.shelf, []).append(each)
+    return tuple((number, tuple(shelves[number])) for number in sorted(shelves))
+
+
+def _humidity(those: Sequence[LivePiece]) -> Band | None:
+    """The band of humidity that all that lie together can bear; None where no stage says one, or
+    they want different air."""
+    bands = [
+        each.now.recipe.stages[each.now.course.stage].humidity_pct
+        for each in those
+        if each.now.recipe.stages
+    ]
+    known = [band for band in bands if band is not None]
+    if not known:
+        return None
+    low, high = max(band.low for band in known), min(band.high for band in known)
+    return Band((low + high) / 2, low, high) if low <= high else None
+
+
+def _left(here: Here, room: Room | None, those: Sequence[LivePiece]) -> int | None:
+    if room is None:
+        return None
+    taken = [floor_of(here, each.now.recipe) for each in those]
+    return room_left(room, taken, floor_cm2(_USUAL_CM, None, here.house))
+
+
+def waiting(here: Here) -> int:
+    """How many pieces want hands today."""
+    return sum(1 for each in live(here, here.ahead(_SEEN_DAYS)) if _on_board(each, here).is_due)
+
+
+def round_of(here: Here, place: str) -> list[CareGroup]:
+    """What one place wants today, or all of them, what matters first."""
+    those = [each for each in live(here) if not place or each.place == place]
+    return groups(here, those, date.min, here.today)
+
+
+# ── cares are done ──
+
+
+def care_done(
+    here: Here,
+    piece_ids: Sequence[uuid.UUID],
+    stage: str,
+    key: str,
+    batch: uuid.UUID,
+    word: str = "",
+) -> str:
+    """One care is done, of one piece or of many.
+
+    Parameters: batch, an id made by whoever tapped: the same tap twice is one.
     Returns: what was done, in words. Raises: NotHere; CraftError for a piece that is gone.
     """
-    found = pieces.cares(here.session, here.dairy, care_ids)
-    for care, piece in found:
-        deed = Cared(str(care.id))
-        if care.done_at is None and _keep(here, piece, deed, uuid.uuid4(), piece.mass_kg):
-            pieces.care_done(here.session, care, here.now, here.person_id)
-    what = " and ".join(dict.fromkeys(care.words for care, _ in found))
-    labels = [piece.label for _, piece in found]
-    return f"{what}: {', '.join(labels[:6])}{' …' if len(labels) > 6 else ''}"
+    rows = {row.id: row for row in pieces.some(here.session, here.dairy, piece_ids)}
+    care = _named(here, piece_ids, stage, key)
+    tell(
+        here,
+        [Telling(each, Cared(stage, key, word), uuid.uuid5(batch, str(each))) for each in rows],
+    )
+    labels = sorted(row.label for row in rows.values())
+    return f"{care}: {', '.join(labels[:6])}{' …' if len(labels) > 6 else ''}"
 
 
-def care_not_done(here: Here, care_ids: Sequence[uuid.UUID]) -> None:
-    """Cares that were told by a slip are open again, within ten minutes.
+def _named(here: Here, piece_ids: Sequence[uuid.UUID], stage: str, key: str) -> str:
+    wanted = set(piece_ids)
+    for each in live(here, here.ahead(_SEEN_DAYS)):
+        if each.row.id in wanted:
+            for care in each.plan.cares:
+                if (care.stage, care.key) == (stage, key):
+                    return care.words
+    return key.replace("-", " ").capitalize()
 
-    Raises: NotHere; NotPossible for later, or a piece that is gone.
+
+def move_on(here: Here, piece_ids: Sequence[uuid.UUID], batch: uuid.UUID, word: str = "") -> str:
+    """Pieces go on to the next stage of their own plan, each to the place that has it.
+
+    Returns: what was done, in words. Raises: NotHere; CraftError by field, with the number of the
+    piece that is asked about.
     """
-    for care, piece in pieces.cares(here.session, here.dairy, care_ids):
-        if care.done_at is None:
-            continue
-        check_undo(care.done_at, here.now)
-        if _keep(here, piece, Uncared(str(care.id)), uuid.uuid4(), piece.mass_kg):
-            pieces.care_not_done(here.session, care)
+    steps, labels, places = [], [], []
+    for row in pieces.some(here.session, here.dairy, piece_ids):
+        now, _ = planned(here, row)
+        number = now.course.stage + 1
+        if number >= len(now.recipe.stages):
+            raise NotPossible(f"{row.label} is in the last stage of its plan already.")
+        stage = now.recipe.stages[number]
+        place = around(here).place(stage.place)
+        deed = MovedTo(row.label, place, 0, stage.key, "shelf", word)
+        steps.append(Telling(row.id, deed, uuid.uuid5(batch, str(row.id))))
+        labels.append(row.label)
+        places.append(place)
+    tell(here, steps)
+    told = ", ".join(sorted(labels)[:6]) + (" …" if len(labels) > 6 else "")
+    return f"Moved to {' and '.join(dict.fromkeys(places))}: {told}"
 
 
-def goes_out(here: Here, piece_id: uuid.UUID, out: Out, deed_id: uuid.UUID) -> None:
-    """A piece, or a part of it, goes out. Raises NotHere; CraftError by field."""
-    found = one(here, piece_id)
-    if _keep(here, found.piece, out, deed_id, found.left_kg):
-        pieces.goes_out(here.session, found.piece, out, here.now, deed_id, here.person_id)
+def care_not_done(here: Here, piece_ids: Sequence[uuid.UUID], batch: uuid.UUID) -> None:
+    """A care that was told by a slip is open again, of all pieces of that tap or of some.
 
-
-def comes_back(
-    here: Here, piece_id: uuid.UUID, out_id: uuid.UUID, why: str, deed_id: uuid.UUID
-) -> None:
-    """A piece, or a part of it, did not go after all. Raises NotHere; CraftError by field."""
-    found = one(here, piece_id)
-    gone = pieces.out(here.session, found.piece, out_id)
-    if _keep(here, found.piece, Back(str(out_id), why), deed_id, found.left_kg):
-        make = makes.make(here.session, here.dairy, found.piece.make_id)
-        sheet, recipe = makes.sheet_of(make), recipe_of(make)
-        pieces.comes_back(here.session, found.piece, gone, recipe, sheet.house, here.today)
-
-
-def _keep(here: Here, piece: Piece, deed: PieceDeed, deed_id: uuid.UUID, left_kg: float) -> bool:
-    """Check a deed and put it into the log; False when it was told before."""
-    if deed_id in log.there(here.session, piece.dairy_id, [deed_id]):
-        return False
-    guard = ""
-    if isinstance(deed, Out):
-        guard = Guarded(piece.raw, piece.made_on, piece.marks).words(deed.where, here.today)
-    deeds.check(deed, here.now, here.now, piece.ended_at, left_kg, guard)
-    payload = deeds.to_payload(deed)
-    row = Kept("piece", piece.id, deed_id, deed.kind, payload, here.now, here.now)
-    return log.add(here.session, piece.dairy_id, row, here.now, here.person_id)
+    Raises: NotHere; CraftError for later than ten minutes.
+    """
+    steps = []
+    for each in piece_ids:
+        done = uuid.uuid5(batch, str(each))
+        steps.append(Telling(each, PieceUndone(), uuid.uuid5(done, "undo"), done))
+    tell(here, steps)

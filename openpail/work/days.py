@@ -8,22 +8,25 @@ from dataclasses import dataclass
 from datetime import UTC, date, datetime, timedelta
 from itertools import pairwise
 
+from openpail.craft.cave.hours import called_at
 from openpail.craft.clock.one import Placed
 from openpail.craft.clock.spans import moment_of
 from openpail.craft.make.day import MakeDay
+from openpail.craft.units import so_many
 from openpail.formats.calendar import Entry
 from openpail.records.makes.models import Make
 from openpail.records.milk.models import Task
-from openpail.records.pieces.cares import CareGroup, CareOfDay, care_groups, cares_by_day
 from openpail.records.plans.actions import Planned
 from openpail.work.brining import LiesIn, lying
 from openpail.work.here import Here
 from openpail.work.plan import Due, due, placed, tasks, worked
+from openpail.work.ripening import CareGroup, groups, live
 from openpail.work.vat import running
 
 DAYS = 7
-_FILE_DAYS = 60
+_FILE_DAYS = 90
 _TOLD = 8
+_MOST_IN_ROUND = 24
 # Blocks of hands so near each other are one entry: nobody leaves the vat in between.
 _NEAR = timedelta(minutes=30)
 _SHORT = timedelta(minutes=15)
@@ -49,6 +52,16 @@ class Lane:
     name: str
     planned: bool
     stretches: tuple[Stretch, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class CareOfDay:
+    """How many pieces of one cheese want one care on a day; what is late is wanted today."""
+
+    day: date
+    words: str
+    name: str
+    pieces: int
 
 
 @dataclass(frozen=True, slots=True)
@@ -111,7 +124,7 @@ def lanes(here: Here) -> list[Lane]:
 def days(here: Here) -> list[DayAhead]:
     """What is due on each of the next days."""
     last = here.ahead(DAYS)
-    cares = cares_by_day(here.session, here.dairy, here.today, last)
+    cares = cares_by_day(here, last)
     to_thaw = tasks(here, last)
     wanted = [each for each in due(here, here.planned) if not each.done]
     brines = lying(here)
@@ -124,6 +137,15 @@ def days(here: Here) -> list[DayAhead]:
         out = tuple(e for e in brines if e.stay.until and here.day_of(e.stay.until) == day)
         found.append(DayAhead(day, touched, mine, thaw, out))
     return found
+
+
+def cares_by_day(here: Here, until: date) -> list[CareOfDay]:
+    """What is to be done to how many pieces, day by day until one."""
+    found: dict[tuple[date, str, str], int] = {}
+    for group in groups(here, live(here, until), date.min, until):
+        key = (max(group.due, here.today), group.care.words, group.name)
+        found[key] = found.get(key, 0) + len(group.pieces)
+    return [CareOfDay(*key, pieces) for key, pieces in sorted(found.items())]
 
 
 # ── the calendar ──
@@ -141,8 +163,45 @@ def entries(here: Here) -> Iterator[Entry]:
     until = here.ahead(_FILE_DAYS)
     for task in tasks(here, until):
         yield Entry(f"task-{task.id}", task.words, task.due)
-    for each in care_groups(here.session, here.dairy, here.today, until):
-        yield Entry(_care_key(here, each), _care_words(each), each.due, more=each.place, rings=0)
+    yield from _cares(here, until)
+
+
+def _cares(here: Here, until: date) -> Iterator[Entry]:
+    """The cares: each that is done once an entry of its own, that moves with its plan; those of
+    every day a round of each place, called outside quiet hours."""
+    rounds: dict[tuple[date, str], list[CareGroup]] = {}
+    for each in groups(here, live(here, until), date.min, until):
+        day = max(each.due, here.today)
+        if each.care.matters == "once" and each.care.times == 1:
+            begins = _called(here, day, 1)[0]
+            lead = each.pieces[0].row.id
+            key = f"care-{lead}-{each.care.stage}-{each.care.key}"
+            words = _care_words(each)
+            yield Entry(key, words, begins, begins + _SHORT, each.place, rings=0)
+        else:
+            rounds.setdefault((day, each.place), []).append(each)
+    for (day, place), those in rounds.items():
+        yield from _round(here, day, place, those)
+
+
+def _round(here: Here, day: date, place: str, those: Sequence[CareGroup]) -> Iterator[Entry]:
+    """What one place wants on a day, in one walk, or as often as its most frequent care."""
+    of = uuid.uuid5(here.dairy.id, place)
+    moments = _called(here, day, max(each.care.times for each in those))
+    for number, begins in enumerate(moments):
+        mine = [each for each in those if each.care.times > number]
+        pieces = sum(len(each.pieces) for each in mine)
+        words = f"{place.capitalize()}: {so_many(pieces, 'cheese')} to care for"
+        if len(mine) == 1:
+            words = f"{place.capitalize()}: {_care_words(mine[0])}"
+        more = "; ".join(_care_words(each) for each in mine[:_MOST_IN_ROUND])
+        ends = begins + max(_SHORT, timedelta(minutes=min(pieces, 60)))
+        yield Entry(f"round-{of}-{day.isoformat()}-{number}", words, begins, ends, more, rings=0)
+
+
+def _called(here: Here, day: date, times: int) -> list[datetime]:
+    quiet = (here.dairy.quiet_from, here.dairy.quiet_until)
+    return called_at(day, times, here.house.number("cave.round_at"), quiet, here.zone)
 
 
 def _brines(here: Here) -> Iterator[Entry]:
@@ -160,19 +219,14 @@ def _brines(here: Here) -> Iterator[Entry]:
             yield Entry(f"brine-{lies.stay.id}", words, at, at + _SHORT, rings=0)
 
 
-def _care_key(here: Here, each: CareGroup) -> str:
-    """The same for the same care of the same cheese on the same day, whoever asks."""
-    told = "|".join((each.place, each.name, each.words, each.due.isoformat()))
-    return f"care-{uuid.uuid5(here.dairy.id, told)}"
-
-
 def _care_words(each: CareGroup) -> str:
     """A care with the pieces it is for, as many as a line has room for."""
-    if len(each.labels) == 1:
-        return f"{each.words}: {each.labels[0]} {each.name}"
-    told = ", ".join(each.labels[:_TOLD])
-    more = f" and {len(each.labels) - _TOLD} more" if len(each.labels) > _TOLD else ""
-    return f"{each.words}: {len(each.labels)} {each.name} ({told}{more})"
+    words, labels = each.care.words, each.labels
+    if len(labels) == 1:
+        return f"{words}: {labels[0]} {each.name}"
+    told = ", ".join(labels[:_TOLD])
+    more = f" and {len(labels) - _TOLD} more" if len(labels) > _TOLD else ""
+    return f"{words}: {len(labels)} {each.name} ({told}{more})"
 
 
 def _blocks(uid: str, lane: Lane) -> Iterator[Entry]:

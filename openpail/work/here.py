@@ -29,7 +29,7 @@ from openpail.records.brine import actions as brine
 from openpail.records.brine.models import Brining, Tub
 from openpail.records.dairy import actions as dairies
 from openpail.records.dairy import gear as gears
-from openpail.records.dairy.models import Dairy, Vat
+from openpail.records.dairy.models import Dairy, RoomRow, Vat
 from openpail.records.errors import NotHere
 from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
@@ -133,6 +133,11 @@ class Here:
     def things(self) -> tuple[Thing, ...]:
         """The weights of the house, and the jugs that are hung as weights."""
         return gears.weights_of(self.session, self.dairy)
+
+    @cached_property
+    def room_rows(self) -> list[RoomRow]:
+        """The places to ripen in, by name."""
+        return gears.room_rows(self.session, self.dairy)
 
     @cached_property
     def tubs(self) -> list[Tub]:

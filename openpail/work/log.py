@@ -40,7 +40,7 @@ from openpail.records.pieces import actions as pieces
 from openpail.records.plans import actions as plans
 from openpail.records.stock import actions as stock
 from openpail.records.stock.actions import Given
-from openpail.work import brining
+from openpail.work import brining, ripening
 from openpail.work.gear import asked_at_press
 from openpail.work.here import Here
 from openpail.work.made import acid_of, day_of, made_of_whey, recipe_of
@@ -262,26 +262,11 @@ class _Door:
         if standing.ended and standing.ended.became == "back" and not self.before.ended:
             makes.milk_goes_back(here.session, here.dairy, make)
             plans.not_begun(here.session, make)
-        if standing.weighed and not self.before.weighed:
-            pieces.lay_down(
-                here.session,
-                here.dairy,
-                make,
-                self.recipe,
-                standing.pieces_kg,
-                here.day_of(standing.weighed.at),
-                sheet.house,
-                raw=sheet.milk.raw,
-                about=standing.about,
-            )
-        elif standing.pieces_kg != self.before.pieces_kg:
-            pieces.weighed_anew(
-                here.session, make, self.recipe, standing.pieces_kg, about=standing.about
-            )
         brined = brining.follow(here, make, self.recipe, sheet, standing)
         if standing.weighed:
             kg = sum(standing.pieces_kg)
             salt = salt_held(self.recipe, sheet, standing, kg, brined)
+            ripening.follow(here, make, self.recipe, standing, self.before, salt.value)
             pieces.keep_salt(here.session, make, salt)
             stops = (acid_of(here, make, standing), foul(standing))
             marks = marks_of(sheet, stops, standing.word)

@@ -33,7 +33,6 @@ from openpail.records.makes import actions as makes
 from openpail.records.milk import actions as milk
 from openpail.records.milk import slips
 from openpail.records.milk.models import MilkLot, Task
-from openpail.records.pieces import actions as pieces
 from openpail.records.plans import actions as plans
 from openpail.records.plans.actions import Planned
 from openpail.records.plans.models import PlannedMake
@@ -42,6 +41,7 @@ from openpail.work.clock import Against, Busy, busy, days_until, placed_at
 from openpail.work.faults import FAULTS, words_of
 from openpail.work.here import LEAST_L, Here
 from openpail.work.made import given_to, recipe_of
+from openpail.work.ripening import stays_of
 
 _NEAR_L = 0.05
 _LEAST_SPAN = 10  # minutes; a shorter one is hardly met
@@ -211,10 +211,7 @@ def all_stays(here: Here) -> tuple[Stay, ...]:
 
 def stays_now(here: Here) -> list[Stay]:
     """Where all that rests and is under way lies on which days."""
-    found: list[Stay] = []
-    for made_on, raw, version, count in pieces.resting_by_recipe(here.session, here.dairy):
-        recipe = recipe_file.read_version(version)
-        found += stays(recipe, made_on, here.house, raw, count)
+    found = stays_of(here)
     for make in here.under_way:
         raw, day = makes.sheet_of(make).milk.raw, here.day_of(make.started_at)
         found += stays(recipe_of(make), day, here.house, raw, given_to(here, make).pieces)

@@ -5,6 +5,7 @@ from __future__ import annotations
 import uuid
 from dataclasses import dataclass
 
+from openpail.craft.cave.care import DueCare
 from openpail.craft.make.day import MakeDay
 from openpail.craft.make.deeds import Amended, Told, Trimmed, Weighed
 from openpail.craft.make.frozen import Frozen
@@ -13,11 +14,12 @@ from openpail.records.brine import actions as brine
 from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
 from openpail.records.pieces import actions as pieces
-from openpail.records.pieces.models import Piece, PieceCare
+from openpail.records.pieces.models import Piece
 from openpail.work.brining import pieces_of
 from openpail.work.here import Here
 from openpail.work.log import Answer, tell
 from openpail.work.made import day_of, recipe_of, standing_of
+from openpail.work.ripening import next_care
 
 ON_PAGE = 20
 
@@ -28,7 +30,7 @@ class AtTable:
 
     make: Make
     sheet: Frozen
-    pieces: list[tuple[Piece, PieceCare | None]]
+    pieces: list[tuple[Piece, DueCare | None]]
     day: MakeDay
 
     @property
@@ -50,8 +52,8 @@ def at_table(here: Here, make_id: uuid.UUID) -> AtTable:
     """One make at the table. Raises NotHere."""
     make = makes.make(here.session, here.dairy, make_id)
     laid = pieces.of_make(here.session, make)
-    cares = pieces.next_cares(here.session, here.dairy, [piece.id for piece in laid])
-    rows = [(piece, cares.get(piece.id)) for piece in laid]
+    recipe = recipe_of(make)
+    rows = [(piece, None if piece.ended_at else next_care(here, piece, recipe)) for piece in laid]
     return AtTable(make, makes.sheet_of(make), rows, day_of(here, make))
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import date
 
 from openpail.craft.doses.notices import Notice
 from openpail.craft.make.day import MakeDay, StepState
@@ -11,11 +12,11 @@ from openpail.craft.milk.fitness import Fitness
 from openpail.records.makes.models import Make
 from openpail.records.milk import heatings, slips
 from openpail.records.milk.models import Heating, MilkLot, Task
-from openpail.records.pieces.cares import CareGroup, care_groups
 from openpail.records.stock import actions as stock
 from openpail.records.stock.actions import Lot
 from openpail.work.here import Here
 from openpail.work.plan import Due, due, tasks
+from openpail.work.ripening import CareGroup, groups, live
 from openpail.work.vat import running
 from openpail.work.wall import Running, wall
 
@@ -74,7 +75,7 @@ def today(here: Here) -> TodayAt:
     """The next thing, the day, the cares, the milk waiting."""
     days = running(here)
     until = here.ahead(_COMING_DAYS)
-    cares = care_groups(here.session, here.dairy, here.today, until)
+    cares = groups(here, live(here, until), date.min, until)
     waiting = [
         (lot, slips.fitness_of(lot, here.known), slips.hours_old(lot, here.now))
         for lot in here.waiting

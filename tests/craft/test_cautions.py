@@ -5,7 +5,6 @@ from datetime import UTC, date, datetime, timedelta
 
 import pytest
 
-from openpail.craft.cave.deeds import Back, Guarded, Out, check
 from openpail.craft.doses.notices import notices
 from openpail.craft.errors import NotPossible, OutOfRange
 from openpail.craft.make import care
@@ -246,37 +245,6 @@ def test_a_little_long_life_cream_is_a_caution_and_a_tenth_of_the_casein_is_refu
         mass = job.milk.mass.value / milk.mass.value
         found = adapt(job).line("rennet").figure.value
         assert found == pytest.approx(alone.line("rennet").figure.value * mass, rel=1e-3)
-
-
-@pytest.mark.parametrize(
-    ("guard", "where", "words"),
-    [
-        (Guarded(True, DAY), "sold", "day 0 of 60"),
-        (Guarded(True, DAY - timedelta(days=59)), "eaten", "day 59 of 60"),
-        (Guarded(True, DAY - timedelta(days=60)), "sold", ""),
-        (Guarded(False, DAY), "sold", ""),
-        (Guarded(True, DAY), "thrown", ""),
-        (Guarded(True, DAY - timedelta(days=90), {"raw-soft": ""}), "sold", "law that allows"),
-        (Guarded(False, DAY - timedelta(days=90), {"slow-acid": ""}), "given", "acid was slow"),
-        (Guarded(False, DAY, {"slow-acid": ""}), "thrown", ""),
-    ],
-)
-def test_what_speaks_against_a_piece_leaving_asks_for_a_word(guard, where, words):
-    told = guard.words(where, DAY)
-    assert (words in told) if words else told == ""
-    out = Out(where, "a neighbour")
-    if words:
-        with pytest.raises(OutOfRange, match="Write why"):
-            check(out, NOW, NOW, None, 1.0, told)
-        check(replace(out, why="the inspector allows it"), NOW, NOW, None, 1.0, told)
-    else:
-        check(out, NOW, NOW, None, 1.0, told)
-
-
-def test_a_piece_comes_back_with_a_word_even_when_it_was_ended():
-    check(Back("x", "it was another wheel"), NOW, NOW, NOW, 0.0)
-    with pytest.raises(OutOfRange, match="Write why"):
-        check(Back("x"), NOW, NOW, NOW, 0.0)
 
 
 def bounds(**more):

@@ -2,20 +2,17 @@
 
 import itertools
 import random
-from dataclasses import replace
 from datetime import UTC, date, datetime, timedelta
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from openpail.craft.cave.care import care_plan
 from openpail.craft.make.day import hours_since, on_the_clock
 from openpail.craft.make.deeds import StepDone, Told, Undone
 from openpail.craft.make.fold import fold
-from openpail.craft.recipe.recipe import Care
 from openpail.craft.recipe.steps import laid_out
-from tests.support import HOUSE, RECIPES
+from tests.support import RECIPES
 
 T0 = datetime(2026, 5, 4, 7, 0, tzinfo=UTC)
 DAY = date(2026, 3, 1)
@@ -82,40 +79,3 @@ def test_the_sets_own_minutes_are_in_the_plan(recipe, flocks, times):
 def test_hours_since_nothing_are_none():
     assert hours_since(None, T0) == 0
     assert hours_since(T0, T0 + timedelta(minutes=90)) == 1.5
-
-
-@given(recipes, st.dates(date(2025, 1, 1), date(2027, 12, 31)), st.booleans())
-def test_a_care_plan_is_the_same_cheese_on_any_day(recipe, made_on, raw):
-    plan, first = care_plan(recipe, made_on, HOUSE, raw), care_plan(recipe, DAY, HOUSE, raw)
-    shift = made_on - DAY
-    assert [care.due - shift for care in plan.cares] == [care.due for care in first.cares]
-    total = sum(stage.days for stage in recipe.stages)
-    assert all(made_on <= care.due <= made_on + timedelta(days=total) for care in plan.cares)
-    assert made_on <= plan.ready_from <= plan.ready_until
-    assert plan.eat_by >= made_on + timedelta(days=recipe.eat_by_days)
-
-
-@given(st.integers(1, 30), st.integers(0, 40))
-def test_a_care_comes_every_so_many_days_from_its_first(every, start):
-    recipe = RECIPES["larder-block"]
-    stage = recipe.stages[0]
-    care = Care("look", "look at it", every, start)
-    plan = care_plan(replace(recipe, stages=(replace(stage, cares=(care,)),)), DAY, HOUSE)
-    days_in = [(each.due - DAY).days for each in plan.cares]
-    assert days_in and days_in[0] == min(start, stage.days)
-    assert all(b - a == every for a, b in itertools.pairwise(days_in))
-    once = care_plan(
-        replace(recipe, stages=(replace(stage, cares=(replace(care, matters="once"),)),)),
-        DAY,
-        HOUSE,
-    )
-    assert len(once.cares) == 1
-
-
-def test_a_raw_bloomy_cheese_ripens_in_fewer_days():
-    bloomy = replace(RECIPES["larder-block"], family="bloomy")
-    slow, fast = care_plan(bloomy, DAY, HOUSE), care_plan(bloomy, DAY, HOUSE, raw=True)
-    assert fast.ready_from < slow.ready_from
-    assert care_plan(RECIPES["larder-block"], DAY, HOUSE, raw=True) == care_plan(
-        RECIPES["larder-block"], DAY, HOUSE
-    )

@@ -9,7 +9,6 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from openpail.craft.bench.vat import check_room, level_cm
-from openpail.craft.cave.care import care_plan
 from openpail.craft.doses.spoons import SPOONS, by_spoon
 from openpail.craft.errors import NotPossible, OutOfRange, Unknown
 from openpail.craft.house import House, along, shipped
@@ -226,16 +225,6 @@ def test_an_undo_takes_back_an_amendment_mends_and_order_of_arrival_is_nothing()
         readings = fold(RECIPE, order).readings
         assert [(r.celsius, r.amended) for r in readings] == [(31.0, False), (33.0, True)]
     assert len(standing_deeds(said)) == 2
-
-
-def test_a_care_plan_walks_the_stages_and_keeps_dates_apart():
-    plan = care_plan(RECIPE, DAY, HOUSE)
-    assert plan.cares[0].due == DAY + timedelta(days=1)
-    assert [care.due for care in plan.cares] == sorted(care.due for care in plan.cares)
-    assert plan.ready_from < plan.ready_until <= plan.eat_by
-    assert {care.place for care in plan.cares} == {stage.place for stage in RECIPE.stages}
-    assert len({(care.due, care.key) for care in plan.cares}) == len(plan.cares)
-    assert care_plan(RECIPES["bench-curd"], DAY, HOUSE).eat_by == DAY + timedelta(days=5)
 
 
 def test_every_house_value_lies_in_its_own_range_and_says_what_it_is():

@@ -9,7 +9,8 @@ import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from openpail.craft.cave.care import RIND_SALT, rind_cares
+from openpail.craft.cave.care import RIND_SALT
+from openpail.craft.cave.deeds import Cared
 from openpail.craft.errors import CraftError, NotPossible, OutOfRange
 from openpail.craft.figure import replay
 from openpail.craft.make import deeds
@@ -47,6 +48,8 @@ from openpail.craft.salt.hours import (
 from openpail.craft.salt.rind import rubs
 from tests.craft.test_make import BEGAN, bounds, sheet_of
 from tests.support import HOUSE, RECIPES
+from tests.support.resting import plan_of
+from tests.support.resting import told as told_on
 
 PCT = st.floats(2, 26)
 KG = st.floats(0.2, 8)
@@ -282,12 +285,15 @@ def test_the_days_of_a_rind_give_its_salt_and_no_more(kg, pct, days):
 
 
 def test_a_blue_is_salted_on_three_days_each_a_care_of_its_own():
-    blue = RECIPES["tarrow-blue"]
+    blue, day = RECIPES["tarrow-blue"], BEGAN.date()
     assert [each.grams.value for each in rind_rubs(blue, 2.0)] == pytest.approx([24.0] * 3)
-    cares = list(rind_cares(blue, BEGAN.date(), 2.0))
+    cares = [each for each in plan_of(blue, day).cares if each.kind == "salt"]
     assert [care.key for care in cares] == [f"{RIND_SALT}1", f"{RIND_SALT}2"]
     assert all("24 g" in care.words for care in cares) and "turned" in cares[0].words
-    assert list(rind_cares(RECIPES["threshing-cheddar"], BEGAN.date(), 2.0)) == []
+    done = [told_on(Cared("salting", f"{RIND_SALT}2"), day + timedelta(days=2))]
+    left = [each for each in plan_of(blue, day, done).cares if each.kind == "salt"]
+    assert [care.key for care in left] == [f"{RIND_SALT}1"]  # one that is forgotten is not over
+    assert not any(c.kind == "salt" for c in plan_of(RECIPES["threshing-cheddar"], day).cares)
 
 
 @given(st.integers(1, 4), st.floats(6, 20), st.floats(3, 12), st.floats(0.1, 40))

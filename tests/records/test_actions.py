@@ -1,6 +1,5 @@
 """The operations over the records, on PostgreSQL."""
 
-import uuid
 from datetime import timedelta
 
 import pytest
@@ -17,11 +16,8 @@ from openpail.records.milk import actions as milk
 from openpail.records.milk import slips
 from openpail.records.milk.actions import NewMilk
 from openpail.records.people import actions as people
-from openpail.records.pieces import actions as pieces
 from openpail.records.recipes import actions as recipes
 from openpail.records.session import sessions
-from openpail.work import cave
-from openpail.work.here import Here
 from tests.conftest import NOW
 from tests.support import HOUSE, RECIPES
 
@@ -84,18 +80,6 @@ def test_a_vat_holds_one_make_and_no_more_than_its_head_room(farm):
     with pytest.raises(NotPossible, match="with head room it takes 11.9 L"):
         makes.start(session, dairy, version, pot, [milk.all_of(big)], sheet, HOUSE, NOW)
     assert big.left_kg == big.mass_kg
-
-
-def test_cares_done_take_the_missed_ones_with_them(farm):
-    session, dairy = farm
-    due = pieces.due_by(session, dairy, NOW.date())
-    care, piece = due[0]
-    here = Here(session, dairy, NOW)
-    assert cave.care_done(here, [care.id]) == f"{care.words}: {piece.label}"
-    later = pieces.next_cares(session, dairy)[piece.id]
-    assert later.due > care.due
-    with pytest.raises(NotHere):
-        cave.care_done(here, [uuid.uuid4()])
 
 
 def test_a_house_value_is_overruled_by_rows_and_comes_back(session, dairy):

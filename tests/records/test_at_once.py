@@ -12,6 +12,7 @@ from openpail.craft.errors import NotPossible
 from openpail.craft.make.deeds import ReadingTaken, Told
 from openpail.formats import recipe_file
 from openpail.records.bench import actions as benches
+from openpail.records.climate import actions as climate
 from openpail.records.dairy import actions as dairies
 from openpail.records.errors import NotHere, RecordError
 from openpail.records.line import counts
@@ -28,6 +29,8 @@ from openpail.records.stock import actions as stock
 from openpail.work import cave
 from openpail.work.here import Here
 from openpail.work.log import tell
+from openpail.work.piece import Telling
+from openpail.work.piece import tell as told
 from tests.conftest import NOW
 from tests.support import HOUSE
 
@@ -144,15 +147,15 @@ def two_dairies(demo_url):
 def test_nothing_of_one_dairy_is_reached_from_another(two_dairies):
     session, mine, other = two_dairies
     make = makes.under_way(session, mine)[0]
-    care, piece = pieces.due_by(session, mine, NOW.date())[0]
+    piece = pieces.live(session, mine)[0]
     lot, bottle = milk.waiting(session, mine)[0], stock.bottles(session, mine)[0]
     vat = dairies.vats(session, mine)[0]
     for reach in (
         lambda: makes.make(session, other, make.id),
         lambda: pieces.piece(session, other, piece.id),
-        lambda: cave.care_done(Here(session, other, NOW), [care.id]),
+        lambda: cave.care_done(Here(session, other, NOW), [piece.id], "cave", "turn", uuid.uuid4()),
         lambda: tell(Here(session, other, NOW), make.id, []),
-        lambda: cave.goes_out(Here(session, other, NOW), piece.id, Out("eaten"), uuid.uuid4()),
+        lambda: told(Here(session, other, NOW), [Telling(piece.id, Out("eaten"), uuid.uuid4())]),
         lambda: milk.lot(session, other, lot.id),
         lambda: dairies.vat(session, other, vat.id),
         lambda: stock.end_bottle(session, other, bottle.id, NOW),
@@ -166,8 +169,8 @@ def test_nothing_of_one_dairy_is_reached_from_another(two_dairies):
     for empty in (
         makes.all_makes(session, other),
         makes.under_way(session, other),
-        pieces.due_by(session, other, NOW.date()),
-        pieces.next_cares(session, other),
+        pieces.live(session, other),
+        climate.last(session, other),
         pieces.weighed_kg(session, other, [make.id]),
         makes.flocks_seen(session, other),
         makes.vats_and_warmings(session, other)[0],
@@ -190,7 +193,7 @@ def test_nothing_of_one_dairy_is_reached_from_another(two_dairies):
     ):
         assert not empty
     assert counts(session, other)[:2] == (0, 0)
-    assert counts(session, mine)[1] == 12
+    assert counts(session, mine)[1] == 35
 
 
 def test_a_house_value_of_one_dairy_is_not_the_others(two_dairies):

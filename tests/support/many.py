@@ -8,7 +8,7 @@ from sqlalchemy.orm import undefer
 from openpail.records.log.models import DeedRow
 from openpail.records.makes.models import Make, MakeMilk
 from openpail.records.milk.models import MilkLot
-from openpail.records.pieces.models import Piece, PieceCare
+from openpail.records.pieces.models import Piece
 from openpail.records.plans.models import PlannedLot, PlannedMake
 
 
@@ -28,18 +28,14 @@ def multiply(session, times):
     deeds = session.scalars(select(DeedRow).where(DeedRow.subject_id == make.id)).all()
     plan = session.scalar(select(PlannedMake))
     piece = session.scalar(select(Piece).where(Piece.ended_at.is_(None)))
-    care = session.scalar(
-        select(PieceCare).where(PieceCare.piece_id == piece.id, PieceCare.done_at.is_(None))
-    )
     for number in range(times):
         new_lot = copy_of(lot, number=1000 + number, tests=[], uses=[])
         new_make = copy_of(make, number=1000 + number)
-        new_plan, new_piece = copy_of(plan), copy_of(piece, number=1000 + number)
+        new_plan, new_piece = copy_of(plan), copy_of(piece, label=f"{1000 + number}-1")
         session.add_all((new_lot, new_make, new_plan, new_piece))
         session.flush()
         session.add(copy_of(part, make_id=new_make.id, lot_id=new_lot.id))
         session.add_all(copy_of(each, subject_id=new_make.id, amends=None) for each in deeds)
-        session.add(copy_of(care, piece_id=new_piece.id))
         session.add(
             PlannedLot(
                 dairy_id=plan.dairy_id,

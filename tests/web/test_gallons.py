@@ -163,7 +163,7 @@ def test_a_make_from_the_bench_keeps_its_blend_for_ever(client, post, database, 
     post(f"/milk/{cows}/test", slip)
     assert paper_of(client, make_id) == before
     assert "1.4 L left of 19.0 L" in client.get(f"/milk/{cows}").text
-    assert "make 15, Steading Wheel" in client.get(f"/milk/{cows}").text
+    assert "make 22, Steading Wheel" in client.get(f"/milk/{cows}").text
 
 
 def test_a_used_bench_is_not_there_to_start_from_again(client, post, started):

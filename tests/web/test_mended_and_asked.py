@@ -11,7 +11,7 @@ from openpail.craft.make.deeds import ReadingTaken, StepDone, Told
 from openpail.records.dairy.models import Dairy
 from openpail.records.makes.models import FlocksLesson
 from openpail.records.milk.models import MilkLot
-from openpail.records.pieces.models import Piece, PieceCare
+from openpail.records.pieces.models import Piece
 from openpail.records.session import sessions
 from openpail.work.here import Here
 from openpail.work.log import tell
@@ -73,43 +73,6 @@ def test_a_lot_noted_wrong_is_mended_while_nothing_was_made_of_it(demo_url, clie
     assert "Some of it went already" in post(f"/milk/{lot}/mend", mend).text
 
 
-def test_a_piece_that_went_by_mistake_comes_back_with_its_cares(demo_url, client, post):
-    with rows(demo_url) as session:
-        piece = session.scalar(
-            select(Piece)
-            .where(Piece.ended_at.is_(None), Piece.raw.is_(False))
-            .order_by(Piece.label)
-        )
-        if piece is None:
-            piece = session.scalar(select(Piece).where(Piece.ended_at.is_(None)))
-        address, key = f"/cave/{piece.id}", piece.id
-    gone = {
-        "event": event(),
-        "where": "sold",
-        "to": "the inn",
-        "kg": "",
-        "why": "they asked for it",
-    }
-    assert post(f"{address}/out", gone, address).status_code == 302
-    with rows(demo_url) as session:
-        assert session.scalar(select(Piece).where(Piece.id == key)).ended_at
-        open_cares = select(PieceCare).where(PieceCare.piece_id == key, PieceCare.done_at.is_(None))
-        assert session.scalars(open_cares).all() == []  # an ended cheese has no future cares
-    page = client.get(address).text
-    out = re.search(r'name="out" value="([\w-]+)"', page)[1]
-    assert (
-        "Write why it is there"
-        in post(f"{address}/back", {"event": event(), "out": out, "back": "no"}, address).text
-    )
-    back = {"event": event(), "out": out, "back": "it was the wheel beside it"}
-    assert post(f"{address}/back", back, address).status_code == 302
-    assert post(f"{address}/back", {**back, "event": event()}, address).status_code == 404
-    with rows(demo_url) as session:
-        assert session.scalar(select(Piece).where(Piece.id == key)).ended_at is None
-        again = session.scalars(open_cares).all()
-        assert again and min(care.due for care in again) >= NOW.date()
-
-
 def test_slow_acid_holds_the_weighing_and_stays_marked_on_the_pieces(demo_url, client, post):
     make = start(client, post, new_lot(client, post)).headers["Location"].split("/")[-1]
     steps = [(StepDone(step.key), -30 + n) for n, step in enumerate(LARDER.steps)]
@@ -127,10 +90,11 @@ def test_slow_acid_holds_the_weighing_and_stays_marked_on_the_pieces(demo_url, c
     with rows(demo_url) as session:
         piece = session.scalar(select(Piece).where(Piece.make_id == uuid.UUID(make)))
         assert "laboratory" in piece.marks["slow-acid"]
-        address = f"/cave/{piece.id}"
+        address, label = f"/cave/{piece.id}", piece.label
     page = later.get(address).text
     assert "toxin survives cooking" in page
     out = {"event": event(), "where": "given", "to": "a friend", "kg": "", "why": ""}
+    out["label"] = label
     assert "Its acid was slow" in send(later, f"{address}/out", out, address).text
     away = {**out, "event": event(), "where": "thrown"}
     assert send(later, f"{address}/out", away, address).status_code == 302
@@ -142,8 +106,9 @@ def test_raw_cheese_does_not_leave_young_in_silence(demo_url, client, post):
     post(f"/table/{make}", {"event": event(), "weights": "2.2 kg"})
     with rows(demo_url) as session:
         piece = session.scalar(select(Piece).where(Piece.make_id == uuid.UUID(make)))
-        address = f"/cave/{piece.id}"
+        address, label = f"/cave/{piece.id}", piece.label
     out = {"event": event(), "where": "sold", "to": "the inn", "kg": "", "why": ""}
+    out["label"] = label
     assert "day 0 of 60" in post(f"{address}/out", out, address).text
     old = at(demo_url, NOW + timedelta(days=61))
     assert send(old, f"{address}/out", {**out, "event": event()}, address).status_code == 302

@@ -255,7 +255,7 @@ def test_a_dip_stick_follows_measured_fills(client, post):
     post(fills, {"fills-fills": "10; 5\n20 = 11,5 L"})
     measured = client.get(pot).text
     assert "From measured fills" in measured and "<b>10.0 cm</b> 5.0 L" in measured
-    assert "as this vat has shown in 2 makes" in measured  # it says more than its heater does
+    assert "as this vat has shown in 4 makes" in measured  # it says more than its heater does
     heat = f"{pot}/heater"
     assert "kW, like 2.5" in post(heat, {"heater-heater": "gas", "heater-power": "900"}).text
     assert "Write both" in post(heat, {"heater-heater": "plate", "heater-power": ""}).text

@@ -262,9 +262,13 @@ def test_a_plan_across_the_change_to_summer_time_keeps_its_hour_and_its_waits(de
         cares = sorted(
             e["dtstart"].dt
             for e in found
-            if "Turn it" in str(e["summary"]) and "11-1" in str(e["summary"])
+            if str(e["uid"]).startswith("round-") and "Cool room" in str(e["summary"])
         )
-        assert all(b - a == timedelta(days=1) for a, b in pairwise(cares[:3]))  # daily is daily
+        local = [each.astimezone(DUBLIN) for each in cares[:3]]
+        assert all(
+            b.date() - a.date() == timedelta(1) for a, b in pairwise(local)
+        )  # daily is daily
+        assert {each.hour for each in local} == {8}
 
 
 def test_plans_of_another_dairy_are_nobodys_here(client, post, rows, standing):

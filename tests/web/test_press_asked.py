@@ -48,7 +48,7 @@ def test_a_washed_rind_is_asked_before_it_shares_a_brine_with_another(farm):
     begins = at_step(farm, make, "brine")
     here = farm(begins)
     tub = next(each for each in here.tubs if not each.soft)
-    hatch = here.session.scalar(select(Make).where(Make.name == "Hatch"))
+    hatch = here.session.scalar(select(Make).where(Make.name == "Hatch", Make.state == "under way"))
     assert hatch.id in {each.id for _, each in here.lying[tub.id]}
     until = (NOW + timedelta(minutes=begins + 300)).isoformat()
     found = told(farm, make, begins, InBrine("brine", str(tub.id), until))

@@ -31,15 +31,18 @@ from openpail.records.brine.models import Brining
 from openpail.records.dairy.models import Dairy
 from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
-from openpail.records.pieces.models import Piece, PieceCare
+from openpail.records.pieces.models import Piece
 from openpail.records.session import engine_for, sessions
-from openpail.work import cave, tubs
 from openpail.work import sheet as sheets
+from openpail.work import tubs
 from openpail.work.brining import lying as brining
 from openpail.work.here import Here
 from openpail.work.log import tell
 from openpail.work.made import standing_of
+from openpail.work.piece import Telling
+from openpail.work.piece import tell as tell_piece
 from openpail.work.press import AtPress
+from openpail.work.ripening import live
 from openpail.work.vat import AtVat
 from tests.conftest import NOW, token_in
 from tests.support.makes import at_step, begun, say, send, tapped
@@ -264,23 +267,21 @@ def test_the_rinds_salt_stands_on_the_days_after_with_its_grams_and_follows_the_
     say(farm, make, begins, OutOfMould((1.0,), word="a small hoop"), StepDone("salt"))
     say(farm, make, begins + 1, StepDone("out"), Weighed((1.0,), "a small hoop"))
     here = farm(begins + 2)
-    query = select(PieceCare).join(Piece, Piece.id == PieceCare.piece_id)
-    salted = list(
-        here.session.scalars(
-            query.where(Piece.make_id == make, PieceCare.key.like("rind-salt-%")).order_by(
-                PieceCare.due
-            )
-        )
-    )
-    assert len(salted) == 2 and all("12 g" in each.words for each in salted)
-    assert (salted[1].due - salted[0].due).days == 1
+
+    def salted(here):
+        mine = [each for each in live(here, here.ahead(9)) if each.row.make_id == make]
+        return [care for care in mine[0].plan.cares if care.kind == "salt"]
+
+    first, second = salted(here)
+    assert "12 g" in first.words and "12 g" in second.words
+    assert (second.due - first.due).days == 1
     weighed = standing_of(here, makes.make(here.session, here.dairy, make)).weighed
 
     found, _ = answer(farm, make, begins + 30, Amended({"pieces_kg": [2.0]}), weighed.id)
     assert found.outcome == "kept"
     here = farm(begins + 31)
     here.session.expire_all()
-    assert all("24 g" in here.session.merge(each).words for each in salted)
+    assert all("24 g" in each.words for each in salted(here))
 
 
 def test_what_nobody_weighed_stays_about(client, post, farm, demo_url):
@@ -482,15 +483,15 @@ def test_the_weights_of_the_house_are_listed_and_hung(client, post):
 
 def test_brine_stands_in_the_days_and_rings_in_the_calendar(client, post, farm):
     days = client.get("/days").text
-    assert re.search(r"<b>\d\d:\d\d</b> out of <a[^>]*>grey tub</a>: 12-1 Hatch", days)
+    assert re.search(r"<b>\d\d:\d\d</b> out of <a[^>]*>grey tub</a>: 19-1 Hatch", days)
     read = icalendar.Calendar.from_ical(client.get("/calendar.ics").data)
     events = {str(each["summary"]): each for each in read.walk("VEVENT")}
     out = next(each for words, each in events.items() if words.startswith("Out of grey tub"))
     turn = next(each for words, each in events.items() if words.startswith("Turn it in grey tub"))
     assert all(list(each.walk("VALARM")) for each in (out, turn))
     assert turn.decoded("dtstart") < out.decoded("dtstart")
-    cares = [each for each in events.values() if not isinstance(each.decoded("dtstart"), datetime)]
-    assert cares and all(list(each.walk("VALARM")) for each in cares if "ready" not in each["uid"])
+    cares = [e for e in events.values() if str(e["uid"]).startswith(("care-", "round-"))]
+    assert cares and all(list(each.walk("VALARM")) for each in cares)
     again = icalendar.Calendar.from_ical(client.get("/calendar.ics").data)
     assert {str(e["uid"]) for e in again.walk("VEVENT")} == {
         str(e["uid"]) for e in read.walk("VEVENT")
@@ -582,8 +583,8 @@ def test_white_cheese_goes_into_the_brine_that_keeps_it_and_stays_there(demo_url
     shown = page.get("/press").text
     assert f"{made.number}-1 to {made.number}-{count} Fold White" in shown
     for piece in here.session.scalars(select(Piece).where(Piece.make_id == made.id)):
-        out = Out("thrown", why="to try what is left")
-        cave.goes_out(here, piece.id, out, uuid.uuid4())
+        out = Out("thrown", why="to try what is left", label=piece.label)
+        tell_piece(here, [Telling(piece.id, out, uuid.uuid4())])
     here.session.commit()
     here.forget()
     assert made.id not in {each.make.id for each in brining(here)}

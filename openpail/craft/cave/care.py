@@ -1,4 +1,8 @@
-"""From the day a cheese is made: its cares, when it may be ready, and until when to eat it."""
+"""The plan of one piece: its cares by day, when it is ready, until when to eat it.
+
+Nothing of it is stored. It follows from the recipe's stages and from what happened to this piece,
+so that a move, a sign or a taste moves all that comes after, of this piece and of no other.
+"""
 
 from __future__ import annotations
 
@@ -6,83 +10,231 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from datetime import date, timedelta
 
-from openpail.craft.house import House
-from openpail.craft.recipe.recipe import Recipe
-from openpail.craft.recipe.ripening import ready_days, stage_days
+from openpail.craft.cave.course import PieceCourse
+from openpail.craft.cave.keep import SOFT, eat_by
+from openpail.craft.cave.piece import Around, PieceNow, with_cold
+from openpail.craft.cave.ready import Ran, Window, window
+from openpail.craft.cave.run import stages_run
+from openpail.craft.cave.signs import SIGNS
+from openpail.craft.recipe.cares import kind_of
+from openpail.craft.recipe.recipe import Care, Stage
 from openpail.craft.recipe.rubbed import rind_rubs
 
+MOVE, SEAL_STAGE, LAST_STAGE, EAT = "move", "seal", "last", "eat-up"
+RECHECKS = ((1, "recheck-day"), (7, "recheck-week"))
 RIND_SALT = "rind-salt-"
+_NEEDLESS_SEALED = frozenset({"wash", "brush", "wipe", "pierce", "salt"})
+_LOOK_SHARE, _LOOK_MOST, _ASK_AGAIN = 0.15, 5, 2
+_BY_WINDOW = frozenset({"bloomy", "washed_rind"})
+_WEEK, _WEEKLY_FROM = 7, 5
+_EAT_AHEAD, _EAT_AHEAD_FIRM = 2, 14
 
 
 @dataclass(frozen=True, slots=True)
 class DueCare:
-    """One care on one local date, and where the cheese lies then."""
+    """One care on one local date, and where the cheese lies then.
+
+    kind: one of the recipe's kinds of care, or salt, move, sign, recheck; sign: the one that is
+    looked at; brine_pct: of a wash; times: how often on that day.
+    """
 
     stage: str
     key: str
+    kind: str
     words: str
     place: str
     due: date
     matters: str
+    sign: str = ""
+    brine_pct: float | None = None
+    times: int = 1
+
+    @property
+    def name(self) -> str:
+        """What the log knows it by, on its piece."""
+        return f"{self.stage}/{self.key}"
 
 
 @dataclass(frozen=True, slots=True)
 class CarePlan:
-    """All cares of a piece, the ready window (sooner and later), and its eat-by date."""
+    """All cares of a piece until a day, its stages as they run, its ready window, its eat-by."""
 
     cares: tuple[DueCare, ...]
-    ready_from: date
-    ready_until: date
+    ran: tuple[Ran, ...]
+    ready: Window
     eat_by: date
 
+    @property
+    def ready_from(self) -> date:
+        """The first day of its window."""
+        return self.ready.sooner
 
-def rind_cares(recipe: Recipe, made_on: date, piece_kg: float) -> Iterator[DueCare]:
+    @property
+    def ready_until(self) -> date:
+        """The last day of its window."""
+        return self.ready.later
+
+
+def care_plan(piece: PieceNow, around: Around, until: date | None = None) -> CarePlan:
+    """The plan of a piece.
+
+    Parameters: piece; around; until, the last day for which cares are worked out, None for all up
+    to the day by which it is to be eaten.
+    Returns: cares by date; of one that is late the day on which it fell due.
+    Source: the recipe's stages; what happened to the piece; house values.
+    """
+    ran = stages_run(piece, around)
+    at = window(ran, piece.made_on, piece.course)
+    facts = with_cold(piece, around)
+    last, _ = eat_by(piece.recipe, piece.made_on, at.later, piece.course, facts, around.house)
+    cares: list[DueCare] = []
+    over = max(last, around.today)  # nothing is cared for that is not eaten any more
+    end = over if until is None else min(until, over)
+    if facts.freezer is None:
+        cares += _rind(piece)
+        cares += _rechecks(piece)
+        for each in ran[piece.course.stage :]:
+            cares += _of_stage(piece, around, each, ran, end)
+    cares += _eat(piece, at, last)
+    cares = [care for care in cares if care.due <= end]
+    cares.sort(key=lambda care: (care.due, care.stage, care.key))
+    return CarePlan(tuple(cares), ran, at, last)
+
+
+def _of_stage(
+    piece: PieceNow, around: Around, of: Ran, ran: tuple[Ran, ...], end: date
+) -> Iterator[DueCare]:
+    """The cares of one stage until a day, its sign, and the move that ends it."""
+    stage = piece.recipe.stages[of.stage]
+    is_now, is_last = of.stage == piece.course.stage, of.stage == len(ran) - 1
+    place = piece.course.now.place if is_now else around.place(stage.place)
+    stops = of.ends
+    if is_last:
+        stops = end + timedelta(days=1)
+    elif of.ends < around.today:  # it goes on until it is moved
+        stops = around.today + timedelta(days=1)
+    for care in stage.cares:
+        kind = kind_of(care)
+        if kind == "eat" or (piece.course.sealed in ("bag", "wax") and kind in _NEEDLESS_SEALED):
+            continue
+        for due in _days(piece, around, of, stage, care, stops, end):
+            if not is_now and due <= around.today:
+                continue  # it is not there yet
+            told = (stage.key, care.key, kind, care.words, place, due, care.matters)
+            yield DueCare(*told, brine_pct=care.brine_pct, times=care.times_a_day)
+    if stage.sign:
+        yield from _sign(piece, of, stage, place)
+    if not is_last:
+        onward = piece.recipe.stages[of.stage + 1].place
+        words = f"Move it on: {onward}"
+        yield DueCare(stage.key, MOVE, MOVE, words, place, of.ends, "once", stage.sign or "")
+
+
+def _days(
+    piece: PieceNow, around: Around, of: Ran, stage: Stage, care: Care, stops: date, end: date
+) -> Iterator[date]:
+    """The days of one care in one stage: what is due next, then every so often from there."""
+    last, times = _last_done(piece.course, f"{stage.key}/{care.key}", kind_of(care), of.begins)
+    day = of.begins + timedelta(days=min(care.from_day, of.days))
+    if care.matters == "once":
+        if last is None:
+            yield day
+        return
+    every = timedelta(days=care.every_days)
+    if last is not None:
+        day = last if times < care.times_a_day and last == around.today else last + every
+    bundled = around.house_day and care.matters == "weekly" and care.every_days >= _WEEKLY_FROM
+    floor = of.begins if last is None else last + timedelta(days=1)
+    while True:
+        if bundled:
+            day = _on_weekday(day, around.house_day, floor)
+        if day > end or day >= stops:
+            return
+        yield day
+        floor = max(day, around.today) + timedelta(days=1)
+        day = max(day, around.today) + every
+
+
+def _last_done(course: PieceCourse, name: str, kind: str, since: date) -> tuple[date | None, int]:
+    """When a care was done last, and how often on that day: it was told so, or what it asks for
+    was done: weighed, tasted, sealed in it."""
+    last, times = course.done.get(name, (None, 0))
+    done = {"weigh": course.weighed_on, "taste": course.ripe_on}.get(kind)
+    if kind == course.sealed:
+        done = course.sealed_on
+    if done is not None and done >= since and (last is None or done > last):
+        return done, 1
+    return last, times
+
+
+def _on_weekday(day: date, weekday: int, floor: date) -> date:
+    """The house day that is nearest to a day, and not before another."""
+    ahead = (weekday - day.isoweekday()) % _WEEK
+    nearest = day + timedelta(days=ahead if ahead <= _WEEK // 2 else ahead - _WEEK)
+    while nearest < floor:
+        nearest += timedelta(days=_WEEK)
+    return nearest
+
+
+def _sign(piece: PieceNow, of: Ran, stage: Stage, place: str) -> Iterator[DueCare]:
+    """The sign that ends a stage is looked for when its end is near, and until it is there."""
+    sign = SIGNS[stage.sign or ""]
+    lead = min(_LOOK_MOST, max(1, round(of.days * _LOOK_SHARE)))
+    due = max(of.begins, of.ends - timedelta(days=lead))
+    step, day = piece.course.seen.get(sign.key, (0, date.min))
+    if day >= of.begins and of.stage == piece.course.stage:
+        if step >= sign.ends:
+            return
+        due = max(due, day + timedelta(days=_ASK_AGAIN))
+    words = f"Look: {stage.ends_when or sign.asks}"
+    yield DueCare(stage.key, f"look-{sign.key}", "sign", words, place, due, "once", sign.key)
+
+
+def rind_words(grams: float, faces: str) -> str:
+    """What a salting of the rind says. Parameters: grams; faces. Source: derivation."""
+    return f"Salt it, {grams:.0f} g: {faces}"
+
+
+def _rind(piece: PieceNow) -> Iterator[DueCare]:
     """The saltings of a rind that come after the day it was made, each with its grams.
 
     Each is a care of its own: one that is forgotten is not over with the next.
-    Parameters: recipe; made_on; piece_kg, as it comes out of its mould. Source: the recipe.
     """
-    place = recipe.stages[0].place if recipe.stages else "shelf"
-    stage = recipe.stages[0].key if recipe.stages else "salting"
-    for rub in rind_rubs(recipe, piece_kg)[1:]:
-        words = f"Salt it, {rub.grams.value:.0f} g: {rub.faces}"
-        due = made_on + timedelta(days=rub.day)
-        yield DueCare(stage, f"{RIND_SALT}{rub.day}", words, place, due, "daily")
+    stages = piece.recipe.stages
+    stage = stages[0].key if stages else "salting"
+    for rub in rind_rubs(piece.recipe, piece.kg)[1:] if piece.kg else ():
+        key = f"{RIND_SALT}{rub.day}"
+        if f"{stage}/{key}" not in piece.course.done:
+            words = rind_words(rub.grams.value, rub.faces)
+            due = piece.course.lain[0].begins + timedelta(days=rub.day)
+            yield DueCare(stage, key, "salt", words, piece.course.now.place, due, "daily")
 
 
-def care_plan(recipe: Recipe, made_on: date, house: House, raw: bool = False) -> CarePlan:
-    """The care plan of a piece made on a day.
+def _rechecks(piece: PieceNow) -> Iterator[DueCare]:
+    """A new bag is looked at after a day and after a week."""
+    course = piece.course
+    if course.sealed != "bag" or course.sealed_on is None:
+        return
+    looked = course.seen.get("bag", (0, date.min))[1]
+    for days, key in RECHECKS:
+        due = course.sealed_on + timedelta(days=days)
+        done = course.done.get(f"{SEAL_STAGE}/{key}", (date.min, 0))[0]
+        if max(done, looked) < due:
+            words = "Look at the bag: tight, no air in it?"
+            place = course.now.place
+            yield DueCare(SEAL_STAGE, key, "recheck", words, place, due, "once", "bag")
 
-    Parameters: recipe; made_on, local date; house; raw, of the raw class (a raw soft or
-    bloomy cheese ripens in less than the book's days).
-    Returns: cares by date; the ready window is the recipe's days × 0.9 to 1.15.
-    Source: the recipe's stages; house value.
-    """
-    cares: list[DueCare] = []
-    begins = made_on
-    for stage, days in stage_days(recipe, house, raw):
-        for care in stage.cares:
-            first = min(care.from_day, days)
-            for day in range(first, days + 1, max(1, care.every_days)):
-                if day == days and care.matters != "once" and day > first:
-                    continue
-                cares.append(
-                    DueCare(
-                        stage.key,
-                        care.key,
-                        care.words,
-                        stage.place,
-                        begins + timedelta(days=day),
-                        care.matters,
-                    )
-                )
-                if care.matters == "once":
-                    break
-        begins += timedelta(days=days)
-    sooner, total, later = ready_days(recipe, house, raw)
-    return CarePlan(
-        tuple(sorted(cares, key=lambda care: (care.due, care.stage, care.key))),
-        made_on + timedelta(days=sooner),
-        made_on + timedelta(days=later),
-        made_on + timedelta(days=max(recipe.eat_by_days, total)),
-    )
+
+def _eat(piece: PieceNow, at: Window, last: date) -> Iterator[DueCare]:
+    """It asks to be eaten before its time is over: a soft one before its window closes."""
+    if f"{LAST_STAGE}/{EAT}" in piece.course.done:
+        return
+    soft = piece.recipe.family in SOFT
+    closes = max(at.later, at.sooner) if piece.recipe.family in _BY_WINDOW else last
+    closes = min(closes, last)
+    ahead = timedelta(days=_EAT_AHEAD if soft else _EAT_AHEAD_FIRM)
+    own = [c.words for stage in piece.recipe.stages for c in stage.cares if kind_of(c) == "eat"]
+    words = own[0] if own else "Eat it up, or give it to somebody who does"
+    due = max(closes - ahead, piece.course.lain[0].begins)
+    place = piece.course.now.place
+    yield DueCare(LAST_STAGE, EAT, "eat", words, place, due, "once")

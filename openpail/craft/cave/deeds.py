@@ -1,14 +1,13 @@
-"""What can happen to a piece at rest: it is cared for, and it goes out; each with its limits."""
+"""What can happen to a piece at rest: one small dataclass a deed, there and back as plain data."""
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping
-from dataclasses import dataclass
-from datetime import date, datetime, timedelta
-from typing import Any, ClassVar
+from collections.abc import Mapping
+from dataclasses import dataclass, field, fields
+from datetime import datetime
+from typing import Any, ClassVar, Literal, get_args
 
-from openpail.craft.errors import NotPossible, OutOfRange
-from openpail.craft.recipe.ripening import RAW_DAYS
+from openpail.craft.errors import OutOfRange, Unknown
 
 OUTS: Mapping[str, str] = {
     "eaten": "eaten here",
@@ -16,122 +15,229 @@ OUTS: Mapping[str, str] = {
     "given": "given away",
     "thrown": "thrown away",
 }
-LONGEST_WORDS = 300
-LEAST_WORDS = 10
-_TO_PEOPLE = frozenset({"eaten", "sold", "given"})
-_AHEAD = timedelta(minutes=2)
-_NOTHING_KG = 0.005
+By = Literal["typed", "shelf", "label"]
+Seal = Literal["wrap", "foil", "bag", "wax", "cloth", "oil"]
+SEALS: Mapping[Seal, str] = {
+    "wrap": "in paper",
+    "foil": "in foil",
+    "bag": "in a bag",
+    "wax": "in wax",
+    "cloth": "in cloth and fat",
+    "oil": "in oil",
+}
+Ripe = Literal["young", "right", "past"]
+RIPE: Mapping[Ripe, str] = {
+    "young": "too young still",
+    "right": "as it should be",
+    "past": "past its best",
+}
 
 
 @dataclass(frozen=True, slots=True)
 class Cared:
-    """A care is done: its id, with all earlier ones of its kind."""
+    """A care is done: key of its stage and its own."""
 
-    care: str
+    stage: str
+    key: str
+    word: str = ""
     kind: ClassVar[str] = "cared"
 
 
 @dataclass(frozen=True, slots=True)
-class Uncared:
-    """A care was not done after all, nor the earlier ones that were over with it: its id."""
+class Seen:
+    """A sign was looked at or felt: its key, and the step it is at, from 0."""
 
-    care: str
-    kind: ClassVar[str] = "uncared"
+    sign: str
+    step: int
+    word: str = ""
+    kind: ClassVar[str] = "seen"
+
+
+@dataclass(frozen=True, slots=True)
+class WeighedAgain:
+    """It was weighed: kg of what is there of it."""
+
+    kg: float
+    word: str = ""
+    kind: ClassVar[str] = "weighed_again"
+
+
+@dataclass(frozen=True, slots=True)
+class MovedTo:
+    """It was moved: its number as it was told, and how; to which place and shelf (0: any); the key
+    of the stage that begins with it, "" where its stage goes on."""
+
+    label: str
+    place: str
+    shelf: int = 0
+    stage: str = ""
+    by: By = "typed"
+    word: str = ""
+    kind: ClassVar[str] = "moved"
+
+
+@dataclass(frozen=True, slots=True)
+class Sealed:
+    """It was sealed: its number as it was told; in what; the step of its rind (`dry` of the signs),
+    None where nobody looked."""
+
+    label: str
+    how: Seal
+    rind: int | None = None
+    by: By = "typed"
+    word: str = ""
+    kind: ClassVar[str] = "sealed"
+
+
+@dataclass(frozen=True, slots=True)
+class Opened:
+    """What it was sealed in was taken off."""
+
+    label: str
+    by: By = "typed"
+    kind: ClassVar[str] = "opened"
+
+
+@dataclass(frozen=True, slots=True)
+class CutUp:
+    """It was cut into parts: kg of each, and the place of each."""
+
+    label: str
+    kgs: tuple[float, ...]
+    places: tuple[str, ...]
+    by: By = "typed"
+    word: str = ""
+    kind: ClassVar[str] = "cut_up"
+
+
+@dataclass(frozen=True, slots=True)
+class EarlyTaste:
+    """It was tasted: how ripe it is, and a word about it."""
+
+    ripe: Ripe
+    words: str = ""
+    kind: ClassVar[str] = "early_taste"
 
 
 @dataclass(frozen=True, slots=True)
 class Out:
-    """A piece goes out: where (a key of OUTS), to whom, how many kg (None: all of it), and why."""
+    """It goes out: where (a key of OUTS), to whom, how many kg (None: all of it), and why."""
 
     where: str
     to: str = ""
     kg: float | None = None
     why: str = ""
+    label: str = ""
+    by: By = "typed"
     kind: ClassVar[str] = "out"
 
 
 @dataclass(frozen=True, slots=True)
-class Back:
-    """A piece, or a part of it, did not go after all: the id of what was told, and why."""
+class PieceUndone:
+    """A deed did not happen; why, where more than a slip of the finger is taken back."""
 
-    out: str
     why: str = ""
-    kind: ClassVar[str] = "back"
-
-
-PieceDeed = Cared | Uncared | Out | Back
-
-
-def to_payload(deed: PieceDeed) -> dict[str, Any]:
-    """A deed as plain data. Source: derivation."""
-    if isinstance(deed, Cared | Uncared):
-        return {"care": deed.care}
-    if isinstance(deed, Back):
-        return {"out": deed.out, "why": deed.why}
-    return {"where": deed.where, "to": deed.to, "kg": deed.kg, "why": deed.why}
+    kind: ClassVar[str] = "undo"
 
 
 @dataclass(frozen=True, slots=True)
-class Guarded:
-    """What of a piece speaks against its leaving: raw, the day it was made, its lasting marks."""
+class PieceAmended:
+    """A deed happened otherwise: what of it was different; `at` for when."""
 
-    raw: bool
-    made_on: date
-    marks: Collection[str] = ()
-
-    def words(self, where: str, today: date) -> str:
-        """Why it does not leave so today without the maker's word, "" when nothing speaks against.
-
-        Parameters: where, a key of OUTS; today. Source: 21 CFR 133, 60 days; house value.
-        """
-        if where not in _TO_PEOPLE:
-            return ""
-        if "slow-acid" in self.marks:
-            return (
-                "Its acid was slow: a toxin may be in it, and outlives cooking. It is not eaten, "
-                "sold or fed unless a test says so."
-            )
-        if "raw-soft" in self.marks:
-            return (
-                "Soft, of raw milk: no age clears it."
-                if where == "eaten"
-                else "Soft, of raw milk: no age clears it. It leaves by a law that allows it."
-            )
-        day = (today - self.made_on).days
-        if self.raw and day < RAW_DAYS:
-            return f"Of raw milk, on day {day} of {RAW_DAYS}."
-        return ""
+    change: Mapping[str, Any] = field(default_factory=dict)
+    kind: ClassVar[str] = "amend"
 
 
-def check(
-    deed: PieceDeed,
-    at: datetime,
-    now: datetime,
-    ended_at: datetime | None,
-    left_kg: float,
-    guard: str = "",
-) -> None:
-    """Refuse what cannot happen to a piece, in words.
+PieceDeed = (
+    Cared
+    | Seen
+    | WeighedAgain
+    | MovedTo
+    | Sealed
+    | Opened
+    | CutUp
+    | EarlyTaste
+    | Out
+    | PieceUndone
+    | PieceAmended
+)
+Named = MovedTo | Sealed | Opened | CutUp | Out
+PIECE_DEEDS: Mapping[str, type[PieceDeed]] = {each.kind: each for each in get_args(PieceDeed)}
+_WORDS = frozenset(
+    {"stage", "key", "word", "sign", "label", "place", "how", "ripe", "words", "where", "to", "why"}
+)
+_CHOICES: Mapping[str, tuple[str, ...]] = {
+    "by": get_args(By),
+    "how": get_args(Seal),
+    "ripe": get_args(Ripe),
+}
+_WHOLE = frozenset({"step", "shelf", "rind"})
 
-    Parameters: deed; at, when it happened, and now; ended_at, None while it is there; left_kg of
-    it; guard, `Guarded.words`, "" when nothing speaks against it.
-    Raises: OutOfRange by field, NotPossible once it is gone. Source: house value.
+
+@dataclass(frozen=True, slots=True)
+class PieceTold:
+    """A deed as it was told: its id, when it happened, of which deed it speaks where it mends one,
+    and what tells two of one moment apart."""
+
+    id: str
+    deed: PieceDeed
+    at: datetime
+    amends: str | None = None
+    counter: int = 0
+
+    @property
+    def order(self) -> tuple[datetime, int, str]:
+        """By when it happened."""
+        return self.at, self.counter, self.id
+
+
+def to_payload(deed: PieceDeed) -> dict[str, Any]:
+    """A deed as plain data: what `read_deed` takes. Source: derivation."""
+    told = {each.name: getattr(deed, each.name) for each in fields(deed)}
+    return {
+        key: list(value) if isinstance(value, tuple) else value
+        for key, value in told.items()
+        if value is not None and value != ""
+    }
+
+
+def read_deed(kind: str, payload: Mapping[str, Any]) -> PieceDeed:
+    """A deed from plain data. Raises: Unknown, OutOfRange by field.
+
+    Parameters: kind, its name; payload, its fields.
     """
-    if at > now + _AHEAD:
-        raise OutOfRange("That has not happened yet. Look at the time.", "happened")
-    if isinstance(deed, Back):
-        if len(deed.why.strip()) < LEAST_WORDS:
-            raise OutOfRange("Write why it is there after all, in a few words.", "back")
-        return
-    if ended_at is not None:
-        raise NotPossible("This piece is gone already: nothing more can be done to it.")
-    if isinstance(deed, Cared | Uncared):
-        return
-    if deed.where not in OUTS:
-        raise OutOfRange("Choose what became of it.", "where")
-    if max(len(deed.to), len(deed.why)) > LONGEST_WORDS:
-        raise OutOfRange(f"At most {LONGEST_WORDS} letters, please.", "why")
-    if guard and len(deed.why.strip()) < LEAST_WORDS:
-        raise OutOfRange(f"{guard} Write why it leaves all the same; it is kept.", "why")
-    if deed.kg is not None and not 0 < deed.kg <= left_kg + _NOTHING_KG:
-        raise OutOfRange(f"Write how much of it, up to {left_kg:.2f} kg; blank is all.", "kg")
+    if kind not in PIECE_DEEDS:
+        raise Unknown(f"“{kind}” is no deed of a piece.", "deed")
+    sort = PIECE_DEEDS[kind]
+    names = [each.name for each in fields(sort)]
+    strange = sorted(set(payload) - set(names))
+    if strange:
+        raise Unknown(f"“{strange[0]}” does not belong to this deed.", strange[0])
+    told = {key: _value(key, value) for key, value in payload.items() if value is not None}
+    try:
+        return sort(**told)
+    except TypeError:
+        missing = [name for name in names if name not in told]
+        raise OutOfRange(f"“{missing[0]}” is not said.", missing[0]) from None
+
+
+def _value(key: str, value: Any) -> Any:
+    if key in _CHOICES and value not in _CHOICES[key]:
+        raise OutOfRange("Choose one of those that are offered.", key)
+    if key in _CHOICES or key in _WORDS:
+        return str(value)
+    if key == "places":
+        return tuple(str(each) for each in value)
+    if key == "kgs":
+        return tuple(_number(each, key) for each in value)
+    if key in _WHOLE:
+        return int(_number(value, key))
+    if key == "change":
+        return dict(value)
+    return _number(value, key)
+
+
+def _number(value: Any, key: str) -> float:
+    if isinstance(value, bool) or not isinstance(value, int | float):
+        raise OutOfRange("Write a number.", key)
+    return float(value)

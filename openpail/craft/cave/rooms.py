@@ -8,18 +8,67 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 from itertools import accumulate
+from typing import Literal
 
 from openpail.craft.house import House
 from openpail.craft.recipe.recipe import Recipe
 from openpail.craft.recipe.ripening import stage_days
 
+Sort = Literal["cave", "cool", "fridge", "warm", "freezer", "counter"]
+SORTS: Mapping[Sort, str] = {
+    "cave": "a cave or cellar",
+    "cool": "a cool room to dry in",
+    "fridge": "a fridge, or a box in it",
+    "warm": "a warm cupboard",
+    "freezer": "a freezer",
+    "counter": "the shelf of those who fetch it",
+}
+
 
 @dataclass(frozen=True, slots=True)
 class Room:
-    """A place to ripen and how many pieces it holds."""
+    """A place to ripen: how many pieces it holds, of what sort it is, its shelves and how wide and
+    deep each is, cm (0 where nobody measured them)."""
 
     name: str
     holds: int
+    sort: Sort = "cave"
+    shelves: int = 1
+    width_cm: float = 0.0
+    depth_cm: float = 0.0
+
+    @property
+    def shelf_cm2(self) -> float:
+        """What one shelf has room for, 0 where nobody measured it."""
+        return self.width_cm * self.depth_cm
+
+    @property
+    def area_cm2(self) -> float:
+        """What all its shelves have room for together, 0 where nobody measured them."""
+        return self.shelves * self.shelf_cm2
+
+
+def floor_cm2(across_cm: float, side_cm: float | None, house: House) -> float:
+    """What a cheese wants of a shelf, with the air around it: round ones take a square too.
+
+    Parameters: across_cm, over 0; side_cm, None for a round one; house. Source: house value.
+    """
+    gap = house.number("cave.gap_cm")
+    return (across_cm + gap) * ((side_cm or across_cm) + gap)
+
+
+def room_left(room: Room, taken: Iterable[float], one_cm2: float) -> int:
+    """How many more of one size a room holds: by the area of its shelves where they were measured,
+    else by number.
+
+    Parameters: room; taken, what each piece in it wants, cm²; one_cm2, over 0.
+    Returns: 0 or more. Source: derivation.
+    """
+    there = list(taken)
+    by_number = room.holds - len(there)
+    if room.area_cm2 and one_cm2 > 0:
+        return max(0, int((room.area_cm2 - sum(there)) // one_cm2))
+    return max(0, by_number)
 
 
 @dataclass(frozen=True, slots=True)

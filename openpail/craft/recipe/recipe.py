@@ -74,6 +74,25 @@ Clock = Literal["fixed", "flocculation", "cut"]
 RatioBy = Literal["volume", "mass", "casein"]
 Asks = Literal["temperature", "ph", "flocks", "weight"]
 Matters = Literal["daily", "weekly", "once"]
+CareKind = Literal[
+    "turn",
+    "wipe",
+    "wash",
+    "brush",
+    "pierce",
+    "wrap",
+    "foil",
+    "bag",
+    "wax",
+    "cloth",
+    "oil",
+    "weigh",
+    "look",
+    "taste",
+    "eat",
+]
+# What a stage ends by, where it can be seen or felt: a key of the cave’s signs.
+EndSign = Literal["bloom", "dry", "smear", "thumb", "round", "blue", "grey"]
 
 # The ranges are what a recipe may say at all, so that no rule ever meets a number it was not made
 # for; what is usual is `sense`'s matter.
@@ -172,20 +191,28 @@ class RecipeStep:
 
 @dataclass(frozen=True, slots=True)
 class Care:
-    """A care during ripening: what, every so many days, from a day of its stage on."""
+    """A care during ripening: what, every so many days, from a day of its stage on.
+
+    kind: what the hands do, where the recipe says it; brine_pct: of the brine it is washed with;
+    times_a_day: how often on each of its days.
+    """
 
     key: Key
     words: str
     every_days: Annotated[int, Ge(1), Le(1_000)]
     from_day: Days = 0
     matters: Matters = "daily"
+    kind: CareKind | None = None
+    brine_pct: Annotated[float, Ge(0), Le(27)] | None = None
+    times_a_day: Annotated[int, Ge(1), Le(4)] = 1
 
 
 @dataclass(frozen=True, slots=True)
 class Stage:
     """A stage of ripening: place, °C and humidity bands, days, cares, and its end sign.
 
-    brine_pct, brine_per_kg: of the brine it lies in, and kg of it for each kg of cheese.
+    brine_pct, brine_per_kg: of the brine it lies in, and kg of it for each kg of cheese; sign: what
+    its end is seen or felt by.
     """
 
     key: Key
@@ -197,6 +224,7 @@ class Stage:
     humidity_pct: Band | None = None
     brine_pct: Annotated[float, Ge(1), Le(27)] | None = None
     brine_per_kg: Annotated[float, Ge(0.1), Le(20)] | None = None
+    sign: EndSign | None = None
 
 
 @dataclass(frozen=True, slots=True)

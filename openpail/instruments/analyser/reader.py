@@ -3,26 +3,18 @@
 from __future__ import annotations
 
 import re
-import socket
 import time
 from dataclasses import dataclass
 
 from openpail.craft.errors import CraftError
 from openpail.craft.milk.kinds import MilkTest
 from openpail.craft.milk.slip import check_test
+from openpail.instruments import wire
 from openpail.instruments.analyser import lines
+from openpail.instruments.wire import NoReading
 
 TIMEOUT_S = 5.0
 TRIES = 2
-_LONGEST_LINE = 1024
-
-
-class NoReading(ValueError):
-    """The analyser gave nothing that may be kept; `words` tell the maker what happened."""
-
-    def __init__(self, words: str) -> None:
-        super().__init__(words)
-        self.words = words
 
 
 @dataclass(frozen=True, slots=True)
@@ -53,7 +45,7 @@ def read(address: str, sample: str, timeout_s: float = TIMEOUT_S) -> Measured:
             raise NoReading(
                 "The analyser found no milk in the cup. Fill it, without bubbles, and read again."
             ) from None
-        except (lines.BadRecord, EOFError) as error:
+        except (wire.BadRecord, EOFError) as error:
             last = NoReading(
                 f"What the analyser sent cannot be trusted: {error}. Nothing was kept; read again."
             )
@@ -75,17 +67,16 @@ class _Blank(Exception):
 
 
 def _once(address: str, sample: str, ends: float) -> MilkTest:
-    host, _, port = address.rpartition(":")
-    with socket.create_connection((host, int(port)), timeout=_left(ends)) as device:
-        stream = _Lines(device, ends)
+    with wire.connect(address, ends) as device:
+        stream = wire.Lines(device, ends)
         stream.say(f"HELLO {lines.VERSION}")
         while True:
             word, rest = _split(stream.hear())
             if word == "READY":
                 break
             if word != "WAIT":
-                raise lines.BadRecord(f"it greeted with “{word}”")
-            time.sleep(min(_seconds(rest), _left(ends)))
+                raise wire.BadRecord(f"it greeted with “{word}”")
+            time.sleep(min(_seconds(rest), wire.left(ends)))
             stream.say(f"HELLO {lines.VERSION}")
         stream.say(f"MEASURE {sample}")
         while True:
@@ -107,37 +98,7 @@ def _seconds(text: str) -> float:
     try:
         return max(0.0, float(text))
     except ValueError:
-        raise lines.BadRecord(f"“{text}” is no length of time") from None
-
-
-def _left(ends: float) -> float:
-    left = ends - time.monotonic()
-    if left <= 0:
-        raise TimeoutError
-    return left
-
-
-class _Lines:
-    """Whole lines from a socket, none of them waited for beyond the end of time."""
-
-    def __init__(self, device: socket.socket, ends: float) -> None:
-        self.device, self.ends, self.rest = device, ends, b""
-
-    def say(self, line: str) -> None:
-        self.device.settimeout(_left(self.ends))
-        self.device.sendall(line.encode("ascii") + lines.END)
-
-    def hear(self) -> str:
-        while lines.END not in self.rest:
-            if len(self.rest) > _LONGEST_LINE:
-                raise lines.BadRecord("its line does not end")
-            self.device.settimeout(_left(self.ends))
-            more = self.device.recv(256)
-            if not more:
-                raise EOFError("it hung up in the middle of a record")
-            self.rest += more
-        line, self.rest = self.rest.split(lines.END, 1)
-        return line.decode("ascii", "replace")
+        raise wire.BadRecord(f"“{text}” is no length of time") from None
 
 
 def _slip(values: dict[str, float] | None) -> MilkTest:
@@ -154,9 +115,9 @@ def _slip(values: dict[str, float] | None) -> MilkTest:
         freezing_point_c=values.get("fp"),
     )
     if test == MilkTest():
-        raise lines.BadRecord("it holds no value")
+        raise wire.BadRecord("it holds no value")
     try:
         check_test(test)
     except CraftError as error:
-        raise lines.BadRecord(f"no milk is so. {error.words.rstrip('.')}") from error
+        raise wire.BadRecord(f"no milk is so. {error.words.rstrip('.')}") from error
     return test

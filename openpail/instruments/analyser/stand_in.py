@@ -6,17 +6,15 @@ a wrong checksum, hangs up in the middle of a record, finds the cup blank, or sa
 
 from __future__ import annotations
 
-import argparse
-import os
 import random
 import socketserver
-import sys
-import threading
 import time
 from collections.abc import Sequence
 from dataclasses import dataclass, field
 
+from openpail.instruments import wire
 from openpail.instruments.analyser import lines
+from openpail.instruments.stand_ins import parser_of, serve
 
 FAULTS = ("none", "checksum", "hang-up", "blank", "silent", "slow", "impossible", "other-sample")
 # mean and spread of one measurement of the milk in the stand-in's cup
@@ -101,20 +99,13 @@ class _Talk(socketserver.StreamRequestHandler):
         return {**values, "fat": 93.0} if fault == "impossible" else values
 
     def _say(self, line: str) -> None:
-        self.wfile.write(line.encode("ascii") + lines.END)
+        self.wfile.write(line.encode("ascii") + wire.END)
         self.wfile.flush()
-
-
-def _end_with(server: StandIn, parent: int) -> None:
-    while os.getppid() == parent:
-        time.sleep(1)
-    server.shutdown()
 
 
 def main(arguments: Sequence[str] | None = None) -> None:
     """Serve until stopped."""
-    parser = argparse.ArgumentParser(description="A stand-in for a milk analyser, on loopback.")
-    parser.add_argument("--port", type=int, default=7431)
+    parser = parser_of("milk analyser", 7431)
     parser.add_argument(
         "--fault",
         action="append",
@@ -123,27 +114,10 @@ def main(arguments: Sequence[str] | None = None) -> None:
         help="for the next measurement; may be given several times",
     )
     parser.add_argument("--warm-up", type=float, default=3.0, metavar="SECONDS")
-    parser.add_argument("--seed", type=int)
-    parser.add_argument("--while-parent", action="store_true", help="end with whoever started it")
     told = parser.parse_args(arguments)
     warm_at = time.monotonic() + told.warm_up
     mood = Mood(told.fault, warm_at, chance=random.Random(told.seed))  # noqa: S311
-    try:
-        server = StandIn(told.port, mood)
-    except OSError:  # the one of another ./pail, as a rule: it speaks the same, and is used
-        sys.stdout.write(
-            f"· 127.0.0.1:{told.port} is taken already, by the stand-in of another ./pail most "
-            "likely; give --port another number for one more.\n"
-        )
-        raise SystemExit(0 if told.while_parent else 1) from None
-    with server:
-        if told.while_parent:
-            threading.Thread(target=_end_with, args=(server, os.getppid()), daemon=True).start()
-        sys.stdout.write(
-            f"· the stand-in analyser answers on 127.0.0.1:{server.server_address[1]}\n"
-        )
-        sys.stdout.flush()
-        server.serve_forever()
+    serve("analyser", told, lambda: StandIn(told.port, mood))
 
 
 if __name__ == "__main__":

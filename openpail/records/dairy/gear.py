@@ -160,28 +160,58 @@ def drop_gear(session: Session, dairy: Dairy, name: str) -> None:
     session.flush()
 
 
-def set_room(session: Session, dairy: Dairy, name: str, holds: int) -> None:
-    """A room to ripen holds so many pieces; 0 forgets it. Raises RecordError by field."""
-    name = " ".join(name.split())
+def set_room(session: Session, dairy: Dairy, room: Room, channel: str = "") -> None:
+    """A room to ripen as it is: how many pieces it holds (0 forgets it), its sort and shelves.
+
+    Parameters: room; channel, its name on the logger. Raises: RecordError by field.
+    """
+    name = " ".join(room.name.split())
     if not name:
         raise RecordError("Name the place as your recipes do, like cave.", "name")
-    if not 0 <= holds <= 10_000:
+    if not 0 <= room.holds <= 10_000:
         raise RecordError("Write how many pieces it holds.", "holds")
+    if not 1 <= room.shelves <= 60:
+        raise RecordError("A place has 1 to 60 shelves.", "shelves")
+    for cm, field in ((room.width_cm, "width"), (room.depth_cm, "depth")):
+        if not 0 <= cm <= 1000:
+            raise RecordError("A shelf is up to 10 m long.", field)
+    if bool(room.width_cm) != bool(room.depth_cm):
+        raise RecordError("Write both: how wide a shelf is, and how deep.", "width")
     query = select(RoomRow).where(RoomRow.dairy_id == dairy.id, RoomRow.name == name)
     row = session.scalar(query)
-    if row is not None and holds == 0:
+    if row is not None and room.holds == 0:
         session.delete(row)
-    elif row is not None:
-        row.holds = holds
-    elif holds:
-        session.add(RoomRow(dairy_id=dairy.id, id=uuid.uuid4(), name=name, holds=holds))
+    elif room.holds:
+        if row is None:
+            row = RoomRow(dairy_id=dairy.id, id=uuid.uuid4(), name=name)
+            session.add(row)
+        row.holds, row.sort, row.shelves = room.holds, room.sort, room.shelves
+        row.width_cm, row.depth_cm, row.channel = room.width_cm, room.depth_cm, channel.strip()
     session.flush()
 
 
 def rooms_of(session: Session, dairy: Dairy) -> tuple[Room, ...]:
     """The rooms to ripen in, by name."""
+    return tuple(as_room(row) for row in room_rows(session, dairy))
+
+
+def room_rows(session: Session, dairy: Dairy) -> list[RoomRow]:
+    """The rows of the rooms to ripen in, by name."""
     query = select(RoomRow).where(RoomRow.dairy_id == dairy.id).order_by(RoomRow.name)
-    return tuple(Room(row.name, row.holds) for row in session.scalars(query))
+    return list(session.scalars(query))
+
+
+def room_row(session: Session, dairy: Dairy, room_id: uuid.UUID) -> RoomRow:
+    """One room to ripen in. Raises NotHere."""
+    row = session.get(RoomRow, (dairy.id, room_id))
+    if row is None:
+        raise NotHere("no such place")
+    return row
+
+
+def as_room(row: RoomRow) -> Room:
+    """A room as the craft sees it."""
+    return Room(row.name, row.holds, row.sort, row.shelves, row.width_cm, row.depth_cm)
 
 
 def set_heater(session: Session, vat: Vat, by: str, power_kw: float | None) -> None:

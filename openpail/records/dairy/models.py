@@ -9,18 +9,22 @@ from sqlalchemy import CheckConstraint, Index, UniqueConstraint
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Mapped, mapped_column
 
+from openpail.craft.cave.rooms import Sort
 from openpail.craft.units import System
 from openpail.records.base import Base, Json, OfDairy, by_member, one_of
 
 
 class Dairy(Base):
-    """A dairy. Units and °C/°F are each their own switch; quiet hours are local times."""
+    """A dairy. Units and °C/°F are each their own switch; quiet hours are local times; house_day:
+    the weekday of its weekly cares, 1 Monday … 7 Sunday, 0 for none; label, the maker's own
+    words on a label."""
 
     __tablename__ = "dairy"
     __table_args__ = (
         one_of("volume_system", System),
         CheckConstraint("mass_system in ('metric', 'us')", name="mass_system"),
         CheckConstraint("degrees in ('C', 'F')", name="degrees"),
+        CheckConstraint("house_day between 0 and 7", name="house_day"),
     )
 
     id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
@@ -33,6 +37,9 @@ class Dairy(Base):
     quiet_until: Mapped[time] = mapped_column(default=time(6, 30))
     ways: Mapped[Json] = mapped_column(default=dict)
     analyser: Mapped[str] = mapped_column(default="")
+    logger: Mapped[str] = mapped_column(default="")
+    house_day: Mapped[int] = mapped_column(default=0)
+    label: Mapped[Json] = mapped_column(default=dict)
     calendar_key: Mapped[str] = mapped_column(default="")
     created_at: Mapped[datetime]
 
@@ -109,16 +116,24 @@ class WeightRow(Base, OfDairy):
 
 
 class RoomRow(Base, OfDairy):
-    """A place to ripen, as recipes call it, and how many pieces it holds."""
+    """A place to ripen, as recipes call it: how many pieces it holds, its sort, its shelves, how
+    wide and deep each is, cm (0: nobody measured them), and its channel on the logger."""
 
     __tablename__ = "room"
     __table_args__ = (
         UniqueConstraint("dairy_id", "name"),
         CheckConstraint("holds > 0", name="holds"),
+        CheckConstraint("shelves > 0 and width_cm >= 0 and depth_cm >= 0", name="shelves"),
+        one_of("sort", Sort),
     )
 
     name: Mapped[str]
     holds: Mapped[int]
+    sort: Mapped[Sort] = mapped_column(default="cave")
+    shelves: Mapped[int] = mapped_column(default=1)
+    width_cm: Mapped[float] = mapped_column(default=0.0)
+    depth_cm: Mapped[float] = mapped_column(default=0.0)
+    channel: Mapped[str] = mapped_column(default="")
 
 
 class OwnMeasure(Base, OfDairy):

@@ -1,101 +1,157 @@
-"""Pieces are weighed, cared for, eaten."""
+"""Pieces are laid down, cut up, weighed; what is folded from their deeds is kept beside them."""
 
 from __future__ import annotations
 
 import uuid
 from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass
 from datetime import date, datetime
+from functools import cache
+from typing import Any, NamedTuple
 
-from sqlalchemy import (
-    Update,
-    delete,
-    func,
-    select,
-    update,
-)
-from sqlalchemy.dialects.postgresql import distinct_on
+from sqlalchemy import Text, Uuid, bindparam, cast, delete, func, select, update
 from sqlalchemy.orm import Session, defer
 
-from openpail.craft.cave.care import DueCare, care_plan, rind_cares
-from openpail.craft.cave.deeds import Out
+from openpail.craft.cave.course import PieceCourse, to_json
+from openpail.craft.cave.deeds import PieceTold, read_deed
+from openpail.craft.cave.fold import PieceStanding
 from openpail.craft.figure import Figure
-from openpail.craft.house import House
-from openpail.craft.recipe.recipe import Recipe
-from openpail.records.base import mine
+from openpail.records.base import Json, mine
 from openpail.records.dairy.models import Dairy
 from openpail.records.errors import NotHere, RecordError
+from openpail.records.log.models import DeedRow
 from openpail.records.makes.models import Make
-from openpail.records.pieces.models import Piece, PieceCare, PieceOut
+from openpail.records.pieces.models import Piece, PieceOut
 from openpail.records.recipes.models import RecipeVersion
 
 _NOTHING_KG = 0.005
 
 
+@dataclass(frozen=True, slots=True)
+class WholePiece:
+    """A piece as it comes out of a make: kg, its course, what is known of it."""
+
+    kg: float
+    course: PieceCourse
+    facts: Json
+
+
 def lay_down(
     session: Session,
-    dairy: Dairy,
     make: Make,
-    recipe: Recipe,
-    masses_kg: Sequence[float],
+    name: str,
+    family: str,
+    wholes: Sequence[WholePiece],
     made_on: date,
-    house: House,
+    laid_at: datetime,
     *,
     raw: bool,
     about: bool = False,
 ) -> list[Piece]:
-    """Lay the pieces of a make down to rest, each with its own care plan.
+    """Lay the pieces of a make down to rest.
 
-    Parameters: masses_kg of each, over 0; raw, of the raw class; about: nobody weighed them.
-    Raises: RecordError when the make was weighed before.
+    Parameters: name and family of its recipe; wholes, each with a weight over 0; raw, of the raw
+    class; about: nobody weighed them. Raises: RecordError when the make was weighed before.
     """
-    if session.scalar(
-        select(func.count())
-        .select_from(Piece)
-        .where(Piece.dairy_id == dairy.id, Piece.make_id == make.id)
-    ):
+    if of_make(session, make):
         raise RecordError(f"Make {make.number} was weighed already.", "weight")
-    plan = care_plan(recipe, made_on, house, raw)
-    pieces = []
-    for number, mass in enumerate(masses_kg, start=1):
-        piece = Piece(
-            dairy_id=dairy.id,
+    found = [
+        Piece(
+            dairy_id=make.dairy_id,
             id=uuid.uuid4(),
             make_id=make.id,
             number=number,
             label=f"{make.number}-{number}",
-            name=recipe.name,
-            family=recipe.family,
+            name=name,
+            family=family,
             raw=raw,
-            mass_kg=mass,
+            mass_kg=each.kg,
+            left_kg=each.kg,
             made_on=made_on,
-            ready_from=plan.ready_from,
-            ready_until=plan.ready_until,
-            eat_by=plan.eat_by,
+            laid_at=laid_at,
+            begins=to_json(each.course),
+            course=to_json(each.course),
+            facts=each.facts,
             about=about,
         )
-        session.add(piece)
-        session.flush()
-        _lay_cares(session, piece, (*rind_cares(recipe, made_on, mass), *plan.cares))
-        pieces.append(piece)
+        for number, each in enumerate(wholes, start=1)
+    ]
+    session.add_all(found)
     session.flush()
-    return pieces
+    return found
 
 
-def _lay_cares(session: Session, piece: Piece, cares: Iterable[DueCare]) -> None:
-    session.add_all(
-        PieceCare(
-            dairy_id=piece.dairy_id,
-            id=uuid.uuid4(),
-            piece_id=piece.id,
-            stage=care.stage,
-            key=care.key,
-            words=care.words,
-            place=care.place,
-            due=care.due,
-            matters=care.matters,
+_LETTERS = "abcdefghijklmnopqrstuvwxyz"
+
+
+def _lettered(number: int) -> str:
+    """a, b, … z, aa, ab, …"""
+    first, last = divmod(number, len(_LETTERS))
+    return (_LETTERS[first - 1] if first else "") + _LETTERS[last]
+
+
+def cut_off(
+    session: Session,
+    whole: Piece,
+    deed_id: uuid.UUID,
+    parts: Sequence[tuple[float, PieceCourse]],
+    at: datetime,
+) -> list[Piece]:
+    """The parts of a piece that was cut up, each with a number of its own, 37-2a."""
+    used = len(parts_of(session, whole))
+    stem = whole.label if whole.parent_id is None else f"{whole.label}."
+    found = [
+        Piece(
+            dairy_id=whole.dairy_id,
+            id=uuid.uuid5(deed_id, str(number)),
+            make_id=whole.make_id,
+            number=whole.number,
+            label=f"{stem}{_lettered(used + number)}",
+            name=whole.name,
+            family=whole.family,
+            raw=whole.raw,
+            mass_kg=kg,
+            left_kg=kg,
+            made_on=whole.made_on,
+            laid_at=at,
+            begins=to_json(course),
+            course=to_json(course),
+            facts=whole.facts,
+            marks=whole.marks,
+            salt=whole.salt,
+            about=whole.about,
+            parent_id=whole.id,
+            cut_by=deed_id,
         )
-        for care in cares
+        for number, (kg, course) in enumerate(parts)
+    ]
+    session.add_all(found)
+    session.flush()
+    return found
+
+
+def not_cut_off(session: Session, whole: Piece) -> None:
+    """A piece was not cut after all. Raises RecordError once one of its parts was touched."""
+    parts = parts_of(session, whole)
+    touched = set(
+        session.scalars(
+            mine(DeedRow, whole.dairy_id)
+            .with_only_columns(DeedRow.subject_id)
+            .where(DeedRow.subject_id.in_([part.id for part in parts]))
+        )
     )
+    for part in parts:
+        if part.id in touched:
+            raise RecordError(f"{part.label} was moved, eaten or cared for since: it stays cut.")
+    for part in parts:
+        session.delete(part)
+    session.flush()
+
+
+def parts_of(session: Session, whole: Piece) -> list[Piece]:
+    """What was cut off a piece."""
+    query = mine(Piece, whole.dairy_id).where(Piece.parent_id == whole.id).order_by(Piece.label)
+    return list(session.scalars(query))
 
 
 def check_anew(session: Session, make: Make, masses_kg: Sequence[float]) -> None:
@@ -111,36 +167,26 @@ def check_anew(session: Session, make: Make, masses_kg: Sequence[float]) -> None
         )
     for piece, mass in zip(laid, masses_kg, strict=True):
         gone = sum(each.mass_kg for each in out_of(session, piece))
+        gone += sum(part.mass_kg for part in parts_of(session, piece))
         if mass < gone - _NOTHING_KG:
             raise RecordError(f"Of {piece.label} {gone:.2f} kg left already.", "weight")
 
 
 def weighed_anew(
-    session: Session, make: Make, recipe: Recipe, masses_kg: Sequence[float], *, about: bool
-) -> None:
-    """The weights of a make's pieces were other than told; `check_anew` let them through. The salt
-    that a rind is still to get goes by them."""
-    for piece, mass in zip(of_make(session, make), masses_kg, strict=True):
-        piece.mass_kg, piece.about = mass, about
-        for care in rind_cares(recipe, piece.made_on, mass):
-            session.execute(
-                update(PieceCare)
-                .where(
-                    PieceCare.dairy_id == piece.dairy_id,
-                    PieceCare.piece_id == piece.id,
-                    PieceCare.key == care.key,
-                    PieceCare.done_at.is_(None),
-                )
-                .values(words=care.words)
-            )
+    session: Session, make: Make, wholes: Sequence[WholePiece], *, about: bool
+) -> list[Piece]:
+    """The weights of a make's pieces were other than told; `check_anew` let them through."""
+    found = of_make(session, make)
+    for piece, whole in zip(found, wholes, strict=True):
+        piece.mass_kg, piece.about, piece.facts = whole.kg, about, whole.facts
     session.flush()
+    return found
 
 
 def keep_salt(session: Session, make: Make, salt: Figure) -> None:
     """The salt that the pieces of a make are thought to hold travels with them."""
-    for piece in of_make(session, make):
-        piece.salt = salt.to_json()
-    session.flush()
+    of = (Piece.dairy_id == make.dairy_id, Piece.make_id == make.id)
+    session.execute(update(Piece).where(*of).values(salt=salt.to_json()))
 
 
 def mark(session: Session, make: Make, marks: Mapping[str, str]) -> None:
@@ -149,32 +195,11 @@ def mark(session: Session, make: Make, marks: Mapping[str, str]) -> None:
     session.execute(update(Piece).where(*of).values(marks=dict(marks)))
 
 
-def resting_by_recipe(
-    session: Session, dairy: Dairy
-) -> list[tuple[date, bool, RecipeVersion, int]]:
-    """How many pieces rest, by the day they were made, raw or not, and their recipe."""
-    version = Make.recipe_version_id
-    counted = (
-        select(Piece.made_on, Piece.raw, version, func.count().label("pieces"))
-        .join(Make, (Make.dairy_id == Piece.dairy_id) & (Make.id == Piece.make_id))
-        .where(Piece.dairy_id == dairy.id, Piece.ended_at.is_(None))
-        .group_by(Piece.made_on, Piece.raw, version)
-        .subquery()
-    )
-    query = (
-        select(counted.c.made_on, counted.c.raw, RecipeVersion, counted.c.pieces)
-        .join(counted, counted.c.recipe_version_id == RecipeVersion.id)
-        .where(RecipeVersion.dairy_id == dairy.id)
-        .options(defer(RecipeVersion.document))
-    )
-    return list(session.execute(query).all())
-
-
 def of_make(session: Session, make: Make) -> list[Piece]:
-    """The pieces of a make."""
+    """The pieces of a make as they were laid down, without what was cut off them."""
     query = (
-        select(Piece)
-        .where(Piece.dairy_id == make.dairy_id, Piece.make_id == make.id)
+        mine(Piece, make.dairy_id)
+        .where(Piece.make_id == make.id, Piece.parent_id.is_(None))
         .order_by(Piece.number)
     )
     return list(session.scalars(query))
@@ -186,105 +211,104 @@ def weighed_kg(
     """What the pieces of these makes weighed together, eaten ones too; not of makes without."""
     query = (
         select(Piece.make_id, func.sum(Piece.mass_kg))
-        .where(Piece.dairy_id == dairy.id, Piece.make_id.in_(list(make_ids)))
+        .where(
+            Piece.dairy_id == dairy.id,
+            Piece.make_id.in_(list(make_ids)),
+            Piece.parent_id.is_(None),
+        )
         .group_by(Piece.make_id)
     )
     return dict(session.execute(query).all())
 
 
-def next_cares(
-    session: Session, dairy: Dairy, piece_ids: Iterable[uuid.UUID] | None = None
-) -> dict[uuid.UUID, PieceCare]:
-    """The next care of each piece that rests, or of some; the longest overdue first of all."""
-    query = (
-        select(PieceCare)
-        .join(Piece, (Piece.dairy_id == PieceCare.dairy_id) & (Piece.id == PieceCare.piece_id))
-        .where(
-            PieceCare.dairy_id == dairy.id, PieceCare.done_at.is_(None), Piece.ended_at.is_(None)
+class Live(NamedTuple):
+    """A piece that rests, with what its plan needs; alike: the same for pieces whose plans are."""
+
+    id: uuid.UUID
+    make_id: uuid.UUID
+    version_id: uuid.UUID
+    label: str
+    name: str
+    family: str
+    raw: bool
+    mass_kg: float
+    left_kg: float
+    made_on: date
+    laid_at: datetime
+    course: str
+    facts: str
+    marked: bool
+
+    @property
+    def alike(self) -> tuple[object, ...]:
+        """What its plan follows from."""
+        return self.version_id, self.made_on, self.raw, self.course, self.facts
+
+
+@cache  # putting a question together takes longer than asking it
+def _live() -> Any:
+    return (
+        select(
+            Piece.id,
+            Piece.make_id,
+            Make.recipe_version_id,
+            Piece.label,
+            Piece.name,
+            Piece.family,
+            Piece.raw,
+            Piece.mass_kg,
+            Piece.left_kg,
+            Piece.made_on,
+            Piece.laid_at,
+            cast(Piece.course, Text),
+            cast(Piece.facts, Text),
+            Piece.marks != {},
         )
-        .order_by(PieceCare.piece_id, PieceCare.due, PieceCare.key)
-        .ext(distinct_on(PieceCare.piece_id))
-    )
-    if piece_ids is not None:
-        query = query.where(PieceCare.piece_id.in_(list(piece_ids)))
-    return {care.piece_id: care for care in session.scalars(query)}
-
-
-def due_by(session: Session, dairy: Dairy, day: date) -> list[tuple[PieceCare, Piece]]:
-    """Cares due on or before a day and not done, with their pieces, the oldest first."""
-    query = (
-        select(PieceCare, Piece)
-        .join(Piece, (Piece.dairy_id == PieceCare.dairy_id) & (Piece.id == PieceCare.piece_id))
-        .where(
-            PieceCare.dairy_id == dairy.id,
-            PieceCare.done_at.is_(None),
-            PieceCare.due <= day,
-            Piece.ended_at.is_(None),
-        )
-        .order_by(PieceCare.due, Piece.label)
-    )
-    return [(care, piece) for care, piece in session.execute(query)]
-
-
-def cares(
-    session: Session, dairy: Dairy, care_ids: Iterable[uuid.UUID]
-) -> list[tuple[PieceCare, Piece]]:
-    """Cares by their ids, with their pieces. Raises NotHere when one is not here."""
-    ids = list(dict.fromkeys(care_ids))
-    query = (
-        select(PieceCare, Piece)
-        .join(Piece, (Piece.dairy_id == PieceCare.dairy_id) & (Piece.id == PieceCare.piece_id))
-        .where(PieceCare.dairy_id == dairy.id, PieceCare.id.in_(ids))
-    )
-    found = [(care, piece) for care, piece in session.execute(query)]
-    if len(found) != len(ids):
-        raise NotHere("no such care")
-    return found
-
-
-def care_done(
-    session: Session,
-    care: PieceCare,
-    at: datetime,
-    person_id: uuid.UUID | None = None,
-) -> None:
-    """A care is done; earlier ones of the same key on the same piece are over with it."""
-    with_it = _up_to(care).where(PieceCare.done_at.is_(None))
-    session.execute(with_it.values(done_at=at, person_id=person_id))
-
-
-def care_not_done(session: Session, care: PieceCare) -> None:
-    """A care, and those that were over with it, are open again."""
-    with_it = _up_to(care).where(PieceCare.done_at == care.done_at)
-    session.execute(with_it.values(done_at=None, person_id=None))
-
-
-def _up_to(care: PieceCare) -> Update:
-    """A care with all earlier ones of its key on its piece."""
-    return update(PieceCare).where(
-        PieceCare.dairy_id == care.dairy_id,
-        PieceCare.piece_id == care.piece_id,
-        PieceCare.key == care.key,
-        PieceCare.due <= care.due,
+        .join(Make, (Make.dairy_id == Piece.dairy_id) & (Make.id == Piece.make_id))
+        .where(Piece.dairy_id == bindparam("dairy_id", type_=Uuid()), Piece.ended_at.is_(None))
+        .order_by(Piece.made_on, Piece.label)
     )
 
 
-def piece(session: Session, dairy: Dairy, piece_id: uuid.UUID) -> Piece:
-    """One piece. Raises NotHere."""
-    found = session.get(Piece, (dairy.id, piece_id))
+def live(session: Session, dairy: Dairy) -> list[Live]:
+    """The pieces that rest, the oldest first."""
+    return [Live(*row) for row in session.execute(_live(), {"dairy_id": dairy.id})]
+
+
+def versions(
+    session: Session, dairy: Dairy, ids: Iterable[uuid.UUID]
+) -> dict[uuid.UUID, RecipeVersion]:
+    """Versions of recipes by their ids; the document comes when it is asked for."""
+    query = mine(RecipeVersion, dairy.id).where(RecipeVersion.id.in_(list(ids)))
+    query = query.options(defer(RecipeVersion.document))
+    return {row.id: row for row in session.scalars(query)}
+
+
+def piece(session: Session, dairy: Dairy, piece_id: uuid.UUID, *, to_change: bool = False) -> Piece:
+    """One piece; locked where it is to change. Raises NotHere."""
+    query = mine(Piece, dairy.id).where(Piece.id == piece_id)
+    found = session.scalar(query.with_for_update() if to_change else query)
     if not found:
         raise NotHere("no such piece")
     return found
 
 
-def cares_of(session: Session, piece: Piece) -> list[PieceCare]:
-    """All cares of a piece, by date."""
-    query = (
-        select(PieceCare)
-        .where(PieceCare.dairy_id == piece.dairy_id, PieceCare.piece_id == piece.id)
-        .order_by(PieceCare.due, PieceCare.key)
-    )
-    return list(session.scalars(query))
+def some(
+    session: Session, dairy: Dairy, ids: Iterable[uuid.UUID], *, to_change: bool = False
+) -> list[Piece]:
+    """Pieces by their ids, in one order for all who lock them. Raises NotHere for a strange one."""
+    wanted = set(ids)
+    query = mine(Piece, dairy.id).where(Piece.id.in_(wanted)).order_by(Piece.id)
+    found = list(session.scalars(query.with_for_update() if to_change else query))
+    if len(found) != len(wanted):
+        raise NotHere("no such piece")
+    return found
+
+
+def by_label(session: Session, dairy: Dairy, label: str) -> Piece | None:
+    """The piece of a number, None when there is none."""
+    told = label.strip().lower().replace(" ", "")
+    return session.scalar(mine(Piece, dairy.id).where(func.lower(Piece.label) == told))
 
 
 def out_of(session: Session, piece: Piece) -> list[PieceOut]:
@@ -293,57 +317,48 @@ def out_of(session: Session, piece: Piece) -> list[PieceOut]:
     return list(session.scalars(query.order_by(PieceOut.at)))
 
 
-def out(session: Session, piece: Piece, out_id: uuid.UUID) -> PieceOut:
-    """One that left of a piece. Raises NotHere."""
-    found = session.get(PieceOut, (piece.dairy_id, out_id))
-    if not found or found.piece_id != piece.id:
-        raise NotHere("nothing of it left so")
+def told(
+    session: Session, dairy_id: uuid.UUID, ids: Iterable[uuid.UUID]
+) -> dict[uuid.UUID, list[DeedRow]]:
+    """The deeds of pieces, of each by when they happened."""
+    query = (
+        mine(DeedRow, dairy_id)
+        .where(DeedRow.subject_id.in_(list(ids)))
+        .order_by(DeedRow.at, DeedRow.counter, DeedRow.id)
+    )
+    found: dict[uuid.UUID, list[DeedRow]] = {}
+    for row in session.scalars(query):
+        found.setdefault(row.subject_id, []).append(row)
     return found
 
 
-def comes_back(
-    session: Session, piece: Piece, gone: PieceOut, recipe: Recipe, house: House, today: date
+def as_told(row: DeedRow) -> PieceTold:
+    """A deed of the log, as the craft folds it."""
+    amends = str(row.amends) if row.amends else None
+    return PieceTold(str(row.id), read_deed(row.deed, row.payload), row.at, amends, row.counter)
+
+
+def keep_standing(
+    session: Session, row: Piece, standing: PieceStanding, who: Mapping[str, uuid.UUID | None]
 ) -> None:
-    """What was told as gone is there; a piece that was ended has its cares from today on again."""
-    session.delete(gone)
-    if piece.ended_at is not None:
-        piece.ended_at = None
-        plan = care_plan(recipe, piece.made_on, house, piece.raw)
-        cares = (*rind_cares(recipe, piece.made_on, piece.mass_kg), *plan.cares)
-        _lay_cares(session, piece, [care for care in cares if care.due >= today])
-    session.flush()
+    """What the deeds of a piece come to is kept: its course, what is left, where it went.
 
-
-def goes_out(
-    session: Session,
-    piece: Piece,
-    out: Out,
-    at: datetime,
-    out_id: uuid.UUID,
-    person_id: uuid.UUID | None = None,
-) -> None:
-    """A piece, or a part of it, is eaten, sold, given or thrown away; without a rest it is ended.
-
-    Parameters: out, that the craft has checked; out_id, of the deed that told it.
+    Parameters: who, told each deed, by its id.
     """
-    session.refresh(piece, with_for_update=True)
-    left = piece.mass_kg - sum(each.mass_kg for each in out_of(session, piece))
-    mass = left if out.kg is None else min(out.kg, left)
-    session.add(
-        PieceOut(
-            dairy_id=piece.dairy_id,
-            id=out_id,
-            piece_id=piece.id,
-            kind=out.where,
-            to=out.to,
-            mass_kg=mass,
-            why=out.why,
-            at=at,
-            person_id=person_id,
+    row.course, row.ended_at = to_json(standing.course), standing.ended_at
+    row.left_kg = max(0.0, standing.left_kg)
+    there = {each.id: each for each in out_of(session, row)}
+    wanted = {uuid.UUID(each.id): each for each in standing.gone}
+    gone = set(there) - set(wanted)
+    if gone:
+        session.execute(
+            delete(PieceOut).where(PieceOut.dairy_id == row.dairy_id, PieceOut.id.in_(gone))
         )
-    )
-    if left - mass < _NOTHING_KG:
-        piece.ended_at = at
-        open_cares = (PieceCare.dairy_id == piece.dairy_id, PieceCare.piece_id == piece.id)
-        session.execute(delete(PieceCare).where(*open_cares, PieceCare.done_at.is_(None)))
+    for key, each in wanted.items():
+        kept = there.get(key)
+        if kept is None:
+            kept = PieceOut(dairy_id=row.dairy_id, id=key, piece_id=row.id)
+            session.add(kept)
+        kept.kind, kept.to, kept.why, kept.at = each.where, each.to, each.why, each.at
+        kept.mass_kg, kept.person_id = each.kg, who.get(each.id)
     session.flush()

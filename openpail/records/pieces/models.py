@@ -12,17 +12,23 @@ from openpail.records.base import Base, Json, OfDairy, by_member, within_dairy
 
 
 class Piece(Base, OfDairy):
-    """A finished piece, 37-2: its weight, day made, place, and until when to eat it.
+    """A finished piece, 37-2, or a part that was cut off it, 37-2a: its weight as it was laid down,
+    when that was, what of it is left.
 
     marks: what stays said of it, by the key of the caution; about: nobody weighed it; salt, that it
-    is thought to hold, a figure in % of it.
+    is thought to hold, a figure in % of it; begins and course, how it was laid down and where it
+    stands on its way; facts: what moves its days and how long it keeps.
     """
 
     __tablename__ = "piece"
     __table_args__ = (
         within_dairy("make_id", "make"),
-        UniqueConstraint("dairy_id", "make_id", "number"),
+        within_dairy("parent_id", "piece"),
+        UniqueConstraint("dairy_id", "label"),
         CheckConstraint("mass_kg > 0", name="mass"),
+        CheckConstraint("left_kg >= 0", name="left"),
+        Index("ix_piece_dairy_id_make_id", "dairy_id", "make_id", "number"),
+        Index("ix_piece_dairy_id_parent_id", "dairy_id", "parent_id"),
         Index("ix_piece_dairy_id_ended_at", "dairy_id", "ended_at"),
     )
 
@@ -33,13 +39,17 @@ class Piece(Base, OfDairy):
     family: Mapped[str]
     raw: Mapped[bool]
     mass_kg: Mapped[float]
+    left_kg: Mapped[float]
     made_on: Mapped[date]
-    ready_from: Mapped[date]
-    ready_until: Mapped[date]
-    eat_by: Mapped[date]
+    laid_at: Mapped[datetime]
+    begins: Mapped[Json]
+    course: Mapped[Json]
+    facts: Mapped[Json] = mapped_column(default=dict)
     marks: Mapped[Json] = mapped_column(default=dict)
     about: Mapped[bool] = mapped_column(default=False)
     salt: Mapped[Json | None]
+    parent_id: Mapped[uuid.UUID | None]
+    cut_by: Mapped[uuid.UUID | None]
     ended_at: Mapped[datetime | None]
 
 
@@ -61,26 +71,4 @@ class PieceOut(Base, OfDairy):
     mass_kg: Mapped[float]
     why: Mapped[str] = mapped_column(default="")
     at: Mapped[datetime]
-    person_id: Mapped[uuid.UUID | None]
-
-
-class PieceCare(Base, OfDairy):
-    """One care of one piece on one local date, and when it was done."""
-
-    __tablename__ = "care"
-    __table_args__ = (
-        within_dairy("piece_id", "piece"),
-        by_member(),
-        Index("ix_care_dairy_id_piece_id", "dairy_id", "piece_id"),
-        Index("ix_care_open", "dairy_id", "piece_id", "due", postgresql_where="done_at is null"),
-    )
-
-    piece_id: Mapped[uuid.UUID]
-    stage: Mapped[str]
-    key: Mapped[str]
-    words: Mapped[str]
-    place: Mapped[str]
-    due: Mapped[date]
-    matters: Mapped[str] = mapped_column(default="daily")
-    done_at: Mapped[datetime | None]
     person_id: Mapped[uuid.UUID | None]

@@ -9,7 +9,8 @@ from wtforms import Field
 
 from openpail.craft.errors import CraftError
 from openpail.craft.milk.kinds import BREEDS, TREATMENTS
-from openpail.instruments.analyser.reader import NoReading, read
+from openpail.instruments.analyser.reader import read
+from openpail.instruments.wire import NoReading
 from openpail.records.errors import RecordError
 from openpail.records.makes import actions as makes
 from openpail.records.milk import actions as milk

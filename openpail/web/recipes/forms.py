@@ -24,7 +24,9 @@ from wtforms import (
 )
 from wtforms.validators import Length
 
+from openpail.craft.cave.signs import SIGN_WORDS
 from openpail.craft.milk.kinds import BREEDS, TREATMENTS
+from openpail.craft.recipe.cares import CARE_KINDS
 from openpail.craft.recipe.recipe import (
     StepKind,
 )
@@ -148,6 +150,13 @@ class CareForm(Form):
     every = LengthField("every", "d")
     begins = LengthField("from day", "d", required=False)
     matters = SelectField("and", choices=choices(*_MATTERS))
+    kind = SelectField(
+        "The hands",
+        choices=choices(("", "as its words say"), *CARE_KINDS.items()),
+        validate_choice=False,
+    )
+    times = NumberField("times a day", required=False)
+    brine = NumberField("Brine, %", required=False)
 
 
 class StageForm(Form):
@@ -165,6 +174,11 @@ class StageForm(Form):
     brine = NumberField("Lies in brine of, % salt", required=False)
     brine_per_kg = NumberField("kg of it for each kg", required=False)
     ends_when = StringField("It ends when")
+    sign = SelectField(
+        "Seen or felt by",
+        choices=choices(("", "nothing drawn"), *SIGN_WORDS.items()),
+        validate_choice=False,
+    )
     cares = FieldList(FormField(CareForm))
 
 

@@ -177,6 +177,9 @@ def _typed_stage(stage: Stage) -> dict[str, Any]:
             "every": f"{care.every_days} d",
             "begins": f"{care.from_day} d",
             "matters": care.matters,
+            "kind": care.kind or "",
+            "times": _plain(care.times_a_day if care.times_a_day > 1 else None),
+            "brine": _plain(care.brine_pct),
         }.items()
     }
     return {
@@ -188,5 +191,6 @@ def _typed_stage(stage: Stage) -> dict[str, Any]:
         "brine": _plain(stage.brine_pct),
         "brine_per_kg": _plain(stage.brine_per_kg),
         "ends_when": stage.ends_when,
+        "sign": stage.sign or "",
         **cares,
     }

@@ -9,10 +9,12 @@ from typing import Any, get_args
 from flask import g
 from wtforms import Field, Form, SelectField
 
+from openpail.craft.cave.signs import SIGN_WORDS
 from openpail.craft.doses.spoons import in_its_unit
 from openpail.craft.errors import CraftError
 from openpail.craft.house import House
 from openpail.craft.milk.kinds import Species
+from openpail.craft.recipe.cares import CARE_KINDS
 from openpail.craft.recipe.recipe import (
     Band,
     Basis,
@@ -270,6 +272,9 @@ def _stage(form: Any) -> Stage:
             _days(each.form.every, 1, 1000),
             _days(each.form.begins, 0, 5000),
             each.form.matters.data or "daily",
+            next((kind for kind in CARE_KINDS if kind == each.form.kind.data), None),
+            _within(each.form.brine, each.form.brine.number, 0, 27),
+            int(_within(each.form.times, each.form.times.number, 1, 4) or 1),
         )
         for each in form.cares
     )
@@ -283,6 +288,7 @@ def _stage(form: Any) -> Stage:
         _band(form, "humidity", 5.0, 0, 100),
         _within(form.brine, form.brine.number, 1, 27),
         _within(form.brine_per_kg, form.brine_per_kg.number, 0.1, 20),
+        next((sign for sign in SIGN_WORDS if sign == form.sign.data), None),
     )
 
 

@@ -49,6 +49,7 @@ _FIELDS: Mapping[str, str] = {
     "every_days": "every, days",
     "from_day": "from day",
     "matters": "how it matters",
+    "times_a_day": "times a day",
     "key": "key",
     "acid": "acid",
 }

@@ -17,6 +17,7 @@ from wtforms import (
 )
 from wtforms.validators import InputRequired, Length
 
+from openpail.craft.cave.rooms import SORTS, Room, Sort
 from openpail.craft.clock.gear import Gear, Kind
 from openpail.craft.clock.heat import HEATERS
 from openpail.craft.doses.spoons import SPOONS
@@ -238,7 +239,24 @@ class RoomForm(FlaskForm):
     """A place to ripen."""
 
     name = StringField("Place, as recipes call it")
+    sort = SelectField("It is", choices=choices(*SORTS.items()))
     holds = NumberField("Pieces it holds; 0 forgets it")
+    shelves = NumberField("Shelves", required=False)
+    width = AmountField("A shelf is wide", "length", required=False)
+    depth = AmountField("and deep", "length", required=False)
+    channel = StringField("Its name on the logger", [Length(max=40)])
+
+    def room(self) -> Room:
+        """The place as it was written."""
+        sort: Sort = next((each for each in SORTS if each == self.sort.data), "cave")
+        return Room(
+            self.name.data or "",
+            int(self.holds.number or 0),
+            sort,
+            int(self.shelves.number or 1),
+            self.width.base or 0.0,
+            self.depth.base or 0.0,
+        )
 
 
 class HeaterForm(FlaskForm):

@@ -10,6 +10,7 @@ from flask import Blueprint, redirect, render_template, request, url_for
 from flask_wtf import FlaskForm
 
 from openpail.craft.bench import vat as craft_vat
+from openpail.craft.cave.rooms import SORTS
 from openpail.craft.dates import zones
 from openpail.craft.doses.asked import Ways
 from openpail.craft.make.pressing import InMoulds
@@ -100,6 +101,7 @@ def _gear(**changed: FlaskForm) -> Page:
         gear=[(each, draw.mould(each.holds_kg, each.follower)) for each in owned],
         press_words=PRESS_WORDS,
         rooms=gears.rooms_of(db(), dairy()),
+        sorts=SORTS,
         things=gears.weights_of(db(), dairy()),
         editable=may("dairy.write"),
     )
@@ -206,7 +208,7 @@ def set_room() -> Page:
     return _in_gear(
         "room_form",
         form,
-        lambda: gears.set_room(db(), dairy(), form.name.data or "", int(form.holds.number or 0)),
+        lambda: gears.set_room(db(), dairy(), form.room(), form.channel.data or ""),
     )
 
 

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import uuid
 
-from flask import Blueprint, abort, redirect, render_template, request, url_for
+from flask import Blueprint, redirect, render_template, url_for
 
 from openpail.records.milk import slips
+from openpail.web.cave import show as cave_show
 from openpail.web.edge import Page, here, needs
 from openpail.web.plan.show import due_words, ribbon, ribbon_day
 from openpail.web.ui import done
-from openpail.work import cave
 from openpail.work.days import lanes
 from openpail.work.first import first_hour
 from openpail.work.today import today
@@ -47,35 +47,7 @@ def page() -> Page:
         tasks=at.tasks,
         due_words=due_words,
         done=done.just_done(),
-        days_late=lambda group: max(0, (here().today - group.due).days),
+        late_words=lambda group: cave_show.late_words(group.care, group.pieces[0], here().today),
+        by_itself=cave_show.BY_ITSELF,
+        fellows=cave_show.fellows(here(), done.just_done()),
     )
-
-
-@blueprint.post("/cares/done")
-@needs("care.write")
-def care_done() -> Page:
-    """One or several cares are done."""
-    ids = _ids()
-    words = cave.care_done(here(), ids)
-    done.tell(words, url_for("today.care_not_done"), ids=request.form["ids"])
-    return _back()
-
-
-@blueprint.post("/cares/not-done")
-@needs("care.write")
-def care_not_done() -> Page:
-    """It was a slip of the finger: they are open again."""
-    cave.care_not_done(here(), _ids())
-    done.forget()
-    return _back()
-
-
-def _ids() -> list[uuid.UUID]:
-    try:
-        return [uuid.UUID(text) for text in request.form.get("ids", "").split(",")]
-    except ValueError:
-        abort(404)
-
-
-def _back() -> Page:
-    return redirect(url_for("cave.page" if request.form.get("from") == "cave" else "today.page"))

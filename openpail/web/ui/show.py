@@ -52,6 +52,7 @@ def install(app: Flask) -> None:
         number=number,
         lot_amount=lot_amount,
         stamp=stamp,
+        so_many=so_many,
         degree_sign=degree_sign,
         hours=hours,
         plus_minus=plus_minus,

@@ -1,0 +1,192 @@
+"""What a label says of a cheese, line by line: a draft, for the law of the place."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from datetime import date
+
+from openpail.craft.cave.deeds import SEALS, Seal
+from openpail.craft.errors import OutOfRange
+from openpail.craft.recipe.recipe import Recipe
+from openpail.craft.recipe.ripening import RAW_DAYS
+
+LONGEST = 90
+DRAFT = "Draft: local law and the dairy’s own inspector come first."
+_ANIMALS = {"cow": "cow’s", "goat": "goat’s", "sheep": "sheep’s", "buffalo": "buffalo’s"}
+_ALLERGEN_WORDS: tuple[tuple[str, str], ...] = (
+    ("lysozyme", "egg (lysozyme)"),
+    ("beer", "cereals (beer)"),
+    ("ale", "cereals (beer)"),
+    ("bread", "cereals (mould grown on bread)"),
+    ("wine", "sulphites (wine)"),
+    ("mustard", "mustard"),
+    ("celery", "celery"),
+    ("walnut", "nuts"),
+    ("hazelnut", "nuts"),
+    ("almond", "nuts"),
+    ("nut", "nuts"),
+)
+_RENNETS = {
+    "calf": "animal rennet",
+    "kid": "animal rennet",
+    "lamb": "animal rennet",
+    "microbial": "microbial rennet",
+    "fermentation": "rennet made by fermentation",
+    "plant": "plant rennet",
+}
+_SPIRITS = ("spirit", "brandy", "whisk", "wine", "beer", "ale", "cider")
+
+
+@dataclass(frozen=True, slots=True)
+class Wording:
+    """The maker's own words, where they are theirs to choose: who makes it, a line about it, how it
+    is kept."""
+
+    maker: str = ""
+    line: str = ""
+    keep: str = ""
+
+    def __post_init__(self) -> None:
+        for name in ("maker", "line", "keep"):
+            if len(getattr(self, name)) > LONGEST:
+                raise OutOfRange(f"At most {LONGEST} letters fit on a label.", name)
+
+
+@dataclass(frozen=True, slots=True)
+class MilkSaid:
+    """The milk of a cheese: share by species; whether it is of the raw class, was heated in the
+    making only, or was declared pasteurised and not logged."""
+
+    animals: Mapping[str, float]
+    raw: bool
+    heated: bool = False
+    declared: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Label:
+    """A label: number, name, lines in their order, what must stand out, where its code leads."""
+
+    number: str
+    name: str
+    lines: tuple[str, ...]
+    cautions: tuple[str, ...]
+    code: str
+
+
+def milk_words(milk: MilkSaid) -> str:
+    """The milk as a label names it, the most first: raw goat’s and cow’s milk.
+
+    Parameters: milk. Source: handbook of safety: raw, pasteurised, declared or logged.
+    """
+    names = sorted(milk.animals, key=lambda name: -milk.animals[name])
+    animals = " and ".join(_ANIMALS.get(name, name) for name in names) or "cow’s"
+    if milk.raw:
+        return f"raw {animals} milk"
+    if milk.heated:
+        return f"{animals} milk, heated in the making"
+    if milk.declared:
+        return f"{animals} milk, declared pasteurised, not logged"
+    return f"pasteurised {animals} milk"
+
+
+def allergens(recipe: Recipe, milk: MilkSaid) -> str:
+    """What a label must name: milk always, and what else its recipe brings.
+
+    Parameters: recipe; milk. Source: handbook of safety.
+    """
+    found = []
+    for each in recipe.ingredients:
+        words = f"{each.product.name} {each.words}".lower().replace("-", " ").split()
+        for spoken, allergen in _ALLERGEN_WORDS:
+            if any(word.strip(".,;") in (spoken, f"{spoken}s") for word in words):
+                found.append(allergen)
+    names = ", ".join(sorted(milk.animals)) or "cow"
+    return ", ".join(dict.fromkeys([f"milk ({names})", *found]))
+
+
+def rennet_words(recipe: Recipe) -> str:
+    """Where its rennet is from, "" for a cheese without. Parameters: recipe. Source: the recipe."""
+    rennet = recipe.ingredient("rennet")
+    if rennet is None:
+        return ""
+    return _RENNETS.get(rennet.product.sort, "rennet")
+
+
+def has_spirit(recipe: Recipe) -> bool:
+    """Whether alcohol stays in it. Parameters: recipe. Source: the recipe."""
+    names = [each.product.name.lower() for each in recipe.ingredients]
+    return any(word in name.split() or name.startswith(word) for name in names for word in _SPIRITS)
+
+
+@dataclass(frozen=True, slots=True)
+class Dates:
+    """The days of a label: made, ready from, keep until; sealed in what, since when; how many days
+    it aged."""
+
+    made: date
+    ready: date
+    until: date
+    sealed: Seal | None = None
+    sealed_on: date | None = None
+    aged_days: int = 0
+
+
+def label_of(
+    number: str,
+    recipe: Recipe,
+    milk: MilkSaid,
+    dates: Dates,
+    marks: Mapping[str, str],
+    wording: Wording,
+    weight: str,
+    code: str,
+) -> Label:
+    """What a label says.
+
+    Parameters: number of the piece; recipe; milk; dates; marks, what stays said of it; wording, the
+    maker's own; weight, in words, "" for none; code, where its QR code leads.
+    Source: handbook of keeping and of safety.
+    """
+    lines = [
+        milk_words(milk).capitalize(),
+        f"Contains: {allergens(recipe, milk)}",
+        f"Made {_day(dates.made)}",
+    ]
+    if dates.sealed and dates.sealed_on:
+        lines.append(f"Sealed {SEALS[dates.sealed]} {_day(dates.sealed_on)}")
+    lines += [f"Ready from {_day(dates.ready)}", f"Keep until {_day(dates.until)}"]
+    lines.append(wording.keep or _keep(dates))
+    rennet = rennet_words(recipe)
+    if rennet:
+        lines.append(rennet.capitalize())
+    lines += [each for each in (weight, wording.line, wording.maker) if each]
+    return Label(
+        number, recipe.name, tuple(lines), tuple(_cautions(recipe, milk, dates, marks)), code
+    )
+
+
+def _keep(dates: Dates) -> str:
+    if dates.sealed == "oil":
+        return "Keep at 4 °C or colder; not at room temperature"
+    return "Keep cold"
+
+
+def _cautions(recipe: Recipe, milk: MilkSaid, dates: Dates, marks: Mapping[str, str]) -> list[str]:
+    found = []
+    if "slow-acid" in marks:
+        found.append("SLOW ACID: not eaten, sold or fed unless tested")
+    if milk.raw:
+        found.append("RAW MILK: may carry germs; not for the pregnant, very young, old or ill")
+    if "raw-soft" in marks:
+        found.append("Soft, of raw milk: sold only where a law allows it")
+    elif milk.raw and dates.aged_days < RAW_DAYS:
+        found.append(f"Raw, aged {dates.aged_days} of {RAW_DAYS} days")
+    if has_spirit(recipe):
+        found.append("Contains alcohol")
+    return found
+
+
+def _day(day: date) -> str:
+    return f"{day.day} {day:%b %Y}"

@@ -1,0 +1,1 @@
+"""The cave logger: its protocol (PROTOCOL.md), its reader and its stand-in."""
