@@ -132,7 +132,8 @@ def weigh_and_find_the_care(page):
     expect(page.locator(".coming")).to_contain_text("Turn it; wipe the side that was down")
     page.get_by_role("link", name="Cave", exact=True).click()
     page.get_by_role("link", name=re.compile(f"{label} Larder Block")).click()
-    expect(page.locator(".path li").first).to_contain_text("tomorrow")
+    expect(page.locator(".coming li").first).to_contain_text("tomorrow")
+    expect(page.locator(".whose").first).to_contain_text(f"Picked on its shelf: {label}")
 
 
 def test_the_same_milk_told_as_crude_protein_gets_calcium_and_its_reason(page):

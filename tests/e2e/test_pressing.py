@@ -56,7 +56,9 @@ def test_a_wheel_goes_from_its_mould_through_the_two_lever_press_into_the_brine(
     farm,
 ):
     here = farm()
-    cheddar = here.session.scalar(select(Make).where(Make.name == "Threshing Cheddar"))
+    cheddar = here.session.scalar(
+        select(Make).where(Make.name == "Threshing Cheddar", Make.state == "under way")
+    )
     say(farm, cheddar.id, 0, GivenUp("fed", "its press is wanted here"))
     _, minutes = brought("hatch", "mould")
     page.get_by_role("button", name=re.compile("^1 × tall mould")).click()

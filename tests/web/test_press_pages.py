@@ -500,7 +500,9 @@ def test_brine_stands_in_the_days_and_rings_in_the_calendar(client, post, farm):
 
 def test_the_part_for_the_wall_prints_every_stage(client, post, farm):
     here = farm()
-    make = here.session.scalar(select(Make).where(Make.name == "Threshing Cheddar"))
+    make = here.session.scalar(
+        select(Make).where(Make.name == "Threshing Cheddar", Make.state == "under way")
+    )
     page = client.get(f"/press/{make.id}/wall").text
     for words in ("Press lightly", "Press a day and a night", "kPa", "in 3 parts", "local law"):
         assert words in page, words

@@ -35,7 +35,7 @@ _RENNETS = {
     "fermentation": "rennet made by fermentation",
     "plant": "plant rennet",
 }
-_SPIRITS = ("spirit", "brandy", "whisk", "wine", "beer", "ale", "cider")
+_SPIRITS = ("spirit", "brandy", "whisk", "wine", "cider")
 
 
 @dataclass(frozen=True, slots=True)
@@ -116,8 +116,9 @@ def rennet_words(recipe: Recipe) -> str:
 
 def has_spirit(recipe: Recipe) -> bool:
     """Whether alcohol stays in it. Parameters: recipe. Source: the recipe."""
-    names = [each.product.name.lower() for each in recipe.ingredients]
-    return any(word in name.split() or name.startswith(word) for name in names for word in _SPIRITS)
+    names = " ".join(each.product.name.lower() for each in recipe.ingredients)
+    words = names.replace(",", " ").split()
+    return any(word.startswith(spirit) for word in words for spirit in _SPIRITS)
 
 
 @dataclass(frozen=True, slots=True)

@@ -194,7 +194,9 @@ def one(piece_id: uuid.UUID) -> Page:
     return _piece(piece_id)
 
 
-def _piece(piece_id: uuid.UUID, told: PieceForm | None = None, what: str = "") -> Page:
+def _piece(
+    piece_id: uuid.UUID, told: PieceForm | None = None, what: str = "", wrong: str = ""
+) -> Page:
     at = piece.one(here(), piece_id)
     by = by_of_request()
     forms = {name: sort(formdata=None) for name, sort in FORMS.items()}
@@ -210,6 +212,7 @@ def _piece(piece_id: uuid.UUID, told: PieceForm | None = None, what: str = "") -
         forms=forms,
         mends=mends,
         open=what,
+        wrong=wrong,
         by=by,
         show=show,
         draw=draw,
@@ -234,6 +237,7 @@ def tell(piece_id: uuid.UUID, what: str) -> Page:
     form = FORMS[what]()
     if isinstance(form, CutForm):
         form.default_place, form.there = piece.places_named(here(), piece_id)
+    wrong = ""
     if form.validate_on_submit():
         try:
             deed, event = form.deed(), form_id("event")
@@ -249,8 +253,9 @@ def tell(piece_id: uuid.UUID, what: str) -> Page:
             field = {"how": "seal"}.get(field, field)
             known = field if field in form else next(iter(form._fields))
             blame(form[known], error.words)
+            wrong = error.words
     refuse()
-    return _piece(piece_id, form, what)
+    return _piece(piece_id, form, what, wrong)
 
 
 def _told(piece_id: uuid.UUID, deed: PieceDeed, deed_id: uuid.UUID) -> None:
