@@ -189,7 +189,8 @@ def end_person(login: str, dairy: str) -> None:
 @main.command("demo")
 @click.option("--fresh", is_flag=True, help="Throw the demo's changes away first.")
 @click.option("--analyser", default="", help="Where the stand-in analyser will answer.")
-def demo_data(fresh: bool, analyser: str) -> None:
+@click.option("--logger", default="", help="Where the stand-in cave logger will answer.")
+def demo_data(fresh: bool, analyser: str, logger: str) -> None:
     """Load the demo farm, or move it to today."""
     url = _url()
     if make_url(url).database not in demo.DATABASES:
@@ -199,7 +200,7 @@ def demo_data(fresh: bool, analyser: str) -> None:
         click.echo("· the old demo is gone")
     make_database(url)
     migrate_to(url)
-    click.echo(f"· {demo.ready(url, datetime.now(UTC), analyser)}")
+    click.echo(f"· {demo.ready(url, datetime.now(UTC), analyser, logger)}")
 
 
 if __name__ == "__main__":

@@ -92,12 +92,13 @@ def drop(url: str) -> None:
     engine.dispose()
 
 
-def ready(url: str, now: datetime, analyser: str = "") -> str:
+def ready(url: str, now: datetime, analyser: str = "", logger: str = "") -> str:
     """Load the farm when it is not there, else move it by whole days; what was done, in words."""
     words = _ready(url, now)
     with sessions(url).begin() as session:
         dairy = session.scalars(select(Dairy)).one()
         dairies.set_analyser(session, dairy, analyser)
+        dairies.set_logger(session, dairy, logger)
     return words
 
 

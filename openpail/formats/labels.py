@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import io
 import unicodedata
+from base64 import b64encode
 from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cache
@@ -22,6 +23,7 @@ from openpail.craft.cave.label import DRAFT, Label
 MOST = 480
 _MM = 72 / 25.4
 _REGULAR, _BOLD = "OpenPailLabel", "OpenPailLabel-Bold"
+_FONT_FILES = ((_REGULAR, "label-regular.ttf"), (_BOLD, "label-bold.ttf"))
 _INK, _FAINT, _RED = HexColor("#2b3438"), HexColor("#5a646a"), HexColor("#8f2f23")
 _PAD_MM, _LEAST_PT, _MOST_PT, _LEADING = 1.8, 4.6, 10.0, 1.14
 
@@ -71,7 +73,7 @@ def _fonts() -> frozenset[int]:
     """The fonts are registered; the signs they have."""
     there = files("openpail.formats").joinpath("fonts")
     known: set[int] = set()
-    for name, file in ((_REGULAR, "label-regular.ttf"), (_BOLD, "label-bold.ttf")):
+    for name, file in _FONT_FILES:
         with as_file(there.joinpath(file)) as path:
             font = TTFont(name, str(path))
         pdfmetrics.registerFont(font)
@@ -124,8 +126,23 @@ def svg(labels: Sequence[Label], sheet: LabelSheet, skip: int = 0) -> list[str]:
     found = []
     for page in pages(labels, sheet, skip):
         text = renderSVG.drawToString(page)
-        found.append(text.decode() if isinstance(text, bytes) else text)
+        whole = text.decode() if isinstance(text, bytes) else text
+        head, mark, rest = whole.partition("<svg")
+        tag, end, body = rest.partition(">")
+        found.append(f"{head}{mark}{tag}{end}{_style()}{body}")
     return found
+
+
+@cache
+def _style() -> str:
+    """The fonts, inside of the drawing: it is the same wherever it is looked at."""
+    there = files("openpail.formats").joinpath("fonts")
+    faces = []
+    for name, file in _FONT_FILES:
+        data = b64encode(there.joinpath(file).read_bytes()).decode()
+        source = f"url(data:font/ttf;base64,{data})"
+        faces.append(f"@font-face{{font-family:'{name}';src:{source}}}")
+    return f"<style>{''.join(faces)}</style>"
 
 
 def pdf(labels: Sequence[Label], sheet: LabelSheet, title: str, skip: int = 0) -> bytes:

@@ -111,7 +111,7 @@ def rennet_words(recipe: Recipe) -> str:
     rennet = recipe.ingredient("rennet")
     if rennet is None:
         return ""
-    return _RENNETS.get(rennet.product.sort, "rennet")
+    return _RENNETS.get(rennet.product.sort, "set with rennet")
 
 
 def has_spirit(recipe: Recipe) -> bool:

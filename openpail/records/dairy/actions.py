@@ -176,13 +176,30 @@ def drop_measure(session: Session, dairy: Dairy, name: str) -> None:
 
 def set_analyser(session: Session, dairy: Dairy, address: str) -> None:
     """Where the milk analyser answers, host:port; blank for none. Raises RecordError."""
-    address = address.strip()
+    dairy.analyser = _address(address, "analyser", "127.0.0.1:7431")
+    session.flush()
+
+
+def set_logger(session: Session, dairy: Dairy, address: str) -> None:
+    """Where the cave logger answers, host:port; blank for none. Raises RecordError."""
+    dairy.logger = _address(address, "logger", "127.0.0.1:7432")
+    session.flush()
+
+
+def _address(text: str, field: str, like: str) -> str:
+    address = text.strip()
     host, _, port = address.rpartition(":")
     known = port.isascii() and port.isdigit() and len(port) <= len(str(_MOST_PORT))
     if address and not (known and 0 < int(port) <= _MOST_PORT and _HOST.fullmatch(host)):
-        raise RecordError("Write it like 127.0.0.1:7431.", "analyser")
-    dairy.analyser = address
-    session.flush()
+        raise RecordError(f"Write it like {like}.", field)
+    return address
+
+
+def set_house_day(dairy: Dairy, weekday: int) -> None:
+    """The weekday of the weekly cares, 1 Monday … 7 Sunday; 0 for none. Raises RecordError."""
+    if not 0 <= weekday <= 7:
+        raise RecordError("Choose a day of the week, or none.", "house_day")
+    dairy.house_day = weekday
 
 
 def set_calendar_key(session: Session, dairy: Dairy, key: str) -> None:

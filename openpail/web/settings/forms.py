@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from calendar import day_name
 from collections.abc import Sequence
 
 from flask_wtf import FlaskForm
@@ -33,12 +34,22 @@ from openpail.web.ui.fields import AmountField, NumberField, choices, default_un
 _OF_A_FILL: tuple[Dimension, Dimension] = ("length", "volume")
 
 
+HOUSE_DAYS = (
+    ("0", "their own day"),
+    *((str(n), f"a {day}") for n, day in enumerate(day_name, start=1)),
+)
+
+
 class OwnForm(DairyForm):
-    """All that is told of the dairy itself: name, zone, units, quiet hours, analyser."""
+    """All that is told of the dairy itself: name, zone, units, quiet hours, house day, devices."""
 
     quiet_from = TimeField("No hands from", [InputRequired("Write it like 22:30.")])
     quiet_until = TimeField("until", [InputRequired("Write it like 06:30.")])
     analyser = StringField("Milk analyser, host:port")
+    logger = StringField("Cave logger, host:port")
+    house_day = SelectField(
+        "Weekly cares fall on", choices=choices(*HOUSE_DAYS), coerce=int, validate_choice=False
+    )
 
 
 class VatForm(FlaskForm):

@@ -68,6 +68,8 @@ def change() -> Page:
         told = {key: form[key].data for key in units}
         dairies.set_quiet(dairy(), form.quiet_from.data, form.quiet_until.data)
         dairies.set_analyser(db(), dairy(), form.analyser.data or "")
+        dairies.set_logger(db(), dairy(), form.logger.data or "")
+        dairies.set_house_day(dairy(), form.house_day.data or 0)
         dairies.change(db(), dairy(), form.name.data, form.zone.data, **told)
 
     return redirect(url_for("settings.page")) if kept(form, act, "name") else _page(form)
