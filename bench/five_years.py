@@ -98,16 +98,21 @@ _STEPS = (
            || jsonb_build_object('id', l.piece_id,
            'make_id', l.make_id, 'number', l.k, 'label', (10000 + l.n) || '-' || l.k,
            'made_on', p.made_on - extract(day from l.back)::int,
+           'left_kg', case when l.rests then p.mass_kg else 0 end,
+           'course', case when l.rests then jsonb_build_object('lain', jsonb_build_array(
+               jsonb_build_array('cave', l.k % 4, (p.made_on - mod(l.n, 60)::int)::text,
+               (p.course->'lain'->-1->>3)::int))) else p.course end,
            'ended_at', case when l.rests then null else p.made_on + interval '90 days' - l.back
            end))).*
        from laid l join lateral (select * from piece where dairy_id = l.dairy_id
            and make_id = l.old_make order by number limit 1) p on true""",
-    """insert into care (dairy_id, id, piece_id, stage, key, words, place, due, matters, done_at)
-       select l.dairy_id, gen_random_uuid(), l.piece_id, 'cave', 'turn', 'Turn it', 'cave',
-           current_day + 3 * d - case when l.rests then 90 else extract(day from l.back)::int end,
-           'daily', case when not l.rests or d < 30 then l.started_at end
-       from laid l, generate_series(0, 34) d, (select max(started_at)::date as current_day from make
-           where state = 'under way') today""",
+    # the air of the places, hour by hour
+    """insert into climate_hour select r.dairy_id, r.room_id, r.begins - interval '60 days' * k,
+           r.count_c, r.sum_c, r.low_c, r.high_c, r.count_h, r.sum_h, r.low_h, r.high_h
+       from climate_hour r, generate_series(1, 30) k on conflict do nothing""",
+    """insert into climate_day select r.dairy_id, r.room_id, r.day - 60 * k,
+           r.count_c, r.sum_c, r.low_c, r.high_c, r.count_h, r.sum_h, r.low_h, r.high_h
+       from climate_day r, generate_series(1, 30) k on conflict do nothing""",
     """insert into piece_out (dairy_id, id, piece_id, kind, "to", mass_kg, why, at)
        select dairy_id, gen_random_uuid(), id, 'sold', 'the inn', mass_kg, '', ended_at
        from piece where ended_at is not null and label ~ '^1[0-9]{{4}}-'""",
@@ -155,7 +160,7 @@ def build(session: Session) -> dict[str, float]:
 
 def counts(session: Session) -> dict[str, int]:
     """How many rows of each there are."""
-    tables = ("make", "deed", "sample", "piece", "care", "milk_lot", "stock_move")
+    tables = ("make", "deed", "sample", "piece", "climate_hour", "milk_lot", "stock_move")
     return {name: session.scalar(text(f"select count(*) from {name}")) or 0 for name in tables}
 
 
@@ -211,7 +216,17 @@ def _pages(client: FlaskClient) -> dict[str, str]:
     lot = client.get("/milk").text.split('href="/milk/')[1].split('"')[0]
     sheet, vat = f"/sheet?lot={lot}&recipe=larder-block", client.get("/vat").headers["Location"]
     tub = "/press/tubs/" + client.get("/press").text.split('href="/press/tubs/')[1].split('"')[0]
-    return {**_PAGES, "sheet": sheet, "vat": vat, "tub": tub}
+    cheese = "/cave/" + client.get("/cave").text.split('class="on-shelf')[1].split("/cave/")[1][:36]
+    labels = f"/cave/labels.pdf?ids={','.join(_pieces(client, 24))}"
+    more = {"a cheese": cheese, "the round": "/cave/round", "24 labels": labels}
+    return {**_PAGES, **more, "sheet": sheet, "vat": vat, "tub": tub}
+
+
+def _pieces(client: FlaskClient, count: int) -> list[str]:
+    """The first cheeses on their shelves, by id."""
+    links = client.get("/cave").text.split('href="/cave/')[1:]
+    found = [link[:36] for link in links if link[36:].startswith("?by=shelf")]
+    return found[:count]
 
 
 def _ms(clients: Sequence[FlaskClient], addresses: Sequence[str]) -> tuple[list[float], list[int]]:

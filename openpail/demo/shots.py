@@ -63,6 +63,11 @@ def _plan(page: Page) -> None:
     page.locator(".starts").wait_for()
 
 
+def _piece(page: Page) -> None:
+    page.goto("/cave")
+    page.get_by_role("link", name="14-1").first.click()
+
+
 def _desk(page: Page) -> None:
     page.goto("/recipes/threshing-cheddar")
     page.get_by_role("button", name="Change it").click()
@@ -79,7 +84,6 @@ def _help(page: Page) -> None:
 SHOTS: tuple[tuple[str, Callable[[Page], object]], ...] = (
     ("today", lambda page: page.goto("/")),
     ("milk", _goats),
-    ("herds", lambda page: page.goto("/milk/herds")),
     ("bench", _bench),
     ("sheet", _sheet),
     ("stock", lambda page: page.goto("/stock")),
@@ -87,6 +91,7 @@ SHOTS: tuple[tuple[str, Callable[[Page], object]], ...] = (
     ("help", _help),
     ("press", lambda page: page.goto("/press")),
     ("cave", lambda page: page.goto("/cave")),
+    ("piece", _piece),
     ("table", _table),
     ("recipe", lambda page: page.goto("/recipes/threshing-cheddar")),
     ("desk", _desk),

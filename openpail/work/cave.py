@@ -9,7 +9,7 @@ from datetime import date
 
 from openpail.craft.cave.care import DueCare
 from openpail.craft.cave.climate import hint
-from openpail.craft.cave.deeds import Cared, MovedTo, PieceUndone
+from openpail.craft.cave.deeds import Cared, MovedTo, PieceDeed, PieceUndone, Seal, Sealed
 from openpail.craft.cave.rooms import Room, floor_cm2, room_left
 from openpail.craft.errors import NotPossible
 from openpail.craft.recipe.recipe import Band
@@ -17,6 +17,7 @@ from openpail.records.climate import actions as climate
 from openpail.records.climate.actions import Value
 from openpail.records.dairy import gear as gears
 from openpail.records.pieces import actions as pieces
+from openpail.records.pieces.models import Piece
 from openpail.work.here import Here
 from openpail.work.piece import Telling, planned, tell
 from openpail.work.ripening import CareGroup, LivePiece, around, floor_of, groups, live
@@ -98,6 +99,7 @@ def board(here: Here, only: str = "", page: int = 0, *, due: bool = False) -> li
 
 
 _SEEN_DAYS = 14
+_PAPER: tuple[Seal, ...] = ("wrap", "foil")
 
 
 def _on_board(each: LivePiece, here: Here) -> OnBoard:
@@ -166,24 +168,35 @@ def care_done(
     Parameters: batch, an id made by whoever tapped: the same tap twice is one.
     Returns: what was done, in words. Raises: NotHere; CraftError for a piece that is gone.
     """
-    rows = {row.id: row for row in pieces.some(here.session, here.dairy, piece_ids)}
+    rows = pieces.some(here.session, here.dairy, piece_ids)
     care = _named(here, piece_ids, stage, key)
-    tell(
-        here,
-        [Telling(each, Cared(stage, key, word), uuid.uuid5(batch, str(each))) for each in rows],
-    )
-    labels = sorted(row.label for row in rows.values())
-    return f"{care}: {', '.join(labels[:6])}{' …' if len(labels) > 6 else ''}"
+    steps = [
+        Telling(row.id, _deed_of(care, row, stage, key, word), uuid.uuid5(batch, str(row.id)))
+        for row in rows
+    ]
+    tell(here, steps)
+    labels = sorted(row.label for row in rows)
+    words = care.words if care else key.replace("-", " ").capitalize()
+    return f"{words}: {', '.join(labels[:6])}{' …' if len(labels) > 6 else ''}"
 
 
-def _named(here: Here, piece_ids: Sequence[uuid.UUID], stage: str, key: str) -> str:
+def _deed_of(care: DueCare | None, row: Piece, stage: str, key: str, word: str) -> PieceDeed:
+    """What a care that is done is in the log: paper and foil seal it, and want no dry rind."""
+    how = next((each for each in _PAPER if care is not None and each == care.kind), None)
+    if how is not None:
+        return Sealed(row.label, how, None, "shelf", word)
+    return Cared(stage, key, word)
+
+
+def _named(here: Here, piece_ids: Sequence[uuid.UUID], stage: str, key: str) -> DueCare | None:
+    """A care that is due of one of these pieces, by its stage and key."""
     wanted = set(piece_ids)
     for each in live(here, here.ahead(_SEEN_DAYS)):
         if each.row.id in wanted:
             for care in each.plan.cares:
                 if (care.stage, care.key) == (stage, key):
-                    return care.words
-    return key.replace("-", " ").capitalize()
+                    return care
+    return None
 
 
 def move_on(here: Here, piece_ids: Sequence[uuid.UUID], batch: uuid.UUID, word: str = "") -> str:

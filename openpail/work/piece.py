@@ -29,6 +29,7 @@ from openpail.craft.cave.ready import why_ready
 from openpail.craft.cave.rooms import room_left
 from openpail.craft.figure import Figure
 from openpail.craft.recipe.recipe import Recipe
+from openpail.craft.units import convert
 from openpail.formats import recipe_file
 from openpail.records.climate import actions as climate
 from openpail.records.log import actions as log
@@ -187,8 +188,16 @@ def _check(here: Here, at: OnePiece, step: Telling, moment: datetime) -> None:
         partial(places_left, here, at.recipe),
         expects_kg(here, at) if isinstance(step.deed, WeighedAgain) else None,
         {str(each.id): each.arrived for each in at.told},
+        partial(_heavy, here),
     )
     checks.check(step.deed, moment, str(step.amends) if step.amends else None, bounds)
+
+
+def _heavy(here: Here, kg: float) -> str:
+    """A weight in the dairy's own unit."""
+    if here.unit("mass") == "lb":
+        return f"{convert(kg, 'kg', 'lb'):.2f} lb"
+    return f"{kg:.2f} kg"
 
 
 def _whose(here: Here, label: str) -> str:

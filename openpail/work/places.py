@@ -128,20 +128,12 @@ def read_by_hand(
 
 
 def _ask(before: Value, celsius: float | None, humidity: float | None) -> None:
-    if celsius is not None and before.celsius is not None:
-        far = abs(celsius - before.celsius)
-        if far > _FAR_C:
+    pairs = ((celsius, before.celsius, _FAR_C), (humidity, before.humidity, _FAR_PCT))
+    for now, last, far in pairs:
+        if now is not None and last is not None and abs(now - last) > far:
             raise OutOfRange(
-                f"That is {far:.0f} °C beside what it was last. If it is so, write why in a few "
-                "words; it is kept.",
-                "word",
-            )
-    if humidity is not None and before.humidity is not None:
-        far = abs(humidity - before.humidity)
-        if far > _FAR_PCT:
-            raise OutOfRange(
-                f"That is {far:.0f} % beside what it was last. If it is so, write why in a few "
-                "words; it is kept.",
+                "That is far from what it was last. If it is so, write why in a few words; it is "
+                "kept.",
                 "word",
             )
 

@@ -452,7 +452,7 @@ def test_what_cannot_be_is_refused_and_no_word_gets_around_it(deed, words):
         (Sealed("37-2", "bag", 2), {}, "tacky"),
         (Sealed("37-2", "wax", 1), {}, "damp"),
         (Sealed("37-2", "bag"), {}, "Feel the rind first"),
-        (Sealed("37-2", "bag", 3), {}, "7 days, at 3 °C"),
+        (Sealed("37-2", "bag", 3), {}, "7 days, at 3 °C (37 °F)"),
         (Sealed("37-2", "wrap"), {}, ""),
         (Sealed("37-2", "wax", 3), {"recipe": DAPPLE}, "rind lives"),
         (Sealed("37-2", "foil"), {"recipe": DAPPLE}, ""),
@@ -481,6 +481,13 @@ def test_what_is_far_from_expected_is_asked_and_kept_with_a_word(deed, more, wor
         return
     assert words in said_of(deed, **more).words
     refuse(replace(deed, word="looked at twice, it is so"), **more)
+
+
+def test_a_seal_is_no_care_to_tick_off_so_that_nobody_walks_around_the_gate():
+    wheel, more = RECIPES["steading-wheel"], {"today": on(63)}
+    bag = Cared("keep", "bag", "it was dry, I am sure")
+    assert "on its own page" in said_of(bag, recipe=wheel, **more).words
+    assert "on its own page" in said_of(Cared("wrap", "wrap"), recipe=DAPPLE, **more).words
 
 
 def test_nothing_happens_to_a_piece_that_is_gone_ahead_of_time_or_before_it_was_there():

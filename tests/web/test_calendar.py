@@ -1,10 +1,12 @@
 """The days ahead and the calendar file: own ids, UTC moments, whole-day cares, a secret address."""
 
 import re
-from datetime import UTC, date, datetime, timedelta
+import uuid
+from datetime import UTC, date, datetime, time, timedelta
 from zoneinfo import ZoneInfo
 
 import pytest
+import vobject
 from hypothesis import given
 from hypothesis import strategies as st
 from icalendar import Calendar
@@ -12,6 +14,7 @@ from sqlalchemy import select
 
 from openpail.formats.calendar import Entry, write
 from openpail.records.dairy.models import Dairy
+from openpail.records.pieces.models import Piece
 from tests.conftest import NOW
 from tests.web.test_plan_pages import nothing_planned, plan, rows, told  # noqa: F401
 
@@ -165,3 +168,44 @@ def test_a_moment_without_a_zone_or_an_end_before_its_beginning_is_refused():
     for begins, ends in ((datetime(2026, 5, 4), NOW), (NOW, None), (NOW, NOW)):
         with pytest.raises(ValueError, match="has a zone"):
             write("A dairy", [Entry("x", "Turn", begins, ends)], NOW)
+
+
+def cares_of(client):
+    """The cares of the file by their ids, as two readers agree on them."""
+    data = client.get("/calendar.ics").data
+    mine = {
+        str(e["uid"]).removesuffix("@openpail"): e
+        for e in events(data)
+        if str(e["uid"]).startswith(("care-", "round-"))
+    }
+    other = {
+        each.uid.value.removesuffix("@openpail"): each
+        for each in vobject.readOne(data.decode()).vevent_list
+        if each.uid.value.startswith(("care-", "round-"))
+    }
+    assert set(mine) == set(other) and mine
+    for uid, event in mine.items():
+        assert event["dtstart"].dt.timestamp() == other[uid].dtstart.value.timestamp()
+        assert str(event["summary"]) == other[uid].summary.value
+        assert other[uid].contents["valarm"]
+    return mine
+
+
+def test_all_cares_ring_in_the_day_and_a_change_of_plan_moves_the_same_entry(client, post, rows):  # noqa: F811
+    before = cares_of(client)
+    quiet = (time(22, 30), time(6, 30))
+    for each in before.values():
+        local = each["dtstart"].dt.astimezone(DUBLIN)
+        assert quiet[1] <= local.time() < quiet[0] and local.date() >= NOW.date()
+    places = [uid.rsplit("-", 4) for uid in before if uid.startswith("round-")]
+    assert len({(place, *day) for place, *day in places}) == len(places)  # one walk a place and day
+    row = rows.scalar(select(Piece).where(Piece.label == "7-1"))
+    moves = {uid: e for uid, e in before.items() if uid == f"care-{row.id}-cave-move"}
+    (uid,) = moves
+    seen = {"event": str(uuid.uuid4()), "label": "7-1", "by": "label", "sign": "blue", "step": "3"}
+    post(f"/cave/{row.id}/seen", {**seen, "sisters": "y"}, f"/cave/{row.id}")
+    after = cares_of(client)
+    assert after[uid]["dtstart"].dt < moves[uid]["dtstart"].dt
+    assert "7-1" in str(after[uid]["summary"]) and "7-2" in str(after[uid]["summary"])
+    gone = {uid for uid in before if row.id.hex not in uid.replace("-", "")} - set(after)
+    assert not any("move" in uid for uid in gone)  # nobody else's plan moved

@@ -9,6 +9,7 @@ from datetime import date, datetime, timedelta
 from openpail.craft.cave.care import MOVE, CarePlan
 from openpail.craft.cave.deeds import (
     OUTS,
+    SEALS,
     Cared,
     CutUp,
     MovedTo,
@@ -30,6 +31,7 @@ from openpail.craft.cave.seal import gate
 from openpail.craft.cave.signs import SIGNS, check_step, sign_of
 from openpail.craft.dates import UNDO_WITHIN
 from openpail.craft.errors import NotPossible, OutOfRange
+from openpail.craft.recipe.cares import kind_of
 from openpail.craft.recipe.ripening import RAW_DAYS
 
 LONGEST_WORDS = 300
@@ -81,7 +83,7 @@ class PieceBounds:
     dairy's clock, and when it was laid down; guard; whose: the name of the piece that another
     number belongs to, "" for none; left: how many more of this cheese a place holds, None where
     nobody measured it; expects_kg: what it should weigh now, None where nothing is known; told_at:
-    when each deed was told.
+    when each deed was told; heavy: kg in the words of the dairy's own unit.
     """
 
     label: str
@@ -97,6 +99,7 @@ class PieceBounds:
     left: Callable[[str], int | None] = lambda place: None
     expects_kg: float | None = None
     told_at: Mapping[str, datetime] = field(default_factory=dict)
+    heavy: Callable[[float], str] = lambda kg: f"{kg:.2f} kg"
 
 
 def check(deed: PieceDeed, at: datetime, amends: str | None, bounds: PieceBounds) -> None:
@@ -175,12 +178,12 @@ def _check_number(deed: PieceDeed, bounds: PieceBounds) -> None:
 def _check_itself(deed: PieceDeed, bounds: PieceBounds) -> None:
     left = bounds.standing.left_kg
     match deed:
-        case Cared(stage, key) if not _is_care(stage, key, bounds):
-            raise OutOfRange("That is no care of this piece.", "care")
+        case Cared(stage, key):
+            _check_care(stage, key, bounds)
         case Seen(sign, step):
             check_step(sign, step)
         case WeighedAgain(kg) if not 0 < kg <= 10 * left:
-            raise OutOfRange("Write what is there of it, like 2.35 kg.", "kg")
+            raise OutOfRange(f"Write what is there of it, like {bounds.heavy(2.35)}.", "kg")
         case MovedTo(place=place, shelf=shelf, stage=stage):
             _check_move(place, shelf, stage, bounds)
         case Sealed(how=how, rind=rind):
@@ -189,16 +192,26 @@ def _check_itself(deed: PieceDeed, bounds: PieceBounds) -> None:
         case Opened() if bounds.standing.course.sealed is None:
             raise OutOfRange("It is not sealed in anything.", "how")
         case CutUp(kgs=kgs, places=places):
-            _check_cut(kgs, places, left)
+            _check_cut(kgs, places, bounds)
         case Out(where=where, kg=kg):
-            _check_out(where, kg, left)
+            _check_out(where, kg, bounds)
 
 
-def _check_out(where: str, kg: float | None, left: float) -> None:
+def _check_out(where: str, kg: float | None, bounds: PieceBounds) -> None:
+    left = bounds.standing.left_kg
     if where not in OUTS:
         raise OutOfRange("Choose what became of it.", "where")
     if kg is not None and not 0 < kg <= left + NOTHING_KG:
-        raise OutOfRange(f"Write how much of it, up to {left:.2f} kg; blank is all.", "kg")
+        raise OutOfRange(f"Write how much of it, up to {bounds.heavy(left)}; blank is all.", "kg")
+
+
+def _check_care(stage: str, key: str, bounds: PieceBounds) -> None:
+    if not _is_care(stage, key, bounds):
+        raise OutOfRange("That is no care of this piece.", "care")
+    own = [c for s in bounds.piece.recipe.stages if s.key == stage for c in s.cares]
+    kind = next((kind_of(care) for care in own if care.key == key), "look")
+    if kind in SEALS:
+        raise OutOfRange("Say what it is sealed in, on its own page.", "care")
 
 
 def _is_care(stage: str, key: str, bounds: PieceBounds) -> bool:
@@ -225,14 +238,15 @@ def _check_move(place: str, shelf: int, stage: str, bounds: PieceBounds) -> None
         raise OutOfRange("It lies there already.", "place")
 
 
-def _check_cut(kgs: tuple[float, ...], places: tuple[str, ...], left: float) -> None:
+def _check_cut(kgs: tuple[float, ...], places: tuple[str, ...], bounds: PieceBounds) -> None:
+    left, heavy = bounds.standing.left_kg, bounds.heavy
     if not 2 <= len(kgs) <= _MOST_PARTS or len(places) != len(kgs):
         raise OutOfRange("Write each part with its weight and its place, two or more.", "parts")
     if any(kg <= 0 for kg in kgs) or any(not place.strip() for place in places):
         raise OutOfRange("Each part has a weight and a place.", "parts")
     if sum(kgs) > left + NOTHING_KG + 0.01 * left:
         raise OutOfRange(
-            f"Together they weigh {sum(kgs):.2f} kg, and there are {left:.2f} kg of it.", "parts"
+            f"Together they weigh {heavy(sum(kgs))}, and there are {heavy(left)} of it.", "parts"
         )
 
 
@@ -288,11 +302,11 @@ def _asked_care(stage: str, key: str, bounds: PieceBounds) -> Iterator[str]:
 def _asked_weight(kg: float, bounds: PieceBounds) -> Iterator[str]:
     left, should = bounds.standing.left_kg, bounds.expects_kg
     if kg > left * _HEAVIER:
-        yield f"It was {left:.2f} kg before, and a cheese does not grow heavier."
+        yield f"It was {bounds.heavy(left)} before, and a cheese does not grow heavier."
     elif kg < left * (1 - _LOST_AT_ONCE):
-        yield f"It was {left:.2f} kg before: that is {100 * (1 - kg / left):.0f} % less."
+        yield f"It was {bounds.heavy(left)} before: that is {100 * (1 - kg / left):.0f} % less."
     elif should is not None and kg < should * (1 - _LOST_AT_ONCE):
-        yield f"About {should:.2f} kg was to be expected today."
+        yield f"About {bounds.heavy(should)} was to be expected today."
 
 
 def _asked_move(place: str, stage: str, day: date, bounds: PieceBounds) -> Iterator[str]:

@@ -15,6 +15,7 @@ from openpail.craft.recipe.recipe import Band
 COLDEST_C, HOTTEST_C = -40.0, 60.0
 _MAGNUS = (17.62, 243.12)
 _HOUR = timedelta(hours=1)
+_NEAR_DEW_C = 1.0
 
 
 def check_reading(celsius: float | None, humidity: float | None) -> None:
@@ -124,9 +125,8 @@ def hint(celsius: float | None, humidity: float | None, wanted: Band | None) -> 
     if celsius is None or humidity is None:
         return ""
     told = []
-    dew = dew_point_c(celsius, humidity)
-    if celsius - dew < 1.0:
-        told.append(f"Under {dew:.1f} °C things get wet: a cold wall or wheel drips. Give it air.")
+    if celsius - dew_point_c(celsius, humidity) < _NEAR_DEW_C:
+        told.append("The air is all but wet: a cold wall or wheel drips. Give it air.")
     if wanted is not None and humidity < wanted.low:
         told.append("Too dry: rinds crack. Wet the floor, or a box with a lid.")
     elif wanted is not None and humidity > wanted.high:

@@ -170,7 +170,7 @@ def label_of(
 
 def _keep(dates: Dates) -> str:
     if dates.sealed == "oil":
-        return "Keep at 4 °C or colder; not at room temperature"
+        return "Keep at 4 °C (40 °F) or colder; not at room temperature"
     return "Keep cold"
 
 

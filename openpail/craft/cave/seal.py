@@ -17,15 +17,16 @@ _WANTS_DRY = frozenset({"bag", "wax", "cloth"})
 _STAYS_WARM_C = 16.0
 
 BAG = (
-    "bag only to eat it within 7 days, at 3 °C or colder: what grows without air grows in the cold"
+    "bag only to eat it within 7 days, at 3 °C (37 °F) or colder: what grows without air grows in "
+    "the cold"
 )
 OIL = (
-    "Cheese in oil: 4 °C or colder, at most 4 days, then it is discarded; never at room "
+    "Cheese in oil: 4 °C (40 °F) or colder, at most 4 days, then it is discarded; never at room "
     "temperature, and no fresh garlic or herbs with it."
 )
 WAX = (
     "Melt wax in a water bath, never on the flame or plate; lid and fire blanket by; no water on "
-    "burning wax; not over 120 °C."
+    "burning wax; not over 120 °C (248 °F)."
 )
 
 

@@ -9,7 +9,7 @@ from datetime import date, datetime
 from functools import cache
 from typing import Any, NamedTuple
 
-from sqlalchemy import Text, Uuid, bindparam, cast, delete, func, select, update
+from sqlalchemy import Select, Text, Uuid, bindparam, cast, delete, func, select, update
 from sqlalchemy.orm import Session, defer
 
 from openpail.craft.cave.course import PieceCourse, to_json
@@ -284,10 +284,15 @@ def versions(
     return {row.id: row for row in session.scalars(query)}
 
 
+def _locked(query: Select[Any]) -> Select[Any]:
+    """Rows as they are now, whoever read them before, held until it is told."""
+    return query.with_for_update().execution_options(populate_existing=True)
+
+
 def piece(session: Session, dairy: Dairy, piece_id: uuid.UUID, *, to_change: bool = False) -> Piece:
     """One piece; locked where it is to change. Raises NotHere."""
     query = mine(Piece, dairy.id).where(Piece.id == piece_id)
-    found = session.scalar(query.with_for_update() if to_change else query)
+    found = session.scalar(_locked(query) if to_change else query)
     if not found:
         raise NotHere("no such piece")
     return found
@@ -299,7 +304,7 @@ def some(
     """Pieces by their ids, in one order for all who lock them. Raises NotHere for a strange one."""
     wanted = set(ids)
     query = mine(Piece, dairy.id).where(Piece.id.in_(wanted)).order_by(Piece.id)
-    found = list(session.scalars(query.with_for_update() if to_change else query))
+    found = list(session.scalars(_locked(query) if to_change else query))
     if len(found) != len(wanted):
         raise NotHere("no such piece")
     return found

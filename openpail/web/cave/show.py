@@ -76,7 +76,7 @@ SHORT: Mapping[str, str] = {
     "recheck": "look at its bag",
 }
 # What is told on the page of its piece, with a picture or a place; no ring does for it.
-BY_ITSELF = frozenset({"move", "sign", "recheck"})
+BY_ITSELF = frozenset({"move", "sign", "recheck", "weigh", "eat", "bag", "wax", "cloth", "oil"})
 BY_WORDS: Mapping[By, str] = {
     "typed": "its number was typed",
     "shelf": "picked on its shelf",
@@ -194,6 +194,7 @@ class PieceShown:
     words: str
     life: Life
     due: list[DueCare]
+    asked: list[DueCare]
     next: list[DueCare]
     signs: list[RipeSign]
     loss: LossDrawn | None
@@ -219,6 +220,7 @@ def piece_shown(here: Here, at: OnePiece) -> PieceShown:
         look.words,
         life(at.recipe, at.plan, at.row.made_on, here.today),
         due,
+        [care for care in wanted if care.kind in BY_ITSELF and care.kind != "move"],
         coming,
         _signs(at),
         loss_drawn(curve) if curve else None,
