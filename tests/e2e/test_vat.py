@@ -247,7 +247,9 @@ def test_two_makes_at_once_sound_apart_and_are_never_mixed_up(page, later):
     start(page, "Bench Curd", "Goats, this morning", "stove pot")
     goats = page.url
     assert "milk-of-goat" in page.locator(".vat-now").get_attribute("class")
-    page.get_by_role("button", name="Timer").click()
+    timer = page.get_by_role("button", name="Timer", exact=True)
+    expect(timer).to_have_attribute("aria-expanded", "false")  # its script runs
+    timer.click()
     page.locator("#timer-words").fill("tea towel")
     seen = page.locator(".vat-now").get_attribute("data-version")
     page.locator("#timer [data-minutes='3']").click()
