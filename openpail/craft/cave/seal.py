@@ -21,13 +21,14 @@ BAG = (
     "the cold"
 )
 OIL = (
-    "Cheese in oil: 4 °C (40 °F) or colder, at most 4 days, then it is discarded; never at room "
-    "temperature, and no fresh garlic or herbs with it."
+    "Cheese in oil: kept cold, at most 4 days, then it is discarded; never at room temperature, "
+    "and no fresh garlic or herbs with it."
 )
 WAX = (
     "Melt wax in a water bath, never on the flame or plate; lid and fire blanket by; no water on "
-    "burning wax; not over 120 °C (248 °F)."
+    "burning wax."
 )
+OIL_MOST_C, WAX_MOST_C = 4.0, 120.0
 
 
 @dataclass(frozen=True, slots=True)

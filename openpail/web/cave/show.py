@@ -30,7 +30,7 @@ from openpail.craft.cave.deeds import (
 from openpail.craft.cave.late import Late, how_late
 from openpail.craft.cave.look import look_of
 from openpail.craft.cave.pierce import WORDS as PIERCE_WORDS
-from openpail.craft.cave.seal import OIL, WAX, planned_seals
+from openpail.craft.cave.seal import OIL, OIL_MOST_C, WAX, WAX_MOST_C, planned_seals
 from openpail.craft.cave.signs import SIGNS, RipeSign
 from openpail.craft.recipe.ripening import RAW_DAYS
 from openpail.craft.salt.brine import salt_for
@@ -269,7 +269,7 @@ def _cautions(here: Here, at: OnePiece, said: Said) -> Iterable[tuple[str, str]]
                 f"{day(here.day_of(each.air.grave))}: {low} to {high}.",
             )
     if course.sealed == "oil":
-        yield "caution", OIL
+        yield "caution", f"{OIL} {degrees(OIL_MOST_C)} or colder."
     if at.plan.eat_by < here.today and at.row.ended_at is None:
         yield "stop", "Its time is over: it is not eaten, sold or given any more without a look."
 
@@ -355,7 +355,8 @@ def plan_says(at: OnePiece) -> str:
 
 def seal_cautions(form: SealForm) -> str:
     """What is to be known before a cheese is waxed or laid in oil."""
-    return f"{WAX} {OIL}"
+    hot, cold = degrees(WAX_MOST_C), degrees(OIL_MOST_C)
+    return f"{WAX} Not over {hot}. {OIL} {cold} or colder."
 
 
 def dew(celsius: float | None, humidity: float | None) -> str:
