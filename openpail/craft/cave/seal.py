@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import date
 
 from openpail.craft.cave.deeds import SEALS, Seal
 from openpail.craft.cave.keep import Facts
@@ -85,9 +84,3 @@ def planned_seals(recipe: Recipe, stage: int) -> frozenset[str]:
         return frozenset()
     kinds = {str(kind_of(care)) for care in recipe.stages[stage].cares}
     return frozenset(kinds & set(SEALS))
-
-
-def is_new(sealed_on: date | None, today: date) -> bool:
-    """Whether a seal is so new that it was not looked at yet. Parameters: sealed_on; today.
-    Source: derivation."""
-    return sealed_on is not None and (today - sealed_on).days < 1

@@ -32,7 +32,7 @@ from openpail.craft.cave.look import look_of
 from openpail.craft.cave.pierce import WORDS as PIERCE_WORDS
 from openpail.craft.cave.seal import OIL, OIL_MOST_C, WAX, WAX_MOST_C, planned_seals
 from openpail.craft.cave.signs import SIGNS, RipeSign
-from openpail.craft.recipe.ripening import RAW_DAYS
+from openpail.craft.recipe.ripening import LATER, RAW_DAYS, SOONER
 from openpail.craft.salt.brine import salt_for
 from openpail.craft.units import so_many
 from openpail.web.cave.draw import (
@@ -367,6 +367,9 @@ def dew(celsius: float | None, humidity: float | None) -> str:
 
 
 PIERCE = PIERCE_WORDS
+WINDOW = (
+    f"The window is that, {SOONER:g} to {LATER:g} times. It moves with the thumb and the tongue."
+)
 
 
 def hours_out(count: int) -> str:
