@@ -100,7 +100,7 @@ _STEPS = (
            'made_on', p.made_on - extract(day from l.back)::int,
            'left_kg', case when l.rests then p.mass_kg else 0 end,
            'course', case when l.rests then jsonb_build_object('lain', jsonb_build_array(
-               jsonb_build_array('cave', l.k % 4, (p.made_on - mod(l.n, 60)::int)::text,
+               jsonb_build_array('cave', mod(l.k, 4), (p.made_on - mod(l.n, 60)::int)::text,
                (p.course->'lain'->-1->>3)::int))) else p.course end,
            'ended_at', case when l.rests then null else p.made_on + interval '90 days' - l.back
            end))).*
