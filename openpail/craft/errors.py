@@ -2,6 +2,7 @@
 
 CraftError            anything below; never raised itself
 ├─ OutOfRange         a figure outside what the rule is known for (a milk at 70 °C)
+│  └─ WantsWord           what may be so, and is kept with a word
 ├─ Unknown            a word, unit or key that is not known
 ├─ Ambiguous          one text with two readings a thousandfold apart
 ├─ Contradictory      figures of one slip that cannot all be right
@@ -23,6 +24,14 @@ class CraftError(ValueError):
 
 class OutOfRange(CraftError):
     """A figure outside the range in which the rule holds."""
+
+
+class WantsWord(OutOfRange):
+    """What is far from what was expected, and may be so: `asked` is what is asked of it."""
+
+    def __init__(self, asked: str, about: str = "word") -> None:
+        super().__init__(f"{asked} If it is so, write why in a few words; it is kept.", about)
+        self.asked = asked
 
 
 class Unknown(CraftError):

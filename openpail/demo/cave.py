@@ -117,7 +117,7 @@ def _deed(here: Here, row: Piece, piece: PieceNow, care: DueCare, day: date) -> 
         return Seen(care.sign, SIGNS[care.sign].ends)
     if care.kind == "weigh":
         days = (day - row.made_on).days
-        surface = surface_m2_per_kg(recipe.wheels, row.mass_kg)
+        surface = surface_m2_per_kg(recipe.wheels, row.mass_kg, here.house)
         lost = loss_pct(days, _HUMIDITY, surface, here.house).value
         return WeighedAgain(round(row.mass_kg * (1 - 0.92 * lost / 100), 2))
     for how in SEALS:

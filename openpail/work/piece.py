@@ -27,7 +27,9 @@ from openpail.craft.cave.loss import InAir, LossCurve, curve, expected, surface_
 from openpail.craft.cave.piece import Around, PieceNow, aged_days, counts_raw, with_cold
 from openpail.craft.cave.ready import why_ready
 from openpail.craft.cave.rooms import room_left
+from openpail.craft.errors import WantsWord
 from openpail.craft.figure import Figure
+from openpail.craft.house import House
 from openpail.craft.recipe.recipe import Recipe
 from openpail.craft.units import convert
 from openpail.formats import recipe_file
@@ -40,7 +42,7 @@ from openpail.records.makes.models import Make
 from openpail.records.pieces import actions as pieces
 from openpail.records.pieces.models import Piece
 from openpail.work.here import Here
-from openpail.work.ripening import LivePiece, around, as_now, begun_of, floor_of, live
+from openpail.work.ripening import LivePiece, around, as_now, begun_of, floor_of, live, resting
 
 
 @dataclass(frozen=True, slots=True)
@@ -131,10 +133,18 @@ def tell(here: Here, steps: Sequence[Telling]) -> None:
     }
     kept = log.there(here.session, here.dairy.id, [step.id for step in steps])
     told = pieces.told(here.session, here.dairy.id, rows)
+    asked: list[str] = []
     for step in steps:
         if step.id not in kept:
-            told.setdefault(step.piece_id, [])
-            _tell_one(here, rows[step.piece_id], told[step.piece_id], step)
+            row = rows[step.piece_id]
+            try:
+                _tell_one(here, row, told.setdefault(row.id, []), step)
+            except WantsWord as question:
+                asked.append(
+                    question.asked if len(steps) == 1 else f"{row.label}: {question.asked}"
+                )
+    if asked:  # each says its own, so that one word is not given for what nobody read
+        raise WantsWord(" ".join(asked))
     here.forget()
 
 
@@ -300,7 +310,7 @@ def loss_of(here: Here, at: OnePiece) -> LossCurve | None:
         return None
     if any(stage.brine_pct for stage in recipe.stages):
         return None
-    surface = surface_m2_per_kg(recipe.wheels, row.mass_kg)
+    surface = surface_m2_per_kg(recipe.wheels, row.mass_kg, here.house)
     should = expected(_kept(here, at), surface, here.house, row.family)
     weighed, out = [], 0.0
     for each in at.standing.told:
@@ -373,10 +383,10 @@ def numbers(here: Here, ids: Sequence[uuid.UUID]) -> list[tuple[str, str]]:
     return sorted(((str(row.id), row.label) for row in rows), key=lambda each: each[1])
 
 
-def surface_m2(each: LivePiece) -> float:
+def surface_m2(each: LivePiece, house: House) -> float:
     """The rind of a piece, m²."""
     kg = each.row.left_kg
-    return surface_m2_per_kg(each.now.recipe.wheels, kg) * kg if kg > 0 else 0.0
+    return surface_m2_per_kg(each.now.recipe.wheels, kg, house) * kg if kg > 0 else 0.0
 
 
 def as_told(row: DeedRow) -> PieceTold:
@@ -386,14 +396,11 @@ def as_told(row: DeedRow) -> PieceTold:
 
 def sisters(here: Here, piece_id: uuid.UUID) -> list[uuid.UUID]:
     """A piece with those of its make that lie beside it and were treated alike."""
-    mine = next((each for each in live(here) if each.row.id == piece_id), None)
+    rows = resting(here)
+    mine = next((row for row in rows if row.id == piece_id), None)
     if mine is None:
         return [piece_id]
-    return [
-        each.row.id
-        for each in live(here)
-        if each.row.make_id == mine.row.make_id and each.row.course == mine.row.course
-    ]
+    return [row.id for row in rows if row.make_id == mine.make_id and row.course == mine.course]
 
 
 def for_each(

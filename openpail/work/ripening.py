@@ -9,14 +9,16 @@ from dataclasses import dataclass
 from datetime import date
 
 from openpail.craft.cave.care import CarePlan, DueCare, care_plan
-from openpail.craft.cave.course import from_json, laid_down
+from openpail.craft.cave.course import PieceCourse, from_json, laid_down, plan_key
 from openpail.craft.cave.fold import Begun, fold
+from openpail.craft.cave.keep import Facts
 from openpail.craft.cave.piece import Around, PieceNow, known_from_json, known_to_json
 from openpail.craft.cave.rooms import Stay, floor_cm2
 from openpail.craft.cave.warmth import RoomWarmth
 from openpail.craft.make.laid import facts_of, of_piece
 from openpail.craft.make.standing import Standing
 from openpail.craft.recipe.recipe import Recipe
+from openpail.craft.recipe.ripening import OfPiece
 from openpail.craft.recipe.rubbed import rind_rubs
 from openpail.formats import recipe_file
 from openpail.records.climate import actions as climate
@@ -68,7 +70,7 @@ def live(here: Here, until: date | None = None) -> list[LivePiece]:
     last = until or here.today
     key = ("live", last)
     if key not in here.worked:
-        rows = _rows(here)
+        rows = resting(here)
         there = pieces.versions(here.session, here.dairy, {row.version_id for row in rows})
         recipes = {row.id: recipe_file.read_version(row) for row in there.values()}
         since = min((row.made_on for row in rows), default=None)
@@ -78,7 +80,7 @@ def live(here: Here, until: date | None = None) -> list[LivePiece]:
     return found
 
 
-def _rows(here: Here) -> list[Live]:
+def resting(here: Here) -> list[Live]:
     """The pieces that rest, asked for once however far ahead they are planned."""
     if "rows" not in here.worked:
         here.worked["rows"] = pieces.live(here.session, here.dairy)
@@ -90,18 +92,25 @@ def _rows(here: Here) -> list[Live]:
 def _planned(
     rows: Iterable[Live], recipes: Mapping[uuid.UUID, Recipe], of: Around, until: date
 ) -> list[LivePiece]:
-    alike: dict[object, tuple[PieceNow, CarePlan]] = {}
+    courses: dict[str, tuple[PieceCourse, tuple[object, ...]]] = {}
+    known: dict[tuple[str, bool], tuple[OfPiece, Facts]] = {}
+    plans: dict[object, CarePlan] = {}
     rubbed = {key for key, recipe in recipes.items() if len(rind_rubs(recipe, 1.0)) > 1}
     found = []
     for row in rows:
+        if row.course not in courses:
+            told = json.loads(row.course)
+            courses[row.course] = from_json(told), plan_key(told)
+        course, of_course = courses[row.course]
+        of_make = row.facts, row.raw
+        if of_make not in known:
+            known[of_make] = known_from_json(json.loads(row.facts), row.raw)
         recipe = recipes[row.version_id]
-        key = (*row.alike, row.mass_kg if row.version_id in rubbed else 0.0)
-        if key not in alike:
-            made, facts = known_from_json(json.loads(row.facts), row.raw)
-            course = from_json(json.loads(row.course))
-            now = PieceNow(recipe, row.made_on, course, made, facts, row.mass_kg)
-            alike[key] = now, care_plan(now, of, until)
-        found.append(LivePiece(row, *alike[key]))
+        now = PieceNow(recipe, row.made_on, course, *known[of_make], row.mass_kg)
+        key = (*row.alike, of_course, row.mass_kg if row.version_id in rubbed else 0.0)
+        if key not in plans:
+            plans[key] = care_plan(now, of, until)
+        found.append(LivePiece(row, now, plans[key]))
     return found
 
 
@@ -172,7 +181,7 @@ def groups(here: Here, these: Iterable[LivePiece], since: date, until: date) -> 
         care, first = those[0]
         together = tuple(each for _, each in those)
         made.append(CareGroup(care.place, first.row.name, care, care.due, together))
-    return sorted(made, key=lambda each: (each.due, each.place, each.labels[0]))
+    return sorted(made, key=lambda each: (each.due, each.place, each.pieces[0].row.label))
 
 
 def floor_of(here: Here, recipe: Recipe) -> float:

@@ -129,8 +129,8 @@ def test_own_weighings_draw_the_curve_to_themselves_and_narrow_its_band():
 
 def test_a_small_cheese_has_more_surface_for_its_weight():
     wheels = RECIPES["thatch"].wheels
-    assert surface_m2_per_kg(wheels, 1.0) > surface_m2_per_kg(wheels, 3.0)
-    assert surface_m2_per_kg(None, 0.25) > surface_m2_per_kg(None, 3.0)
+    assert surface_m2_per_kg(wheels, 1.0, HOUSE) > surface_m2_per_kg(wheels, 3.0, HOUSE)
+    assert surface_m2_per_kg(None, 0.25, HOUSE) > surface_m2_per_kg(None, 3.0, HOUSE)
 
 
 # ── room, and the needle ──

@@ -8,28 +8,17 @@ from zoneinfo import ZoneInfo
 import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
-from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, rule
 
 from openpail.craft.cave.care import EAT, MOVE, care_plan
-from openpail.craft.cave.checks import Guarded, PieceBounds, check
-from openpail.craft.cave.course import from_json, later, to_json
 from openpail.craft.cave.deeds import (
-    PIECE_DEEDS,
     Cared,
-    CutUp,
     EarlyTaste,
     MovedTo,
     Opened,
-    Out,
-    PieceAmended,
-    PieceUndone,
     Sealed,
     Seen,
     WeighedAgain,
-    read_deed,
-    to_payload,
 )
-from openpail.craft.cave.fold import fold, parts_begun
 from openpail.craft.cave.hours import called_at
 from openpail.craft.cave.keep import Facts, eat_by
 from openpail.craft.cave.late import how_late
@@ -37,16 +26,14 @@ from openpail.craft.cave.look import look_of
 from openpail.craft.cave.piece import aged_days, counts_raw
 from openpail.craft.cave.ready import why_ready
 from openpail.craft.cave.run import stages_run
-from openpail.craft.cave.seal import gate
 from openpail.craft.cave.signs import SIGN_WORDS, SIGNS
 from openpail.craft.cave.warmth import RoomDay
-from openpail.craft.errors import CraftError, NotPossible, OutOfRange
 from openpail.craft.figure import replay
 from openpail.craft.recipe.cares import kind_of
-from openpail.craft.recipe.recipe import Care, Recipe
+from openpail.craft.recipe.recipe import Care, Wheels
 from openpail.craft.recipe.ripening import OfPiece
 from tests.support import HOUSE, RECIPES
-from tests.support.resting import ZONE, around, begun, plan_of, resting, told
+from tests.support.resting import ZONE, around, plan_of, resting, told
 
 DAY = date(2026, 4, 1)
 LARDER, DAPPLE, HATCH = RECIPES["larder-block"], RECIPES["dapple"], RECIPES["hatch"]
@@ -317,347 +304,6 @@ def test_only_days_at_35_f_or_above_age_a_raw_cheese_and_none_in_a_freezer():
     assert counts_raw("acid_heat_soft", True, {"raw-soft": ""})
 
 
-@pytest.mark.parametrize(
-    ("guard", "where", "words"),
-    [
-        (Guarded(True, 0), "sold", "day 0 of 60"),
-        (Guarded(True, 59), "eaten", "day 59 of 60"),
-        (Guarded(True, 60), "sold", ""),
-        (Guarded(False, 0), "sold", ""),
-        (Guarded(True, 0), "thrown", ""),
-        (Guarded(True, 90, ("raw-soft",)), "sold", "law that allows"),
-        (Guarded(False, 90, ("slow-acid",)), "given", "acid was slow"),
-        (Guarded(False, 0, ("slow-acid",)), "thrown", ""),
-    ],
-)
-def test_what_speaks_against_a_piece_leaving_asks_for_a_word(guard, where, words):
-    said = guard.words(where)
-    assert (words in said) if words else said == ""
-    out = Out(where, "a neighbour", label="37-2")
-    if words:
-        with pytest.raises(OutOfRange, match="Write why"):
-            refuse(out, guard=guard)
-        refuse(replace(out, why="the inspector allows it"), guard=guard)
-    else:
-        refuse(out, guard=guard)
-
-
-# ── the door of the craft ──
-
-
-def bounds(recipe=LARDER, deeds=(), today=DAY, label="37-2", **more):
-    begin = begun(recipe, DAY)
-    standing = fold(deeds, begin)
-    piece = resting(recipe, DAY, deeds)
-    of = around(today)
-    now = datetime.combine(today, time(18), ZONE)
-    laid = datetime.combine(DAY, time(8), ZONE)
-    guard = more.pop("guard", Guarded(False, 99))
-    plan = care_plan(piece, of)
-    return PieceBounds(label, recipe.name, piece, plan, standing, of, now, laid, guard, **more)
-
-
-def refuse(deed, recipe=LARDER, deeds=(), today=DAY, amends=None, at=None, **more):
-    """Raises what the craft says against a deed."""
-    held = bounds(recipe, deeds, today, **more)
-    check(deed, at or held.now, amends, held)
-
-
-def said_of(deed, **more):
-    with pytest.raises(CraftError) as refused:
-        refuse(deed, **more)
-    return refused.value
-
-
-NAMED = (
-    MovedTo("36-2", "cave", 0, "cave"),
-    Sealed("36-2", "wrap"),
-    Opened("36-2"),
-    CutUp("36-2", (1.0, 1.0), ("fridge", "fridge")),
-    Out("sold", label="36-2"),
-)
-
-
-@pytest.mark.parametrize("deed", NAMED)
-def test_another_cheeses_number_is_refused_and_told_whose_it_is(deed):
-    found = said_of(deed, whose=lambda label: "a Hatch, in warm cupboard")
-    assert found.about == "label" and "36-2 is a Hatch" in found.words and "37-2" in found.words
-    assert "No cheese is called" in said_of(replace(deed, label="99-9")).words
-    assert "Read the number" in said_of(replace(deed, label=" ")).words
-
-
-def moved(stage="cave", place="cave", word="", label="37-2"):
-    return MovedTo(label, place, 0, stage, "typed", word)
-
-
-@pytest.mark.parametrize(
-    ("deed", "more", "words"),
-    [
-        (moved(), {"today": on(1)}, "3 days early"),
-        (moved(), {"today": on(4)}, ""),
-        (moved(), {"today": on(9)}, "5 days late"),
-        (moved(place="warm cupboard"), {"today": on(4)}, "has it in cave"),
-        (moved("", "fridge"), {"today": on(2)}, "has it in cool room until"),
-        (moved(), {"today": on(4), "left": lambda place: 0}, "no room left in cave"),
-        (moved("", "freezer"), {"today": on(2)}, "crumbling"),
-        (moved("warm", "warm cupboard"), {"recipe": HATCH, "today": on(12)}, ""),
-        (moved("cave"), {"recipe": HATCH, "today": on(12)}, "warm cupboard before that"),
-        (moved(), {"deeds": [told(Seen("dry", 3), on(1))], "today": on(1)}, ""),
-        (moved(), {"deeds": [told(Seen("dry", 1), on(2))], "today": on(4)}, "was “damp"),
-    ],
-)
-def test_a_move_that_is_early_late_or_another_is_asked_before_and_kept_with_a_word(
-    deed, more, words
-):
-    if not words:
-        refuse(deed, **more)
-        return
-    found = said_of(deed, **more)
-    assert found.about == "word" and words in found.words
-    refuse(replace(deed, word="the maker of it said so"), **more)
-
-
-@pytest.mark.parametrize(
-    ("deed", "words"),
-    [
-        (moved("nowhere"), "no stage of this cheese"),
-        (moved("dry"), "in that stage already"),
-        (moved("", "cool room"), "lies there already"),
-        (moved("", " "), "Say where"),
-        (replace(moved("", "cave"), shelf=9), "has 3 shelves"),
-        (Cared("cave", "polish"), "no care of this piece"),
-        (Seen("moon", 1), "no sign"),
-        (Seen("bloom", 9), "pictures"),
-        (WeighedAgain(0.0), "Write what is there"),
-        (Opened("37-2"), "not sealed"),
-        (CutUp("37-2", (1.0,), ("cave",)), "two or more"),
-        (CutUp("37-2", (1.5, 1.5), ("cave", "cave")), "there are 2.00 kg"),
-        (CutUp("37-2", (1.0, 0.0), ("cave", "cave")), "a weight and a place"),
-        (Out("lost", label="37-2"), "Choose what became"),
-        (Out("sold", kg=2.5, label="37-2"), "up to 2.00 kg"),
-        (Out("sold", "x" * 400, label="37-2"), "At most 300"),
-        (Sealed("37-2", "oil", 3), "No oil on this cheese"),
-    ],
-)
-def test_what_cannot_be_is_refused_and_no_word_gets_around_it(deed, words):
-    assert words in said_of(deed, today=on(2)).words
-    if hasattr(deed, "word"):
-        again = replace(deed, word="it is so, the maker says")
-        assert words in said_of(again, today=on(2)).words
-
-
-@pytest.mark.parametrize(
-    ("deed", "more", "words"),
-    [
-        (Sealed("37-2", "bag", 2), {}, "tacky"),
-        (Sealed("37-2", "wax", 1), {}, "damp"),
-        (Sealed("37-2", "bag"), {}, "Feel the rind first"),
-        (Sealed("37-2", "bag", 3), {}, "7 days, at 3 °C (37 °F)"),
-        (Sealed("37-2", "wrap"), {}, ""),
-        (Sealed("37-2", "wax", 3), {"recipe": DAPPLE}, "rind lives"),
-        (Sealed("37-2", "foil"), {"recipe": DAPPLE}, ""),
-        (Sealed("37-2", "wax", 3), {"recipe": HATCH, "today": on(3)}, "warm room is not over"),
-        (WeighedAgain(2.1), {}, "does not grow heavier"),
-        (WeighedAgain(1.2), {}, "40 % less"),
-        (WeighedAgain(1.6), {"expects_kg": 2.4}, "About 2.40 kg"),
-        (WeighedAgain(1.9), {"expects_kg": 1.95}, ""),
-        (CutUp("37-2", (0.9, 0.9), ("cave", "cave")), {}, "10 % of it"),
-        (CutUp("37-2", (1.0, 0.98), ("cave", "cave")), {}, ""),
-        (Seen("bag", 2), {}, "Gas"),
-        (Seen("strange", 3), {}, "discard"),
-        (Seen("strange", 1), {}, ""),
-        (
-            Cared("cave", "pierce"),
-            {"recipe": BLUE, "deeds": [told(Seen("blue", 0), on(1))], "today": on(2)},
-            "No blue",
-        ),
-        (Cared("cave", "taste"), {"today": on(2)}, "Its plan has that on"),
-        (Cared("dry", "turn-dry"), {"today": on(2)}, ""),
-    ],
-)
-def test_what_is_far_from_expected_is_asked_and_kept_with_a_word(deed, more, words):
-    if not words:
-        refuse(deed, **more)
-        return
-    assert words in said_of(deed, **more).words
-    refuse(replace(deed, word="looked at twice, it is so"), **more)
-
-
-def test_a_seal_is_no_care_to_tick_off_so_that_nobody_walks_around_the_gate():
-    wheel, more = RECIPES["steading-wheel"], {"today": on(63)}
-    bag = Cared("keep", "bag", "it was dry, I am sure")
-    assert "on its own page" in said_of(bag, recipe=wheel, **more).words
-    assert "on its own page" in said_of(Cared("wrap", "wrap"), recipe=DAPPLE, **more).words
-
-
-def test_nothing_happens_to_a_piece_that_is_gone_ahead_of_time_or_before_it_was_there():
-    gone = [told(Out("eaten"), on(3))]
-    assert "gone already" in said_of(WeighedAgain(1.0), deeds=gone, today=on(4)).words
-    late = AT + timedelta(days=30)
-    assert "not happened yet" in said_of(WeighedAgain(1.9), at=late).words
-    early = AT - timedelta(days=2)
-    assert "not laid down" in said_of(WeighedAgain(1.9), at=early).words
-
-
-def test_a_slip_is_taken_back_at_once_and_what_is_long_told_with_a_word():
-    done = told(Out("eaten"), on(3), name="x")
-    held = {"deeds": [done], "amends": "x"}
-    refuse(
-        PieceUndone(),
-        **held,
-        today=on(3),
-        told_at={"x": datetime.combine(on(3), time(17, 55), ZONE)},
-    )
-    assert "more than ten minutes" in said_of(PieceUndone(), **held, today=on(4)).words
-    refuse(PieceUndone("it was the wheel beside it"), **held, today=on(4))
-    assert "not in the record" in said_of(PieceUndone(), amends="y").words
-    mend = PieceAmended({"at": (AT + timedelta(days=1)).isoformat()})
-    refuse(mend, deeds=[told(WeighedAgain(1.9), on(3), name="w")], amends="w", today=on(3))
-    far = PieceAmended({"at": (AT + timedelta(days=9)).isoformat()})
-    assert (
-        "Look at the time"
-        in said_of(
-            far, deeds=[told(WeighedAgain(1.9), on(3), name="w")], amends="w", today=on(3)
-        ).words
-    )
-
-
-@pytest.mark.parametrize("rind", [None, 0, 1, 2])
-@pytest.mark.parametrize("how", ["bag", "wax", "cloth"])
-def test_the_gate_never_misses_a_rind_that_is_not_touch_dry(how, rind):
-    known = Facts(ph=4.4, moisture=0.4)
-    assert gate(how, rind, LARDER, 1, known, has_bloom=False).asks
-    assert not gate(how, 3, LARDER, 1, known, has_bloom=False).asks
-    told_of = gate("wax", 3, LARDER, 1, known, has_bloom=False).cautions
-    assert "no water on burning wax" in " ".join(told_of)
-    with pytest.raises(NotPossible):
-        gate("oil", 3, LARDER, 1, Facts(ph=5.0, moisture=0.6), has_bloom=False)
-    assert "4 days" in " ".join(gate("oil", 3, LARDER, 1, known, has_bloom=False).cautions)
-
-
-# ── folding ──
-
-DEEDS = st.one_of(
-    st.builds(Cared, st.sampled_from(["dry", "cave"]), st.sampled_from(["turn-dry", "taste"])),
-    st.builds(Seen, st.sampled_from(sorted(SIGNS)), st.integers(0, 2)),
-    st.builds(WeighedAgain, st.floats(0.5, 1.9)),
-    st.builds(MovedTo, st.just("1-1"), st.sampled_from(["cave", "fridge"]), st.integers(0, 3)),
-    st.builds(MovedTo, st.just("1-1"), st.just("cave"), st.just(0), st.just("cave")),
-    st.builds(Sealed, st.just("1-1"), st.sampled_from(["bag", "wrap"])),
-    st.builds(Opened, st.just("1-1")),
-    st.builds(EarlyTaste, st.sampled_from(["young", "right", "past"])),
-    st.builds(Out, st.just("sold"), st.just("the inn"), st.floats(0.01, 0.4)),
-    st.just(CutUp("1-1", (0.3, 0.2), ("cave", "fridge"))),
-)
-
-
-@given(st.lists(DEEDS, max_size=12), st.randoms(), st.data())
-def test_deeds_in_any_order_with_repeats_come_to_the_same_and_weights_add_up(deeds, chance, data):
-    story = [told(deed, on(n), n, name=f"d{n}") for n, deed in enumerate(deeds)]
-    for number in data.draw(st.sets(st.integers(0, 11), max_size=3)):
-        if number < len(deeds):
-            story.append(told(PieceUndone("x"), on(20), number, f"d{number}", f"u{number}"))
-    mixed = story * 2
-    chance.shuffle(mixed)
-    begin = begun(LARDER, DAY)
-    at = fold(story, begin)
-    assert fold(mixed, begin) == at
-    assert from_json(to_json(at.course)) == at.course
-    assert later(later(at.course, 9), -9) == at.course
-    gone = sum(each.kg for each in at.gone)
-    assert at.left_kg + gone + at.dried_kg + at.cut_kg == pytest.approx(2.0)
-    for each in at.told:
-        assert read_deed(each.deed.kind, to_payload(each.deed)) == each.deed
-
-
-@pytest.mark.parametrize("kind", sorted(PIECE_DEEDS))
-def test_a_deed_from_plain_data_is_read_whole_or_refused(kind):
-    with pytest.raises(CraftError):
-        read_deed(kind, {"strange": 1})
-    for payload in ({"kg": "much"}, {"by": "chance"}, {"how": "string"}, {"step": True}):
-        with pytest.raises(CraftError):
-            read_deed(kind, payload)
-    with pytest.raises(CraftError, match="no deed"):
-        read_deed("eaten", {})
-
-
-def test_a_mended_time_moves_the_deed_and_what_hangs_on_it():
-    move = told(MovedTo("9-1", "warm cupboard", 0, "warm"), on(9), name="m")
-    change = told(PieceAmended({"at": told(move.deed, on(12)).at.isoformat()}), on(13), 1, "m")
-    assert resting(HATCH, DAY, [move, change]).course.begins(1) == on(12)
-    undone = told(PieceUndone(), on(14), 2, change.id)
-    assert resting(HATCH, DAY, [move, change, undone]).course.begins(1) == on(9)
-
-
-def test_the_parts_of_a_wheel_go_on_in_its_stage_each_in_its_own_place():
-    move = told(MovedTo("1-1", "cave", 0, "cave"), on(4))
-    cut = told(CutUp("1-1", (1.2, 0.7), ("cave", "fridge")), on(90), name="c")
-    whole = fold([move, cut], begun(LARDER, DAY))
-    parts = parts_begun(cut, whole, ZONE)
-    assert [kg for kg, _ in parts] == [1.2, 0.7] and whole.left_kg == 0 and whole.ended_at
-    assert [course.now.place for _, course in parts] == ["cave", "fridge"]
-    assert all(course.stage == 1 and course.cut_on == on(90) for _, course in parts)
-    piece = replace(resting(LARDER, DAY), course=parts[1][1])
-    assert care_plan(piece, around(on(90))).eat_by == on(90 + 21)
-
-
-# ── no cheese on another's calendar ──
-
-
-class Shelf(RuleBasedStateMachine):
-    """Three sisters; whatever is done to one, the plans of the others stay as they were."""
-
-    @initialize(recipe=recipes)
-    def lay_down(self, recipe):
-        self.recipe: Recipe = recipe
-        self.deeds = {label: [] for label in ("5-1", "5-2", "5-3")}
-        self.today, self.number = DAY, 0
-
-    def plans(self):
-        of = around(self.today)
-        return {k: care_plan(resting(self.recipe, DAY, d), of) for k, d in self.deeds.items()}
-
-    @rule(days=st.integers(1, 15))
-    def time_goes_on(self, days):
-        self.today += timedelta(days=days)
-
-    @rule(label=st.sampled_from(["5-1", "5-2", "5-3"]), deed=DEEDS, told_as=st.booleans())
-    def something_is_done(self, label, deed, told_as):
-        stages = [stage.key for stage in self.recipe.stages]
-        course = resting(self.recipe, DAY, self.deeds[label]).course
-        if isinstance(deed, MovedTo) and deed.stage:
-            assume(course.stage + 1 < len(stages))
-            deed = replace(deed, stage=stages[course.stage + 1], place="cave")
-        before = self.plans()
-        said = label if told_as else "9-9"
-        if hasattr(deed, "label"):
-            deed = replace(deed, label=said)
-        if hasattr(deed, "word"):
-            deed = replace(deed, word="it is so, and told")
-        held = bounds(self.recipe, self.deeds[label], self.today, label)
-        self.number += 1
-        try:
-            check(deed, held.now, None, held)
-        except CraftError:
-            assert self.plans() == before  # what is refused leaves no trace
-            return
-        assert not hasattr(deed, "label") or deed.label == label
-        self.deeds[label].append(told(deed, self.today, self.number))
-        after = self.plans()
-        assert all(after[other] == before[other] for other in self.deeds if other != label)
-
-    @invariant()
-    def nothing_is_due_before_there_is_a_cheese_or_after_it_is_eaten(self):
-        for plan in self.plans().values():
-            assert all(care.due >= DAY for care in plan.cares)
-            assert all(care.due <= max(plan.eat_by, self.today) for care in plan.cares)
-            assert plan.ready_from <= plan.ready_until
-
-
-TestShelf = Shelf.TestCase
-TestShelf.settings = settings(max_examples=25, stateful_step_count=12, deadline=None)
-
-
 # ── the hours, and how late ──
 
 TIMES = st.times(min_value=time(0), max_value=time(23, 59)).map(
@@ -714,7 +360,7 @@ def test_a_late_care_says_how_much_it_matters(key, days, today, sealed, level):
 def test_a_cheese_looks_as_its_signs_were_seen_and_as_old_as_it_is():
     def look(recipe, deeds, today):
         piece = resting(recipe, DAY, deeds)
-        return look_of(piece, care_plan(piece, around(today)), 2.0, today)
+        return look_of(piece, care_plan(piece, around(today)), 2.0, today, HOUSE)
 
     bare, white = look(DAPPLE, [], DAY), look(DAPPLE, [told(Seen("bloom", 3), on(9))], on(9))
     assert (bare.rind, bare.step, white.step) == ("bloom", 0, 3) and "white all over" in white.words
@@ -723,6 +369,33 @@ def test_a_cheese_looks_as_its_signs_were_seen_and_as_old_as_it_is():
     waxed = look(LARDER, [told(Sealed("1-1", "wax", 3), on(9))], on(9))
     assert waxed.sealed == "wax" and "wax" in waxed.words
     assert look(BLUE, [told(Cared("cave", "pierce"), on(9))], on(9)).holes
+
+
+@pytest.mark.parametrize(
+    ("key", "moulds", "place", "facts", "shape"),
+    [
+        ("wrenfold-log", None, None, Facts(), "log"),
+        ("wrenfold-log", (7.0, 6.0, 7.0), None, Facts(), "pyramid"),
+        ("wrenfold-log", (8.0, 3.0, None), None, Facts(), "wheel"),
+        ("slow-skein", None, None, Facts(), "ball"),
+        ("slow-skein", None, "hanging in the cave", Facts(), "hung"),
+        ("fold-white", (12.0, 5.0, 9.0), None, Facts(brine_rests_pct=6.0), "brine"),
+        ("fold-white", (12.0, 5.0, 9.0), None, Facts(), "brick"),
+        ("second-pot", None, None, Facts(), "tub"),
+    ],
+)
+def test_a_cheese_has_the_shape_of_its_mould_and_of_how_it_is_kept(
+    key, moulds, place, facts, shape
+):
+    recipe = RECIPES[key]
+    if moulds:
+        across, height, side = moulds
+        recipe = replace(recipe, wheels=Wheels(4, 0.25, across, height, side))
+    if place:
+        recipe = replace(recipe, stages=(replace(recipe.stages[0], place=place),))
+    piece = replace(resting(recipe, DAY, []), facts=facts, kg=0.25)
+    look = look_of(piece, care_plan(piece, around(DAY)), 0.25, DAY, HOUSE)
+    assert look.shape == shape
 
 
 def test_what_the_hands_do_is_said_by_the_recipe_or_by_its_words():

@@ -114,6 +114,14 @@ def test_another_cheeses_number_moves_nothing_and_says_whose_it_is(client, post,
 
 def test_a_seal_wants_a_touch_dry_rind_and_is_looked_at_again(client, post, rows):
     row = of(rows, "13-1")
+    panel = client.get(f"/cave/{row.id}").text
+    for caution in (
+        "no water on burning wax",
+        "Not over 120 °C",
+        "at most 4 days",
+        "4 °C or colder",
+    ):
+        assert caution in panel
     found = act(post, row, "sealed", seal="bag", rind="2").text
     assert "The rind is tacky" in found and re.search(r'<input checked[^>]*value="2"', found)
     soft = of(rows, "17-1")
@@ -294,6 +302,9 @@ def test_a_care_that_is_far_from_its_plan_is_asked_and_kept_with_a_word(client, 
     told["word"] = "the inspector wanted a core"
     assert post("/cares/done", told, "/cave").status_code == 302
     assert "cave/taste" in of(rows, "13-1").course["done"]
+    both = ",".join(str(of(rows, label).id) for label in ("13-2", "15-1"))
+    asked = post("/cares/done", {**told, "batch": event(), "ids": both, "word": ""}, "/cave").text
+    assert "13-2: Its plan has that on" in asked and "15-1: Its plan has that on" in asked
     strange = {**told, "batch": event(), "key": "polish"}
     assert "no care of this piece" in post("/cares/done", strange, "/cave").text
 

@@ -30,7 +30,7 @@ from openpail.craft.cave.piece import Around, PieceNow, with_cold
 from openpail.craft.cave.seal import gate
 from openpail.craft.cave.signs import SIGNS, check_step, sign_of
 from openpail.craft.dates import UNDO_WITHIN
-from openpail.craft.errors import NotPossible, OutOfRange
+from openpail.craft.errors import NotPossible, OutOfRange, WantsWord
 from openpail.craft.recipe.cares import kind_of
 from openpail.craft.recipe.ripening import RAW_DAYS
 
@@ -129,7 +129,7 @@ def check(deed: PieceDeed, at: datetime, amends: str | None, bounds: PieceBounds
     asked = " ".join(_asked(deed, at, bounds))  # all of it: one word must not get around another
     word = getattr(deed, "word", "")
     if asked and len(word.strip()) < LEAST_WORDS:
-        raise OutOfRange(f"{asked} If it is so, write why in a few words; it is kept.", "word")
+        raise WantsWord(asked)
 
 
 def _check_mends(deed: PieceUndone | PieceAmended, amends: str | None, bounds: PieceBounds) -> None:
@@ -255,7 +255,7 @@ def _gate(how: Seal, rind: int | None, bounds: PieceBounds) -> tuple[str, ...]:
     alive = any(course.seen.get(each, (0,))[0] > 0 for each in ("bloom", "smear"))
     alive = alive or bounds.piece.recipe.family in ("bloomy", "washed_rind", "blue")
     facts = with_cold(bounds.piece, bounds.around)
-    return gate(how, rind, bounds.piece.recipe, course.stage, facts, alive).asks
+    return gate(how, rind, bounds.piece.recipe, course.stage, facts, alive)
 
 
 # ── what is far from the plan is asked ──

@@ -91,6 +91,13 @@ def from_json(told: Mapping[str, Any]) -> PieceCourse:
     )
 
 
+def plan_key(told: Mapping[str, Any]) -> tuple[object, ...]:
+    """What of a course, as `to_json` wrote it, a plan follows from: all but its shelves.
+    Parameters: told. Source: derivation."""
+    lain = tuple((place, since, stage) for place, _, since, stage in told["lain"])
+    return lain, tuple((key, str(value)) for key, value in told.items() if key != "lain")
+
+
 def laid_down(place: str, on: date) -> PieceCourse:
     """The course of a piece that was just laid down. Parameters: place; on. Source: derivation."""
     return PieceCourse((Lain(place, 0, on, 0),))

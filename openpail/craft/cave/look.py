@@ -10,14 +10,15 @@ from typing import Literal
 from openpail.craft.cave.care import CarePlan
 from openpail.craft.cave.deeds import Seal
 from openpail.craft.cave.piece import PieceNow
+from openpail.craft.house import House
+from openpail.craft.press.moulds import Mould
 
-Shape = Literal["wheel", "brick", "log", "ball", "tub"]
+Shape = Literal["wheel", "brick", "log", "pyramid", "ball", "hung", "tub", "brine"]
 Rind = Literal["fresh", "straw", "bloom", "smear", "grey", "blue"]
 STEPS = 3
 _SHAPES: Mapping[str, Shape] = {
     "acid_heat_soft": "tub",
     "whey": "tub",
-    "lactic": "log",
     "stretched_quick": "ball",
     "stretched": "ball",
 }
@@ -33,6 +34,8 @@ _RINDS: Mapping[str, Rind] = {
     "cheddared": "straw",
     "hard_grating": "straw",
 }
+_SHAPE_WORDS: Mapping[Shape, str] = {"hung": "pear on a cord", "brine": "block in a tub of brine"}
+_TALL, _SQUARE, _HANGS = 1.2, 1.25, "hang"
 _SEEN: Mapping[Rind, str] = {"bloom": "bloom", "smear": "smear", "grey": "grey", "blue": "blue"}
 RIND_WORDS: Mapping[Rind, tuple[str, ...]] = {
     "fresh": ("white", "white", "white", "white"),
@@ -62,30 +65,29 @@ class CheeseLook:
     @property
     def words(self) -> str:
         """The same in words, for who cannot see it."""
-        kind = (
-            "part" if self.is_part else {"tub": "tub", "ball": "ball"}.get(self.shape, self.shape)
-        )
+        kind = "part" if self.is_part else _SHAPE_WORDS.get(self.shape, self.shape)
         rind = RIND_WORDS[self.rind][self.step]
         return f"{kind}, {rind}" + (f", in a {self.sealed}" if self.sealed else "")
 
 
-def look_of(piece: PieceNow, plan: CarePlan, left_kg: float, today: date) -> CheeseLook:
+def look_of(
+    piece: PieceNow, plan: CarePlan, left_kg: float, today: date, house: House
+) -> CheeseLook:
     """How a piece looks today: as its signs were last seen, else as far as its days are.
 
-    Parameters: piece; plan; left_kg, over 0; today. Source: derivation from its measures.
+    Parameters: piece; plan; left_kg, over 0; today; house. Source: derivation from its measures.
     """
     recipe, wheels = piece.recipe, piece.recipe.wheels
-    shape = _SHAPES.get(recipe.family, "wheel")
     across = (1000 * max(left_kg, 0.05) * 1.2) ** (1 / 3)
     side, height = None, across * 0.8
     if wheels is not None:
         across, side = wheels.across_cm, wheels.side_cm
-        height = 1000 * max(piece.kg, 0.05) / 1.08 / wheels.area_cm2
-        shape = "brick" if side is not None and shape == "wheel" else shape
+        mould = Mould("hoop", across, wheels.height_cm, side)
+        height = mould.height_of(max(piece.kg, 0.05), house)
     rind = _RINDS.get(recipe.family, "fresh")
     pierced = any("pierce" in name for name in piece.course.done)
     return CheeseLook(
-        shape,
+        _shape(piece, height),
         round(across, 1),
         side,
         round(max(2.0, min(height, 2 * across)), 1),
@@ -95,6 +97,26 @@ def look_of(piece: PieceNow, plan: CarePlan, left_kg: float, today: date) -> Che
         piece.course.cut_on is not None,
         pierced,
     )
+
+
+def _shape(piece: PieceNow, height_cm: float) -> Shape:
+    """Its shape, by how it is kept, its family, its mould."""
+    recipe, wheels = piece.recipe, piece.recipe.wheels
+    if piece.facts.brine_rests_pct is not None:
+        return "brine"
+    if any(_HANGS in stage.place.casefold() for stage in recipe.stages):
+        return "hung"
+    if recipe.family in _SHAPES:
+        return _SHAPES[recipe.family]
+    if wheels is None:
+        return "log" if recipe.family == "lactic" else "wheel"
+    across, side = wheels.across_cm, wheels.side_cm
+    if recipe.family == "lactic":
+        if side is not None and across <= side * _SQUARE and height_cm > across / 2:
+            return "pyramid"
+        if side is None and height_cm > across * _TALL:
+            return "log"
+    return "wheel" if side is None else "brick"
 
 
 def _step(piece: PieceNow, plan: CarePlan, rind: Rind, today: date) -> int:

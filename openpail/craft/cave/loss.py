@@ -10,13 +10,13 @@ from math import pi
 from openpail.craft.errors import OutOfRange
 from openpail.craft.figure import Figure
 from openpail.craft.house import House
+from openpail.craft.press.moulds import Mould
 from openpail.craft.recipe.recipe import Wheels
 
 _USUAL_M2_KG = 0.045
 _DRY_AT, _BENDS_AT_D, _BENDS_BY = 12.0, 30.0, 0.6
 _PRIOR_WEIGHINGS = 1.0
 _LEAST_PCT = 0.3
-_RHO = 1.08  # kg/L, of a pressed cheese; only its surface hangs on it
 
 
 @dataclass(frozen=True, slots=True)
@@ -29,21 +29,18 @@ class InAir:
     bare: bool = True
 
 
-def surface_m2_per_kg(wheels: Wheels | None, kg: float) -> float:
+def surface_m2_per_kg(wheels: Wheels | None, kg: float, house: House) -> float:
     """The surface of a piece against its weight.
 
     Parameters: wheels of its recipe, None where it has none: as of a wheel as high as half its
-    width; kg, over 0. Source: geometry.
+    width; kg, over 0; house. Source: geometry.
     """
     if wheels is None:
-        across = (8000 * kg / (_RHO * pi)) ** (1 / 3)
-        area, round_cm, height = pi * across**2 / 4, pi * across, across / 2
+        across = (8000 * kg / (house.number("press.cheese_kg_per_l") * pi)) ** (1 / 3)
+        mould = Mould("hoop", max(2.0, across), max(1.0, across / 2))
     else:
-        area = wheels.area_cm2
-        side = wheels.side_cm
-        round_cm = pi * wheels.across_cm if side is None else 2 * (wheels.across_cm + side)
-        height = 1000 * kg / (_RHO * area)
-    return float((2 * area + round_cm * height) / 10_000 / kg)
+        mould = Mould("hoop", wheels.across_cm, wheels.height_cm, wheels.side_cm)
+    return mould.surface_cm2(kg, house) / 10_000 / kg
 
 
 def loss_pct(days: float, humidity_pct: float, m2_per_kg: float, house: House) -> Figure:

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from openpail.craft.cave.deeds import SEALS, Seal
 from openpail.craft.cave.keep import Facts
 from openpail.craft.errors import NotPossible
@@ -30,35 +28,23 @@ WAX = (
 OIL_MOST_C, WAX_MOST_C = 4.0, 120.0
 
 
-@dataclass(frozen=True, slots=True)
-class Gate:
-    """What stands before a sealing: cautions to be read, and questions that want a word."""
-
-    cautions: tuple[str, ...]
-    asks: tuple[str, ...]
-
-
 def gate(
     how: Seal, rind: int | None, recipe: Recipe, stage: int, facts: Facts, has_bloom: bool
-) -> Gate:
-    """What stands before a cheese is sealed.
+) -> tuple[str, ...]:
+    """What is asked before a cheese is sealed, and wants a word if it is so.
 
     Parameters: how; rind, the step of the sign `dry`, None where nobody looked; recipe; stage, its
     number; facts; has_bloom, whether a bloom or smear is on it, that wants paper or foil.
     Raises: NotPossible for oil on a cheese that may grow what needs no air.
     Source: usual practice; handbook of safety.
     """
-    cautions, asks = [], []
+    asks = []
     if how == "oil" and facts.may_grow:
         raise NotPossible(
             "No oil on this cheese: it is not known to be under pH 4.6 or 50 % moisture, and what "
             "grows without air grows in oil.",
             "how",
         )
-    if how == "oil":
-        cautions.append(OIL)
-    if how == "wax":
-        cautions.append(WAX)
     if how == "bag" and facts.may_grow:
         asks.append(f"Moist, and not known to be sour enough: {BAG}.")
     if how in _WANTS_DRY and rind is None:
@@ -70,7 +56,7 @@ def gate(
         asks.append("Its rind lives: without air it goes slimy. Paper or foil lets it breathe.")
     if how in _AIRTIGHT and recipe.family == "small_eyed" and _warm_to_come(recipe, stage):
         asks.append("Its warm room is not over: gas for its eyes would blow the bag.")
-    return Gate(tuple(cautions), tuple(asks))
+    return tuple(asks)
 
 
 def _warm_to_come(recipe: Recipe, stage: int) -> bool:

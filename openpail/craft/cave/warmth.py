@@ -7,6 +7,7 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import date, timedelta
 from itertools import accumulate
+from typing import NamedTuple
 
 from openpail.craft.cave.course import Lain
 from openpail.craft.house import House
@@ -17,8 +18,7 @@ _LEAST_DAYS = 3
 _SLOWEST, _FASTEST = 0.1, 4.0
 
 
-@dataclass(frozen=True, slots=True)
-class RoomDay:
+class RoomDay(NamedTuple):
     """A day in a room: the mean of what was read, °C."""
 
     day: date

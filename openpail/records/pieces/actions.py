@@ -222,7 +222,7 @@ def weighed_kg(
 
 
 class Live(NamedTuple):
-    """A piece that rests, with what its plan needs; alike: the same for pieces whose plans are."""
+    """A piece that rests, with what its plan needs."""
 
     id: uuid.UUID
     make_id: uuid.UUID
@@ -241,8 +241,8 @@ class Live(NamedTuple):
 
     @property
     def alike(self) -> tuple[object, ...]:
-        """What its plan follows from."""
-        return self.version_id, self.made_on, self.raw, self.course, self.facts
+        """What its plan follows from, beside its course."""
+        return self.version_id, self.made_on, self.raw, self.facts
 
 
 @cache  # putting a question together takes longer than asking it

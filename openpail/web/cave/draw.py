@@ -105,6 +105,38 @@ def _tub(w: float, _: float) -> tuple[str, str, float]:
     return body, top, tall + 1
 
 
+def _pyramid(w: float, h: float) -> tuple[str, str, float]:
+    d, e = w * _DEPTH, w - 1
+    left, right, low = w * 0.3, w * 0.62, d + h
+    body = _path("M", 1, low, "L", left, d, "L", right, d, "L", e - d, low, "Z")
+    body += " " + _path("M", right, d, "L", right + d, 1, "L", e, low - d, "L", e - d, low, "Z")
+    top = _path("M", left, d, "L", left + d, 1, "H", right + d, "L", right, d, "Z")
+    return body, top, low + 1
+
+
+def _hung(w: float, _: float) -> tuple[str, str, float]:
+    """A pear with a neck, on its cord."""
+    r, neck = w * 0.46, w * 0.16
+    x, cord = w / 2, w * 0.3
+    low = cord + neck + 1.9 * r
+    side = ("C", x + 0.3 * r, cord + neck, x + r * 1.1, cord + neck + 0.4 * r, x + r, low - r)
+    back = ("A", r, r, "0 0 1", x - r, low - r)
+    up = ("C", x - r * 1.1, cord + neck + 0.4 * r, x - 0.3 * r, cord + neck, x - neck, cord, "Z")
+    body = _path("M", x - neck, cord, "H", x + neck, *side, *back, *up)
+    loop = _path("M", x - neck * 0.7, cord, "C", x - neck, -2, x + neck, -2, x + neck * 0.7, cord)
+    return body, f"{loop}Z", low + 1
+
+
+def _in_brine(w: float, h: float) -> tuple[str, str, float]:
+    """A block that looks out of the brine in its tub."""
+    rim, e = max(10.0, h * 0.4), w - 1
+    tall = rim + max(24.0, w * 0.55)
+    body = _path("M", 1, rim, "H", e, "L", w * 0.9, tall, "H", w * 0.1, "Z")
+    wave = ("q", w * 0.1, -4, w * 0.2, 0, "t", w * 0.2, 0, "t", w * 0.2, 0, "t", w * 0.2, 0)
+    block = _path("M", w * 0.26, rim, "V", 2, "H", w * 0.74, "V", rim, "Z")
+    return body, f"{block} {_path('M', w * 0.1, rim + 7, *wave)}", tall + 1
+
+
 def _wedge(w: float, h: float) -> tuple[str, str, float]:
     d, e, tip = w * _DEPTH, w - 1, w * 0.62
     near = ("L", tip, 2.6 * d)
@@ -114,7 +146,16 @@ def _wedge(w: float, h: float) -> tuple[str, str, float]:
     return body, top, h + 3 * d
 
 
-_SHAPES = {"wheel": _wheel, "brick": _brick, "log": _log, "ball": _ball, "tub": _tub}
+_SHAPES = {
+    "wheel": _wheel,
+    "brick": _brick,
+    "log": _log,
+    "ball": _ball,
+    "tub": _tub,
+    "pyramid": _pyramid,
+    "hung": _hung,
+    "brine": _in_brine,
+}
 
 
 def _marks(look: CheeseLook, w: float, tall: float) -> tuple[tuple[float, float, float], ...]:

@@ -115,7 +115,7 @@ def looks(here: Here, places: Iterable[Place]) -> tuple[dict[uuid.UUID, Drawn], 
         for _, those in place.shelves:
             for each in those:
                 of = each.piece
-                look = drawn(look_of(of.now, of.plan, of.row.left_kg, here.today))
+                look = drawn(look_of(of.now, of.plan, of.row.left_kg, here.today, here.house))
                 symbols.setdefault(look.key, look)
                 found[of.row.id] = look
     return found, symbols
@@ -138,7 +138,7 @@ def wash_words(here: Here, group: CareGroup) -> str:
     pct = group.care.brine_pct
     if group.care.kind != "wash" or pct is None:
         return ""
-    area = sum(piece.surface_m2(each) for each in group.pieces)
+    area = sum(piece.surface_m2(each, here.house) for each in group.pieces)
     litres = max(0.05, area * here.house.number("cave.wash_l_m2"))
     grams = 1000 * salt_for(litres, pct).value
     return (
@@ -209,7 +209,7 @@ class PieceShown:
 def piece_shown(here: Here, at: OnePiece) -> PieceShown:
     """All that the page of a piece shows."""
     said = piece.said_of(here, at)
-    look = look_of(at.now, at.plan, at.row.left_kg or at.row.mass_kg, here.today)
+    look = look_of(at.now, at.plan, at.row.left_kg or at.row.mass_kg, here.today, here.house)
     wanted = [care for care in at.plan.cares if care.due <= here.today]
     due = [care for care in wanted if care.kind not in BY_ITSELF]
     coming = [care for care in at.plan.cares if care.due > here.today][:6]
