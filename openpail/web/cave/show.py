@@ -347,10 +347,17 @@ def plan_says(at: OnePiece) -> str:
         return f"Its plan keeps it in {course.now.place} until it is eaten; ready from {ready}."
     onward = stages[course.stage + 1].place
     sign = stages[course.stage].ends_when
-    if run.ends <= today():
+    if moves_on(at):
         return f"It is time for it to go on to: {onward}{f' ({sign})' if sign else ''}."
     ends = f", when {sign}" if sign else ""
     return f"Its plan: in {course.now.place} until {day(run.ends)}{ends}; then {onward}."
+
+
+def moves_on(at: OnePiece) -> bool:
+    """Whether it is time for it to go on to its next stage."""
+    course = at.now.course
+    has_next = course.stage + 1 < len(at.recipe.stages)
+    return has_next and at.plan.ran[course.stage].ends <= today()
 
 
 def seal_cautions(form: SealForm) -> str:
