@@ -8,12 +8,17 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from datetime import UTC, datetime
 from pathlib import Path
+from typing import TextIO
 
 import click
 from sqlalchemy import make_url, select
 from sqlalchemy.orm import Session
 
+from openpail.craft.house import House
+from openpail.craft.units import System
 from openpail.demo import load as demo
+from openpail.formats.written.make import understand
+from openpail.formats.written.told import as_json, as_lines
 from openpail.records.backup import Backups
 from openpail.records.dairy.models import Dairy
 from openpail.records.errors import RecordError
@@ -50,6 +55,16 @@ def migrate() -> None:
     make_database(_url())
     migrate_to(_url())
     click.echo("· the tables are up to date")
+
+
+@main.command()
+@click.argument("file", type=click.File(encoding="utf-8"))
+@click.option("--json", "json_wanted", is_flag=True, help="As data, each line with its parts.")
+@click.option("--system", type=click.Choice(["metric", "us", "imperial"]), default="metric")
+def read(file: TextIO, json_wanted: bool, system: System) -> None:
+    """Print what is understood of a recipe in a text file."""
+    written = understand(file.read(), House(), system)
+    click.echo(as_json(written) if json_wanted else as_lines(written))
 
 
 @main.command("setup-token")

@@ -35,6 +35,7 @@ from openpail.formats.recipe_words import (
     kind_of_thing,
     slug,
 )
+from openpail.formats.written.marks import Mark
 
 MOST_LINES = 600
 MOST_SIGNS = 600
@@ -49,7 +50,7 @@ _STAGE = re.compile(
     re.I,
 )
 _MOST_DAYS = 5000
-_TOO_LONG = f"No recipe is longer than {MOST_LINES} lines: this one was not read."
+TOO_LONG = f"No recipe is longer than {MOST_LINES} lines: this one was not read."
 _NOT_KNOWN = "No word of this line is known here. Begin it with an amount or a verb of the dairy."
 
 
@@ -65,12 +66,15 @@ def _long(minutes: float) -> str:
 
 @dataclass(frozen=True, slots=True)
 class WrittenLine:
-    """A line as written, what was understood of it, or why nothing was."""
+    """A line as written, what was understood of it, or why nothing was; of a line as people write
+    it also its marks, and the places of what was not used."""
 
     number: int
     text: str
     understood: str = ""
     why: str = ""
+    marks: tuple[Mark, ...] = ()
+    unused: tuple[tuple[int, int], ...] = ()
 
 
 @dataclass(frozen=True, slots=True)
@@ -90,13 +94,13 @@ def read_lines(text: str, house: House, system: System = "metric") -> Understood
     Returns: the recipe so far; it may lack what the text lacks.
     Raises nothing: a line that cannot be read is told.
     """
-    reading = _Reading(house, system)
+    reading = Reading(house, system)
     lines = []
     for number, raw in enumerate(text.splitlines(), 1):
         if raw.strip() and number <= MOST_LINES:
             lines.append(reading.take(number, raw[:MOST_SIGNS]))
         elif raw.strip():
-            lines.append(WrittenLine(number, raw.strip()[:MOST_SIGNS], why=_TOO_LONG))
+            lines.append(WrittenLine(number, raw.strip()[:MOST_SIGNS], why=TOO_LONG))
     recipe, granted = reading.whole()
     missed = dict(reading.missed)
     return UnderstoodText(
@@ -110,7 +114,7 @@ def read_lines(text: str, house: House, system: System = "metric") -> Understood
 
 
 @dataclass
-class _Reading:
+class Reading:
     """What has been read so far."""
 
     house: House
@@ -136,12 +140,9 @@ class _Reading:
         return WrittenLine(number, text, why=_NOT_KNOWN)
 
     def _read(self, number: int, raw: str, text: str) -> str:
-        if text.startswith("#"):
-            return self._heading(text)
-        for label, read in _LABELLED:
-            match = re.match(rf"(?:{label})\s*:\s*(.+)$", text, re.I)
-            if match:
-                return read(self, match[1].strip())
+        labelled = self._labelled(text)
+        if labelled:
+            return labelled
         if not self.head and not self.begun and not re.search(r"\d", text):
             self.head["name"] = text[:80]
             return "its name"
@@ -161,6 +162,16 @@ class _Reading:
         kind = kind_of_step(plain)
         if kind:
             return self._step(number, plain, kind)
+        return ""
+
+    def _labelled(self, text: str) -> str:
+        """A heading, or what its label says it is; "" for other lines."""
+        if text.startswith("#"):
+            return self._heading(text)
+        for label, read in _LABELLED:
+            match = re.match(rf"(?:{label})\s*:\s*(.+)$", text, re.I)
+            if match:
+                return read(self, match[1].strip())
         return ""
 
     @property
@@ -469,19 +480,19 @@ def _days(words: str) -> int:
     return days
 
 
-_LABELLED: tuple[tuple[str, Callable[[_Reading, str], str]], ...] = (
+_LABELLED: tuple[tuple[str, Callable[[Reading, str], str]], ...] = (
     ("name", lambda reading, words: reading._put("name")(words[:80])),
-    ("family", _Reading._family),
+    ("family", Reading._family),
     ("about", lambda reading, words: reading._put("words")(words)),
-    ("rennet at", _Reading._rennet_at),
+    ("rennet at", Reading._rennet_at),
     ("cut at", lambda reading, words: reading._number_of("cut_multiplier", words)),
     ("ripened by", lambda reading, words: reading._number_of("ripening_ph_drop", words)),
     ("acid to", lambda reading, words: reading._number_of("acid_target_ph", words)),
-    ("eat within", _Reading._eat_by),
+    ("eat within", Reading._eat_by),
     ("ready", lambda reading, words: reading._put("ready_words")(words)),
     ("other milks", lambda reading, words: reading._put("other_milks")(words)),
     ("look for", lambda reading, words: reading._of_step("sign")(words)),
     ("if it goes wrong", lambda reading, words: reading._of_step("goes_wrong")(words)),
     ("may be left", lambda reading, words: reading._of_step("leave")(words)),
-    ("asks", _Reading._asks),
+    ("asks", Reading._asks),
 )

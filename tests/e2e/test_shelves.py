@@ -40,7 +40,6 @@ def test_three_pieces_get_labels_whose_codes_open_them_and_one_is_moved_early_an
     page.set_viewport_size({"width": 390, "height": 800})  # as the phone that read it
     page.goto(code)
     expect(page.get_by_role("heading", level=1)).to_contain_text("14-2")
-    page.get_by_text("Move it", exact=True).click()
     expect(page.locator("#moved .whose")).to_contain_text("Read off its label: 14-2")
     page.locator("#moved").get_by_label("What that means").select_option(
         label="the same stage goes on there"

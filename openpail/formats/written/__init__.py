@@ -1,0 +1,1 @@
+"""A recipe as people write it: quantities, clauses, and the make that they tell."""

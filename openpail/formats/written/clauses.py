@@ -1,0 +1,157 @@
+"""A line in clauses: what is done in each, to what, with which quantities."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+
+from openpail.craft.recipe.recipe import StepKind
+from openpail.craft.stock.products import Kind
+from openpail.craft.units import System, to_celsius
+from openpail.formats.recipe_words import kind_of_thing
+from openpail.formats.written.lexicon import VERBS
+from openpail.formats.written.quantities import Quantity, quantities
+
+_BULLET = re.compile(r"^\s*(?:[-*•–·]\s+|\(?\d+[.)]\s+|step \d+\s*[:.)-]\s*)", re.I)
+# A full stop ends a sentence, but not behind a word cut short when the sentence goes on.
+_CUT_SHORT = "".join(rf"(?<!\b{word})" for word in ("approx", "abt", "ca", "no", "temp"))
+_GOES_ON = "".join(
+    rf"(?<!\b{word})"
+    for word in ("min", "mins", "hr", "hrs", "oz", "lb", "lbs", "tsp", "tbsp", "deg", "wk", "mo")
+)
+_STOP = rf"{_CUT_SHORT}(?:[.!?]+(?=\s+[A-Z\d(]|\s*$)|{_GOES_ON}[.!?]+(?=\s))"
+_FILLS = r"(?:and |then |now |gently |slowly |carefully |let (?:it |them |the \w+ )?)*"
+_VERB = "|".join(f"(?:{pattern})" for pattern, _ in VERBS)
+_BREAKS = re.compile(
+    rf"(?-i:{_STOP})|;|\s+/\s+|\s*(?:->|→|=>)\s*|\s+[-–—]\s+|(?<!& )(?<!and )\bthen\b|"
+    rf"[,:]\s+(?={_FILLS}(?:{_VERB})\b)|(?<!culture)\s+and\s+(?={_FILLS}(?:{_VERB})\b)|"
+    rf",\s+(?=(?:up )?to \d)",
+    re.I,
+)
+_KINDS = tuple((re.compile(rf"\b(?:{pattern})\b", re.I), kind) for pattern, kind in VERBS)
+_MORE = re.compile(r"\s*(?:more|longer)\b", re.I)
+_TO = re.compile(r"\b(?:to|at|until|till|reach\w*|hits?|up to)\s*$", re.I)
+_WAITS: frozenset[StepKind] = frozenset(
+    {"wait", "hold", "stir", "settle", "heal", "test", "press", "drain", "turn", "brine", "cool"}
+)
+_WARMS: frozenset[StepKind] = frozenset({"warm", "heat", "cool", "hold"})
+_LEAST_C, _MOST_C, _FAHRENHEIT_FROM = 4.0, 110.0, 60.0
+
+
+@dataclass(frozen=True, slots=True)
+class Clause:
+    """A part of a line that says one thing.
+
+    text, and where in its line it begins; kind of step that its verb is, None for none; verb_at,
+    where that stands in its text; things that it names, with their kinds; those, its quantities,
+    their places counted in the line.
+    """
+
+    text: str
+    begins: int
+    kind: StepKind | None
+    verb_at: int
+    things: tuple[tuple[Kind, str], ...]
+    those: tuple[Quantity, ...]
+
+    def first(self, *what: str) -> Quantity | None:
+        """Its first quantity of a sort."""
+        return next((each for each in self.those if each.what in what), None)
+
+    def every(self, *what: str) -> list[Quantity]:
+        """All its quantities of a sort."""
+        return [each for each in self.those if each.what in what]
+
+
+def clauses(line: str, system: System) -> list[Clause]:
+    """A line in its clauses, quantities without a unit read by what is done.
+
+    Parameters: line as written; system, what a bare gallon or degree means.
+    """
+    start = after_bullet(line)
+    # blanks keep what stands behind the bullet where it stands
+    plain = " " * start + line[start:]
+    those = quantities(plain, system)
+    found: list[Clause] = []
+    for begins, ends in _split(plain, start, those):
+        mine = tuple(each for each in those if begins <= each.begins < ends)
+        text = plain[begins:ends]
+        kind, verb_at = _kind(text)
+        things = tuple(_things(text))
+        at = Clause(text, begins, kind, verb_at, things, mine)
+        found.append(replace(at, those=tuple(_told(at, each, plain, system) for each in mine)))
+    return found
+
+
+def after_bullet(line: str) -> int:
+    """Where a line begins behind its bullet or its number. Parameters: line."""
+    bullet = _BULLET.match(line)
+    return bullet.end() if bullet else 0
+
+
+def _split(line: str, start: int, those: list[Quantity]) -> Iterator[tuple[int, int]]:
+    """Where clauses begin and end; never inside a quantity, nor inside brackets."""
+    begins, inside = start, [(m.start(), m.end()) for m in re.finditer(r"\([^)]*\)", line)]
+    for match in _BREAKS.finditer(line, start):
+        at = (match.start(), match.end())
+        held = any(q.begins < at[1] and at[0] < q.ends for q in those)
+        if held or any(a < at[0] < b for a, b in inside):
+            continue
+        if line[begins : at[0]].strip(" ,:;.-"):
+            yield begins, at[0]
+            begins = at[1]
+    if line[begins:].strip(" ,:;.-"):
+        yield begins, len(line)
+
+
+def _kind(text: str) -> tuple[StepKind | None, int]:
+    """What is done in a clause: the first verb that stands there."""
+    best: tuple[StepKind | None, int] = (None, len(text))
+    for pattern, kind in _KINDS:
+        match = pattern.search(text)
+        if match and match.start() < best[1]:
+            best = kind, match.start()
+    return best
+
+
+def _things(text: str) -> Iterator[tuple[Kind, str]]:
+    """What a clause names of what goes into milk, each once."""
+    seen = set()
+    for part in re.split(r",|\band\b|\+|&|\bin\b|\bwith\b|\bthen\b", text):
+        thing = kind_of_thing(part)
+        if thing and thing[0] not in seen:
+            seen.add(thing[0])
+            yield thing
+
+
+def _told(at: Clause, each: Quantity, line: str, system: System) -> Quantity:
+    """A number without a unit: minutes where something is waited for, a warmth where it warms."""
+    if each.what != "bare":
+        return each
+    more = _MORE.match(line, each.ends)
+    has_time = any(other.what == "time" for other in at.those if other is not each)
+    is_rising = any(other.what == "rise" for other in at.those)
+    is_to = _TO.search(line[at.begins : each.begins])
+    if (at.kind in _WARMS or is_rising or at.kind is None) and is_to and not at.first("warm"):
+        return _as_warm(each, system)
+    if more:
+        return replace(each, what="time", unit="min", ends=more.end(), other=("min", "h"))
+    if at.kind in _WAITS and not has_time:
+        return replace(each, what="time", unit="min", other=("min", "h"))
+    if at.kind in ("warm", "heat") and not at.first("warm"):
+        return _as_warm(each, system)
+    return each
+
+
+def _as_warm(each: Quantity, system: System) -> Quantity:
+    scale = (
+        "F"
+        if each.value > _MOST_C or (system != "metric" and each.value >= _FAHRENHEIT_FROM)
+        else "C"
+    )
+    value = to_celsius(each.value, scale)
+    if not _LEAST_C <= value <= _MOST_C:
+        return each
+    high = None if each.high is None else to_celsius(each.high, scale)
+    return replace(each, what="warm", value=value, high=high, unit=f"°{scale}", other=("°C", "°F"))

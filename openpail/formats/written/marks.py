@@ -1,0 +1,91 @@
+"""What each line of a text became, quantity by quantity, and what of it was not used."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass
+
+from openpail.formats.written.clauses import Clause
+from openpail.formats.written.quantities import Quantity
+
+_NUMBER = re.compile(r"\d+(?:[.,]\d+)?(?:\s*/\s*\d+)?")
+_WITH_DIGITS = re.compile(r"\b[A-Za-z]{2,}(\d+)\b")  # CaCl2, a culture's number
+_DAY_MIN = 1440.0
+
+
+@dataclass(frozen=True, slots=True)
+class Mark:
+    """A part of a line that was read: where it stands, what it is (litres, minutes …) and its
+    values, what it became, and the other readings that it could have."""
+
+    begins: int
+    ends: int
+    sort: str
+    values: tuple[float, ...]
+    became: str = ""
+    other: tuple[str, ...] = ()
+
+
+def marks_of(clause: Clause, milk_l: float) -> Iterator[Mark]:
+    """The marks of a clause's quantities.
+
+    Parameters: clause; milk_l of the recipe, for what is told for each litre, 0 where none is told.
+    """
+    for word in _WITH_DIGITS.finditer(clause.text):
+        at = clause.begins + word.start(), clause.begins + word.end()
+        yield Mark(*at, "word", (float(word[1]),))
+    for each in clause.those:
+        told = _told(each, milk_l)
+        if told:
+            sort, values = told
+            yield Mark(each.begins, each.ends, sort, values, other=each.other)
+
+
+def _told(each: Quantity, milk_l: float) -> tuple[str, tuple[float, ...]] | None:
+    values = each.values
+    match each.what:
+        case "time":
+            is_days = each.value >= _DAY_MIN
+            return ("days", tuple(v / _DAY_MIN for v in values)) if is_days else ("minutes", values)
+        case "warm":
+            return "celsius", values
+        case "rise":
+            return "celsius_rise", values
+        case "volume":
+            return _scaled("litres", "ml", 1.0, each, milk_l)
+        case "mass":
+            return _scaled("kg", "g", 1.0, each, milk_l)
+        case "length":
+            return "mm", values
+        case "percent" | "ph" | "imcu" | "one_to" | "count":
+            return each.what, values
+        case "times":
+            return "count", values
+        case "bare":
+            return None
+
+
+def _scaled(
+    large: str, small: str, least: float, each: Quantity, milk_l: float
+) -> tuple[str, tuple[float, ...]]:
+    """An amount; of so much for each litre of milk the amount for all of it."""
+    times = 1.0
+    if each.per is not None and each.per.what == "volume" and milk_l:
+        times = milk_l / each.per.value
+    values = tuple(value * times for value in each.values)
+    if each.value * times >= least:
+        return large, values
+    return small, tuple(1000 * value for value in values)
+
+
+def unused_numbers(text: str, begins: int, marks: list[Mark]) -> Iterator[tuple[int, int]]:
+    """The numbers of a line that no mark covers, each with the word behind it.
+
+    Parameters: text; begins, behind its bullet; marks.
+    """
+    for match in _NUMBER.finditer(text, begins):
+        if any(mark.begins < match.end() and match.start() < mark.ends for mark in marks):
+            continue
+        word = re.compile(r"\s*[A-Za-z°%]+").match(text, match.end())
+        yield match.start(), word.end() if word else match.end()

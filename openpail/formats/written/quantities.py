@@ -1,0 +1,418 @@
+"""Quantities in a line as people write them: what each is, in one unit, and where it stands."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from typing import Literal, TypeVar
+
+from openpail.craft.errors import CraftError, Unknown
+from openpail.craft.house import House
+from openpail.craft.salt.brine import strength
+from openpail.craft.units import System, parse_amount, to_celsius
+from openpail.formats.written.lexicon import (
+    COUNTS,
+    LENGTHS,
+    MASSES,
+    NUMBER_WORDS,
+    SIZES,
+    SMALL_ML,
+    TIMES,
+    VOLUMES,
+)
+
+_T = TypeVar("_T")
+What = Literal[
+    "time",
+    "warm",
+    "rise",
+    "volume",
+    "mass",
+    "length",
+    "percent",
+    "ph",
+    "imcu",
+    "one_to",
+    "count",
+    "times",
+    "bare",
+]
+"""What a quantity measures: min, °C, °C of a rise, L, kg, mm, %, pH, IMCU per mL, one part in so
+many, pieces, times the first flocks, or a number without a unit."""
+
+
+@dataclass(frozen=True, slots=True)
+class Quantity:
+    """A quantity of a line.
+
+    what it measures and its value in the unit of that; high, the other end of a range; begins and
+    ends, where it stands in its line; unit, as it was written; per, what it is for one of: another
+    quantity, or a word (kg); other, the readings it could have had.
+    """
+
+    what: What
+    value: float
+    begins: int
+    ends: int
+    high: float | None = None
+    unit: str = ""
+    per: Quantity | None = None
+    other: tuple[str, ...] = ()
+
+    @property
+    def values(self) -> tuple[float, ...]:
+        """Its value, or both ends of its range."""
+        return (self.value,) if self.high is None else (self.value, self.high)
+
+
+_VULGAR = {
+    "½": 0.5,
+    "⅓": 1 / 3,
+    "⅔": 2 / 3,
+    "¼": 0.25,
+    "¾": 0.75,
+    "⅛": 0.125,
+    "⅜": 0.375,
+    "⅝": 0.625,
+    "⅞": 0.875,
+    "⅕": 0.2,
+    "⅙": 1 / 6,
+}
+_DIGITS = (
+    r"\d+\s+\d+\s*/\s*\d+(?!\d)|\d+-\d+/\d+(?!\d)|\d+\s*/\s*\d+(?![\d°])|\d+\s*[½⅓⅔¼¾⅛⅜⅝⅞⅕⅙]|[½⅓⅔¼¾⅛⅜⅝⅞⅕⅙]|"
+    r"\d+[.,]\d+|[.,]\d+|\d+"
+)
+_WORDS = "|".join(re.escape(word) for word in sorted(NUMBER_WORDS, key=len, reverse=True))
+_DASH = r"\s*(?:-|–|—|\.\.\.?|…|to|or)\s*"
+
+
+def _any(rows: tuple[tuple[str, object], ...]) -> str:
+    return "|".join(pattern for pattern, _ in rows)
+
+
+_UNIT_OF_TIME = _any(TIMES)
+_WARM = (
+    r"°\s*[CF]\b|º\s*[CF]\b|deg(?:rees?|s)?\.?\s*(?:C(?:elsius|entigrade)?|"
+    r"F(?:ahrenheit)?)\b|deg(?:rees?|s)?\b|[°º](?!\s*B[eé])|[CF]\b(?!\.?\s*(?:of|cool|cold|warm|water|milk|cream|salt)\b)(?!\.\s+(?-i:[a-z]))|celsius|fahrenheit"
+)
+_PH = r"p\s?H"
+_NUMBER = rf"(?P<n>{_DIGITS}|(?<![a-z-])(?:{_WORDS})(?=[\s-]))"
+_SECOND = rf"(?:{_DIGITS}|(?:{_WORDS})(?=[\s-]))"
+_WHOLE = "tablets?|packets?|sachets?"
+_UNITS = (
+    rf"(?P<warm>{_WARM})|(?P<percent>%|per ?cent\b|pct\b)|(?P<imcu>IMCU(?:\s*(?:/|per)\s*m[lL])?)|"
+    rf"(?P<volume>(?:{_any(VOLUMES)})(?![a-z]))|(?P<mass>(?:{_any(MASSES)})(?![a-z]))|"
+    rf"(?P<time>(?:{_UNIT_OF_TIME})(?![a-z]))|(?P<length>(?:{_any(LENGTHS)})(?![a-z]))|"
+    rf"(?P<ph>{_PH}\b)|(?P<baume>°\s*B[eé]\b)|(?P<count>(?:[a-z]+ )?(?:{_WHOLE})\b|(?:{COUNTS})\b)"
+)
+_RANGE = rf"(?:{_DASH}(?P<high>{_SECOND}))?"
+_LOW_UNIT = rf"(?:\s*(?:{_WARM}|%)(?={_DASH}\d))?"
+_WITH_UNIT = re.compile(rf"{_NUMBER}{_LOW_UNIT}{_RANGE}[\s-]*(?:{_UNITS})", re.I)
+_PH_FIRST = re.compile(
+    rf"\b{_PH}\s*(?:(?:of|is|=|:|at|about|around|to|reach\w*|has|under|below|over|above|<|>|~)\s*){{0,3}}(?P<n>{_DIGITS}){_RANGE}",
+    re.I,
+)
+_ONE_TO = re.compile(r"\b1\s*:\s*(?P<n>\d{1,3}(?:[ .,]\d{3})+|\d+)(?:\s*(?P<k>k)\b)?", re.I)
+_TIMES = re.compile(
+    rf"\b(?:floc\w*|flocks?)(?: time)?\s*(?:x|×|times)\s*(?P<n>{_DIGITS})|"
+    rf"(?P<m>{_DIGITS})\s*(?:x|×|times)\s*(?:the )?(?:floc\w*|flocks?)",
+    re.I,
+)
+_BARE = re.compile(rf"(?<![\w.,/])(?P<n>{_DIGITS}){_RANGE}(?![\w])(?!\s*[:/]\s*\d)")
+_DAY_OF = re.compile(
+    r"\b(?:from\s+|on\s+|after\s+|at\s+)?(?P<unit>day|week|month)\s+(?P<n>\d+)", re.I
+)
+_ORDINAL = re.compile(r"\b(?P<n>\d+)(?:st|nd|rd|th)\b(?:\s+(?P<unit>day|week|month))?", re.I)
+_TIMES_A = re.compile(
+    r"\b(?P<n>\d+|once|twice|three times|four times)\s*(?:x|×|times?)?\s*(?:/|per|a|each|"
+    r"every)\s*(?P<unit>day|week|wk|month)\b|\b(?P<m>\d+)\s*x\s+(?P<unit2>week|day|month|daily)",
+    re.I,
+)
+_OVERNIGHT = re.compile(r"\b(?:overnight|over night|through the night|all night)\b", re.I)
+_PER = re.compile(r"\s*(?:/|per|a|every|each|for each|for every|for|to)\s*", re.I)
+_PER_LATER = re.compile(
+    r"\s*(?:of\s+)?[A-Za-z][A-Za-z ]{0,30}\s(?:per|to each|for every|for each)\s+", re.I
+)
+_SIZE = re.compile(rf"\b(?:{_any(SIZES)})\b", re.I)
+_SMALL = re.compile(rf"\b(?:an?|one|two|\d+)?\s*(?:{'|'.join(SMALL_ML)})(?:es|s)?\b", re.I)
+_TIME_LIST = re.compile(
+    rf"(?P<list>(?:\d+\s*,\s*)*\d+\s*,?\s*(?:and|&)\s*\d+)\s*(?P<time>{_UNIT_OF_TIME})(?![a-z])",
+    re.I,
+)
+_DAYS = {"day": 1, "week": 7, "month": 30}
+OVERNIGHT_MIN = 720.0
+_BARE_DEGREES_F, _MOST_C, _BRINE_C, _MOST_RISE = 60.0, 110.0, 20.0, 10.0
+
+
+def number(text: str) -> float:
+    """A number in digits, fractions or words. Parameters: text that the grammar has matched."""
+    plain = text.strip().lower()
+    if plain in NUMBER_WORDS:
+        return NUMBER_WORDS[plain]
+    total = 0.0
+    for sign, value in _VULGAR.items():
+        if sign in plain:
+            total, plain = value, plain.replace(sign, "").strip()
+    if not plain:
+        return total
+    plain = re.sub(r"(\d)-(\d+/)", r"\1 \2", plain)
+    for part in re.sub(r"\s*/\s*", "/", plain).split():
+        above, _, below = part.partition("/")
+        value = float(above.replace(",", "."))
+        if below:
+            if float(below) == 0:
+                raise ValueError("a part of nothing")
+            value /= float(below)
+        total += value
+    return total
+
+
+def quantities(text: str, system: System) -> list[Quantity]:
+    """Every quantity of a line, in the order in which they stand.
+
+    Parameters: text of a line; system, what a bare gallon, spoon or degree means.
+    """
+    taken: list[Quantity] = []
+    left = text
+    for find in (_lists, _one_to, _flocks, _ph, _day_of, _how_often, _with_unit, _named, _bare):
+        for each in find(left, system):
+            if "\x00" not in left[each.begins : each.ends]:
+                taken.append(each)
+                gone = "\x00" * (each.ends - each.begins)
+                left = left[: each.begins] + gone + left[each.ends :]
+    taken.sort(key=lambda each: each.begins)
+    return list(_ratios(text, taken, system))
+
+
+def _lists(text: str, _: System) -> Iterator[Quantity]:
+    """1, 3 and 8 hours: each of them."""
+    for match in _TIME_LIST.finditer(text):
+        each_min = _minutes_of(match["time"])
+        for found in re.finditer(r"\d+", match["list"]):
+            begins = match.start("list") + found.start()
+            is_last = found.end() == len(match["list"])
+            ends = match.end() if is_last else match.start("list") + found.end()
+            yield Quantity("time", float(found[0]) * each_min, begins, ends, unit=match["time"])
+
+
+def _one_to(text: str, _: System) -> Iterator[Quantity]:
+    for match in _ONE_TO.finditer(text):
+        value = float(re.sub(r"\D", "", match["n"])) * (1000 if match["k"] else 1)
+        if value >= 100:
+            yield Quantity("one_to", value, match.start(), match.end())
+
+
+def _flocks(text: str, _: System) -> Iterator[Quantity]:
+    for match in _TIMES.finditer(text):
+        yield Quantity("times", number(match["n"] or match["m"]), match.start(), match.end())
+
+
+def _ph(text: str, _: System) -> Iterator[Quantity]:
+    for match in _PH_FIRST.finditer(text):
+        high = number(match["high"]) if match["high"] else None
+        yield Quantity("ph", number(match["n"]), match.start(), match.end(), high)
+
+
+def _day_of(text: str, _: System) -> Iterator[Quantity]:
+    for match in _DAY_OF.finditer(text):
+        days = _DAYS[match["unit"].lower()] * float(match["n"])
+        yield Quantity("time", 1440 * days, match.start(), match.end(), unit="day of")
+    for match in _ORDINAL.finditer(text):
+        unit = (match["unit"] or "").lower()
+        days = _DAYS.get(unit, 1)
+        what: What = "time" if unit else "count"
+        value = float(match["n"]) * (1440 * days if unit else 1)
+        yield Quantity(what, value, match.start(), match.end(), unit=f"{unit} of")
+
+
+def _how_often(text: str, _: System) -> Iterator[Quantity]:
+    words = {"once": 1.0, "twice": 2.0, "three times": 3.0, "four times": 4.0}
+    for match in _TIMES_A.finditer(text):
+        told = (match["n"] or match["m"]).lower()
+        count = words.get(told) or float(told)
+        unit = (match["unit"] or match["unit2"]).lower()
+        days = 7 if unit[0] == "w" else 30 if unit[0] == "m" else 1
+        if count:
+            yield Quantity("time", 1440 * days / count, match.start(), match.end(), unit="every")
+
+
+def _with_unit(text: str, system: System) -> Iterator[Quantity]:
+    at = 0
+    while match := _WITH_UNIT.search(text, at):
+        at = match.end()
+        try:
+            found = _of_match(match, system)
+        except (CraftError, ValueError):
+            found = None
+        if found is None:
+            at = match.end("n")
+            continue
+        yield found
+
+
+def _of_match(match: re.Match[str], system: System) -> Quantity | None:
+    value = number(match["n"])
+    high = number(match["high"]) if match["high"] else None
+    begins, ends = match.start(), match.end()
+    spelt = match["n"].strip().lower() in NUMBER_WORDS
+    if match["warm"]:
+        return None if spelt and value <= 1 else _warm(match, value, high, system)
+    if match["percent"]:
+        return Quantity("percent", value, begins, ends, high, "%")
+    if match["imcu"]:
+        return Quantity("imcu", value, begins, ends, high, "IMCU")
+    if match["baume"]:
+        pct = strength(value, "baume", _BRINE_C, House()).value
+        return Quantity("percent", pct, begins, ends, None, "°Bé")
+    if match["ph"]:
+        return Quantity("ph", value, begins, ends, high, "pH")
+    if match["volume"] or match["mass"]:
+        return _amount(match, value, high, system)
+    if match["time"]:
+        if match["time"].lower() in ("m", "s", "d", "w", "h") and spelt:
+            return None
+        times = _minutes_of(match["time"])
+        more = None if high is None else high * times
+        return Quantity("time", value * times, begins, ends, more, match["time"])
+    if match["length"]:
+        times = _row(LENGTHS, match, "length")
+        more = None if high is None else high * times
+        return Quantity("length", value * times, begins, ends, more, match["length"])
+    return Quantity("count", value, begins, ends, high, match["count"])
+
+
+def _row(rows: tuple[tuple[str, _T], ...], match: re.Match[str], name: str) -> _T:
+    """The row of the unit that a group has matched, what stands behind it looked at too."""
+    begins, ends = match.span(name)
+    for pattern, value in rows:
+        found = re.compile(rf"(?:{pattern})(?![a-z])", re.I).match(match.string, begins)
+        if found and found.end() == ends:
+            return value
+    raise Unknown(f"“{match[name]}” is not a unit we know.")
+
+
+def _minutes_of(word: str) -> float:
+    return next(minutes for pattern, minutes in TIMES if re.fullmatch(pattern, word, re.I))
+
+
+def _warm(match: re.Match[str], value: float, high: float | None, system: System) -> Quantity:
+    """A temperature; of bare degrees the dairy's scale, unless nobody makes cheese at that."""
+    word = match["warm"].lower()
+    scale = "F" if "f" in word else "C" if "c" in word.replace("deg", "") else ""
+    other: tuple[str, ...] = ()
+    if not scale:
+        scale = "F" if system != "metric" and value >= _BARE_DEGREES_F else "C"
+        if value > _MOST_C:
+            scale = "F"
+        other = ("°C", "°F")
+    more = None if high is None else to_celsius(high, scale)
+    at = (match.start(), match.end())
+    return Quantity("warm", to_celsius(value, scale), *at, more, f"°{scale}", other=other)
+
+
+def _amount(
+    match: re.Match[str], value: float, high: float | None, system: System
+) -> Quantity | None:
+    word = match["volume"] or match["mass"]
+    what: Literal["volume", "mass"] = "volume" if match["volume"] else "mass"
+    rows = VOLUMES if match["volume"] else MASSES
+    # T is a tablespoon and t a teaspoon: the only place where case is told apart
+    key = {"T": "tbsp", "t": "tsp"}.get(word) or _row(rows, match, what)
+    times = {"cL": 0.01, "dL": 0.1, "mg": 1e-6, "cwt": 50.80234544}.get(key)
+    other: tuple[str, ...] = ()
+    if times is None:
+        use: System = "us" if key in ("gal", "qt", "pt", "fl oz") and system == "metric" else system
+        other = ("US", "imperial") if use != system else ()
+        if key == "cup" and system == "imperial":
+            use = "metric"
+        times = parse_amount(f"1 {key}", what, use).base
+    more = None if high is None else high * times
+    return Quantity(what, value * times, match.start(), match.end(), more, word, other=other)
+
+
+def _named(text: str, _: System) -> Iterator[Quantity]:
+    """A length that is one word, a cut by the name of a seed, a pinch."""
+    for match in _OVERNIGHT.finditer(text):
+        yield Quantity("time", OVERNIGHT_MIN, match.start(), match.end(), unit="overnight")
+    if re.search(r"\bcut|\bsiz|\bbreak|\bgrain", text, re.I):
+        for match in _SIZE.finditer(text):
+            size = next(mm for p, mm in SIZES if re.fullmatch(p, match[0], re.I))
+            yield Quantity("length", size, match.start(), match.end(), unit="by name")
+    for match in _SMALL.finditer(text):
+        ml = next(ml for word, ml in SMALL_ML.items() if word in match[0].lower())
+        told = re.match(r"\s*(an?|one|two|\d+)\b", match[0], re.I)
+        count = number(told[1]) if told else 1.0
+        yield Quantity("volume", count * ml / 1000, match.start(), match.end(), unit="pinch")
+
+
+def _bare(text: str, _: System) -> Iterator[Quantity]:
+    for match in _BARE.finditer(text):
+        try:
+            value = number(match["n"])
+            high = number(match["high"]) if match["high"] else None
+        except ValueError:
+            continue
+        yield Quantity("bare", value, match.start(), match.end(), high)
+
+
+def _ratios(text: str, those: list[Quantity], system: System) -> Iterator[Quantity]:
+    """5 g/100 L, 2° per 5', 1/4 tsp per gallon, 10 h per kg: one quantity for each of another."""
+    skip = False
+    for number_of, each in enumerate(those):
+        if skip:
+            skip = False
+            continue
+        after = those[number_of + 1] if number_of + 1 < len(those) else None
+        between = text[each.ends : after.begins] if after else ""
+        if (
+            after
+            and each.what in ("mass", "volume")
+            and after.what == "volume"
+            and _PER_LATER.fullmatch(between)
+        ):
+            yield replace(each, per=after)
+            yield replace(after, what="count", unit="per")
+            skip = True
+            continue
+        if after and _is_per(each, after, between):
+            what: What = "rise" if each.what == "warm" else each.what
+            yield replace(each, what=what, value=_rise(each, system), ends=after.ends, per=after)
+            skip = True
+            continue
+        match = re.compile(
+            rf"\s*(?:/|per)\s*(?:an?\s+)?({_any(MASSES)}|{_any(VOLUMES)})(?![a-z])", re.I
+        ).match(text, each.ends)
+        if match and each.what in ("mass", "volume", "time", "count"):
+            one = quantities(f"1 {match[1]}", "us" if "gal" in match[1] else "metric")
+            yield replace(each, ends=match.end(), per=one[0]) if one else each
+            continue
+        yield each
+
+
+def _is_per(each: Quantity, after: Quantity, between: str) -> bool:
+    if not _PER.fullmatch(between) or after.what not in ("volume", "mass", "time"):
+        return False
+    if each.what == "warm":
+        small = each.value <= _MOST_RISE or (each.unit == "°F" and each.value < 0)
+        return (
+            small
+            and after.what == "time"
+            and between.strip().lower() in ("/", "per", "every", "each")
+        )
+    if between.strip().lower() == "to":
+        return each.what == after.what == "mass" and after.value > each.value
+    if between.strip().lower() in ("every", "each"):
+        return False
+    if "for" in between.lower():
+        return each.what in ("mass", "volume") and after.what == "volume" and after.value >= 1
+    return each.what in ("mass", "volume", "count") and between.strip().lower() != "a"
+
+
+def _rise(each: Quantity, system: System) -> float:
+    """°C of a rise: of a point in °F its own degrees are wanted back."""
+    if each.what != "warm":
+        return each.value
+    if each.unit == "°F":
+        return (each.value * 9 / 5 + 32) * 5 / 9
+    return each.value * 5 / 9 if each.other and system != "metric" else each.value
