@@ -33,6 +33,7 @@ _STRENGTH = re.compile(r"([\d.,]+)\s*IMCU", re.I)
 _ONE_TO = re.compile(r"1\s*:\s*([\d ,.]+)")
 _SERVES = re.compile(r",? for ([\d.,]+) L a \w+")
 _LABEL = re.compile(r"([\d.,]+)\s*%")
+_POURED = re.compile(r"\b(?:buttermilk|yogh?urt|kefir|mother|whey starter|clabber\w*)\b", re.I)
 _FORMS = ("tablet", "packet", "paste", "liquid", "powder", "cubes", "freeze-dried")
 _SIZES = {"mm": 1.0, "cm": 10.0, "inch": 25.4, "inches": 25.4, "in": 25.4}
 
@@ -109,6 +110,8 @@ def product_of(words: str, kind: Any, sort: str) -> Product:
         more |= {"form": "packet", "kept": "room"}
     if kind in ("culture", "mould", "propionic", "protective"):
         more |= {"kept": "freezer", "form": form if form in ("packet", "cubes") else "freeze-dried"}
+        if kind == "culture" and _POURED.search(words):
+            more |= {"kept": "fridge", "form": "mother"}
     return Product(kind, words.strip()[:120], sort=sort, **more)
 
 

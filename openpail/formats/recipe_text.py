@@ -49,9 +49,9 @@ _STAGE = re.compile(
     r"(.*)$",
     re.I,
 )
-_MOST_DAYS = 5000
+MOST_DAYS = 5000
 TOO_LONG = f"No recipe is longer than {MOST_LINES} lines: this one was not read."
-_NOT_KNOWN = "No word of this line is known here. Begin it with an amount or a verb of the dairy."
+NOT_KNOWN = "No word of this line is known here. Begin it with an amount or a verb of the dairy."
 
 
 _EVERY = re.compile(rf"\b(?:every|each)\s+(?:({NUM})\s+)?(days?|hours?|hrs?|h)\b", re.I)
@@ -94,7 +94,7 @@ def read_lines(text: str, house: House, system: System = "metric") -> Understood
     Returns: the recipe so far; it may lack what the text lacks.
     Raises nothing: a line that cannot be read is told.
     """
-    reading = Reading(house, system)
+    reading = PlainLines(house, system)
     lines = []
     for number, raw in enumerate(text.splitlines(), 1):
         if raw.strip() and number <= MOST_LINES:
@@ -114,7 +114,7 @@ def read_lines(text: str, house: House, system: System = "metric") -> Understood
 
 
 @dataclass
-class Reading:
+class PlainLines:
     """What has been read so far."""
 
     house: House
@@ -137,7 +137,7 @@ class Reading:
             return WrittenLine(number, text, why=why.words)
         if understood:
             return WrittenLine(number, text, understood)
-        return WrittenLine(number, text, why=_NOT_KNOWN)
+        return WrittenLine(number, text, why=NOT_KNOWN)
 
     def _read(self, number: int, raw: str, text: str) -> str:
         labelled = self._labelled(text)
@@ -475,24 +475,24 @@ class Reading:
 
 def _days(words: str) -> int:
     days = round(parse_minutes(words, "d") / 1440)
-    if days > _MOST_DAYS:
+    if days > MOST_DAYS:
         raise OutOfRange(f"{days} days is longer than anybody waits.")
     return days
 
 
-_LABELLED: tuple[tuple[str, Callable[[Reading, str], str]], ...] = (
+_LABELLED: tuple[tuple[str, Callable[[PlainLines, str], str]], ...] = (
     ("name", lambda reading, words: reading._put("name")(words[:80])),
-    ("family", Reading._family),
+    ("family", PlainLines._family),
     ("about", lambda reading, words: reading._put("words")(words)),
-    ("rennet at", Reading._rennet_at),
+    ("rennet at", PlainLines._rennet_at),
     ("cut at", lambda reading, words: reading._number_of("cut_multiplier", words)),
     ("ripened by", lambda reading, words: reading._number_of("ripening_ph_drop", words)),
     ("acid to", lambda reading, words: reading._number_of("acid_target_ph", words)),
-    ("eat within", Reading._eat_by),
+    ("eat within", PlainLines._eat_by),
     ("ready", lambda reading, words: reading._put("ready_words")(words)),
     ("other milks", lambda reading, words: reading._put("other_milks")(words)),
     ("look for", lambda reading, words: reading._of_step("sign")(words)),
     ("if it goes wrong", lambda reading, words: reading._of_step("goes_wrong")(words)),
     ("may be left", lambda reading, words: reading._of_step("leave")(words)),
-    ("asks", Reading._asks),
+    ("asks", PlainLines._asks),
 )

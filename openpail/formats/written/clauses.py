@@ -55,6 +55,11 @@ class Clause:
     things: tuple[tuple[Kind, str], ...]
     those: tuple[Quantity, ...]
 
+    @property
+    def says_nothing(self) -> bool:
+        """Whether no verb, no thing and no quantity in it is known."""
+        return self.kind is None and not self.things and not self.those
+
     def first(self, *what: str) -> Quantity | None:
         """Its first quantity of a sort."""
         return next((each for each in self.those if each.what in what), None)

@@ -145,7 +145,7 @@ VERBS: tuple[tuple[str, StepKind], ...] = (
     (r"cook\w* in (?:its |the |their )?whey|boil\w* in (?:the )?whey", "cook in whey"),
     (
         r"add(?:s|ed|ing)?|sprinkl\w+|stir\w* in|mix\w* in|pour\w* in|whisk\w* in|inoculat\w+|"
-        r"put in|"
+        r"put in(?! (?:the )?(?:mou?lds?|forms?|hoops?))|"
         r"(?:cultures?|starter|rennet|lemon|vinegar|acid|calcium|cacl2?|salt|thermo|meso|"
         r"moulds?) in\b|blend in|drop in|dissolve",
         "add",
@@ -185,7 +185,7 @@ VERBS: tuple[tuple[str, StepKind], ...] = (
     (r"(?:pre-?)?press(?:es|ed|ing)?", "press"),
     (r"turn(?:s|ed|ing)?|flip|redress", "turn"),
     (r"stretch(?:ing)?|knead|pull", "stretch"),
-    (r"cool|chill|refrigerate", "cool"),
+    (r"cool(?! (?:clean |boiled |well )*water)|chill|refrigerate", "cool"),
     (r"brin(?:e|ing)|float", "brine"),
     (r"(?:air[- ])?dry(?:ing)?|weigh", "dry"),
 )

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field, replace
 from typing import Any
 
 from openpail.craft.doses.spoons import in_its_unit
-from openpail.craft.errors import CraftError, Unknown
+from openpail.craft.errors import CraftError, OutOfRange, Unknown
 from openpail.craft.house import House
 from openpail.craft.recipe.recipe import (
     Band,
@@ -21,13 +21,15 @@ from openpail.craft.recipe.recipe import (
     Stage,
     StepKind,
 )
-from openpail.craft.units import System, so_long, so_many
-from openpail.formats.line_parts import product_of
+from openpail.craft.units import System, parse_number, so_long, so_many
+from openpail.formats.line_parts import MOST_MINUTES, product_of
 from openpail.formats.recipe_text import (
+    MOST_DAYS,
     MOST_LINES,
     MOST_SIGNS,
+    NOT_KNOWN,
     TOO_LONG,
-    Reading,
+    PlainLines,
     UnderstoodText,
     WrittenLine,
     read_lines,
@@ -84,12 +86,21 @@ _SHARES = {
 _LEAST_STAGE_MIN, _DAY, _STIRRED_MIN, _RAMP_C = 3 * 1440, 1440, 10, 4.0
 _STRENGTH_IMCU, _STAGE_DAYS = 200, 30
 _STRENGTHS = frozenset({"percent", "imcu", "one_to"})
+_FORMS = r"tablet|packet|sachet"
+_THOUSAND = re.compile(r"[1-9]\d{0,2},\d{3}(?!\d)")
+_ADDS = re.compile(r"\b(?:adds?|sprinkle)\s+(?:the\s+)?([a-z][a-z -]{2,})$", re.I)
+_NOTHING_NEW = re.compile(
+    r"(?:it|them|all|this|rest|slowly|gently|mixture|more)\b.*|.*\bwater\b.*", re.I
+)
+_ONLY_TURN = re.compile(r"turn\w*\s+(?:every\s+)?\S*\s*\S*", re.I)
 _SALT = re.compile(
     r"\b(?:(?:coarse|fine|flaked|pickling|canning|sea|dairy|cheese|table|rock)\s+)?salt\b", re.I
 )
 _STRENGTHLESS = re.compile(r"IMCU|1\s*:\s*\d", re.I)
 _TITLE = 120
-_NOT_KNOWN = "Nothing of this line is known here: write an amount, or a verb of the dairy."
+_NOWHERE = (
+    "What is done again and again belongs behind a place to ripen, like every 2 days: turn it."
+)
 _KEPT_WARM: frozenset[StepKind | None] = frozenset({"brine", "add water"})
 # What a name says of its family, the first that fits.
 _FAMILY_WORDS: tuple[tuple[str, Family], ...] = (
@@ -171,20 +182,21 @@ def milk_of(clause: Clause) -> float:
 
 
 @dataclass
-class Making(Reading):
+class Making(PlainLines):
     """What was read so far of a text as people write it; milk_l that it is for; section that was
     headed last; named, how much of a line its name took; what was filled in with what is usual;
-    cares that were told before any place to ripen."""
+    cares that were told before any place to ripen; the number of the line that is read."""
 
     milk_l: float = 0.0
     section: str = ""
     named: int = 0
     granted: list[str] = field(default_factory=list)
-    pending: list[Clause] = field(default_factory=list)
+    pending: list[tuple[int, Clause]] = field(default_factory=list)
+    number: int = 0
 
     def line(self, number: int, raw: str, those: Sequence[Clause]) -> WrittenLine:
         """Read one line, in its clauses."""
-        text = raw.strip()
+        self.number, text = number, raw.strip()
         plain = re.sub(r"^(eat) (?:it )?within (?=\d)", "eat within: ", text, flags=re.I)
         try:
             said = self._labelled(plain) or self._headed(raw, text, those)
@@ -196,7 +208,16 @@ class Making(Reading):
             those = clauses(" " * self.named + raw[self.named :], self.system)
             self.named = 0
         echoes, whys, marks = [], [], []
-        for clause in _merged(those):
+        merged = _merged(those)
+        if len(merged) == 1 and not raw[0].isspace() and merged[0].says_nothing:
+            return WrittenLine(number, raw.rstrip(), why=NOT_KNOWN)
+        for clause in merged:
+            for each in clause.those:
+                if "US" in each.other:
+                    words = (
+                        f"{each.unit} is taken as US measure: an imperial one is a fifth larger."
+                    )
+                    self.granted.append(words[:1].upper() + words[1:])
             try:
                 echo = self._clause(number, clause)
             except CraftError as wrong:
@@ -207,7 +228,7 @@ class Making(Reading):
                 marks += [replace(mark, became=echo) for mark in marks_of(clause, self.milk_l)]
         unused = list(unused_numbers(raw, after_bullet(raw), marks))
         if not echoes:
-            why = (whys or [_NOT_KNOWN])[0]
+            why = (whys or [NOT_KNOWN])[0]
             return WrittenLine(number, raw.rstrip(), why=why, unused=tuple(unused))
         told = "; ".join(echoes) + "".join(f" ({wrong})" for wrong in whys)
         return WrittenLine(number, raw.rstrip(), told, "", tuple(marks), tuple(unused))
@@ -257,7 +278,7 @@ class Making(Reading):
         return self._goes(number, at)
 
     def _goes(self, number: int, at: Clause) -> str:
-        if milk_of(at) and not self.reference and at.kind != "take whey off":
+        if milk_of(at) and not self.steps and at.kind != "take whey off":
             milks = self._milks(at)
             rest = tuple(each for each in at.those if each.what not in ("volume", "ph"))
             return (
@@ -273,6 +294,9 @@ class Making(Reading):
             return echo
         if self.section == "in" and at.things:
             return f"{_without(at, None)}: how much is not said here"
+        if not self.steps and at.kind is None and not at.things and at.first("volume", "mass"):
+            words = _without(at, at.first("volume", "mass"))
+            raise Unknown(f"“{words}” is nothing we know to put into milk.")
         return self._done(number, at)
 
     def _milks(self, at: Clause) -> str:
@@ -340,6 +364,9 @@ class Making(Reading):
                 basis = "percent_of_milk"
             self._add(product, share.value, "%", basis, "")
             return f"{share.value:g} % {product.name}"
+        written = at.text[amount.begins - at.begins : amount.ends - at.begins]
+        if _THOUSAND.match(written):
+            parse_number(written.split()[0])  # refuses what could be 1500 or 1.5
         value = in_its_unit(self._said(amount), product, self.house, self.system)
         self._add(product, value, product.unit, "batch", "")
         unit = f"{product.unit}s" if product.in_pieces and value != 1 else product.unit
@@ -347,12 +374,9 @@ class Making(Reading):
 
     def _amount_of(self, at: Clause) -> Quantity | None:
         """How much of a thing: never the water it is thinned with, nor its strength."""
-        for each in at.every("volume", "mass", "count"):
-            behind = at.text[each.ends - at.begins :]
-            if not (each.what == "volume" and _WATER.match(behind)) and (
-                each.what != "count" or not at.first("volume", "mass")
-            ):
-                return each
+        own = _own_amounts(at)
+        if own:
+            return next((each for each in own if each.what != "count"), own[0])
         strong = at.first("percent")
         if strong and kind_of_thing(at.text) and at.things[0][0] in ("salt", "herb", "colour"):
             return strong
@@ -395,7 +419,8 @@ class Making(Reading):
                 rise if rise is not None and not times else times[-1 if kind == "turn" else 0].value
             )
         )
-        minutes = min(minutes, 20_160.0)
+        if minutes > MOST_MINUTES:
+            raise OutOfRange("No step of a make takes longer than two weeks.")
         turned = len(times) if kind == "turn" and len(times) > 1 else 1
         if kind == "turn" and every and times:
             turned = max(1, min(24, round(times[0].value / every[0].value)))
@@ -405,7 +430,7 @@ class Making(Reading):
             and kind != "turn"
             and re.search(r"\bmore\b|\blonger\b|\bextra\b", at.text)
         ):
-            step = replace(step, may_stretch_minutes=min(times[-1].value, 20_160.0))
+            step = replace(step, may_stretch_minutes=min(times[-1].value, float(MOST_MINUTES)))
         self.steps.append(step)
         self._wants(number, at, step)
         return self._echo(step, self.wanted.get(step.key, (0, ""))[1], taken=taken)
@@ -520,6 +545,10 @@ class Making(Reading):
             ):
                 self._added(replace(part, things=tuple(new)))
         named = [kind for kind, _ in at.things if kind in _STIRRED]
+        meant = _ADDS.search(at.text)
+        if step.kind == "add" and not at.things and meant and not _NOTHING_NEW.fullmatch(meant[1]):
+            words = f"“{meant[1].strip()}” is not among what goes in: write its amount on a line"
+            self.missed.append((number, f"{words} of its own."))
         if step.kind == "salt":
             named = ["salt"]
         if step.kind in ("add", "salt") and named:
@@ -547,13 +576,15 @@ class Making(Reading):
         time, sour, words = at.first("time"), at.first("ph"), at.text.strip(" ,:;.-–—")
         more = f"{last.words} {words}".strip()
         if time and re.search(r"\bmore\b|\blonger\b", at.text, re.I):
-            last = replace(last, may_stretch_minutes=min(time.value, 20_160.0), words=more)
+            last = replace(
+                last, may_stretch_minutes=min(time.value, float(MOST_MINUTES)), words=more
+            )
         elif last.kind == "brine" and (time or at.first("percent", "warm")):
             whole = [t for t in at.every("time") if t.per is None] or ([time] if time else [])
             pct, warm = at.first("percent"), _band(at.first("warm"), 1.0, -30, 120)
             last = replace(
                 last,
-                minutes=min(20_160.0, whole[0].value) if whole else last.minutes,
+                minutes=min(float(MOST_MINUTES), whole[0].value) if whole else last.minutes,
                 brine_pct=pct.value if pct and 1 <= pct.value <= 27 else last.brine_pct,
                 celsius=warm or last.celsius,
                 words=more,
@@ -563,7 +594,7 @@ class Making(Reading):
             if kind != last.kind:
                 at = replace(at, kind=kind)
                 return self._done(0, at)
-            last = replace(last, minutes=min(time.value, 20_160.0), words=more)
+            last = replace(last, minutes=min(time.value, float(MOST_MINUTES)), words=more)
         elif time:
             return self._done(
                 0, replace(at, kind="hold" if last.kind in ("heat", "warm") else "wait")
@@ -574,8 +605,10 @@ class Making(Reading):
             last = replace(last, ph=_band(sour, 0.05, 0, 14), words=more)
         else:
             last = replace(last, words=more)
-        self.steps[-1] = last
-        return f"of the step before: {last.title}"
+        was, self.steps[-1] = self.steps[-1], last
+        if replace(was, words="") == replace(last, words=""):
+            return f"of the step before: {last.title}"
+        return f"the step before: {self._echo(last, '', taken=False)}"
 
     @property
     def _last(self) -> StepKind | None:
@@ -597,6 +630,7 @@ class Making(Reading):
             step.cut_mm and f"{step.cut_mm:.3g} mm",
             step.load_kg and f"{step.load_kg:.3g} kg on it",
             step.brine_pct and f"{step.brine_pct:g} % brine",
+            step.share and f"{100 * step.share:.0f} % of the milk",
             step.times > 1 and f"{step.times} times",
             step.sign and f"until: {step.sign}",
         ]
@@ -608,6 +642,7 @@ class Making(Reading):
     def finish(self) -> None:
         """What a list leaves out: that culture goes in before it ripens, rennet before it sets;
         the family that its name says."""
+        self.missed += [(number, _NOWHERE) for number, _ in self.pending]
         told = next(
             (
                 f
@@ -704,7 +739,7 @@ class Making(Reading):
 
     def _ripens(self, at: Clause) -> str:
         """A place to ripen, or how long in the one before."""
-        if not self.steps or at.kind in ("press", "drain", "hang", "heat", "warm"):
+        if at.kind in ("press", "drain", "hang", "heat", "warm"):
             return ""
         place = next(
             (
@@ -730,7 +765,7 @@ class Making(Reading):
         is_long = time is not None and time.value >= _LEAST_STAGE_MIN
         if at.kind == "brine" and not is_long:
             return ""
-        if not made or (at.kind == "wait" and not ageing and not place):
+        if not (made or (place and is_long)) or (at.kind == "wait" and not ageing and not place):
             return ""
         if self.stages and time and not warm and not place and at.kind is None:
             self.stages[-1] = replace(self.stages[-1], days=round(time.value / _DAY))
@@ -753,35 +788,36 @@ class Making(Reading):
         )
         if brine:
             name = "tub of brine"
-        days = min(days, 5000)
-        self.stages.append(Stage(key, name, celsius, days, (), "asked for", humid, brine))
+        if days > MOST_DAYS:
+            raise OutOfRange(f"{days} days is longer than anybody waits.")
+        sign = _SIGN.search(at.text)
+        ends = (sign["a"] or "").strip() if sign else ""
+        self.stages.append(Stage(key, name, celsius, days, (), ends or "asked for", humid, brine))
         moist = f", {humid.target:g} % humid" if humid else ""
         echo = f"ripening, {so_many(days, 'day')} at {celsius.target:.3g} °C{moist}, {name}"
         care = self._cared(at, begun=True)
         waited, self.pending = self.pending, []
-        for each in waited:
+        for _, each in waited:
             self._cared(each)
         return f"{echo}; {care}" if care else echo
 
     def _cared(self, at: Clause, *, begun: bool = False) -> str:
         """What is done to it again and again while it ripens."""
         if not self.stages:
-            told = any(each.unit.endswith("day of") for each in at.those)
-            if (
-                told
-                and at.kind is None
-                and any(re.search(rf"\b(?:{p})\b", at.text, re.I) for p, _ in CARES)
-            ):
-                self.pending.append(at)
+            again = any(self._is_every(at, q) and q.value >= _DAY for q in at.every("time"))
+            by_day = any(each.unit.endswith("day of") for each in at.those)
+            told = again or (at.kind is None and by_day)
+            if told and any(re.search(rf"\b(?:{p})\b", at.text, re.I) for p, _ in CARES):
+                self.pending.append((self.number, at))
                 return f"a care, once it ripens: {at.text.strip(' ,:;.-')}"
             return ""
         found = next(
             ((m, k) for p, k in CARES if (m := re.search(rf"\b(?:{p})\b", at.text, re.I))), None
         )
         before = self.stages[-1].cares
-        again = next((t for t in at.every("time") if t.unit == "every"), None)
-        if found is None and again and before:
-            days = max(1, round(again.value / _DAY))
+        repeat = next((t for t in at.every("time") if t.unit == "every"), None)
+        if found is None and repeat and before:
+            days = max(1, round(repeat.value / _DAY))
             text, week = (
                 f"{before[-1].kind or before[-1].words}: {at.text.strip(' ,:;.-')}",
                 before[-1].words,
@@ -795,6 +831,8 @@ class Making(Reading):
             return ""
         match, kind = found
         text = at.text[match.start() :].strip(" ,:;.-")
+        if _ONLY_TURN.fullmatch(text):
+            text = "turn it"
         days, matters = self._how_often(at, match.start())
         first = next((t for t in at.every("time") if t.unit.endswith("day of")), None)
         from_day = min(5000, round(first.value / _DAY)) if first else 0
@@ -854,7 +892,7 @@ def _merged(those: Sequence[Clause]) -> list[Clause]:
 
 def _listed(at: Clause) -> list[Clause]:
     """A clause of several things with their amounts, each for itself; milks stay together."""
-    amounts = at.every("volume", "mass", "count")
+    amounts = _own_amounts(at)
     if len(amounts) < 2 or not (at.things or milk_of(at)) or (milk_of(at) and not at.things):
         return [at]
     inside = [(m.start(), m.end()) for m in re.finditer(r"\([^)]*\)", at.text)]
@@ -895,6 +933,15 @@ def _reached(at: Clause, kind: StepKind) -> Quantity | None:
     return warm[-1] if kind in ("warm", "heat") else first
 
 
+def _own_amounts(at: Clause) -> list[Quantity]:
+    """The amounts of a clause that are of its things: never the water that thins them."""
+    return [
+        each
+        for each in at.every("volume", "mass", "count")
+        if not (each.what == "volume" and _WATER.match(at.text[each.ends - at.begins :]))
+    ]
+
+
 def _stirred(at: Clause) -> list[str]:
     """What a clause names that is stirred into milk."""
     return [kind for kind, _ in at.things if kind in _STIRRED]
@@ -910,6 +957,7 @@ def _without(at: Clause, amount: Quantity | None) -> str:
         begins, ends = each.begins - at.begins, each.ends - at.begins
         text = f"{text[:begins]} {text[ends:]}"
     text = re.sub(r"[|@/]+(?![a-z])", " ", text)
+    text = re.sub(r":?\s*(?:diluted |mixed )?\b(?:in|with)\s+(?:\w+ )*water\b.*", " ", text)
     text = re.sub(
         r"\b(?:heaped|heaping|scant|rounded|level|about|abt|approx\.?|add|sprinkle|stir in)\b",
         " ",
@@ -922,7 +970,9 @@ def _without(at: Clause, amount: Quantity | None) -> str:
     text = " ".join(re.sub(r"\(\W*\)", " ", text).split()).strip(
         " ,:;.-–—~*)" if "(" not in text else " ,:;.-–—~*"
     )[:_TITLE]
-    return text or at.things[0][0]
+    if amount is not None and amount.what == "count" and re.search(_FORMS, amount.unit, re.I):
+        text = f"{text} {amount.unit.rstrip('s')}"
+    return text or (at.things[0][0] if at.things else "")
 
 
 def _band(each: Quantity | None, usual: float, least: float, most: float) -> Band | None:

@@ -80,7 +80,7 @@ _VULGAR = {
     "⅙": 1 / 6,
 }
 _DIGITS = (
-    r"\d+\s+\d+\s*/\s*\d+(?!\d)|\d+-\d+/\d+(?!\d)|\d+\s*/\s*\d+(?![\d°])|\d+\s*[½⅓⅔¼¾⅛⅜⅝⅞⅕⅙]|[½⅓⅔¼¾⅛⅜⅝⅞⅕⅙]|"
+    r"\d+\s+\d+\s*/\s*0*[1-9]\d*|\d+-\d+/0*[1-9]\d*|\d+\s*/\s*0*[1-9]\d*(?![\d°])|\d+\s*[½⅓⅔¼¾⅛⅜⅝⅞⅕⅙]|[½⅓⅔¼¾⅛⅜⅝⅞⅕⅙]|"
     r"\d+[.,]\d+|[.,]\d+|\d+"
 )
 _WORDS = "|".join(re.escape(word) for word in sorted(NUMBER_WORDS, key=len, reverse=True))
@@ -140,6 +140,21 @@ _TIME_LIST = re.compile(
     rf"(?P<list>(?:\d+\s*,\s*)*\d+\s*,?\s*(?:and|&)\s*\d+)\s*(?P<time>{_UNIT_OF_TIME})(?![a-z])",
     re.I,
 )
+_COMPOUND = frozenset(
+    (large, small)
+    for large, smaller in (
+        ("gal", ("qt", "quart", "pt", "pint", "cup")),
+        ("gallon", ("qt", "quart", "pt", "pint", "cup")),
+        ("qt", ("cup", "pt", "pint")),
+        ("quart", ("cup", "pt", "pint")),
+        ("lb", ("oz", "ounce")),
+        ("pound", ("oz", "ounce")),
+        ("tbsp", ("tsp",)),
+        ("kg", ("g",)),
+        ("l", ("ml",)),
+    )
+    for small in smaller
+)
 _DAYS = {"day": 1, "week": 7, "month": 30}
 OVERNIGHT_MIN = 720.0
 _BARE_DEGREES_F, _MOST_C, _BRINE_C, _MOST_RISE = 60.0, 110.0, 20.0, 10.0
@@ -161,8 +176,6 @@ def number(text: str) -> float:
         above, _, below = part.partition("/")
         value = float(above.replace(",", "."))
         if below:
-            if float(below) == 0:
-                raise ValueError("a part of nothing")
             value /= float(below)
         total += value
     return total
@@ -182,7 +195,29 @@ def quantities(text: str, system: System) -> list[Quantity]:
                 gone = "\x00" * (each.ends - each.begins)
                 left = left[: each.begins] + gone + left[each.ends :]
     taken.sort(key=lambda each: each.begins)
-    return list(_ratios(text, taken, system))
+    return list(_ratios(text, _joined(text, taken), system))
+
+
+def _joined(text: str, those: list[Quantity]) -> list[Quantity]:
+    """3 gal 1 qt, 1 lb 13 oz, 1 h 10: one amount in two units."""
+    found: list[Quantity] = []
+    for each in those:
+        last = found[-1] if found else None
+        if last and not text[last.ends : each.begins].strip(" &") and _goes_on(last, each):
+            found[-1] = replace(last, value=last.value + each.value, ends=each.ends)
+        else:
+            found.append(each)
+    return found
+
+
+def _goes_on(last: Quantity, each: Quantity) -> bool:
+    """Whether an amount goes on in a smaller unit: quarts behind gallons, minutes behind hours."""
+    if last.high is not None or each.high is not None:
+        return False
+    if last.what == "time" and last.unit[:1].lower() == "h":
+        return each.value < 60 and (each.what == "bare" or each.unit[:3].lower() == "min")
+    pair = last.unit.lower().rstrip("s"), each.unit.lower().rstrip("s")
+    return last.what == each.what and pair in _COMPOUND
 
 
 def _lists(text: str, _: System) -> Iterator[Quantity]:

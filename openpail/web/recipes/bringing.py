@@ -11,7 +11,8 @@ from openpail.craft.errors import CraftError
 from openpail.formats import recipe_file
 from openpail.formats.changes import between
 from openpail.formats.recipe_file import Found
-from openpail.formats.recipe_text import read_lines
+from openpail.formats.recipe_text import WrittenLine
+from openpail.formats.written.make import understand
 from openpail.records.errors import NotHere
 from openpail.records.recipes import actions as recipes
 from openpail.web.edge import Page, dairy, db, house, needs, now, person_id
@@ -54,14 +55,20 @@ def look() -> Page:
     if not text.strip():
         return _page(text, "Paste a recipe here, or choose a file.")
     if text.lstrip()[:1] not in "{[":
-        written = read_lines(text, house(), dairy().volume_system)
+        written = understand(text, house(), dairy().volume_system)
         if "open" in request.form:
             lines = [asdict(line) for line in written.lines]
             fields = typed(written.recipe)
             draft = recipes.begin_draft(db(), dairy(), fields, now(), lines=lines)
             return redirect(url_for("writing.page", draft_id=draft.id))
         return render_template(
-            "recipes/bring.html", text=text, written=written, brought=None, error="", files=()
+            "recipes/bring.html",
+            text=text,
+            written=written,
+            marked=marked,
+            brought=None,
+            error="",
+            files=(),
         )
     try:
         found = recipe_file.read_file(text, lambda key: recipes.document_of(db(), dairy(), key))
@@ -74,6 +81,28 @@ def look() -> Page:
     return render_template(
         "recipes/bring.html", text=text, written=None, brought=brought, error="", files=()
     )
+
+
+@dataclass(frozen=True)
+class Stretch:
+    """A stretch of a line: its text, what it became, whether it was not used."""
+
+    text: str
+    became: str = ""
+    unused: bool = False
+
+
+def marked(line: WrittenLine) -> list[Stretch]:
+    """A line in stretches: what was read of it, what was not used, what stands between."""
+    those = [(each.begins, each.ends, each.became, False) for each in line.marks]
+    those += [(begins, ends, "", True) for begins, ends in line.unused]
+    found, at = [], 0
+    for begins, ends, became, unused in sorted(those):
+        if begins < at:
+            continue
+        found += [Stretch(line.text[at:begins]), Stretch(line.text[begins:ends], became, unused)]
+        at = ends
+    return [each for each in (*found, Stretch(line.text[at:])) if each.text]
 
 
 def _page(text: str, error: str = "") -> Page:
