@@ -33,8 +33,9 @@ _STRENGTH = re.compile(r"([\d.,]+)\s*IMCU", re.I)
 _ONE_TO = re.compile(r"1\s*:\s*([\d ,.]+)")
 _SERVES = re.compile(r",? for ([\d.,]+) L a \w+")
 _LABEL = re.compile(r"([\d.,]+)\s*%")
+_COUNTED = ("packet", "cubes", "units")
 _POURED = re.compile(r"\b(?:buttermilk|yogh?urt|kefir|mother|whey starter|clabber\w*)\b", re.I)
-_FORMS = ("tablet", "packet", "paste", "liquid", "powder", "cubes", "freeze-dried")
+_FORMS = ("tablet", "packet", "paste", "liquid", "powder", "cubes", "units", "freeze-dried")
 _SIZES = {"mm": 1.0, "cm": 10.0, "inch": 25.4, "inches": 25.4, "in": 25.4}
 
 
@@ -109,7 +110,7 @@ def product_of(words: str, kind: Any, sort: str) -> Product:
     if kind == "ware":
         more |= {"form": "packet", "kept": "room"}
     if kind in ("culture", "mould", "propionic", "protective"):
-        more |= {"kept": "freezer", "form": form if form in ("packet", "cubes") else "freeze-dried"}
+        more |= {"kept": "freezer", "form": form if form in _COUNTED else "freeze-dried"}
         if kind == "culture" and _POURED.search(words):
             more |= {"kept": "fridge", "form": "mother"}
     return Product(kind, words.strip()[:120], sort=sort, **more)

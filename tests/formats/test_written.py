@@ -1,8 +1,11 @@
-"""Recipes as people write them: every fact of thirty hands is read, and no number in silence."""
+"""Recipes as people write them: every fact of many hands is read, and no number in silence."""
 
 import re
+from random import Random
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from openpail.formats.written.make import understand
 from tests.support import HOUSE
@@ -334,6 +337,298 @@ Salt 2% of curd.""",
             (8, "percent", 2),
         ],
     ),
+    "numbered leaflet": (
+        "us",
+        """SOFT GOAT LOGS
+1) 1 gallon goats milk, pasteurized
+2) 1/8 tsp mesophilic starter, 1 drop of rennet in 1/4 cup of water
+3) Bring the milk up to 72 degrees, sprinkle the starter on top and wait 2 minutes.
+4) Stir, add 1 Tbsp of the diluted rennet.
+5) Cover, let stand 12 to 18 hrs at 72F.
+6) Hang in a cloth 6-8 hours.
+7) Mix in 1 tsp of salt, shape into 3 logs. Eat within 10 days.""",
+        [
+            (2, "litres", 3.785),
+            (3, "ml", 0.616),
+            (3, "ml", 0.05),
+            (3, "ml", 59.1),
+            (4, "celsius", 22.2),
+            (4, "minutes", 2),
+            (5, "ml", 14.8),
+            (6, "minutes", 720),
+            (6, "minutes", 1080),
+            (6, "celsius", 22.2),
+            (7, "minutes", 360),
+            (7, "minutes", 480),
+            (8, "ml", 4.93),
+            (8, "days", 10),
+        ],
+    ),
+    "arrows": (
+        "metric",
+        """Washed rind square
+40 L cow -> 32°C -> 0.6 g meso + 0.1 g smear -> 30 min
+CaCl2 8 mL -> rennet 10 mL (200 IMCU) -> 45 min
+cut 2 cm -> 10 min -> stir 20 min -> whey off 1/3
+mould -> turn 30 min, 2 h, 5 h
+pH 5.2 -> brine 18 % 6 h 14°C
+cave 13°C 95 %: wash with 3 % brine every 2 days, 5 weeks""",
+        [
+            (2, "litres", 40),
+            (2, "celsius", 32),
+            (2, "g", 0.6),
+            (2, "g", 0.1),
+            (2, "minutes", 30),
+            (3, "ml", 8),
+            (3, "ml", 10),
+            (3, "imcu", 200),
+            (3, "minutes", 45),
+            (4, "mm", 20),
+            (4, "minutes", 10),
+            (4, "minutes", 20),
+            (5, "minutes", 120),
+            (5, "minutes", 300),
+            (6, "ph", 5.2),
+            (6, "percent", 18),
+            (6, "minutes", 360),
+            (6, "celsius", 14),
+            (7, "celsius", 13),
+            (7, "percent", 95),
+            (7, "percent", 3),
+            (7, "days", 2),
+            (7, "days", 35),
+        ],
+    ),
+    "letter to a friend": (
+        "metric",
+        """Dear both, here is how I make the little cheese
+You want ten litres of ewes' milk, as fresh as you can get.
+Bring it up to thirty-two degrees, and add a good pinch of culture. Go away for three quarters of
+an hour. Then two ml of rennet (mine is 1:15000), in half a cup of cold water.
+After forty minutes it should break clean. Cut it hazelnut size, wait five minutes, then stir for
+a quarter of an hour.
+Fill the moulds. Turn them after half an hour, and again after two hours. Next morning rub them
+with a spoon of salt each, about 12 g. They want three weeks in the cellar at 12 to 14 degrees.""",
+        [
+            (2, "litres", 10),
+            (3, "celsius", 32),
+            (4, "ml", 2),
+            (4, "one_to", 15000),
+            (5, "minutes", 40),
+            (5, "mm", 12),
+            (5, "minutes", 5),
+            (6, "minutes", 15),
+            (7, "minutes", 30),
+            (7, "minutes", 120),
+            (8, "g", 12),
+            (8, "days", 21),
+            (8, "celsius", 12),
+            (8, "celsius", 14),
+        ],
+    ),
+    "whey cheese card": (
+        "us",
+        """Whey cheese
+2 1/2 gal sweet whey, fresh
+1 qt whole milk
+1/4 c cider vinegar
+Heat whey to 170F. Add milk. Heat to 192F.
+Stir in vinegar slow. Stop stirring. Let stand 10-15 min.
+Ladle in basket, drain 1 hr. 1/2 tsp salt. Fridge, 4 days.""",
+        [
+            (2, "litres", 9.46),
+            (3, "litres", 0.946),
+            (4, "ml", 59.1),
+            (5, "celsius", 76.7),
+            (5, "celsius", 88.9),
+            (6, "minutes", 10),
+            (6, "minutes", 15),
+            (7, "minutes", 60),
+            (7, "ml", 2.46),
+            (7, "days", 4),
+        ],
+    ),
+    "stretched": (
+        "us",
+        """Stretchy cheese, quick
+1 gal whole milk
+1 1/2 tsp citric acid in 1 c. cool water
+1/4 tsp liquid rennet in 1/4 cup water
+Pour acid in while stirring. Heat to 90 F.
+Take off heat, rennet in, 30 seconds. Lid, 5 min.
+Cut in 1" checkerboard. Back on heat to 105 F, stir slow 3 min.
+Ladle out, microwave 1 min, fold, 30 sec more till 135 F. Salt 1 tsp. Stretch.""",
+        [
+            (2, "litres", 3.785),
+            (3, "ml", 7.39),
+            (3, "ml", 236.6),
+            (4, "ml", 1.23),
+            (4, "ml", 59.1),
+            (5, "celsius", 32.2),
+            (6, "minutes", 0.5),
+            (6, "minutes", 5),
+            (7, "mm", 25.4),
+            (7, "celsius", 40.6),
+            (7, "minutes", 3),
+            (8, "minutes", 1),
+            (8, "minutes", 0.5),
+            (8, "celsius", 57.2),
+            (8, "ml", 4.93),
+        ],
+    ),
+    "buffalo, ramps": (
+        "metric",
+        """Buffalo hard, 100 l
+milk 100 l buffalo, std to 4.5 % fat
+culture 1.5 DCU/100 l
+calcium 12 g/100 l
+rennet 18 ml, 280 IMCU
+34 C, pH 6.50 then rennet
+first heating from 34 to 40 over 30 min, hold 10 min
+second heating from 40 to 48 in 25', until pH 6.30
+press 2 bar? 4x weight 12 h
+salt 3.2 % dry, over 4 days
+12 C, 82-86 % r.h., 9-12 months""",
+        [
+            (2, "litres", 100),
+            (2, "percent", 4.5),
+            (4, "g", 12),
+            (5, "ml", 18),
+            (5, "imcu", 280),
+            (6, "celsius", 34),
+            (6, "ph", 6.5),
+            (7, "celsius", 40),
+            (7, "minutes", 30),
+            (7, "minutes", 10),
+            (8, "celsius", 48),
+            (8, "minutes", 25),
+            (8, "ph", 6.3),
+            (9, "minutes", 720),
+            (10, "percent", 3.2),
+            (10, "days", 4),
+            (11, "celsius", 12),
+            (11, "percent", 82),
+            (11, "percent", 86),
+            (11, "days", 270),
+            (11, "days", 360),
+        ],
+    ),
+    "capitals and no stops": (
+        "us",
+        """FARMERS CHEESE
+3 QTS MILK 1 PT BUTTERMILK
+LET STAND OVERNIGHT IN WARM KITCHEN TILL CLABBERED
+CUT IN CUBES 1 INCH HEAT TO 115F ABOUT 45 MIN
+DRAIN 4 HRS ADD 1 1/4 TSP SALT
+KEEPS A WEEK""",
+        [
+            (2, "litres", 2.84),
+            (2, "ml", 473),
+            (3, "minutes", 720),
+            (4, "mm", 25.4),
+            (4, "celsius", 46.1),
+            (4, "minutes", 45),
+            (5, "minutes", 240),
+            (5, "ml", 6.16),
+            (6, "days", 7),
+        ],
+    ),
+    "schedule by the clock": (
+        "metric",
+        """Tomme, Tuesday
+7:30 30 L cow raw in the vat, 33 C
+7:45 culture 0.9 g, 45 min
+8:30 rennet 8 ml (200)
+9:10 cut 8 mm
+9:30 heat 38 C in 30 min
+10:15 press 5 kg, 10:45 10 kg, 12:00 15 kg until evening
+brine 10 h at 14 C""",
+        [
+            (2, "litres", 30),
+            (2, "celsius", 33),
+            (3, "g", 0.9),
+            (3, "minutes", 45),
+            (4, "ml", 8),
+            (5, "mm", 8),
+            (6, "celsius", 38),
+            (6, "minutes", 30),
+            (7, "kg", 5),
+            (7, "kg", 10),
+            (7, "kg", 15),
+            (8, "minutes", 600),
+            (8, "celsius", 14),
+        ],
+    ),
+    "bloomy with cares": (
+        "metric",
+        """Bloomy rounds
+12 L goat milk (pasteurised) at 30C
+culture 0.3 g, white mould 0.05 g
+calcium chloride 1.2 mL 33 %
+rennet 3 mL at 200 IMCU after 1 h 30
+90 minutes to a clean break, cut 2.5 cm, rest 10 min
+ladle in 10 hoops; turn at 1 h, 3 h, 8 h
+dry salt 1.5 %, 24 h at 18 C
+dry room 14 C 2 d, then cave 11 C, 92 %, turn daily 10 d
+wrap, fridge 4 C 3 weeks""",
+        [
+            (2, "litres", 12),
+            (2, "celsius", 30),
+            (3, "g", 0.3),
+            (3, "g", 0.05),
+            (4, "ml", 1.2),
+            (4, "percent", 33),
+            (5, "ml", 3),
+            (5, "imcu", 200),
+            (5, "minutes", 90),
+            (6, "minutes", 90),
+            (6, "mm", 25),
+            (6, "minutes", 10),
+            (7, "minutes", 60),
+            (7, "minutes", 480),
+            (8, "percent", 1.5),
+            (8, "minutes", 1440),
+            (8, "celsius", 18),
+            (9, "celsius", 14),
+            (9, "days", 2),
+            (9, "celsius", 11),
+            (9, "percent", 92),
+            (9, "days", 10),
+            (10, "celsius", 4),
+            (10, "days", 21),
+        ],
+    ),
+    "both systems side by side": (
+        "us",
+        """Hillside wheel
+2 gallons (7.5 L) cow's milk
+1/4 tsp (1.2 ml) culture
+3/4 tsp (3.7 ml) rennet
+Warm to 86 F (30 C) over 20 minutes, rest 45 min
+Set 45 min; cut 1/2 inch (13 mm)
+Stir, heating to 100 F (38 C) over 30 min
+Press 20 lb (9 kg) 12 hr
+Age at 52-56 F (11-13 C), 80-85% humidity, 60+ days""",
+        [
+            (2, "litres", 7.57),
+            (3, "ml", 1.23),
+            (4, "ml", 3.7),
+            (5, "celsius", 30),
+            (5, "minutes", 20),
+            (5, "minutes", 45),
+            (6, "minutes", 45),
+            (6, "mm", 12.7),
+            (7, "celsius", 37.8),
+            (7, "minutes", 30),
+            (8, "kg", 9.07),
+            (8, "minutes", 720),
+            (9, "celsius", 11.1),
+            (9, "celsius", 13.3),
+            (9, "percent", 80),
+            (9, "percent", 85),
+            (9, "days", 60),
+        ],
+    ),
 }
 
 
@@ -378,3 +673,88 @@ def test_a_recipe_of_another_hand_is_read_to_the_last_fact(name):
     written = understand(text, HOUSE, system)
     assert list(missing(facts, written.lines)) == []
     assert list(silent(text, written.lines)) == []
+
+
+def values(line):
+    """All that was read of a line, and what was not used of it."""
+    marks = [(mark.sort, *mark.values) for mark in line.marks]
+    return marks, [line.text[begins:ends] for begins, ends in line.unused]
+
+
+@pytest.mark.parametrize("name", TEXTS)
+def test_another_number_is_another_reading_or_is_said_not_to_be_used(name):
+    system, text, _ = TEXTS[name]
+    chance, lines = Random(name), text.splitlines()
+    for number, line in enumerate(lines[1:], 2):
+        tokens = [*re.finditer(r"(?<![\d.,:/-])\d{2,3}(?![\d.,:/]|\s\d{3})", line)]
+        if not tokens:
+            continue
+        token = chance.choice(tokens)
+        other = str(int(token[0]) + chance.choice([1, 2, 3]))
+        changed = line[: token.start()] + other + line[token.end() :]
+        texts = [text, "\n".join([*lines[: number - 1], changed, *lines[number:]])]
+        before, after = (
+            next(at for at in understand(each, HOUSE, system).lines if at.number == number)
+            for each in texts
+        )
+        assert values(before) != values(after), changed
+        assert list(silent(texts[1], understand(texts[1], HOUSE, system).lines)) == []
+
+
+UNITS = {"C": "celsius", "F": "celsius", "min": "minutes", "h": "minutes", "mL": "ml", "kg": "kg"}
+
+
+@given(st.integers(1, 99), st.sampled_from(sorted(UNITS)), st.sampled_from([" ", "", "  "]))
+def test_a_quantity_is_read_in_its_unit_however_it_is_spaced(value, unit, space):
+    (line,) = understand(f"Hill\nstir at {value}{space}{unit}", HOUSE, "metric").lines[-1:]
+    (mark,) = line.marks
+    wanted = {"F": (value - 32) * 5 / 9, "h": 60 * value, "mL": value}.get(unit, value)
+    if unit == "h" and value >= 24:
+        wanted, found = value / 24, "days"
+    else:
+        found = UNITS[unit]
+    assert (mark.sort, mark.values[0]) == (found, pytest.approx(wanted))
+
+
+@pytest.mark.parametrize(
+    ("line", "kind", "minutes", "celsius"),
+    [
+        ("Take it off the heat", "hold", 10, None),
+        ("32 °C, add starter", "add", 5, None),
+        ("stir 15'", "stir", 15, None),
+        ("Raise from 31 to 38 over 40 min", "heat", 40, 38),
+        ("set an hour and a half", "wait", 90, None),
+        ("Let the curd rest for a quarter of an hour", "wait", 15, None),
+        ("Pour off the whey to the level of the curd", "take whey off", 8, None),
+        ("Wash with 3 L water at 35 C, 10 min", "add water", 10, 35),
+        ("Lid on, leave overnight", "wait", 720, None),
+    ],
+)
+def test_what_is_done_is_told_by_its_verb_and_never_by_its_neighbour(line, kind, minutes, celsius):
+    recipe = understand(f"Hill\n10 L milk\n1 g culture\n{line}", HOUSE, "metric").recipe
+    step = recipe.steps[-1]
+    assert (step.kind, step.minutes) == (kind, minutes)
+    assert (step.celsius and step.celsius.target) == celsius
+
+
+def test_a_whole_make_of_a_card_has_its_steps_loads_cares_and_places_in_order():
+    written = understand(TEXTS["notebook shorthand"][1], HOUSE, "metric")
+    recipe = written.recipe
+    kinds = " ".join(step.kind for step in recipe.steps)
+    assert kinds == ("warm add wait add add test cut stir heat stir mould press press press brine")
+    assert [step.load_kg for step in recipe.steps if step.kind == "press"] == [4, 8, 16]
+    assert recipe.reference[0].breed == "goat" and recipe.reference[0].volume_l == 30
+    (stage,) = recipe.stages
+    assert (stage.celsius.target, stage.humidity_pct.target, stage.days) == (12, 85, 90)
+    assert (stage.cares[0].kind, stage.cares[0].every_days) == ("turn", 4)
+    assert recipe.cut_multiplier == 3
+
+
+def test_a_usual_value_never_stands_where_a_number_was_written():
+    bare = understand("Hill\n10 L milk\n5 mL rennet\ncut", HOUSE, "metric")
+    told = understand("Hill\n10 L milk\n5 mL rennet 280 IMCU\ncut 12 min", HOUSE, "metric")
+    assert any("200 IMCU" in each for each in bare.granted)
+    assert "as nothing else is said" in bare.lines[-1].understood
+    assert not any("200 IMCU" in each for each in told.granted)
+    assert told.recipe.ingredients[0].product.strength == 280
+    assert told.recipe.steps[-1].minutes == 12

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from dataclasses import dataclass, replace
 
 from openpail.craft.recipe.recipe import StepKind
@@ -29,6 +29,7 @@ _BREAKS = re.compile(
     rf",\s+(?=(?:up )?to \d)",
     re.I,
 )
+_ANY_VERB = re.compile(rf"\b(?:{_VERB})\b", re.I)
 _KINDS = tuple((re.compile(rf"\b(?:{pattern})\b", re.I), kind) for pattern, kind in VERBS)
 _MORE = re.compile(r"\s*(?:more|longer)\b", re.I)
 _TO = re.compile(r"\b(?:to|at|until|till|reach\w*|hits?|up to)\s*$", re.I)
@@ -79,7 +80,7 @@ def clauses(line: str, system: System) -> list[Clause]:
     plain = " " * start + line[start:]
     those = quantities(plain, system)
     found: list[Clause] = []
-    for begins, ends in _split(plain, start, those):
+    for begins, ends in _by_verbs(plain, _split(plain, start, those), those):
         mine = tuple(each for each in those if begins <= each.begins < ends)
         text = plain[begins:ends]
         kind, verb_at = _kind(text)
@@ -87,6 +88,24 @@ def clauses(line: str, system: System) -> list[Clause]:
         at = Clause(text, begins, kind, verb_at, things, mine)
         found.append(replace(at, those=tuple(_told(at, each, plain, system) for each in mine)))
     return found
+
+
+def _by_verbs(
+    line: str, cut: Iterable[tuple[int, int]], those: list[Quantity]
+) -> Iterator[tuple[int, int]]:
+    """Clauses that nothing parts but their verbs: cut 1 inch heat to 115 F."""
+    for begins, ends in cut:
+        since = begins
+        for match in _ANY_VERB.finditer(line, begins, ends):
+            at = match.start()
+            near = [q for q in those if since < q.begins and q.ends <= at]
+            if not near or line[near[-1].ends : at].strip() or match[0][-2:].lower() == "in":
+                continue
+            verb = _ANY_VERB.search(line, since, near[-1].begins)
+            if verb and any(match.end() <= q.begins < ends for q in those):
+                yield since, at
+                since = at
+        yield since, ends
 
 
 def after_bullet(line: str) -> int:
@@ -134,6 +153,8 @@ def _told(at: Clause, each: Quantity, line: str, system: System) -> Quantity:
     """A number without a unit: minutes where something is waited for, a warmth where it warms."""
     if each.what != "bare":
         return each
+    if at.kind == "take whey off" and 0 < each.value < 1:
+        return replace(each, what="percent", value=100 * each.value)
     more = _MORE.match(line, each.ends)
     has_time = any(other.what == "time" for other in at.those if other is not each)
     is_rising = any(other.what == "rise" for other in at.those)

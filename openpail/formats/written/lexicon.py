@@ -11,6 +11,7 @@ from openpail.craft.recipe.recipe import CareKind, StepKind
 
 # A number that is written as a word.
 NUMBER_WORDS: Mapping[str, float] = {
+    "a half": 0.5,
     "half a": 0.5,
     "half an": 0.5,
     "half": 0.5,
@@ -51,6 +52,8 @@ NUMBER_WORDS: Mapping[str, float] = {
     "forty-five": 45,
     "fifty": 50,
     "sixty": 60,
+    "seventy": 70,
+    "eighty": 80,
     "ninety": 90,
 }
 # Times: minutes of one.
@@ -104,7 +107,7 @@ LENGTHS: tuple[tuple[str, float], ...] = (
 COUNTS = (
     r"packets?|packs?|sachets?|tablets?|tabs?|pinch(?:es)?|dash(?:es)?|lemons?|limes?|cubes?|"
     r"moulds?|molds?|forms?|hoops?|pieces?|wheels?|blocks?|goes|times|x|layers?|bags?|stirs?|"
-    r"sticks?|slabs?|stacks?|parts?|capsules?|handfuls?|sprigs?|leaves|cloves?"
+    r"sticks?|slabs?|stacks?|parts?|capsules?|DCUs?|units?|handfuls?|sprigs?|leaves|cloves?"
 )
 # What a pinch is in mL: what fingers hold.
 SMALL_ML: Mapping[str, float] = {"pinch": 0.31, "dash": 0.62, "smidgen": 0.15}
@@ -151,7 +154,7 @@ VERBS: tuple[tuple[str, StepKind], ...] = (
         "add",
     ),
     (
-        r"(?:wait|watch|test|look) for (?:the )?(?:first )?floc\w*|spin test|floc\w* test|\bfloc",
+        r"(?:wait|watch|test|look) for (?:the )?(?:first )?floc\w*|spin test|floc\w* test|floc\w*",
         "test",
     ),
     (r"clean break|set(?:s|ting)?\b(?! aside)|coagulat\w+|gel\w*", "wait"),
@@ -187,7 +190,7 @@ VERBS: tuple[tuple[str, StepKind], ...] = (
     (r"stretch(?:ing)?|knead|pull", "stretch"),
     (r"cool(?! (?:clean |boiled |well )*water)|chill|refrigerate", "cool"),
     (r"brin(?:e|ing)|float", "brine"),
-    (r"(?:air[- ])?dry(?:ing)?|weigh", "dry"),
+    (r"(?:air[- ])?dry(?:ing)?(?! (?:salt|room))|weigh", "dry"),
 )
 
 # Headings, and what stands under them: what goes in, the make, how it ripens, nothing of these.
@@ -207,6 +210,7 @@ PLACES: tuple[tuple[str, float], ...] = (
     (r"caves?|cellar|cheese room|shelf|shelves|boards?", 12.0),
     (r"cool room|larder|pantry|cool place", 15.0),
     (r"warm (?:room|cupboard|place)", 20.0),
+    (r"dry(?:ing)? room", 14.0),
     (r"in (?:its |the |weak |light )*brine|percent brine|% brine", 6.0),
 )
 # What hands do to a cheese that ripens.

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
+from itertools import pairwise
 from typing import Any
 
 from openpail.craft.doses.spoons import in_its_unit
@@ -85,13 +86,21 @@ _SHARES = {
 }
 _LEAST_STAGE_MIN, _DAY, _STIRRED_MIN, _RAMP_C = 3 * 1440, 1440, 10, 4.0
 _STRENGTH_IMCU, _STAGE_DAYS = 200, 30
+_WEIGHED = frozenset({"calcium", "acid", "colour"})
 _STRENGTHS = frozenset({"percent", "imcu", "one_to"})
-_FORMS = r"tablet|packet|sachet"
+_FORMS = r"tablet|packet|sachet|DCU|units?"
 _THOUSAND = re.compile(r"[1-9]\d{0,2},\d{3}(?!\d)")
 _ADDS = re.compile(r"\b(?:adds?|sprinkle)\s+(?:the\s+)?([a-z][a-z -]{2,})$", re.I)
 _NOTHING_NEW = re.compile(
     r"(?:it|them|all|this|rest|slowly|gently|mixture|more)\b.*|.*\bwater\b.*", re.I
 )
+_NEXT_THING = re.compile(r",\s+|\s+and\s+|\s\+\s|\s+(?:together|along) with\s+|\s+plus\s+")
+_PART = r"(?P<n>\d+(?:[.,]\d+)?) ?%?"
+_FAT = re.compile(rf"{_PART} fat\b|\bfat:? {_PART.replace('<n>', '<m>')}", re.I)
+_PROTEIN = re.compile(rf"{_PART} protein\b|\bprotein:? {_PART.replace('<n>', '<m>')}", re.I)
+_FILLING = r"of|a|an|the|and|then|good|just|at|in|after|for|with|you want|you need|take"
+_FILLING_BEFORE = re.compile(rf"^(?:\W*\b(?:{_FILLING})\b)+\s*", re.I)
+_FILLING_BEHIND = re.compile(rf"(?:\s*\b(?:{_FILLING})\b\W*)+$", re.I)
 _ONLY_TURN = re.compile(r"turn\w*\s+(?:every\s+)?\S*\s*\S*", re.I)
 _SALT = re.compile(
     r"\b(?:(?:coarse|fine|flaked|pickling|canning|sea|dairy|cheese|table|rock)\s+)?salt\b", re.I
@@ -144,7 +153,9 @@ def understand(text: str, house: House, system: System) -> UnderstoodText:
         return read_lines(text, house, system)
     lines = text.splitlines()[:MOST_LINES]
     cut = [clauses(line[:MOST_SIGNS], system) for line in lines]
-    milk_l = sum(milk_of(each) for those in cut for each in those)
+    named = next((n for n, line in enumerate(lines) if line.strip()), 0)
+    told = [those for n, those in enumerate(cut) if n != named or re.search(r"\bmilk\b", lines[n])]
+    milk_l = sum(milk_of(each) for those in told for each in those)
     making = Making(house, system, milk_l=milk_l)
     written = [
         making.line(number, line[:MOST_SIGNS], those)
@@ -173,7 +184,7 @@ def _missed(line: WrittenLine, why: str) -> WrittenLine:
 def milk_of(clause: Clause) -> float:
     """The milk that a clause brings, L; 0 for none. Parameters: clause."""
     if (
-        clause.things
+        _stirred(clause)
         or clause.kind not in (None, "warm", "cheddar")
         or not _MILK.search(clause.text)
     ):
@@ -289,7 +300,8 @@ class Making(PlainLines):
         if self._is_ingredient(at):
             echo = self._added(at)
             rest = tuple(each for each in at.those if each.what in ("warm", "time", "rise"))
-            if rest or (at.kind == "add" and not self.section):
+            thinned = len(_own_amounts(at)) < len(at.every("volume", "mass", "count"))
+            if rest or (at.kind == "add" and not self.section and not thinned):
                 echo += f"; {self._done(number, replace(at, those=rest))}"
             return echo
         if self.section == "in" and at.things:
@@ -319,6 +331,8 @@ class Making(PlainLines):
                     heats[0] if heats else "raw",
                     here.value,
                     "whey" if re.search(r"\bwhey\b", words, re.I) else "milk",
+                    fat_pct=_pct_of(_FAT, words),
+                    protein_pct=_pct_of(_PROTEIN, words),
                     homogenised=bool(
                         re.search(r"(?<!not )(?<!un)(?<!non-)\bhomogeni[sz]ed", at.text, re.I)
                     ),
@@ -349,6 +363,8 @@ class Making(PlainLines):
             words = f"{words} {_STRENGTH_IMCU} IMCU"
             self.granted.append(f"Rennet of {_STRENGTH_IMCU} IMCU per mL, as nothing else is said.")
         product = product_of(words, kind, sort)
+        if amount and amount.what == "mass" and product.unit == "mL" and kind in _WEIGHED:
+            product = replace(product, form="powder")
         if amount is not None and amount.per is not None and amount.per.what == "mass":
             percent = 100 * amount.value / amount.per.value
             self._add(product, round(percent, 2), "%", "percent_of_curd", "")
@@ -396,13 +412,13 @@ class Making(PlainLines):
     def _done(self, number: int, at: Clause) -> str:
         """A step, or what a clause without a verb says of the step before."""
         kind = self._kind_of(at)
+        parts = self._in_order(at, kind)
+        if len(parts) > 1:
+            return "; ".join(self._done(number, part) for part in parts)
         if kind is None or (
             kind in ("warm", "heat") and at.kind is None and self._last in _KEPT_WARM
         ):
             return self._of_before(at)
-        parts = self._in_order(at, kind)
-        if len(parts) > 1:
-            return "; ".join(self._done(number, part) for part in parts)
         times = [
             each
             for each in at.every("time")
@@ -436,7 +452,7 @@ class Making(PlainLines):
         return self._echo(step, self.wanted.get(step.key, (0, ""))[1], taken=taken)
 
     @staticmethod
-    def _in_order(at: Clause, kind: StepKind) -> list[Clause]:
+    def _in_order(at: Clause, kind: StepKind | None) -> list[Clause]:
         """A clause that says several steps in one: rennet at a warmth and how long it is left;
         loads one after another."""
         loads, times = at.every("mass"), at.every("time")
@@ -529,6 +545,9 @@ class Making(PlainLines):
 
     def _share(self, at: Clause) -> float | None:
         litres, part = at.first("volume"), _HALVES.search(at.text)
+        percent = at.first("percent")
+        if percent and percent.value <= 100:
+            return percent.value / 100
         if litres and self.milk_l:
             return min(1.0, litres.value / self.milk_l)
         return _SHARES[part["n"].lower()] if part else None
@@ -893,31 +912,39 @@ def _merged(those: Sequence[Clause]) -> list[Clause]:
 def _listed(at: Clause) -> list[Clause]:
     """A clause of several things with their amounts, each for itself; milks stay together."""
     amounts = _own_amounts(at)
-    if len(amounts) < 2 or not (at.things or milk_of(at)) or (milk_of(at) and not at.things):
+    if len(amounts) < 2 or not (_stirred(at) or milk_of(at)) or (milk_of(at) and not _stirred(at)):
         return [at]
-    inside = [(m.start(), m.end()) for m in re.finditer(r"\([^)]*\)", at.text)]
-    found, begins = [], 0
-    for match in [
-        *re.finditer(
-            r",\s+(?=\d|[½¼¾⅛]|an?\s|juice|some|half)|\s+and\s+(?=\d)|\s\+\s|\s+(?:together|"
-            r"along) with\s+|\s+plus\s+",
-            at.text,
-        ),
-        None,
-    ]:
-        if match and any(a < match.start() < b for a, b in inside):
-            continue
-        ends = match.start() if match else len(at.text)
+    if kind_of_thing(at.text[: amounts[0].begins - at.begins]):
+        inside = [(m.start(), m.end()) for m in re.finditer(r"\([^)]*\)", at.text)]
+        cuts = [
+            match.end()
+            for match in _NEXT_THING.finditer(at.text)
+            if not any(a < match.start() < b for a, b in inside)
+        ]
+    else:
+        cuts = [_before(at.text, each.begins - at.begins) for each in amounts[1:]]
+    found: list[Clause] = []
+    for begins, ends in pairwise([0, *cuts, len(at.text)]):
         text, of = at.text[begins:ends], at.begins + begins
         those = tuple(q for q in at.those if of <= q.begins < at.begins + ends)
         thing = kind_of_thing(text)
-        found.append(
-            replace(
-                at, text=text, begins=of, kind=None, things=(thing,) if thing else (), those=those
-            )
+        part = replace(
+            at, text=text, begins=of, kind=None, things=(thing,) if thing else (), those=those
         )
-        begins = match.end() if match else ends
+        if found and (not _own_amounts(part) or not (thing or milk_of(part))):
+            last = found[-1]
+            part = replace(last, text=last.text + text, those=(*last.those, *those))
+            found.pop()
+        found.append(part)
     return found
+
+
+def _before(text: str, at: int) -> int:
+    """Where the words of an amount begin: juice of 2 lemons, heaped 1/4 tsp."""
+    match = re.search(
+        r"(?:juice of|heaped|heaping|scant|rounded|level|about|abt|good)\s*$", text[:at], re.I
+    )
+    return match.start() if match else at
 
 
 def _reached(at: Clause, kind: StepKind) -> Quantity | None:
@@ -942,6 +969,13 @@ def _own_amounts(at: Clause) -> list[Quantity]:
     ]
 
 
+def _pct_of(pattern: re.Pattern[str], words: str) -> float | None:
+    """The % of fat or protein that a milk is said to have."""
+    match = pattern.search(words)
+    value = parse_number(match["n"] or match["m"]) if match else None
+    return value if value is not None and 0.5 <= value <= 12 else None
+
+
 def _stirred(at: Clause) -> list[str]:
     """What a clause names that is stirred into milk."""
     return [kind for kind, _ in at.things if kind in _STIRRED]
@@ -964,14 +998,14 @@ def _without(at: Clause, amount: Quantity | None) -> str:
         text,
         flags=re.I,
     )
-    text = re.sub(
-        r"^(?:\W*\b(?:of|a|an|the|salt with)\b)+", "", text.strip(" ,:;.-–—~*"), flags=re.I
-    )
-    text = " ".join(re.sub(r"\(\W*\)", " ", text).split()).strip(
-        " ,:;.-–—~*)" if "(" not in text else " ,:;.-–—~*"
-    )[:_TITLE]
+    text = " ".join(re.sub(r"\(\W*\)", " ", text).split())
+    text = _FILLING_BEFORE.sub("", _FILLING_BEHIND.sub("", text))
+    text = text.strip(" ,:;.-–—~*+&" if "(" in text else " ,:;.-–—~*+&)")[:_TITLE]
     if amount is not None and amount.what == "count" and re.search(_FORMS, amount.unit, re.I):
-        text = f"{text} {amount.unit.rstrip('s')}"
+        unit = (
+            "units" if re.fullmatch(r"DCUs?|units?", amount.unit, re.I) else amount.unit.rstrip("s")
+        )
+        text = f"{text} {unit}"
     return text or (at.things[0][0] if at.things else "")
 
 

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from openpail.formats.written.clauses import Clause
 from openpail.formats.written.quantities import Quantity
 
-_NUMBER = re.compile(r"\d+(?:[.,]\d+)?(?:\s*/\s*\d+)?")
+_NUMBER = re.compile(r"\d{1,2}:\d{2}(?!\d)|\d+(?:[.,]\d+)?(?:\s*/\s*\d+)?")
 _WITH_DIGITS = re.compile(r"\b[A-Za-z]{2,}(\d+)\b")  # CaCl2, a culture's number
 _DAY_MIN = 1440.0
 
@@ -62,7 +62,7 @@ def _told(each: Quantity, milk_l: float) -> tuple[str, tuple[float, ...]] | None
             return each.what, values
         case "times":
             return "count", values
-        case "bare":
+        case "clock" | "bare":
             return None
 
 

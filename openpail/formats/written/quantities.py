@@ -36,10 +36,11 @@ What = Literal[
     "one_to",
     "count",
     "times",
+    "clock",
     "bare",
 ]
 """What a quantity measures: min, °C, °C of a rise, L, kg, mm, %, pH, IMCU per mL, one part in so
-many, pieces, times the first flocks, or a number without a unit."""
+many, pieces, times the first flocks, a time of day, or a number without a unit."""
 
 
 @dataclass(frozen=True, slots=True)
@@ -83,7 +84,11 @@ _DIGITS = (
     r"\d+\s+\d+\s*/\s*0*[1-9]\d*|\d+-\d+/0*[1-9]\d*|\d+\s*/\s*0*[1-9]\d*(?![\d°])|\d+\s*[½⅓⅔¼¾⅛⅜⅝⅞⅕⅙]|[½⅓⅔¼¾⅛⅜⅝⅞⅕⅙]|"
     r"\d+[.,]\d+|[.,]\d+|\d+"
 )
-_WORDS = "|".join(re.escape(word) for word in sorted(NUMBER_WORDS, key=len, reverse=True))
+_TENS = "twenty|thirty|forty|fifty|sixty|seventy|eighty|ninety"
+_ONES = "one|two|three|four|five|six|seven|eight|nine"
+_WORDS = rf"(?:{_TENS})[- ](?:{_ONES})|" + "|".join(
+    re.escape(word) for word in sorted(NUMBER_WORDS, key=len, reverse=True)
+)
 _DASH = r"\s*(?:-|–|—|\.\.\.?|…|to|or)\s*"
 
 
@@ -94,7 +99,7 @@ def _any(rows: tuple[tuple[str, object], ...]) -> str:
 _UNIT_OF_TIME = _any(TIMES)
 _WARM = (
     r"°\s*[CF]\b|º\s*[CF]\b|deg(?:rees?|s)?\.?\s*(?:C(?:elsius|entigrade)?|"
-    r"F(?:ahrenheit)?)\b|deg(?:rees?|s)?\b|[°º](?!\s*B[eé])|[CF]\b(?!\.?\s*(?:of|cool|cold|warm|water|milk|cream|salt)\b)(?!\.\s+(?-i:[a-z]))|celsius|fahrenheit"
+    r"F(?:ahrenheit)?)\b|deg(?:rees?|s)?\b|[°º](?!\s*B[eé])|[CF]\b(?!\s*(?:of|cool|cold|warm|water|milk|cream)\b)(?!\.\s+(?-i:[a-z]))|celsius|fahrenheit"
 )
 _PH = r"p\s?H"
 _NUMBER = rf"(?P<n>{_DIGITS}|(?<![a-z-])(?:{_WORDS})(?=[\s-]))"
@@ -108,7 +113,7 @@ _UNITS = (
 )
 _RANGE = rf"(?:{_DASH}(?P<high>{_SECOND}))?"
 _LOW_UNIT = rf"(?:\s*(?:{_WARM}|%)(?={_DASH}\d))?"
-_WITH_UNIT = re.compile(rf"{_NUMBER}{_LOW_UNIT}{_RANGE}[\s-]*(?:{_UNITS})", re.I)
+_WITH_UNIT = re.compile(rf"{_NUMBER}\+?{_LOW_UNIT}{_RANGE}[\s-]*(?:{_UNITS})", re.I)
 _PH_FIRST = re.compile(
     rf"\b{_PH}\s*(?:(?:of|is|=|:|at|about|around|to|reach\w*|has|under|below|over|above|<|>|~)\s*){{0,3}}(?P<n>{_DIGITS}){_RANGE}",
     re.I,
@@ -120,6 +125,9 @@ _TIMES = re.compile(
     re.I,
 )
 _BARE = re.compile(rf"(?<![\w.,/])(?P<n>{_DIGITS}){_RANGE}(?![\w])(?!\s*[:/]\s*\d)")
+_AND_A_HALF = re.compile(r"\s+and\s+(a half|half|a quarter|three quarters)\b", re.I)
+_IN_BRACKETS = re.compile(r"\s*(?:\(|=|/)\s*(?:abt|about|ca\.?|~)?\s*", re.I)
+_CLOCK = re.compile(r"(?<![\d:])([01]?\d|2[0-3])[:.]([0-5]\d)(?=\s+[A-Za-z\d])(?!\s\d{3}\b)")
 _DAY_OF = re.compile(
     r"\b(?:from\s+|on\s+|after\s+|at\s+)?(?P<unit>day|week|month)\s+(?P<n>\d+)", re.I
 )
@@ -157,7 +165,8 @@ _COMPOUND = frozenset(
 )
 _DAYS = {"day": 1, "week": 7, "month": 30}
 OVERNIGHT_MIN = 720.0
-_BARE_DEGREES_F, _MOST_C, _BRINE_C, _MOST_RISE = 60.0, 110.0, 20.0, 10.0
+_BARE_DEGREES_F, _MOST_C, _BRINE_C, _MOST_RISE, _MOST_CUPS = 60.0, 110.0, 20.0, 10.0, 4
+_SAME_WITHIN = 0.12
 
 
 def number(text: str) -> float:
@@ -165,6 +174,8 @@ def number(text: str) -> float:
     plain = text.strip().lower()
     if plain in NUMBER_WORDS:
         return NUMBER_WORDS[plain]
+    if plain[:1].isalpha():
+        return sum(NUMBER_WORDS[word] for word in re.split(r"[- ]", plain))
     total = 0.0
     for sign, value in _VULGAR.items():
         if sign in plain:
@@ -188,7 +199,18 @@ def quantities(text: str, system: System) -> list[Quantity]:
     """
     taken: list[Quantity] = []
     left = text
-    for find in (_lists, _one_to, _flocks, _ph, _day_of, _how_often, _with_unit, _named, _bare):
+    for find in (
+        _clock,
+        _lists,
+        _one_to,
+        _flocks,
+        _ph,
+        _day_of,
+        _how_often,
+        _with_unit,
+        _named,
+        _bare,
+    ):
         for each in find(left, system):
             if "\x00" not in left[each.begins : each.ends]:
                 taken.append(each)
@@ -205,9 +227,21 @@ def _joined(text: str, those: list[Quantity]) -> list[Quantity]:
         last = found[-1] if found else None
         if last and not text[last.ends : each.begins].strip(" &") and _goes_on(last, each):
             found[-1] = replace(last, value=last.value + each.value, ends=each.ends)
+        elif last and _says_again(last, each, text[last.ends : each.begins]):
+            shut = text[each.ends : each.ends + 1] == ")"
+            found[-1] = replace(last, ends=each.ends + shut)
         else:
             found.append(each)
     return found
+
+
+def _says_again(last: Quantity, each: Quantity, between: str) -> bool:
+    """Whether an amount behind it in brackets is the same in other units: 2 gallons (7.5 L)."""
+    if last.what != each.what or not re.fullmatch(
+        r"\s*(?:\(|=|/)\s*(?:abt|about|ca\.?|~)?\s*", between
+    ):
+        return False
+    return abs(each.value - last.value) <= _SAME_WITHIN * abs(last.value) and each.unit != last.unit
 
 
 def _goes_on(last: Quantity, each: Quantity) -> bool:
@@ -231,6 +265,16 @@ def _lists(text: str, _: System) -> Iterator[Quantity]:
             yield Quantity("time", float(found[0]) * each_min, begins, ends, unit=match["time"])
 
 
+def _clock(text: str, _: System) -> Iterator[Quantity]:
+    """7:30: when it was, not how long."""
+    for match in re.finditer(
+        r"(?<![\d:])([01]?\d|2[0-3])[:.]([0-5]\d)(?=\s+[A-Za-z\d])(?!\s\d{3}\b)", text
+    ):
+        if match[0][-3] == ":" or match.start() == 0:
+            minutes = 60 * float(match[1]) + float(match[2])
+            yield Quantity("clock", minutes, match.start(), match.end())
+
+
 def _one_to(text: str, _: System) -> Iterator[Quantity]:
     for match in _ONE_TO.finditer(text):
         value = float(re.sub(r"\D", "", match["n"])) * (1000 if match["k"] else 1)
@@ -241,6 +285,9 @@ def _one_to(text: str, _: System) -> Iterator[Quantity]:
 def _flocks(text: str, _: System) -> Iterator[Quantity]:
     for match in _TIMES.finditer(text):
         yield Quantity("times", number(match["n"] or match["m"]), match.start(), match.end())
+    for match in re.finditer(rf"(?<!\w)[x×]\s*(?P<n>{_DIGITS})", text, re.I):
+        if re.search(r"\bfloc", text[: match.start()], re.I):
+            yield Quantity("times", number(match["n"]), match.start(), match.end())
 
 
 def _ph(text: str, _: System) -> Iterator[Quantity]:
@@ -283,6 +330,11 @@ def _with_unit(text: str, system: System) -> Iterator[Quantity]:
         if found is None:
             at = match.end("n")
             continue
+        more = _AND_A_HALF.match(text, match.end())
+        if more and found.what in ("time", "volume", "mass"):
+            share = number(more[1])
+            at = more.end()
+            found = replace(found, value=found.value * (1 + share / number(match["n"])), ends=at)
         yield found
 
 
@@ -291,6 +343,9 @@ def _of_match(match: re.Match[str], system: System) -> Quantity | None:
     high = number(match["high"]) if match["high"] else None
     begins, ends = match.start(), match.end()
     spelt = match["n"].strip().lower() in NUMBER_WORDS
+    if match["warm"] == "c" and value <= _MOST_CUPS:
+        cups = parse_amount("1 cup", "volume", "metric" if system == "imperial" else system).base
+        return Quantity("volume", value * cups, begins, ends, high, "cup")
     if match["warm"]:
         return None if spelt and value <= 1 else _warm(match, value, high, system)
     if match["percent"]:
@@ -451,3 +506,18 @@ def _rise(each: Quantity, system: System) -> float:
     if each.unit == "°F":
         return (each.value * 9 / 5 + 32) * 5 / 9
     return each.value * 5 / 9 if each.other and system != "metric" else each.value
+
+
+# In this order: what is longer or surer first.
+_FINDERS = (
+    _clock,
+    _lists,
+    _one_to,
+    _flocks,
+    _ph,
+    _day_of,
+    _how_often,
+    _with_unit,
+    _named,
+    _bare,
+)
