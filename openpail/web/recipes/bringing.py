@@ -84,7 +84,7 @@ def look() -> Page:
 
 
 @dataclass(frozen=True)
-class Stretch:
+class MarkedPart:
     """A stretch of a line: its text, what it became, whether it was not used."""
 
     text: str
@@ -92,7 +92,7 @@ class Stretch:
     unused: bool = False
 
 
-def marked(line: WrittenLine) -> list[Stretch]:
+def marked(line: WrittenLine) -> list[MarkedPart]:
     """A line in stretches: what was read of it, what was not used, what stands between."""
     those = [(each.begins, each.ends, each.became, False) for each in line.marks]
     those += [(begins, ends, "", True) for begins, ends in line.unused]
@@ -100,9 +100,12 @@ def marked(line: WrittenLine) -> list[Stretch]:
     for begins, ends, became, unused in sorted(those):
         if begins < at:
             continue
-        found += [Stretch(line.text[at:begins]), Stretch(line.text[begins:ends], became, unused)]
+        found += [
+            MarkedPart(line.text[at:begins]),
+            MarkedPart(line.text[begins:ends], became, unused),
+        ]
         at = ends
-    return [each for each in (*found, Stretch(line.text[at:])) if each.text]
+    return [each for each in (*found, MarkedPart(line.text[at:])) if each.text]
 
 
 def _page(text: str, error: str = "") -> Page:

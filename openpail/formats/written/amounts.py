@@ -1,0 +1,179 @@
+"""What a clause says of amounts: of which thing, of how much, in which band."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import replace
+from itertools import pairwise
+
+from openpail.craft.recipe.recipe import (
+    Band,
+    StepKind,
+)
+from openpail.craft.units import parse_number
+from openpail.formats.recipe_words import (
+    kind_of_thing,
+)
+from openpail.formats.written.clauses import Clause
+from openpail.formats.written.quantities import Quantity
+
+SIGN = re.compile(
+    r"\b(?:until|till|untill)\s+(?P<a>(?!\d)(?:[^,;.()]|(?<=\d)[.,](?=\d))+)|"
+    r"\b(?P<b>clean break)\b|\bwhen (?P<c>(?!pH)[^,;.()]+)",
+    re.I,
+)
+MILK = re.compile(
+    r"\b(?:milk|cow|cows|goats?|ewes?|sheep|buffalo|whey|raw|unpasteuri[sz]ed|pasteuri[sz]ed)\b",
+    re.I,
+)
+_WATER = re.compile(
+    r"\s*(?:of\s+)?(?:(?:hot|cool|cold|warm|well|boiled|clean|fresh|tap)\s+)*water\b", re.I
+)
+_LEAST_STAGE_MIN, DAY, _STIRRED_MIN, _RAMP_C = 3 * 1440, 1440, 10, 4.0
+_STRENGTHS = frozenset({"percent", "imcu", "one_to"})
+_FORMS = r"tablet|packet|sachet|DCU|units?"
+_NEXT_THING = re.compile(r",\s+|\s+and\s+|\s\+\s|\s+(?:together|along) with\s+|\s+plus\s+")
+_FILLING = r"of|a|an|the|and|then|good|just|at|in|after|for|with|you want|you need|take"
+_FILLING_BEFORE = re.compile(rf"^(?:\W*\b(?:{_FILLING})\b)+\s*", re.I)
+_FILLING_BEHIND = re.compile(rf"(?:\s*\b(?:{_FILLING})\b\W*)+$", re.I)
+_SALT = re.compile(
+    r"\b(?:(?:coarse|fine|flaked|pickling|canning|sea|dairy|cheese|table|rock)\s+)?salt\b", re.I
+)
+_TITLE = 120
+STIRRED = frozenset(
+    {
+        "culture",
+        "mould",
+        "propionic",
+        "protective",
+        "acid",
+        "calcium",
+        "lipase",
+        "rennet",
+        "colour",
+        "salt",
+        "herb",
+    }
+)
+
+
+def milk_of(clause: Clause) -> float:
+    """The milk that a clause brings, L; 0 for none. Parameters: clause."""
+    if (
+        stirred(clause)
+        or clause.kind not in (None, "warm", "cheddar")
+        or not MILK.search(clause.text)
+    ):
+        return 0.0
+    return sum(each.value for each in clause.every("volume") if each.per is None)
+
+
+def own_amounts(at: Clause) -> list[Quantity]:
+    """The amounts of a clause that are of its things: never the water that thins them."""
+    return [
+        each
+        for each in at.every("volume", "mass", "count")
+        if not (each.what == "volume" and _WATER.match(at.text[each.ends - at.begins :]))
+    ]
+
+
+def listed(at: Clause) -> list[Clause]:
+    """A clause of several things with their amounts, each for itself; milks stay together."""
+    amounts = own_amounts(at)
+    if len(amounts) < 2 or not (stirred(at) or milk_of(at)) or (milk_of(at) and not stirred(at)):
+        return [at]
+    if kind_of_thing(at.text[: amounts[0].begins - at.begins]):
+        inside = [(m.start(), m.end()) for m in re.finditer(r"\([^)]*\)", at.text)]
+        cuts = [
+            match.end()
+            for match in _NEXT_THING.finditer(at.text)
+            if not any(a < match.start() < b for a, b in inside)
+        ]
+    else:
+        cuts = [_before(at.text, each.begins - at.begins) for each in amounts[1:]]
+    found: list[Clause] = []
+    for begins, ends in pairwise([0, *cuts, len(at.text)]):
+        text, of = at.text[begins:ends], at.begins + begins
+        those = tuple(q for q in at.those if of <= q.begins < at.begins + ends)
+        thing = kind_of_thing(text)
+        part = replace(
+            at, text=text, begins=of, kind=None, things=(thing,) if thing else (), those=those
+        )
+        if found and (not own_amounts(part) or not (thing or milk_of(part))):
+            last = found[-1]
+            part = replace(last, text=last.text + text, those=(*last.those, *those))
+            found.pop()
+        found.append(part)
+    return found
+
+
+def _before(text: str, at: int) -> int:
+    """Where the words of an amount begin: juice of 2 lemons, heaped 1/4 tsp."""
+    match = re.search(
+        r"(?:juice of|heaped|heaping|scant|rounded|level|about|abt|good)\s*$", text[:at], re.I
+    )
+    return match.start() if match else at
+
+
+def without(at: Clause, amount: Quantity | None) -> str:
+    """The words of a thing: its clause without its amount, and without words that carry nothing."""
+    text = at.text
+    if at.things and at.things[0][0] == "salt":
+        return next((m[0] for m in [_SALT.search(text)] if m), "salt").casefold()
+    gone = [each for each in at.those if each is amount or each.what not in _STRENGTHS]
+    for each in reversed(gone):
+        begins, ends = each.begins - at.begins, each.ends - at.begins
+        text = f"{text[:begins]} {text[ends:]}"
+    text = re.sub(r"[|@/]+(?![a-z])", " ", text)
+    text = re.sub(r":?\s*(?:diluted |mixed )?\b(?:in|with)\s+(?:\w+ )*water\b.*", " ", text)
+    text = re.sub(
+        r"\b(?:heaped|heaping|scant|rounded|level|about|abt|approx\.?|add|sprinkle|stir in)\b",
+        " ",
+        text,
+        flags=re.I,
+    )
+    text = " ".join(re.sub(r"\(\W*\)", " ", text).split())
+    text = _FILLING_BEFORE.sub("", _FILLING_BEHIND.sub("", text))
+    text = text.strip(" ,:;.-–—~*+&" if "(" in text else " ,:;.-–—~*+&)")[:_TITLE]
+    if amount is not None and amount.what == "count" and re.search(_FORMS, amount.unit, re.I):
+        unit = (
+            "units" if re.fullmatch(r"DCUs?|units?", amount.unit, re.I) else amount.unit.rstrip("s")
+        )
+        text = f"{text} {unit}"
+    return text or (at.things[0][0] if at.things else "")
+
+
+def stirred(at: Clause) -> list[str]:
+    """What a clause names that is stirred into milk."""
+    return [kind for kind, _ in at.things if kind in STIRRED]
+
+
+def pct_of(pattern: re.Pattern[str], words: str) -> float | None:
+    """The % of fat or protein that a milk is said to have."""
+    match = pattern.search(words)
+    value = parse_number(match["n"] or match["m"]) if match else None
+    return value if value is not None and 0.5 <= value <= 12 else None
+
+
+def reached(at: Clause, kind: StepKind) -> Quantity | None:
+    """How warm it is in the end: of a rise its upper end, of water the curd it is poured on."""
+    warm = at.every("warm")
+    if not warm:
+        return None
+    first = warm[0]
+    if kind == "add water":
+        return replace(first, value=min(min(each.values) for each in warm), high=None)
+    if kind in ("warm", "heat") and first.high is not None and first.high - first.value > _RAMP_C:
+        return replace(first, value=first.high, high=None)
+    return warm[-1] if kind in ("warm", "heat") else first
+
+
+def band(each: Quantity | None, usual: float, least: float, most: float) -> Band | None:
+    """A target with its band: both ends of a range, else the usual around it."""
+    if each is None or not all(least <= value <= most for value in each.values):
+        return None
+    if each.high is not None:
+        low, high = min(each.values), max(each.values)
+        return Band(round((low + high) / 2, 2), round(low, 2), round(high, 2))
+    value = round(each.value, 2)
+    return Band(value, value - usual, value + usual)

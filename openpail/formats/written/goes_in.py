@@ -1,0 +1,145 @@
+"""What goes in, as people write it."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass, field, replace
+
+from openpail.craft.doses.spoons import in_its_unit
+from openpail.craft.errors import Unknown
+from openpail.craft.recipe.recipe import (
+    Basis,
+    ReferencePart,
+)
+from openpail.craft.units import parse_number
+from openpail.formats.line_parts import product_of
+from openpail.formats.recipe_text import (
+    PlainLines,
+)
+from openpail.formats.recipe_words import (
+    BREED_WORDS,
+    TREATMENT_WORDS,
+    kind_of_thing,
+)
+from openpail.formats.written.amounts import (
+    own_amounts,
+    pct_of,
+    without,
+)
+from openpail.formats.written.clauses import Clause
+from openpail.formats.written.quantities import Quantity
+
+_STRENGTH_IMCU, _STAGE_DAYS = 200, 30
+_WEIGHED = frozenset({"calcium", "acid", "colour"})
+_THOUSAND = re.compile(r"[1-9]\d{0,2},\d{3}(?!\d)")
+_PART = r"(?P<n>\d+(?:[.,]\d+)?) ?%?"
+_FAT = re.compile(rf"{_PART} fat\b|\bfat:? {_PART.replace('<n>', '<m>')}", re.I)
+_PROTEIN = re.compile(rf"{_PART} protein\b|\bprotein:? {_PART.replace('<n>', '<m>')}", re.I)
+_STRENGTHLESS = re.compile(r"IMCU|1\s*:\s*\d", re.I)
+_ANIMAL = re.compile(r"\b(?:goats?|sheep|ewes?|buffalo\w*|cows?)\b", re.I)
+
+
+@dataclass
+class WrittenThings(PlainLines):
+    """What goes in, as people write it: milks, things with their amounts; milk_l that it is for;
+    section that was headed last; what was filled in with what is usual."""
+
+    milk_l: float = 0.0
+    section: str = ""
+    granted: list[str] = field(default_factory=list)
+
+    def _milks(self, at: Clause) -> str:
+        """Each milk of a clause, by the words behind its litres."""
+        amounts = [each for each in at.every("volume") if each.per is None]
+        heats = [
+            heat
+            for pattern, heat in TREATMENT_WORDS
+            if re.search(rf"(?<!not )(?<!no )(?<!never )\b(?:{pattern})\b", at.text, re.I)
+        ]
+        echoes = []
+        for here, after in zip(amounts, [*amounts[1:], None], strict=True):
+            ends = after.begins - at.begins if after else len(at.text)
+            words = at.text[here.ends - at.begins : ends] if len(amounts) > 1 else at.text
+            animal = words if _ANIMAL.search(words) else f"{self.head.get('name', '')} cow"
+            breed = next(b for p, b in BREED_WORDS if re.search(rf"\b(?:{p})\b", animal, re.I))
+            self.reference.append(
+                ReferencePart(
+                    breed,
+                    heats[0] if heats else "raw",
+                    here.value,
+                    "whey" if re.search(r"\bwhey\b", words, re.I) else "milk",
+                    fat_pct=pct_of(_FAT, words),
+                    protein_pct=pct_of(_PROTEIN, words),
+                    homogenised=bool(
+                        re.search(r"(?<!not )(?<!un)(?<!non-)\bhomogeni[sz]ed", at.text, re.I)
+                    ),
+                )
+            )
+            heat = (heats[0] if heats else "raw").replace("_", "-")
+            taken = "" if heats else ", as nothing else is said"
+            echoes.append(f"{here.value:.3g} L of {breed.replace('_', ' ')} milk, {heat}{taken}")
+        return "; ".join(echoes)
+
+    def _is_ingredient(self, at: Clause) -> bool:
+        """Whether a clause is what goes in, with how much."""
+        if not at.things or not (at.first("volume", "mass", "count", "percent")):
+            return False
+        if self.section == "in" or not self.steps:
+            return (
+                at.kind in (None, "add", "salt", "dry", "mould", "wait", "brine")
+                or self.section == "in"
+            )
+        return False
+
+    def _added(self, at: Clause) -> str:
+        """An ingredient, as its product and how much of it."""
+        kind, sort = at.things[0]
+        amount = self._amount_of(at)
+        words = without(at, amount)
+        if kind == "rennet" and not _STRENGTHLESS.search(words):
+            words = f"{words} {_STRENGTH_IMCU} IMCU"
+            self.granted.append(f"Rennet of {_STRENGTH_IMCU} IMCU per mL, as nothing else is said.")
+        product = product_of(words, kind, sort)
+        if amount and amount.what == "mass" and product.unit == "mL" and kind in _WEIGHED:
+            product = replace(product, form="powder")
+        if amount is not None and amount.per is not None and amount.per.what == "mass":
+            percent = 100 * amount.value / amount.per.value
+            self._add(product, round(percent, 2), "%", "percent_of_curd", "")
+            return f"{percent:.2g} % of the curd’s weight of {product.name}"
+        if amount is None or amount.what == "percent":
+            share = amount or at.first("percent")
+            if share is None:
+                raise Unknown(f"How much {words}?")
+            basis: Basis = "percent_of_curd"
+            if any(step.kind in ("mould", "press") for step in self.steps):
+                basis = "percent_of_cheese"
+            if re.search(r"\bof (?:the )?milk", at.text, re.I):
+                basis = "percent_of_milk"
+            self._add(product, share.value, "%", basis, "")
+            return f"{share.value:g} % {product.name}"
+        written = at.text[amount.begins - at.begins : amount.ends - at.begins]
+        if _THOUSAND.match(written):
+            parse_number(written.split()[0])  # refuses what could be 1500 or 1.5
+        value = in_its_unit(self._said(amount), product, self.house, self.system)
+        self._add(product, value, product.unit, "batch", "")
+        unit = f"{product.unit}s" if product.in_pieces and value != 1 else product.unit
+        return f"{value:.3g} {unit} of {product.name}"
+
+    def _amount_of(self, at: Clause) -> Quantity | None:
+        """How much of a thing: never the water it is thinned with, nor its strength."""
+        own = own_amounts(at)
+        if own:
+            return next((each for each in own if each.what != "count"), own[0])
+        strong = at.first("percent")
+        if strong and kind_of_thing(at.text) and at.things[0][0] in ("salt", "herb", "colour"):
+            return strong
+        return None
+
+    def _said(self, each: Quantity) -> str:
+        """An amount as a text of its base unit; of so much for each litre, for all the milk."""
+        times = 1.0
+        if each.per is not None and each.per.what == "volume" and self.milk_l:
+            times = self.milk_l / each.per.value
+        value = max(each.values) if each.high is None else sum(each.values) / 2
+        unit = {"volume": "mL", "mass": "g"}.get(each.what)
+        return f"{1000 * value * times:.9f} {unit}" if unit else f"{value * times:.6g}"

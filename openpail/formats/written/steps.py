@@ -1,0 +1,324 @@
+"""What is done, as people write it: the steps of the make."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass, replace
+from typing import Any
+
+from openpail.craft.errors import OutOfRange
+from openpail.craft.recipe.recipe import (
+    RecipeStep,
+    StepKind,
+)
+from openpail.craft.units import so_long
+from openpail.formats.line_parts import MOST_MINUTES
+from openpail.formats.recipe_words import (
+    USUAL_MINUTES,
+    free_key,
+)
+from openpail.formats.written.amounts import (
+    SIGN,
+    STIRRED,
+    band,
+    listed,
+    reached,
+    stirred,
+)
+from openpail.formats.written.clauses import Clause
+from openpail.formats.written.goes_in import WrittenThings
+from openpail.formats.written.quantities import Quantity
+
+_EVERY = re.compile(r"\b(?:every|each|per)\s*$", re.I)
+_HALVES = re.compile(r"\b(?P<n>1/3|1/2|1/4|2/3|half|a third|a quarter|two thirds)\b", re.I)
+_SHARES = {
+    "1/3": 1 / 3,
+    "1/2": 0.5,
+    "1/4": 0.25,
+    "2/3": 2 / 3,
+    "half": 0.5,
+    "a third": 1 / 3,
+    "a quarter": 0.25,
+    "two thirds": 2 / 3,
+}
+_LEAST_STAGE_MIN, DAY, _STIRRED_MIN, _RAMP_C = 3 * 1440, 1440, 10, 4.0
+_ADDS = re.compile(r"\b(?:adds?|sprinkle)\s+(?:the\s+)?([a-z][a-z -]{2,})$", re.I)
+_NOTHING_NEW = re.compile(
+    r"(?:it|them|all|this|rest|slowly|gently|mixture|more)\b.*|.*\bwater\b.*", re.I
+)
+_TITLE = 120
+_KEPT_WARM: frozenset[StepKind | None] = frozenset({"brine", "add water"})
+
+
+@dataclass
+class WrittenSteps(WrittenThings):
+    """What is done, as people write it: the steps of the make."""
+
+    def _done(self, number: int, at: Clause) -> str:
+        """A step, or what a clause without a verb says of the step before."""
+        kind = self._kind_of(at)
+        parts = self._in_order(at, kind)
+        if len(parts) > 1:
+            return "; ".join(self._done(number, part) for part in parts)
+        if kind is None or (
+            kind in ("warm", "heat") and at.kind is None and self._last in _KEPT_WARM
+        ):
+            return self._of_before(at)
+        times = [
+            each
+            for each in at.every("time")
+            if not self._is_every(at, each) and not each.unit.endswith("of")
+        ]
+        every = [each for each in at.every("time") if self._is_every(at, each)]
+        usual, by_hand = USUAL_MINUTES[kind]
+        rise = self._rise(at)
+        taken = not times and rise is None
+        minutes = (
+            usual
+            if taken
+            else (
+                rise if rise is not None and not times else times[-1 if kind == "turn" else 0].value
+            )
+        )
+        if minutes > MOST_MINUTES:
+            raise OutOfRange("No step of a make takes longer than two weeks.")
+        turned = len(times) if kind == "turn" and len(times) > 1 else 1
+        if kind == "turn" and every and times:
+            turned = max(1, min(24, round(times[0].value / every[0].value)))
+        step = self._made(at, kind, minutes, by_hand, turned)
+        if (
+            len(times) > 1
+            and kind != "turn"
+            and re.search(r"\bmore\b|\blonger\b|\bextra\b", at.text)
+        ):
+            step = replace(step, may_stretch_minutes=min(times[-1].value, float(MOST_MINUTES)))
+        self.steps.append(step)
+        self._wants(number, at, step)
+        return self._echo(step, self.wanted.get(step.key, (0, ""))[1], taken=taken)
+
+    @staticmethod
+    def _in_order(at: Clause, kind: StepKind | None) -> list[Clause]:
+        """A clause that says several steps in one: rennet at a warmth and how long it is left;
+        loads one after another."""
+        loads, times = at.every("mass"), at.every("time")
+        if kind == "press" and len(loads) > 1:
+            pairs = zip(loads, [*times, *[None] * len(loads)], strict=False)
+            found = []
+            for load, time in pairs:
+                mine = tuple(each for each in (load, time) if each)
+                begins, ends = min(q.begins for q in mine), max(q.ends for q in mine)
+                text = at.text[begins - at.begins : ends - at.begins]
+                found.append(
+                    replace(at, kind="press", text=f"Press {text}", begins=begins - 6, those=mine)
+                )
+            return found
+        if not stirred(at) or at.kind not in (None, "add") or (at.kind == "add" and not times):
+            return [at]
+        warm = tuple(each for each in at.those if each.what in ("warm", "rise"))
+        added = tuple(each for each in at.those if each.what not in ("warm", "rise", "time"))
+        parts = [replace(at, kind="add", those=added)]
+        if warm and at.kind is None:
+            parts.insert(0, replace(at, kind="warm", things=(), those=warm))
+        long = tuple(each for each in times if each.value > _STIRRED_MIN)
+        if long:
+            parts.append(replace(at, kind="wait", things=(), those=long))
+        return parts if len(parts) > 1 else [at]
+
+    def _kind_of(self, at: Clause) -> StepKind | None:
+        kind: StepKind | None = at.kind
+        is_cut = any(step.kind == "cut" for step in self.steps)
+        last = self._last
+        if kind is None and at.first("mass") and last in ("press", "turn") and at.first("time"):
+            kind = "press"
+        elif kind is None and at.first("warm") and not at.first("time"):
+            kind = "warm"
+        elif kind is None and (at.first("rise") or at.first("warm")):
+            kind = "heat" if is_cut else "warm"
+        elif kind is None and stirred(at) and not at.first("time"):
+            kind = "add"
+        if at.first("mass") and at.first("time") and re.search(r"\bpress", at.text, re.I):
+            kind = "press"
+        if kind == "warm" and is_cut:
+            kind = "heat"
+        if kind == "add water" and stirred(at):
+            kind = "add"
+        if kind == "wait" and last == "cut":
+            kind = "heal"
+        if kind == "wait" and re.search(r"\bfloc", at.text, re.I) and at.first("times"):
+            kind = "test"
+        return kind
+
+    def _made(
+        self, at: Clause, kind: StepKind, minutes: float, by_hand: float, turned: int
+    ) -> RecipeStep:
+        usual, _ = USUAL_MINUTES[kind]
+        hands = minutes if by_hand == usual else by_hand
+        rennet_in = any("rennet" in want for _, want in self.wanted.values())
+        sign = SIGN.search(at.text)
+        words = (sign["a"] or sign["b"] or sign["c"]) if sign else ""
+        clock: Any = "fixed"
+        if kind == "test" or at.first("times"):
+            clock, kind = "flocculation", "test"
+            multiple = at.first("times")
+            if multiple:
+                self.head["cut_multiplier"] = multiple.value
+        elif kind == "wait" and rennet_in and re.search(r"\bset|break|curd|cut", at.text, re.I):
+            clock = "cut"
+        title = " ".join(at.text.split()).strip(" ,:;.-–—")
+        asks: Any = (
+            ("flocks",) if kind == "test" else ("weight",) if "weigh" in at.text.lower() else ()
+        )
+        size, load, brine = at.first("length"), at.first("mass"), at.first("percent")
+        return RecipeStep(
+            free_key(kind.replace(" ", "-"), {each.key for each in self.steps}),
+            kind,
+            (title[:1].upper() + title[1:])[:_TITLE],
+            round(minutes, 2),
+            round(min(minutes, hands), 2),
+            words=title[_TITLE:],
+            clock=clock,
+            celsius=band(reached(at, kind), 1.0, -30, 120),
+            ph=band(at.first("ph"), 0.05, 0, 14),
+            sign=words[:1].upper() + words[1:] if words else "",
+            cut_mm=min(150.0, max(1.0, size.value)) if size and kind == "cut" else None,
+            load_kg=min(1000.0, load.value) if load and kind == "press" else None,
+            brine_pct=brine.value if kind == "brine" and brine and 1 <= brine.value <= 27 else None,
+            share=self._share(at) if kind == "take whey off" else None,
+            asks=asks,
+            times=turned,
+        )
+
+    def _share(self, at: Clause) -> float | None:
+        litres, part = at.first("volume"), _HALVES.search(at.text)
+        percent = at.first("percent")
+        if percent and percent.value <= 100:
+            return percent.value / 100
+        if litres and self.milk_l:
+            return min(1.0, litres.value / self.milk_l)
+        return _SHARES[part["n"].lower()] if part else None
+
+    def _wants(self, number: int, at: Clause, step: RecipeStep) -> None:
+        """What a step stirs in: named before, or now, with how much."""
+        for part in listed(at):
+            known = {each.product.kind for each in self.ingredients}
+            new = [thing for thing in part.things if thing[0] in STIRRED and thing[0] not in known]
+            if (
+                new
+                and step.kind in ("add", "salt")
+                and self._amount_of(replace(part, things=tuple(new)))
+            ):
+                self._added(replace(part, things=tuple(new)))
+        named = [kind for kind, _ in at.things if kind in STIRRED]
+        meant = _ADDS.search(at.text)
+        if step.kind == "add" and not at.things and meant and not _NOTHING_NEW.fullmatch(meant[1]):
+            words = f"“{meant[1].strip()}” is not among what goes in: write its amount on a line"
+            self.missed.append((number, f"{words} of its own."))
+        if step.kind == "salt":
+            named = ["salt"]
+        if step.kind in ("add", "salt") and named:
+            self.wanted[step.key] = (number, " and ".join(named))
+
+    def _rise(self, at: Clause) -> float | None:
+        """How long so many degrees every so often take, min; None where that is not said."""
+        rise, warm = at.first("rise"), at.first("warm")
+        if rise is None or warm is None or rise.per is None or rise.value <= 0:
+            return None
+        before = next((s.celsius.target for s in reversed(self.steps) if s.celsius), None)
+        if before is None or warm.value <= before:
+            return None
+        return (warm.value - before) / rise.value * rise.per.value
+
+    @staticmethod
+    def _is_every(at: Clause, each: Quantity) -> bool:
+        return bool(_EVERY.search(at.text[: each.begins - at.begins])) or each.unit == "every"
+
+    def _of_before(self, at: Clause) -> str:
+        """What a clause without a verb says: more of the step before."""
+        if not self.steps:
+            return ""
+        last = self.steps[-1]
+        time, sour, words = at.first("time"), at.first("ph"), at.text.strip(" ,:;.-–—")
+        more = f"{last.words} {words}".strip()
+        if time and re.search(r"\bmore\b|\blonger\b", at.text, re.I):
+            last = replace(
+                last, may_stretch_minutes=min(time.value, float(MOST_MINUTES)), words=more
+            )
+        elif last.kind == "brine" and (time or at.first("percent", "warm")):
+            whole = [t for t in at.every("time") if t.per is None] or ([time] if time else [])
+            pct, warm = at.first("percent"), band(at.first("warm"), 1.0, -30, 120)
+            last = replace(
+                last,
+                minutes=min(float(MOST_MINUTES), whole[0].value) if whole else last.minutes,
+                brine_pct=pct.value if pct and 1 <= pct.value <= 27 else last.brine_pct,
+                celsius=warm or last.celsius,
+                words=more,
+            )
+        elif time and (self._usual_taken or last.kind == "add"):
+            kind: StepKind = "wait" if last.kind == "add" else last.kind
+            if kind != last.kind:
+                at = replace(at, kind=kind)
+                return self._done(0, at)
+            last = replace(last, minutes=min(time.value, float(MOST_MINUTES)), words=more)
+        elif time:
+            return self._done(
+                0, replace(at, kind="hold" if last.kind in ("heat", "warm") else "wait")
+            )
+        elif last.kind == "add water" and at.first("warm"):
+            last = replace(last, celsius=band(at.first("warm"), 1.0, -30, 120), words=more)
+        elif sour:
+            last = replace(last, ph=band(sour, 0.05, 0, 14), words=more)
+        else:
+            last = replace(last, words=more)
+        was, self.steps[-1] = self.steps[-1], last
+        if replace(was, words="") == replace(last, words=""):
+            return f"of the step before: {last.title}"
+        return f"the step before: {self._echo(last, '', taken=False)}"
+
+    @property
+    def _last(self) -> StepKind | None:
+        """The kind of the last step."""
+        return self.steps[-1].kind if self.steps else None
+
+    @property
+    def _usual_taken(self) -> bool:
+        """Whether the minutes of the last step are only usual ones."""
+        last = self.steps[-1]
+        return last.minutes == USUAL_MINUTES[last.kind][0]
+
+    @staticmethod
+    def _echo(step: RecipeStep, goes_in: str, *, taken: bool) -> str:
+        filled = ", as nothing else is said" if taken else ""
+        said = [
+            step.celsius and f"{step.celsius.target:.3g} °C",
+            step.ph and f"pH {step.ph.target:g}",
+            step.cut_mm and f"{step.cut_mm:.3g} mm",
+            step.load_kg and f"{step.load_kg:.3g} kg on it",
+            step.brine_pct and f"{step.brine_pct:g} % brine",
+            step.share and f"{100 * step.share:.0f} % of the milk",
+            step.times > 1 and f"{step.times} times",
+            step.sign and f"until: {step.sign}",
+        ]
+        kind = f"add {goes_in}" if step.kind == "add" and goes_in else step.kind
+        return ", ".join(
+            [f"{kind}, {so_long(step.minutes)}{filled}", *(each for each in said if each)]
+        )
+
+    def _put_in(self, step_key: str, number: int, want: str) -> None:
+        """What a step stirs in, of what goes in by its kind: those it names, else all of a kind."""
+        at = next(n for n, step in enumerate(self.steps) if step.key == step_key)
+        before = {key for step in self.steps for key in step.adds}
+        title, adds = self.steps[at].title.casefold(), []
+        for kind in want.split(" and "):
+            mine = [e for e in self.ingredients if e.product.kind == kind and e.key not in before]
+            named = [
+                e
+                for e in mine
+                if any(w in title for w in e.product.name.casefold().split() if len(w) > 4)
+            ]
+            adds += [each.key for each in (named if len(mine) > 1 and named else mine)]
+            if (
+                not any(e.product.kind == kind for e in self.ingredients)
+                and self.steps[at].kind == "add"
+            ):
+                self.missed.append((number, f"How much {kind}? It is not among what goes in."))
+        self.steps[at] = replace(self.steps[at], adds=tuple(dict.fromkeys(adds)))
