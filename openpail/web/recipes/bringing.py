@@ -96,7 +96,8 @@ def marked(line: WrittenLine) -> list[MarkedPart]:
     """A line in stretches: what was read of it, what was not used, what stands between."""
     those = [(each.begins, each.ends, each.became, False) for each in line.marks]
     those += [(begins, ends, "", True) for begins, ends in line.unused]
-    found, at = [], 0
+    at = 0
+    found: list[MarkedPart] = []
     for begins, ends, became, unused in sorted(those):
         if begins < at:
             continue
