@@ -45,6 +45,7 @@ def _head(recipe: Recipe) -> Iterator[str]:
         ("Ready", recipe.ready_words),
         ("Eat within", so_many(recipe.eat_by_days, "day")),
         ("Other milks", recipe.other_milks),
+        ("Whose", recipe.whose),
     )
     return (f"{name}: {value}  " for name, value in told if value)
 

@@ -490,6 +490,7 @@ _LABELLED: tuple[tuple[str, Callable[[PlainLines, str], str]], ...] = (
     ("acid to", lambda reading, words: reading._number_of("acid_target_ph", words)),
     ("eat within", PlainLines._eat_by),
     ("ready", lambda reading, words: reading._put("ready_words")(words)),
+    ("whose", lambda reading, words: reading._put("whose")(words)),
     ("other milks", lambda reading, words: reading._put("other_milks")(words)),
     ("look for", lambda reading, words: reading._of_step("sign")(words)),
     ("if it goes wrong", lambda reading, words: reading._of_step("goes_wrong")(words)),

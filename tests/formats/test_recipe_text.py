@@ -41,6 +41,7 @@ HEAD = (
     "acid_target_ph",
     "ready_words",
     "other_milks",
+    "whose",
 )
 
 

@@ -8,7 +8,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Annotated, Literal
 
-from annotated_types import Ge, Le, MinLen
+from annotated_types import Ge, Le, MaxLen, MinLen
 
 from openpail.craft.errors import Unknown
 from openpail.craft.house import House
@@ -103,6 +103,7 @@ Minutes = Annotated[float, Ge(0), Le(20_160)]
 Measured = Annotated[float, Ge(-30), Le(120)]
 Share01 = Annotated[float, Ge(0), Le(1)]
 Days = Annotated[int, Ge(0), Le(5_000)]
+Source = Annotated[str, MaxLen(60_000)]
 
 
 @dataclass(frozen=True, slots=True)
@@ -255,7 +256,8 @@ class Recipe:
     """A whole recipe, complete enough to make a cheese from and eat it.
 
     moisture_pct: of its cheese from its own milk, where it is known; wheels: what its press and
-    brine figures are for.
+    brine figures are for; whose: whose recipe it is, as the maker notes it; source: the text that
+    it was read from, as it was written.
     """
 
     key: Key
@@ -276,6 +278,8 @@ class Recipe:
     other_milks: str = ""
     moisture_pct: Annotated[float, Ge(25), Le(85)] | None = None
     wheels: Wheels | None = None
+    whose: str = ""
+    source: Source = ""
 
     def step(self, key: str) -> RecipeStep:
         """The step of that key. Raises Unknown."""

@@ -38,6 +38,7 @@ from openpail.formats.written.lexicon import SECTIONS
 from openpail.formats.written.marks import marks_of, unused_numbers
 from openpail.formats.written.ripens import WrittenCave
 
+MOST_SOURCE = 60_000
 _PRINTED = re.compile(r"^## Goes in$.*^## The make$", re.M | re.S)
 _NOWHERE = (
     "What is done again and again belongs behind a place to ripen, like every 2 days: turn it."
@@ -87,6 +88,7 @@ def understand(text: str, house: House, system: System) -> UnderstoodText:
     recipe, granted = making.whole()
     missed = dict(making.missed)
     told = tuple(_missed(line, missed.get(line.number, "")) for line in written)
+    recipe = replace(recipe, source=text[:MOST_SOURCE])
     return UnderstoodText(recipe, told, (*granted, *dict.fromkeys(making.granted)))
 
 

@@ -18,6 +18,7 @@ from openpail.records.recipes import actions as recipes
 from openpail.web.edge import Page, dairy, db, house, needs, now, person_id
 from openpail.web.recipes.typed import typed
 from openpail.web.recipes.words import ChangeInWords, told
+from openpail.web.recipes.writing import kept_at_once
 from openpail.web.ui.sent import text_sent
 
 blueprint = Blueprint("bringing", __name__, template_folder="templates")
@@ -56,10 +57,13 @@ def look() -> Page:
         return _page(text, "Paste a recipe here, or choose a file.")
     if text.lstrip()[:1] not in "{[":
         written = understand(text, house(), dairy().volume_system)
-        if "open" in request.form:
+        if "open" in request.form or "make" in request.form:
             lines = [asdict(line) for line in written.lines]
             fields = typed(written.recipe)
             draft = recipes.begin_draft(db(), dairy(), fields, now(), lines=lines)
+            key = kept_at_once(draft) if "make" in request.form else ""
+            if key:
+                return redirect(url_for("sheet.page", recipe=key))
             return redirect(url_for("writing.page", draft_id=draft.id))
         return render_template(
             "recipes/bring.html",

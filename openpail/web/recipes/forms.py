@@ -202,6 +202,8 @@ class RecipeForm(Form):
     stacked = BooleanField("one on the other in the press")
     ready_words = StringField("Ready when")
     other_milks = TextAreaField("How other milks behave in it")
+    whose = StringField("Whose recipe is this")
+    source = TextAreaField("As it was written")
     ratio_by = SelectField(
         "Milks hold a ratio",
         validate_choice=False,

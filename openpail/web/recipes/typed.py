@@ -35,6 +35,8 @@ def typed(recipe: Recipe) -> Flat:
         "eat_by": so_many(recipe.eat_by_days, "day") if recipe.eat_by_days else "",
         "ready_words": recipe.ready_words,
         "other_milks": recipe.other_milks,
+        "whose": recipe.whose,
+        "source": recipe.source,
         "ratio_by": recipe.ratio.by if recipe.ratio else "",
         "moisture": _plain(recipe.moisture_pct),
         **_typed_wheels(recipe.wheels),

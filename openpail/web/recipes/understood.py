@@ -65,6 +65,8 @@ def recipe_of(form: RecipeForm, over: Recipe | None, key: str | None, house: Hou
         ratio=_ratio(form, over.ratio if over else None),
         ready_words=_text(form.ready_words),
         other_milks=_text(form.other_milks),
+        whose=_text(form.whose),
+        source=form.source.data or "",
         moisture_pct=_within(form.moisture, form.moisture.number, 25, 85),
         wheels=_wheels(form),
     )

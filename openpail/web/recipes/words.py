@@ -23,6 +23,8 @@ _FIELDS: Mapping[str, str] = {
     "ratio": "ratio of milks",
     "ready_words": "ready",
     "other_milks": "other milks",
+    "whose": "whose it is",
+    "source": "as it was written",
     "product": "what it is",
     "amount": "amount",
     "unit": "unit",

@@ -160,6 +160,14 @@ def _keep(draft: RecipeDraft, written: DraftSoFar) -> str:
     return str(version.document["recipe"]["key"])
 
 
+def kept_at_once(draft: RecipeDraft) -> str:
+    """Keep a draft that nothing speaks against; the key of its recipe, "" where something does."""
+    written = _written(draft)
+    if any(remark.grave for remark, _ in written.remarks):
+        return ""
+    return _keep(draft, written)
+
+
 def _document(draft: RecipeDraft, recipe: Recipe) -> Json:
     if draft.parent:
         return recipe_file.daughter(recipe, draft.parent, draft.over)
@@ -216,6 +224,15 @@ def _names(written: DraftSoFar) -> Iterator[tuple[str, str]]:
         yield f"stages-{number}", stage.place
 
 
+def _unread(draft: RecipeDraft) -> Iterator[tuple[int, str, str]]:
+    """Lines of a pasted text that were not understood, or not all of them: number, text, why."""
+    for line in draft.lines:
+        unused = ", ".join(line["text"][a:b].strip() for a, b in line.get("unused", ()))
+        why = line.get("why") or (f"not used: {unused}" if unused else "")
+        if why:
+            yield line["number"], line["text"], why
+
+
 def _page(draft: RecipeDraft, written: DraftSoFar, shown: str, whole: bool = True) -> Page:
     names = dict(_names(written))
     if shown not in names and shown not in ("head", "ingredients", "steps", "stages"):
@@ -233,5 +250,5 @@ def _page(draft: RecipeDraft, written: DraftSoFar, shown: str, whole: bool = Tru
         shown=shown,
         step_words=STEP_WORDS,
         kinds=[(kind, KIND_WORDS[kind]) for kind in KINDS],
-        unread=[line for line in draft.lines if line.get("why")],
+        unread=list(_unread(draft)),
     )
