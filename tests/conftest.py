@@ -39,6 +39,18 @@ def pytest_addoption(parser):
     parser.addoption("--golden", default=str(GOLDEN), help="folder of golden cases")
 
 
+# The files that take longest, so that neither process is left with one of them at the end.
+_FIRST = ("e2e/test_line", "records/test_pail", "e2e/test_vat", "e2e/", "test_fuzz", "records/")
+
+
+def pytest_collection_modifyitems(items):
+    def turn(item):
+        path = item.nodeid
+        return next((n for n, part in enumerate(_FIRST) if part in path), len(_FIRST))
+
+    items.sort(key=turn)
+
+
 def pytest_generate_tests(metafunc):
     if "golden_file" in metafunc.fixturenames:
         folder = Path(metafunc.config.getoption("--golden"))

@@ -145,9 +145,7 @@ def test_a_backup_that_is_not_whole_or_not_ours_changes_nothing(state, backup, t
     )
     bad = {
         "half.zip": (whole[: len(whole) // 2], "is no whole backup"),
-        "short.zip": (whole[:-100], "is no whole backup"),
         "lying.zip": (packed_again(dump.read_bytes(), lying), "lacks rows"),
-        "other.zip": (b"PK\x03\x04 something else", "is no whole backup"),
         "text.dump": (b"milk", "is no whole backup"),
         "half.dump": (dump.read_bytes()[: dump.stat().st_size // 2], "pg_restore stopped"),
         "newer.zip": (newer.read_bytes(), "a newer Open Pail"),

@@ -32,6 +32,11 @@ _BREAKS = re.compile(
 _ANY_VERB = re.compile(rf"\b(?:{_VERB})\b", re.I)
 _KINDS = tuple((re.compile(rf"\b(?:{pattern})\b", re.I), kind) for pattern, kind in VERBS)
 _MORE = re.compile(r"\s*(?:more|longer)\b", re.I)
+_NO_UNIT = re.compile(
+    r"\s*(?:$|[^\w\s°]|(?:and|then|with|at|until|till|over|in|or|to|for|each|again|while|by)\b|"
+    rf"(?:{_VERB})\b)",
+    re.I,
+)
 _TO = re.compile(r"\b(?:to|at|until|till|reach\w*|hits?|up to)\s*$", re.I)
 _WAITS: frozenset[StepKind] = frozenset(
     {"wait", "hold", "stir", "settle", "heal", "test", "press", "drain", "turn", "brine", "cool"}
@@ -156,6 +161,8 @@ def _told(at: Clause, each: Quantity, line: str, system: System) -> Quantity:
     if at.kind == "take whey off" and 0 < each.value < 1:
         return replace(each, what="percent", value=100 * each.value)
     more = _MORE.match(line, each.ends)
+    if not more and not _NO_UNIT.match(line, each.ends):
+        return each  # a word stands there that may be its unit
     has_time = any(other.what == "time" for other in at.those if other is not each)
     is_rising = any(other.what == "rise" for other in at.those)
     is_to = _TO.search(line[at.begins : each.begins])
