@@ -25,7 +25,7 @@ _FILLS = r"(?:and |then |now |gently |slowly |carefully |let (?:it |them |the \w
 _VERB = "|".join(f"(?:{pattern})" for pattern, _ in VERBS)
 _BREAKS = re.compile(
     rf"(?-i:{_STOP})|;|\s+/\s+|\s*(?:->|→|=>)\s*|\s+[-–—]\s+|(?<!& )(?<!and )\bthen\b|"
-    rf"[,:]\s+(?={_FILLS}(?:{_VERB})\b)|(?<!culture)\s+and\s+(?={_FILLS}(?:{_VERB})\b)|"
+    rf"[,:]\s+(?={_FILLS}(?:{_VERB})\b)|\s+and\s+(?={_FILLS}(?:{_VERB})\b)|"
     rf",\s+(?=(?:up )?to \d)",
     re.I,
 )

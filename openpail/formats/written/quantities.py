@@ -127,7 +127,7 @@ _TIMES = re.compile(
 _BARE = re.compile(rf"(?<![\w.,/])(?P<n>{_DIGITS}){_RANGE}(?![\w])(?!\s*[:/]\s*\d)")
 _AND_A_HALF = re.compile(r"\s+and\s+(a half|half|a quarter|three quarters)\b", re.I)
 _IN_BRACKETS = re.compile(r"\s*(?:\(|=|/)\s*(?:abt|about|ca\.?|~)?\s*", re.I)
-_CLOCK = re.compile(r"(?<![\d:])([01]?\d|2[0-3])[:.]([0-5]\d)(?=\s+[A-Za-z\d])(?!\s\d{3}\b)")
+_CLOCK = re.compile(r"(?<![\d:])([01]?\d|2[0-3]):([0-5]\d)(?=\s+[A-Za-z\d])(?!\s\d{3}\b)")
 _DAY_OF = re.compile(
     r"\b(?:from\s+|on\s+|after\s+|at\s+)?(?P<unit>day|week|month)\s+(?P<n>\d+)", re.I
 )
@@ -268,11 +268,10 @@ def _lists(text: str, _: System) -> Iterator[Quantity]:
 def _clock(text: str, _: System) -> Iterator[Quantity]:
     """7:30: when it was, not how long."""
     for match in re.finditer(
-        r"(?<![\d:])([01]?\d|2[0-3])[:.]([0-5]\d)(?=\s+[A-Za-z\d])(?!\s\d{3}\b)", text
+        r"(?<![\d:])([01]?\d|2[0-3]):([0-5]\d)(?=\s+[A-Za-z\d])(?!\s\d{3}\b)", text
     ):
-        if match[0][-3] == ":" or match.start() == 0:
-            minutes = 60 * float(match[1]) + float(match[2])
-            yield Quantity("clock", minutes, match.start(), match.end())
+        minutes = 60 * float(match[1]) + float(match[2])
+        yield Quantity("clock", minutes, match.start(), match.end())
 
 
 def _one_to(text: str, _: System) -> Iterator[Quantity]:
