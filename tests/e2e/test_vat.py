@@ -174,7 +174,7 @@ def test_a_whole_acid_and_heat_make(page, pass_on):
     expect(heading(page)).to_have_text(re.compile("ang it"))
     before = page.locator(".under").text_content()
     read(page, celsius="14")  # a cold room: the bag takes longer
-    assert page.locator(".under").text_content() != before
+    expect(page.locator(".under")).not_to_have_text(before)
     page.locator("summary", has_text="Keep a word").click()
     page.locator("#felt-note").fill("it drips in threads")
     page.locator(".keep-sign").get_by_role("button", name="Keep it").first.click()

@@ -629,6 +629,179 @@ Age at 52-56 F (11-13 C), 80-85% humidity, 60+ days""",
             (9, "days", 60),
         ],
     ),
+    "columns of a spreadsheet": (
+        "metric",
+        """Make sheet, tomme 60 L
+Milk;60 L;cow raw;4.1 % fat
+Culture;1.5 g;mesophilic;
+Rennet;14 mL;200 IMCU;
+Step;Minutes;Temp
+Warm;25;32 C
+Ripen;45;32 C
+Set;35;32 C
+Cut;10;8 mm
+Scald;35;38 C
+Press;60;10 kg
+Press;600;25 kg""",
+        [
+            (2, "litres", 60),
+            (2, "percent", 4.1),
+            (3, "g", 1.5),
+            (4, "ml", 14),
+            (4, "imcu", 200),
+            (6, "celsius", 32),
+            (9, "mm", 8),
+            (10, "celsius", 38),
+            (11, "kg", 10),
+            (12, "kg", 25),
+        ],
+    ),
+    "questions to herself": (
+        "us",
+        """Goat brick??
+1 1/2 gal goat, unpasteurized
+scant 1/8 tsp meso, 1/16 tsp smear mold
+1/2 tsp rennet (double strength? no single)
+87F culture, 1 hr - maybe less in summer
+set 40 min, knife test
+cut 3/4", stir 25 min at 92F
+whey off half, 1 qt 95F water in, stir 10
+brick molds, flip 10 min, 30 min, 1 hr, 3 hr
+brine 20% 6 hrs per lb
+60F 90% 2 wks, rub w/ 5% brine every other day
+then 50F 6-8 wks""",
+        [
+            (2, "litres", 5.68),
+            (3, "ml", 0.62),
+            (3, "ml", 0.31),
+            (4, "ml", 2.46),
+            (5, "celsius", 30.6),
+            (5, "minutes", 60),
+            (6, "minutes", 40),
+            (7, "mm", 19.05),
+            (7, "minutes", 25),
+            (7, "celsius", 33.3),
+            (8, "litres", 0.946),
+            (8, "celsius", 35),
+            (9, "minutes", 10),
+            (9, "minutes", 180),
+            (10, "percent", 20),
+            (10, "minutes", 360),
+            (11, "celsius", 15.6),
+            (11, "percent", 90),
+            (11, "days", 14),
+            (11, "percent", 5),
+            (12, "celsius", 10),
+            (12, "days", 42),
+            (12, "days", 56),
+        ],
+    ),
+    "grilling slab": (
+        "metric",
+        """Slab for the pan
+Take 15 litres of milk, two thirds goat and one third sheep.
+Warm to 34 °C. Rennet 4 ml. Wait 35 to 40 minutes.
+Cut into 1 cm cubes, rest 5 min., stir 15 min. raising to 40 °C.
+Press lightly for an hour with 6 kg.
+Cook in the whey at 90-95 °C until it floats, 45 min.
+Fold with mint; brine of 10 %, 3 days.""",
+        [
+            (2, "litres", 15),
+            (3, "celsius", 34),
+            (3, "ml", 4),
+            (3, "minutes", 35),
+            (3, "minutes", 40),
+            (4, "mm", 10),
+            (4, "minutes", 5),
+            (4, "minutes", 15),
+            (4, "celsius", 40),
+            (5, "minutes", 60),
+            (5, "kg", 6),
+            (6, "celsius", 90),
+            (6, "celsius", 95),
+            (6, "minutes", 45),
+            (7, "percent", 10),
+            (7, "days", 3),
+        ],
+    ),
+    "yoghurt cheese on a jar": (
+        "imperial",
+        """Bag cheese
+4 pints whole milk
+3 tablespoons live yoghurt
+Heat to 180F, cool to 110F. Whisk in yoghurt.
+Wrap, leave 8 hours. Hang in muslin 24 hours in fridge.
+1 tsp salt. Eat within a week.""",
+        [
+            (2, "litres", 2.27),
+            (3, "ml", 45),
+            (4, "celsius", 82.2),
+            (4, "celsius", 43.3),
+            (5, "minutes", 480),
+            (5, "days", 1),
+            (6, "ml", 5),
+            (6, "days", 7),
+        ],
+    ),
+    "alpine, two columns of time": (
+        "metric",
+        """Mountain wheel 100 L
+0:00 100 L raw cow's milk 32 C, culture 1 g thermo + 10 g/100 L whey starter
+0:30 rennet 22 ml 1:10.000
+1:05 cut to wheat, 15 min
+1:20 heat 32 -> 52 C in 40 min
+2:00 stir out 30 min at 52 C
+2:30 mould, press 20 kg 20 min, 40 kg 1 h, 60 kg 18 h
+brine 24 h per 5 kg wheel at 12 C, 20 %
+cave 12-13 C, 92-95 %, smear every second day 3 months""",
+        [
+            (2, "litres", 100),
+            (2, "celsius", 32),
+            (2, "g", 1),
+            (2, "g", 10),
+            (3, "ml", 22),
+            (3, "one_to", 10000),
+            (4, "mm", 5),
+            (4, "minutes", 15),
+            (5, "celsius", 52),
+            (5, "minutes", 40),
+            (6, "minutes", 30),
+            (7, "kg", 20),
+            (7, "minutes", 60),
+            (7, "kg", 60),
+            (7, "minutes", 1080),
+            (8, "celsius", 12),
+            (8, "percent", 20),
+            (9, "celsius", 12),
+            (9, "celsius", 13),
+            (9, "percent", 92),
+            (9, "days", 90),
+        ],
+    ),
+    "text message": (
+        "metric",
+        """brined white quick
+10L ewe past. 33C, 0.3g meso 30min
+4ml rennet 50min
+cut 2cm 15min, ladle, drain 6h turn twice
+salt 2.5% 1 day, brine 8% 4wk 8C""",
+        [
+            (2, "litres", 10),
+            (2, "celsius", 33),
+            (2, "g", 0.3),
+            (2, "minutes", 30),
+            (3, "ml", 4),
+            (3, "minutes", 50),
+            (4, "mm", 20),
+            (4, "minutes", 15),
+            (4, "minutes", 360),
+            (5, "percent", 2.5),
+            (5, "days", 1),
+            (5, "percent", 8),
+            (5, "days", 28),
+            (5, "celsius", 8),
+        ],
+    ),
 }
 
 

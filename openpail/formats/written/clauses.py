@@ -83,6 +83,7 @@ def clauses(line: str, system: System) -> list[Clause]:
     start = after_bullet(line)
     # blanks keep what stands behind the bullet where it stands
     plain = " " * start + line[start:]
+    plain = re.sub(r";(?=\S)", "|", plain)  # columns of a sheet, not clauses
     those = quantities(plain, system)
     found: list[Clause] = []
     for begins, ends in _by_verbs(plain, _split(plain, start, those), those):

@@ -97,9 +97,11 @@ def _any(rows: tuple[tuple[str, object], ...]) -> str:
 
 
 _UNIT_OF_TIME = _any(TIMES)
+# A small c before a word is a cup: 1/4 c. cool water.
+_CUP_OF = r"(?!\s*(?:of|cool|cold|warm|water|milk|cream)\b)(?!\.\s+(?-i:[a-z]))"
 _WARM = (
-    r"°\s*[CF]\b|º\s*[CF]\b|deg(?:rees?|s)?\.?\s*(?:C(?:elsius|entigrade)?|"
-    r"F(?:ahrenheit)?)\b|deg(?:rees?|s)?\b|[°º](?!\s*B[eé])|[CF]\b(?!\s*(?:of|cool|cold|warm|water|milk|cream)\b)(?!\.\s+(?-i:[a-z]))|celsius|fahrenheit"
+    r"[°º]\s*[CF]\b|deg(?:rees?|s)?\.?\s*(?:C(?:elsius|entigrade)?|F(?:ahrenheit)?)\b|"
+    rf"deg(?:rees?|s)?\b|[°º](?!\s*B[eé])|F\b|(?-i:C)\b|(?-i:c)\b{_CUP_OF}|celsius|fahrenheit"
 )
 _PH = r"p\s?H"
 _NUMBER = rf"(?P<n>{_DIGITS}|(?<![a-z-])(?:{_WORDS})(?=[\s-]))"
@@ -126,10 +128,13 @@ _TIMES = re.compile(
 )
 _BARE = re.compile(rf"(?<![\w.,/])(?P<n>{_DIGITS}){_RANGE}(?![\w])(?!\s*[:/]\s*\d)")
 _AND_A_HALF = re.compile(r"\s+and\s+(a half|half|a quarter|three quarters)\b", re.I)
+_EVERY_OTHER = re.compile(r"\bevery\s+(other|second|2nd|third|3rd)\s+day\b", re.I)
 _IN_BRACKETS = re.compile(r"\s*(?:\(|=|/)\s*(?:abt|about|ca\.?|~)?\s*", re.I)
 _CLOCK = re.compile(r"(?<![\d:])([01]?\d|2[0-3]):([0-5]\d)(?=\s+[A-Za-z\d])(?!\s\d{3}\b)")
 _DAY_OF = re.compile(
-    r"\b(?:from\s+|on\s+|after\s+|at\s+)?(?P<unit>day|week|month)\s+(?P<n>\d+)", re.I
+    r"\b(?:from\s+|on\s+|after\s+|at\s+)?(?P<unit>day|week|month)\s+(?P<n>\d+)"
+    r"(?!\s*(?:mo|w|d|h|min))",
+    re.I,
 )
 _ORDINAL = re.compile(r"\b(?P<n>\d+)(?:st|nd|rd|th)\b(?:\s+(?P<unit>day|week|month))?", re.I)
 _TIMES_A = re.compile(
@@ -308,6 +313,9 @@ def _day_of(text: str, _: System) -> Iterator[Quantity]:
 
 
 def _how_often(text: str, _: System) -> Iterator[Quantity]:
+    for match in _EVERY_OTHER.finditer(text):
+        days = 3 if match[1].lower() in ("third", "3rd") else 2
+        yield Quantity("time", 1440 * days, match.start(), match.end(), unit="every")
     words = {"once": 1.0, "twice": 2.0, "three times": 3.0, "four times": 4.0}
     for match in _TIMES_A.finditer(text):
         told = (match["n"] or match["m"]).lower()
