@@ -50,15 +50,46 @@ class LivePiece:
 
 def around(here: Here, since: date | None = None) -> Around:
     """What all pieces share. Parameters: since, the day from which on the climate is wanted."""
-    key = ("around", since)
-    if key not in here.worked:
-        rooms = tuple(gears.as_room(row) for row in here.room_rows)
-        read = climate.days(here.session, here.dairy, since) if since and rooms else {}
-        here.worked[key] = Around(
-            here.today, here.house, RoomWarmth(read, here.house), rooms, here.dairy.house_day
-        )
-    found = here.worked[key]
-    assert isinstance(found, Around)
+    return _shared(here, since).around
+
+
+@dataclass(frozen=True, slots=True)
+class _Shared:
+    """What all pieces share, and the plans that were worked out with it."""
+
+    around: Around
+    plans: dict[object, CarePlan]
+
+
+# What was worked out before in this process. It follows from its key and from nothing else, so that
+# nothing has to be told when a deed, a reading or a house value changes: the key is another then.
+_KEPT: dict[object, _Shared] = {}
+_MOST_KEPT, _MOST_PLANS = 32, 2_000
+
+
+def _shared(here: Here, since: date | None) -> _Shared:
+    asked = ("around", since)
+    if asked not in here.worked:
+        here.worked[asked] = _kept(here, since)
+    found = here.worked[asked]
+    assert isinstance(found, _Shared)
+    return found
+
+
+def _kept(here: Here, since: date | None) -> _Shared:
+    rooms = tuple(gears.as_room(row) for row in here.room_rows)
+    with_air = since if rooms else None
+    air = climate.stamp(here.session, here.dairy, with_air) if with_air else ()
+    # the house stands in what is kept, so that its id is no other's
+    key = (here.dairy.id, here.today, id(here.house), rooms, here.dairy.house_day, with_air, air)
+    found = _KEPT.get(key)
+    if found is None:
+        read = climate.days(here.session, here.dairy, with_air) if with_air else {}
+        if len(_KEPT) >= _MOST_KEPT:
+            _KEPT.clear()
+        warmth = RoomWarmth(read, here.house)
+        of = Around(here.today, here.house, warmth, rooms, here.dairy.house_day)
+        found = _KEPT[key] = _Shared(of, {})
     return found
 
 
@@ -74,7 +105,7 @@ def live(here: Here, until: date | None = None) -> list[LivePiece]:
         there = pieces.versions(here.session, here.dairy, {row.version_id for row in rows})
         recipes = {row.id: recipe_file.read_version(row) for row in there.values()}
         since = min((row.made_on for row in rows), default=None)
-        here.worked[key] = _planned(rows, recipes, around(here, since), last)
+        here.worked[key] = _planned(rows, recipes, _shared(here, since), last)
     found = here.worked[key]
     assert isinstance(found, list)
     return found
@@ -90,11 +121,10 @@ def resting(here: Here) -> list[Live]:
 
 
 def _planned(
-    rows: Iterable[Live], recipes: Mapping[uuid.UUID, Recipe], of: Around, until: date
+    rows: Iterable[Live], recipes: Mapping[uuid.UUID, Recipe], of: _Shared, until: date
 ) -> list[LivePiece]:
     courses: dict[str, tuple[PieceCourse, tuple[object, ...]]] = {}
     known: dict[tuple[str, bool], tuple[OfPiece, Facts]] = {}
-    plans: dict[object, CarePlan] = {}
     rubbed = {key for key, recipe in recipes.items() if len(rind_rubs(recipe, 1.0)) > 1}
     found = []
     for row in rows:
@@ -107,10 +137,14 @@ def _planned(
             known[of_make] = known_from_json(json.loads(row.facts), row.raw)
         recipe = recipes[row.version_id]
         now = PieceNow(recipe, row.made_on, course, *known[of_make], row.mass_kg)
-        key = (*row.alike, of_course, row.mass_kg if row.version_id in rubbed else 0.0)
-        if key not in plans:
-            plans[key] = care_plan(now, of, until)
-        found.append(LivePiece(row, now, plans[key]))
+        kg = row.mass_kg if row.version_id in rubbed else 0.0
+        key = (until, *row.alike, of_course, kg)
+        plan = of.plans.get(key)
+        if plan is None:
+            if len(of.plans) >= _MOST_PLANS:
+                of.plans.clear()
+            plan = of.plans[key] = care_plan(now, of.around, until)
+        found.append(LivePiece(row, now, plan))
     return found
 
 

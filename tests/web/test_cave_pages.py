@@ -6,15 +6,16 @@ import uuid
 from datetime import timedelta
 
 import pytest
-from sqlalchemy import func, select
+from sqlalchemy import func, select, update
 
 from openpail.craft.cave.deeds import Cared, MovedTo, Seen
 from openpail.records.climate.models import AirReading, ClimateDay, ClimateHour
-from openpail.records.dairy.models import RoomRow
+from openpail.records.dairy.models import Dairy, RoomRow
 from openpail.records.log.models import DeedRow
 from openpail.records.pieces.models import Piece, PieceOut
 from openpail.records.session import sessions
 from openpail.work.days import cares_by_day
+from openpail.work.here import Here
 from openpail.work.piece import Telling, one, tell
 from openpail.work.ripening import groups, live
 from tests.conftest import NOW
@@ -391,3 +392,36 @@ def test_a_place_without_a_logger_says_where_to_write_it(client, post, rows):
     where = f"/cave/places/{room(rows, 'freezer').id}"
     assert "no channel on the logger" in post(f"{where}/logger", {}, where).text
     assert client.get(f"/cave/places/{uuid.uuid4()}").status_code == 404
+
+
+def test_a_plan_that_was_kept_is_another_as_soon_as_air_house_or_cheese_is(farm, demo_url):
+    """Plans are kept between requests by what they follow from: a key of all of it."""
+
+    def plans(**house):
+        with sessions(demo_url)() as session:
+            here = Here(session, session.scalar(select(Dairy)), NOW, overrides=house)
+            return {each.row.label: each.plan for each in live(here)}
+
+    first = plans()
+    assert plans()["13-1"] is first["13-1"]  # asked for again, worked out once
+    assert plans(**{"ripen.q10": 4.0})["9-1"] != first["9-1"]
+    with sessions(demo_url).begin() as session:
+        warm = ClimateDay.sum_c + 6 * ClimateDay.count_c
+        session.execute(update(ClimateDay).values(sum_c=warm))
+    warmer = plans()
+    assert warmer["13-1"].ready_from < first["13-1"].ready_from
+    with sessions(demo_url).begin() as session:  # the same sum over other days
+        mine = ClimateDay.room_id == room(session, "cave").id
+        early, late = session.scalars(
+            select(ClimateDay).where(mine).order_by(ClimateDay.day.desc()).limit(2)
+        )
+        early.sum_c, late.sum_c = early.sum_c - 100, late.sum_c + 100
+    assert plans()["13-1"] is not warmer["13-1"]
+    here, before = farm(0), plans()
+    row = of(here.session, "13-1")
+    care = next(each for each in before["13-1"].cares if each.kind == "turn")
+    tell(here, [Telling(row.id, Cared(care.stage, care.key), uuid.uuid4())])
+    here.session.commit()
+    after = plans()
+    assert care.name not in [each.name for each in after["13-1"].cares]
+    assert after["13-2"] is before["13-2"]

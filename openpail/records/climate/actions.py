@@ -142,6 +142,16 @@ def _same(stretch: Any, _: datetime) -> Any:
     return stretch
 
 
+def stamp(session: Session, dairy: Dairy, since: date) -> tuple[object, ...]:
+    """What is another as soon as any day of any place from a day on is read otherwise."""
+    of = ClimateDay
+    told = func.concat(of.room_id, of.day, of.count_c, of.sum_c)
+    query = select(func.count(), func.sum(func.hashtextextended(told, 0))).where(
+        of.dairy_id == dairy.id, of.day >= since
+    )
+    return tuple(session.execute(query).one())
+
+
 def days(session: Session, dairy: Dairy, since: date) -> dict[str, list[RoomDay]]:
     """The mean warmth of each day of each place that was read, by the place's name."""
     query = (
