@@ -207,7 +207,7 @@ BREED_WORDS: tuple[tuple[str, Breed], ...] = (
 TREATMENT_WORDS: tuple[tuple[str, Treatment], ...] = (
     (r"thermised|thermized", "thermised"),
     (r"batch", "batch"),
-    (r"flash|shop|store[- ]bought|supermarket|pasteuri[sz]ed", "flash"),
+    (r"flash|shop|store[- ]bought|supermarket|pasteuri[sz]ed?|past", "flash"),
     (r"high[- ]heat", "high_heat"),
     (r"ultra[- ]heated|long[- ]life|uht", "ultra_heated"),
     (r"high[- ]pressure", "high_pressure"),

@@ -802,6 +802,133 @@ salt 2.5% 1 day, brine 8% 4wk 8C""",
             (5, "celsius", 8),
         ],
     ),
+    "old household book": (
+        "imperial",
+        """To make a cream cheese
+Take 2 quarts of new milk and 1/2 pint of cream.
+Warm it to 75 degrees, add 3 tablespoons of buttermilk and stand it 24 hours in a warm room.
+Hang in a cloth for 12 hours, changing the cloth once.
+Work in 1/2 oz of salt to the pound. It keeps 4 days in a cool larder.""",
+        [
+            (2, "litres", 2.27),
+            (2, "ml", 284),
+            (3, "celsius", 23.9),
+            (3, "ml", 45),
+            (3, "days", 1),
+            (4, "minutes", 720),
+            (5, "g", 14.2),
+            (5, "days", 4),
+        ],
+    ),
+    "course handout": (
+        "metric",
+        """Semi-hard, 10 L vat
+1. Pasteurise 10 L cow milk (63 °C, 30 min), cool to 31 °C.
+2. Add 0.15 g culture and 1 mL CaCl2 (33 %); pre-ripen 45 min, target pH 6.50.
+3. Rennet: 2 mL (200 IMCU/mL) in 20 mL water; flocculation ~12 min, multiplier 3x floc.
+4. Cut to 8-10 mm over 5 min, stand 5 min.
+5. Remove 3 L whey, add 2.5 L water at 50 °C within 10 min: 36 °C.
+6. Stir 30 min. Drain under own weight, pre-press 20 min with 2 kg.
+7. Press 1 h at 5 kg, then 3 h at 10 kg; target pH 5.40.
+8. Brine 20 %, 12 °C: 4 h per 0.5 kg.
+9. Ripen 13 °C / 85 % RH for 6-8 weeks; turn daily for 2 weeks.""",
+        [
+            (2, "litres", 10),
+            (2, "celsius", 63),
+            (2, "minutes", 30),
+            (2, "celsius", 31),
+            (3, "g", 0.15),
+            (3, "ml", 1),
+            (3, "percent", 33),
+            (3, "minutes", 45),
+            (3, "ph", 6.5),
+            (4, "ml", 2),
+            (4, "imcu", 200),
+            (4, "ml", 20),
+            (4, "minutes", 12),
+            (5, "mm", 8),
+            (5, "mm", 10),
+            (5, "minutes", 5),
+            (6, "litres", 3),
+            (6, "litres", 2.5),
+            (6, "celsius", 50),
+            (6, "minutes", 10),
+            (6, "celsius", 36),
+            (7, "minutes", 30),
+            (7, "minutes", 20),
+            (7, "kg", 2),
+            (8, "minutes", 60),
+            (8, "kg", 5),
+            (8, "minutes", 180),
+            (8, "kg", 10),
+            (8, "ph", 5.4),
+            (9, "percent", 20),
+            (9, "celsius", 12),
+            (10, "celsius", 13),
+            (10, "percent", 85),
+            (10, "days", 42),
+            (10, "days", 56),
+        ],
+    ),
+    "shop window ticket": (
+        "us",
+        """ASHED GOAT PYRAMIDS
+5 gal goat past
+1/4 tsp meso + 1/16 tsp white mold
+5 drops rennet/gal
+72F 18 hr pH 4.6
+pyramids, flip 6 hr, drain 36 hr @ 70F
+2% salt, ash
+50F 90% 12 d, wrap, 38F to 6 wk""",
+        [
+            (2, "litres", 18.93),
+            (3, "ml", 1.23),
+            (3, "ml", 0.31),
+            (4, "ml", 1.25),
+            (5, "celsius", 22.2),
+            (5, "minutes", 1080),
+            (5, "ph", 4.6),
+            (6, "minutes", 360),
+            (6, "days", 1.5),
+            (6, "celsius", 21.1),
+            (7, "percent", 2),
+            (8, "celsius", 10),
+            (8, "percent", 90),
+            (8, "days", 12),
+            (8, "celsius", 3.33),
+            (8, "days", 42),
+        ],
+    ),
+    "two goes of heat": (
+        "metric",
+        """Hard ewe, shepherd's way
+Forty litres of ewes' milk, evening and morning.
+Paste of lamb rennet, 1:12 000, 12 g in a cup of lukewarm whey, at thirty-five degrees.
+It is firm in half an hour. Break it to lentils.
+Slowly to forty-two, a quarter of an hour, then to forty-five and rest ten minutes.
+Press with the hands, two forms of five kilos; under 10 kg for two hours, under 20 kg overnight.
+Salt 24 hours a kilo in brine of 22 %.
+A year in the cave at 14°, oiled after 3 months.""",
+        [
+            (2, "litres", 40),
+            (3, "one_to", 12000),
+            (3, "g", 12),
+            (3, "celsius", 35),
+            (4, "minutes", 30),
+            (4, "mm", 4),
+            (5, "minutes", 15),
+            (5, "minutes", 10),
+            (6, "kg", 10),
+            (6, "minutes", 120),
+            (6, "kg", 20),
+            (6, "minutes", 720),
+            (7, "minutes", 1440),
+            (7, "percent", 22),
+            (8, "days", 365),
+            (8, "celsius", 14),
+            (8, "days", 90),
+        ],
+    ),
 }
 
 

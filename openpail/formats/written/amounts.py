@@ -124,6 +124,7 @@ def without(at: Clause, amount: Quantity | None) -> str:
     for each in reversed(gone):
         begins, ends = each.begins - at.begins, each.ends - at.begins
         text = f"{text[:begins]} {text[ends:]}"
+    text = re.sub(r"(?:/|\bper\s)\s*(?:gal\w*|qts?|quarts?|l|lit\w+)\b", " ", text, flags=re.I)
     text = re.sub(r"[|@/]+(?![a-z])", " ", text)
     text = re.sub(r":?\s*(?:diluted |mixed )?\b(?:in|with)\s+(?:\w+ )*water\b.*", " ", text)
     text = re.sub(

@@ -114,7 +114,7 @@ _UNITS = (
     rf"(?P<ph>{_PH}\b)|(?P<baume>°\s*B[eé]\b)|(?P<count>(?:[a-z]+ )?(?:{_WHOLE})\b|(?:{COUNTS})\b)"
 )
 _RANGE = rf"(?:{_DASH}(?P<high>{_SECOND}))?"
-_LOW_UNIT = rf"(?:\s*(?:{_WARM}|%)(?={_DASH}\d))?"
+_LOW_UNIT = rf"(?:\s*(?:{_WARM}|%)(?={_DASH}(?:{_DIGITS})\s*(?:{_WARM}|%)))?"
 _WITH_UNIT = re.compile(rf"{_NUMBER}\+?{_LOW_UNIT}{_RANGE}[\s-]*(?:{_UNITS})", re.I)
 _PH_FIRST = re.compile(
     rf"\b{_PH}\s*(?:(?:of|is|=|:|at|about|around|to|reach\w*|has|under|below|over|above|<|>|~)\s*){{0,3}}(?P<n>{_DIGITS}){_RANGE}",
@@ -484,7 +484,18 @@ def _ratios(text: str, those: list[Quantity], system: System) -> Iterator[Quanti
             one = quantities(f"1 {match[1]}", "us" if "gal" in match[1] else "metric")
             yield replace(each, ends=match.end(), per=one[0]) if one else each
             continue
+        behind = _THING_PER.match(text, each.ends)
+        if behind and each.what in ("mass", "volume", "count"):
+            one = quantities(f"1 {behind[1]}", system)
+            yield replace(each, per=one[0]) if one else each
+            continue
         yield each
+
+
+# 5 drops of rennet/gal, a thing between the amount and what it is for.
+_THING_PER = re.compile(
+    rf"\s+(?:of\s+)?[a-z][a-z ]{{0,25}}?(?:/|\sper\s)(?:an?\s+)?({_any(VOLUMES)})(?![a-z])", re.I
+)
 
 
 def _is_per(each: Quantity, after: Quantity, between: str) -> bool:
