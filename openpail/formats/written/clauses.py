@@ -49,15 +49,13 @@ _LEAST_C, _MOST_C, _FAHRENHEIT_FROM = 4.0, 110.0, 60.0
 class Clause:
     """A part of a line that says one thing.
 
-    text, and where in its line it begins; kind of step that its verb is, None for none; verb_at,
-    where that stands in its text; things that it names, with their kinds; those, its quantities,
-    their places counted in the line.
+    text, and where in its line it begins; kind of step that its verb is, None for none; things that
+    it names, with their kinds; those, its quantities, their places counted in the line.
     """
 
     text: str
     begins: int
     kind: StepKind | None
-    verb_at: int
     things: tuple[tuple[Kind, str], ...]
     those: tuple[Quantity, ...]
 
@@ -89,9 +87,9 @@ def clauses(line: str, system: System) -> list[Clause]:
     for begins, ends in _by_verbs(plain, _split(plain, start, those), those):
         mine = tuple(each for each in those if begins <= each.begins < ends)
         text = plain[begins:ends]
-        kind, verb_at = _kind(text)
+        kind = _kind(text)
         things = tuple(_things(text))
-        at = Clause(text, begins, kind, verb_at, things, mine)
+        at = Clause(text, begins, kind, things, mine)
         found.append(replace(at, those=tuple(_told(at, each, plain, system) for each in mine)))
     return found
 
@@ -135,14 +133,14 @@ def _split(line: str, start: int, those: list[Quantity]) -> Iterator[tuple[int, 
         yield begins, len(line)
 
 
-def _kind(text: str) -> tuple[StepKind | None, int]:
+def _kind(text: str) -> StepKind | None:
     """What is done in a clause: the first verb that stands there."""
     best: tuple[StepKind | None, int] = (None, len(text))
     for pattern, kind in _KINDS:
         match = pattern.search(text)
         if match and match.start() < best[1]:
             best = kind, match.start()
-    return best
+    return best[0]
 
 
 def _things(text: str) -> Iterator[tuple[Kind, str]]:

@@ -204,18 +204,7 @@ def quantities(text: str, system: System) -> list[Quantity]:
     """
     taken: list[Quantity] = []
     left = text
-    for find in (
-        _clock,
-        _lists,
-        _one_to,
-        _flocks,
-        _ph,
-        _day_of,
-        _how_often,
-        _with_unit,
-        _named,
-        _bare,
-    ):
+    for find in _FINDERS:
         for each in find(left, system):
             if "\x00" not in left[each.begins : each.ends]:
                 taken.append(each)
@@ -242,9 +231,7 @@ def _joined(text: str, those: list[Quantity]) -> list[Quantity]:
 
 def _says_again(last: Quantity, each: Quantity, between: str) -> bool:
     """Whether an amount behind it in brackets is the same in other units: 2 gallons (7.5 L)."""
-    if last.what != each.what or not re.fullmatch(
-        r"\s*(?:\(|=|/)\s*(?:abt|about|ca\.?|~)?\s*", between
-    ):
+    if last.what != each.what or not _IN_BRACKETS.fullmatch(between):
         return False
     return abs(each.value - last.value) <= _SAME_WITHIN * abs(last.value) and each.unit != last.unit
 
@@ -272,9 +259,7 @@ def _lists(text: str, _: System) -> Iterator[Quantity]:
 
 def _clock(text: str, _: System) -> Iterator[Quantity]:
     """7:30: when it was, not how long."""
-    for match in re.finditer(
-        r"(?<![\d:])([01]?\d|2[0-3]):([0-5]\d)(?=\s+[A-Za-z\d])(?!\s\d{3}\b)", text
-    ):
+    for match in _CLOCK.finditer(text):
         minutes = 60 * float(match[1]) + float(match[2])
         yield Quantity("clock", minutes, match.start(), match.end())
 
