@@ -35,6 +35,7 @@ from openpail.formats.recipe_words import (
     kind_of_thing,
     slug,
 )
+from openpail.formats.written.asked import Question
 from openpail.formats.written.marks import Mark
 
 MOST_LINES = 600
@@ -79,11 +80,13 @@ class WrittenLine:
 
 @dataclass(frozen=True, slots=True)
 class UnderstoodText:
-    """What a text made: a recipe, perhaps with gaps; each line; what was taken for granted."""
+    """What a text made: a recipe, perhaps with gaps; each line; what was taken for granted; what
+    is asked of its maker."""
 
     recipe: Recipe
     lines: tuple[WrittenLine, ...]
     granted: tuple[str, ...]
+    questions: tuple[Question, ...] = ()
 
 
 def read_lines(text: str, house: House, system: System = "metric") -> UnderstoodText:

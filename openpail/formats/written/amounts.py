@@ -18,7 +18,7 @@ from openpail.formats.written.clauses import Clause
 from openpail.formats.written.quantities import Quantity
 
 SIGN = re.compile(
-    r"\b(?:until|till|untill)\s+(?P<a>(?!\d)(?:[^,;.()]|(?<=\d)[.,](?=\d))+)|"
+    r"\b(?:until|till|untill)\s+(?P<a>(?!\d|pH)(?:[^,;.()]|(?<=\d)[.,](?=\d))+)|"
     r"\b(?P<b>clean break)\b|\bwhen (?P<c>(?!pH)[^,;.()]+)",
     re.I,
 )
@@ -26,9 +26,10 @@ MILK = re.compile(
     r"\b(?:milk|cow|cows|goats?|ewes?|sheep|buffalo|whey|raw|unpasteuri[sz]ed|pasteuri[sz]ed)\b",
     re.I,
 )
-_WATER = re.compile(
-    r"\s*(?:of\s+)?(?:(?:hot|cool|cold|warm|well|boiled|clean|fresh|tap)\s+)*water\b", re.I
-)
+_COOL = r"(?:hot|cool|cold|warm|lukewarm|tepid|well|boiled|clean|fresh|tap|the|skimmed?)"
+_WATER = re.compile(rf"\s*(?:of\s+)?(?:{_COOL}\s+)*water\b", re.I)
+_WHEY = re.compile(rf"\s*(?:of\s+)?(?:{_COOL}\s+)*(?:whey|milk)\b", re.I)
+_THINNED_IN = re.compile(r"\b(?:in|with)\s+(?:about\s+)?$", re.I)
 _LEAST_STAGE_MIN, DAY, _STIRRED_MIN, _RAMP_C = 3 * 1440, 1440, 10, 4.0
 _STRENGTHS = frozenset({"percent", "imcu", "one_to"})
 _FORMS = r"tablet|packet|sachet|DCU|units?"
@@ -73,7 +74,14 @@ def own_amounts(at: Clause) -> list[Quantity]:
     return [
         each
         for each in at.every("volume", "mass", "count")
-        if not (each.what == "volume" and _WATER.match(at.text[each.ends - at.begins :]))
+        if each.what != "volume"
+        or not (
+            _WATER.match(at.text[each.ends - at.begins :])
+            or (
+                _WHEY.match(at.text[each.ends - at.begins :])
+                and _THINNED_IN.search(at.text[: each.begins - at.begins])
+            )
+        )
     ]
 
 
@@ -90,7 +98,10 @@ def listed(at: Clause) -> list[Clause]:
             if not any(a < match.start() < b for a, b in inside)
         ]
     else:
-        cuts = [_before(at.text, each.begins - at.begins) for each in amounts[1:]]
+        cuts = [
+            _before(at.text, last.ends - at.begins, each.begins - at.begins)
+            for last, each in pairwise(amounts)
+        ]
     found: list[Clause] = []
     for begins, ends in pairwise([0, *cuts, len(at.text)]):
         text, of = at.text[begins:ends], at.begins + begins
@@ -107,11 +118,15 @@ def listed(at: Clause) -> list[Clause]:
     return found
 
 
-def _before(text: str, at: int) -> int:
-    """Where the words of an amount begin: juice of 2 lemons, heaped 1/4 tsp."""
+def _before(text: str, since: int, at: int) -> int:
+    """Where the words of an amount begin: juice of 2 lemons, heaped 1/4 tsp; culture 1 g, where
+    its thing stands before it behind a comma."""
     match = re.search(
         r"(?:juice of|heaped|heaping|scant|rounded|level|about|abt|good)\s*$", text[:at], re.I
     )
+    comma = text.rfind(",", since, at) + 1
+    if comma and kind_of_thing(text[comma:at]) and not kind_of_thing(text[since:comma]):
+        return comma
     return match.start() if match else at
 
 
@@ -126,14 +141,16 @@ def without(at: Clause, amount: Quantity | None) -> str:
         text = f"{text[:begins]} {text[ends:]}"
     text = re.sub(r"(?:/|\bper\s)\s*(?:gal\w*|qts?|quarts?|l|lit\w+)\b", " ", text, flags=re.I)
     text = re.sub(r"[|@/]+(?![a-z])", " ", text)
-    text = re.sub(r":?\s*(?:diluted |mixed )?\b(?:in|with)\s+(?:\w+ )*water\b.*", " ", text)
+    thinned = r":?\s*(?:diluted |mixed )?\b(?:in|with)\s+(?:\w+ )*(?:water|whey|milk)\b.*"
+    text = re.sub(thinned, " ", text)
     text = re.sub(
         r"\b(?:heaped|heaping|scant|rounded|level|about|abt|approx\.?|add|sprinkle|stir in)\b",
         " ",
         text,
         flags=re.I,
     )
-    text = " ".join(re.sub(r"\(\W*\)", " ", text).split())
+    text = re.sub(r"(?<!\d):\s*(?:of\b)?", " ", text)
+    text = " ".join(re.sub(r"\(\W*\)", " ", text).split()).replace(" ,", ",")
     text = _FILLING_BEFORE.sub("", _FILLING_BEHIND.sub("", text))
     text = text.strip(" ,:;.-–—~*+&" if "(" in text else " ,:;.-–—~*+&)")[:_TITLE]
     if amount is not None and amount.what == "count" and re.search(_FORMS, amount.unit, re.I):

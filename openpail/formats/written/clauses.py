@@ -168,9 +168,9 @@ def _told(at: Clause, each: Quantity, line: str, system: System) -> Quantity:
     if (at.kind in _WARMS or is_rising or at.kind is None) and is_to and not at.first("warm"):
         return _as_warm(each, system)
     if more:
-        return replace(each, what="time", unit="min", ends=more.end(), other=("min", "h"))
+        return replace(each, what="time", unit="min", ends=more.end(), other=("h",))
     if at.kind in _WAITS and not has_time:
-        return replace(each, what="time", unit="min", other=("min", "h"))
+        return replace(each, what="time", unit="min", other=("h",))
     if at.kind in ("warm", "heat") and not at.first("warm"):
         return _as_warm(each, system)
     return each
@@ -186,4 +186,5 @@ def _as_warm(each: Quantity, system: System) -> Quantity:
     if not _LEAST_C <= value <= _MOST_C:
         return each
     high = None if each.high is None else to_celsius(each.high, scale)
-    return replace(each, what="warm", value=value, high=high, unit=f"°{scale}", other=("°C", "°F"))
+    other = ("°C",) if scale == "F" else ("°F",)
+    return replace(each, what="warm", value=value, high=high, unit=f"°{scale}", other=other)

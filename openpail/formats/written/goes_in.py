@@ -7,10 +7,12 @@ from dataclasses import dataclass, field, replace
 
 from openpail.craft.doses.spoons import in_its_unit
 from openpail.craft.errors import Unknown
+from openpail.craft.milk.kinds import Treatment
 from openpail.craft.recipe.recipe import (
     Basis,
     ReferencePart,
 )
+from openpail.craft.stock.products import Kind
 from openpail.craft.units import parse_number
 from openpail.formats.line_parts import product_of
 from openpail.formats.recipe_text import (
@@ -26,27 +28,96 @@ from openpail.formats.written.amounts import (
     pct_of,
     without,
 )
+from openpail.formats.written.asked import Question, Said
 from openpail.formats.written.clauses import Clause
 from openpail.formats.written.quantities import Quantity
 
-_STRENGTH_IMCU, _STAGE_DAYS = 200, 30
+_STRENGTH_IMCU = 200
+_IN_THE_VAT_C = (61.0, 69.0)
 _WEIGHED = frozenset({"calcium", "acid", "colour"})
 _THOUSAND = re.compile(r"[1-9]\d{0,2},\d{3}(?!\d)")
 _PART = r"(?P<n>\d+(?:[.,]\d+)?) ?%?"
 _FAT = re.compile(rf"{_PART} fat\b|\bfat:? {_PART.replace('<n>', '<m>')}", re.I)
 _PROTEIN = re.compile(rf"{_PART} protein\b|\bprotein:? {_PART.replace('<n>', '<m>')}", re.I)
 _STRENGTHLESS = re.compile(r"IMCU|1\s*:\s*\d", re.I)
+_PARTS = {
+    "two thirds": 2 / 3,
+    "2/3": 2 / 3,
+    "one third": 1 / 3,
+    "a third": 1 / 3,
+    "1/3": 1 / 3,
+    "half": 0.5,
+    "1/2": 0.5,
+    "three quarters": 0.75,
+    "3/4": 0.75,
+    "a quarter": 0.25,
+    "one quarter": 0.25,
+    "1/4": 0.25,
+}
+_SHARE_OF = re.compile(
+    rf"(?:(?P<pct>\d{{1,2}}) ?%|\b(?P<part>{'|'.join(_PARTS)}))\s+(?:of\s+)?(?:it\s+)?"
+    r"(?P<animal>(?:dwarf )?(?:goats?|sheep|ewes?|buffalo\w*|cows?))\b",
+    re.I,
+)
+_HEAT = Question(
+    "heat",
+    "Raw milk, or heated?",
+    (
+        ("raw", "raw"),
+        ("thermised", "thermised"),
+        ("batch", "pasteurised in the vat"),
+        ("flash", "pasteurised, flash"),
+    ),
+    usual="raw",
+)
+_STRENGTH = Question(
+    "strength",
+    "How strong is its rennet?",
+    example=f"{_STRENGTH_IMCU} IMCU or 1:10000",
+    usual=f"{_STRENGTH_IMCU} IMCU per mL",
+)
 _ANIMAL = re.compile(r"\b(?:goats?|sheep|ewes?|buffalo\w*|cows?)\b", re.I)
+
+
+def _shares(text: str) -> list[tuple[float, str]]:
+    """The shares of a mixed milk: two thirds goat and one third sheep; none where they are not
+    the whole of it."""
+    found = [
+        (float(m["pct"]) / 100 if m["pct"] else _PARTS[m["part"].lower()], m["animal"])
+        for m in _SHARE_OF.finditer(text)
+    ]
+    whole = sum(share for share, _ in found)
+    return found if len(found) > 1 and abs(whole - 1) < 0.02 else []
 
 
 @dataclass
 class WrittenThings(PlainLines):
-    """What goes in, as people write it: milks, things with their amounts; milk_l that it is for;
-    section that was headed last; what was filled in with what is usual."""
+    """What goes in, as people write it: milks, things with their amounts.
 
+    number of the line that is read; added_on, the line of each kind that was added; milk_l that it
+    is for; section that was headed last; granted, what was filled in with what is
+    usual; unweighed, kinds that were named without their amount, and their line; struck, lines of
+    which a number was not used; said, what its maker said besides; open, what is asked, by its key.
+    """
+
+    number: int = 0
+    added_on: dict[Kind, int] = field(default_factory=dict)
     milk_l: float = 0.0
     section: str = ""
     granted: list[str] = field(default_factory=list)
+    unweighed: dict[Kind, int] = field(default_factory=dict)
+    struck: set[int] = field(default_factory=set)
+    said: Said = field(default_factory=Said)
+    open: dict[str, Question] = field(default_factory=dict)
+
+    def ask(self, question: Question) -> str:
+        """Put a question, with the answer that it has got; returns that answer, "" for none."""
+        given = self.said.answers.get(question.key, "").strip()
+        wrong = ""
+        if given and question.choices and given not in dict(question.choices):
+            wrong, given = "This is none of the answers.", ""
+        self.open[question.key] = replace(question, answer=given, wrong=wrong)
+        return given
 
     def _milks(self, at: Clause) -> str:
         """Each milk of a clause, by the words behind its litres."""
@@ -56,16 +127,31 @@ class WrittenThings(PlainLines):
             for pattern, heat in TREATMENT_WORDS
             if re.search(rf"(?<!not )(?<!no )(?<!never )\b(?:{pattern})\b", at.text, re.I)
         ]
+        heat: Treatment = heats[0] if heats else "raw"
+        warm = at.first("warm")
+        if warm and heat == "flash" and _IN_THE_VAT_C[0] <= warm.value <= _IN_THE_VAT_C[1]:
+            heat = "batch"
+        taken = ""
+        if not heats:
+            answered = "" if re.search(r"\bwhey\b", at.text, re.I) else self.ask(_HEAT)
+            heat = answered or "raw"  # type: ignore[assignment]
+            taken = "" if answered else ", as nothing else is said"
+        shares = _shares(at.text) if len(amounts) == 1 else []
+        if shares:
+            whole = amounts[0]
+            amounts = [replace(whole, value=whole.value * share) for share, _ in shares]
         echoes = []
-        for here, after in zip(amounts, [*amounts[1:], None], strict=True):
+        for number, (here, after) in enumerate(zip(amounts, [*amounts[1:], None], strict=True)):
             ends = after.begins - at.begins if after else len(at.text)
             words = at.text[here.ends - at.begins : ends] if len(amounts) > 1 else at.text
+            if shares:
+                words = shares[number][1]
             animal = words if _ANIMAL.search(words) else f"{self.head.get('name', '')} cow"
             breed = next(b for p, b in BREED_WORDS if re.search(rf"\b(?:{p})\b", animal, re.I))
             self.reference.append(
                 ReferencePart(
                     breed,
-                    heats[0] if heats else "raw",
+                    heat,
                     here.value,
                     "whey" if re.search(r"\bwhey\b", words, re.I) else "milk",
                     fat_pct=pct_of(_FAT, words),
@@ -75,9 +161,8 @@ class WrittenThings(PlainLines):
                     ),
                 )
             )
-            heat = (heats[0] if heats else "raw").replace("_", "-")
-            taken = "" if heats else ", as nothing else is said"
-            echoes.append(f"{here.value:.3g} L of {breed.replace('_', ' ')} milk, {heat}{taken}")
+            how = f"{heat.replace('_', '-')}{taken}"
+            echoes.append(f"{here.value:.3g} L of {breed.replace('_', ' ')} milk, {how}")
         return "; ".join(echoes)
 
     def _is_ingredient(self, at: Clause) -> bool:
@@ -94,11 +179,11 @@ class WrittenThings(PlainLines):
     def _added(self, at: Clause) -> str:
         """An ingredient, as its product and how much of it."""
         kind, sort = at.things[0]
+        self.added_on[kind] = self.number
         amount = self._amount_of(at)
         words = without(at, amount)
         if kind == "rennet" and not _STRENGTHLESS.search(words):
-            words = f"{words} {_STRENGTH_IMCU} IMCU"
-            self.granted.append(f"Rennet of {_STRENGTH_IMCU} IMCU per mL, as nothing else is said.")
+            words = f"{words} {self._strength()}"
         product = product_of(words, kind, sort)
         if amount and amount.what == "mass" and product.unit == "mL" and kind in _WEIGHED:
             product = replace(product, form="powder")
@@ -124,6 +209,20 @@ class WrittenThings(PlainLines):
         self._add(product, value, product.unit, "batch", "")
         unit = f"{product.unit}s" if product.in_pieces and value != 1 else product.unit
         return f"{value:.3g} {unit} of {product.name}"
+
+    def _strength(self) -> str:
+        """How strong rennet is that does not say so."""
+        given = self.ask(_STRENGTH)
+        number = re.fullmatch(r"\d+(?:[.,]\d+)?", given)
+        given = f"{given} IMCU" if number else given
+        if given and _STRENGTHLESS.search(given):
+            return given
+        if given:
+            wrong = "Write it like 200 IMCU or 1:10000."
+            self.open[_STRENGTH.key] = replace(self.open[_STRENGTH.key], wrong=wrong)
+        else:
+            self.granted.append(f"Rennet of {_STRENGTH_IMCU} IMCU per mL, as nothing else is said.")
+        return f"{_STRENGTH_IMCU} IMCU"
 
     def _amount_of(self, at: Clause) -> Quantity | None:
         """How much of a thing: never the water it is thinned with, nor its strength."""

@@ -178,6 +178,7 @@ VERBS: tuple[tuple[str, StepKind], ...] = (
     (r"cheddar(?:ing)?|stack(?:ing)?|slabs?", "cheddar"),
     (r"drain(?:s|ing)?|ladle", "drain"),
     (r"hang(?:ing)?", "hang"),
+    (r"break (?:it|them)(?: down| up)? (?:to|into)", "cut"),
     (r"mill(?:ing)?|break (?:up )?(?:the )?curds?|dice|crumble", "mill"),
     (r"salt(?:s|ed|ing)?", "salt"),
     (
@@ -216,7 +217,7 @@ PLACES: tuple[tuple[str, float], ...] = (
 # What hands do to a cheese that ripens.
 CARES: tuple[tuple[str, CareKind], ...] = (
     (r"pierc\w+|needle|spike", "pierce"),
-    (r"wash\w*|rub\w* with (?:\w+ )*brine|smear", "wash"),
+    (r"wash\w*|rub\w* (?:with|w/) (?:[\w.,%/]+ )*brine|smear", "wash"),
     (r"brush\w*", "brush"),
     (r"wip(?:e|ed|ing)", "wipe"),
     (r"wax(?:ed|ing)?", "wax"),
@@ -229,3 +230,6 @@ CARES: tuple[tuple[str, CareKind], ...] = (
     (r"weigh\w*", "weigh"),
     (r"taste\w*", "taste"),
 )
+# Words that no line ends with, or begins with, where a sentence was only wrapped.
+GOES_ON_AFTER = r"a|an|the|of|and|or|to|at|in|on|with|for|until|till|from|over|about|than|by"
+GOES_ON_WITH = r"of|and|or|to|at|in|on|with|for|until|till|from|over|that|which|is|are|than|by"

@@ -3,15 +3,13 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, field, replace
+from itertools import pairwise
 
 from openpail.craft.errors import CraftError, Unknown
 from openpail.craft.house import House
-from openpail.craft.recipe.recipe import (
-    Family,
-    RecipeStep,
-)
+from openpail.craft.recipe.recipe import RecipeStep
 from openpail.craft.units import System
 from openpail.formats.recipe_text import (
     MOST_LINES,
@@ -22,74 +20,131 @@ from openpail.formats.recipe_text import (
     WrittenLine,
     read_lines,
 )
-from openpail.formats.recipe_words import (
-    FAMILIES,
-    USUAL_MINUTES,
-    free_key,
-)
 from openpail.formats.written.amounts import (
+    STIRRED,
     listed,
     milk_of,
     own_amounts,
+    stirred,
     without,
 )
+from openpail.formats.written.asked import Question, Said
 from openpail.formats.written.clauses import Clause, after_bullet, clauses
-from openpail.formats.written.lexicon import SECTIONS
-from openpail.formats.written.marks import marks_of, unused_numbers
-from openpail.formats.written.ripens import WrittenCave
+from openpail.formats.written.gaps import WrittenGaps
+from openpail.formats.written.lexicon import GOES_ON_AFTER, GOES_ON_WITH, SECTIONS
+from openpail.formats.written.marks import Mark, clock_marks, mark_of, marks_of, unused_numbers
+from openpail.formats.written.quantities import Quantity
+from openpail.formats.written.readings import AFTER, Given, as_chosen
 
 MOST_SOURCE = 60_000
+NOTHING = Said()
+_MEASURE = Question(
+    "measure",
+    "",
+    (("US", "US measure"), ("imperial", "imperial, a fifth larger")),
+    usual="US",
+)
+_OPEN_END = re.compile(rf"\b(?:{GOES_ON_AFTER})\s*$", re.I)
+_OPEN_BEGIN = re.compile(rf"\s*(?:{GOES_ON_WITH})\b")
+_STOPS = re.compile(r"[.!?:;]\s*$")
+_LEAST_WRAPPED = 40
 _PRINTED = re.compile(r"^## Goes in$.*^## The make$", re.M | re.S)
-_NOWHERE = (
-    "What is done again and again belongs behind a place to ripen, like every 2 days: turn it."
-)
-# What a name says of its family, the first that fits.
-_FAMILY_WORDS: tuple[tuple[str, Family], ...] = (
-    (r"washed[- ]curd", "washed_curd"),
-    (r"washed[- ]rind|smear", "washed_rind"),
-    (r"blue", "blue"),
-    (r"cheddar\w*", "cheddared"),
-    (r"bloom\w*|white mould", "bloomy"),
-    (r"tomme", "tomme"),
-    (r"alpine|mountain", "alpine"),
-    (r"grating|(?:ewe|sheep|goat|cow)s?['’]?s? hard|hard", "hard_grating"),
-    (r"(?:in|white) brine|brined|white cheese in brine", "white_brined"),
-    (r"whey cheese", "whey"),
-    (r"grill\w*|squeak\w*", "grilling"),
-    (r"lactic|bag cheese", "lactic"),
-)
 
 
-def understand(text: str, house: House, system: System) -> UnderstoodText:
+def understand(text: str, house: House, system: System, said: Said = NOTHING) -> UnderstoodText:
     """A recipe in a text: one that was printed here word for word, any other by what it says.
 
-    Parameters: text; house; system of who wrote it. Returns: the recipe as far as it goes; each
-    line with what it became and what of it was not used. Raises nothing.
+    Parameters: text; house; system of who wrote it; said, what its maker answered and chose.
+    Returns: the recipe as far as it goes; each line with what it became and what of it was not
+    used; what is asked. Raises nothing.
     """
     if _PRINTED.search(text):
         return read_lines(text, house, system)
-    lines = text.splitlines()[:MOST_LINES]
-    cut = [clauses(line[:MOST_SIGNS], system) for line in lines]
+    wrapped = list(_sentences(text.splitlines()[:MOST_LINES]))
+    lines = [each.text for each in wrapped]
+    cut = [clauses(line, system) for line in lines]
     named = next((n for n, line in enumerate(lines) if line.strip()), 0)
-    brought = [
-        those for n, those in enumerate(cut) if n != named or re.search(r"\bmilk\b", lines[n])
-    ]
-    milk_l = sum(milk_of(each) for those in brought for each in those)
-    making = Making(house, system, milk_l=milk_l)
-    written = [
-        making.line(number, line[:MOST_SIGNS], those)
-        for number, (line, those) in enumerate(zip(lines, cut, strict=True), 1)
-        if line.strip()
-    ]
-    for number, line in enumerate(text.splitlines()[MOST_LINES:], MOST_LINES + 1):
-        if line.strip():
-            written.append(WrittenLine(number, line.strip()[:MOST_SIGNS], why=TOO_LONG))
+    measure = said.answers.get(_MEASURE.key, "") if system == "metric" else ""
+    milk_l = sum(
+        milk_of(part)
+        for n, those in enumerate(cut)
+        if n != named or re.search(r"\bmilk\b", lines[n])
+        for each in those
+        for part in listed(as_chosen(each, lines[n], said.chosen, measure)[0])
+    )
+    making = Making(house, system, milk_l=milk_l, said=said)
+    written: list[WrittenLine] = []
+    for each, those in zip(wrapped, cut, strict=True):
+        if each.text.strip():
+            line = making.line(each.number, each.text, those)
+            written += _unwrapped(each, line, making.echoed)
+    for number, raw in enumerate(text.splitlines()[MOST_LINES:], MOST_LINES + 1):
+        if raw.strip():
+            written.append(WrittenLine(number, raw.strip()[:MOST_SIGNS], why=TOO_LONG))
     making.finish()
     recipe, granted = making.whole()
     missed = dict(making.missed)
     told = tuple(_missed(line, missed.get(line.number, "")) for line in written)
     recipe = replace(recipe, source=text[:MOST_SOURCE])
-    return UnderstoodText(recipe, told, (*granted, *dict.fromkeys(making.granted)))
+    granted = (*granted, *dict.fromkeys(making.granted))
+    return UnderstoodText(recipe, told, granted, making.questions())
+
+
+@dataclass(frozen=True, slots=True)
+class Wrapped:
+    """A line of a text with the ones that its sentence was wrapped into: the number of the first,
+    and where each begins."""
+
+    number: int
+    text: str
+    begins: tuple[int, ...]
+
+
+def _sentences(lines: Sequence[str]) -> Iterator[Wrapped]:
+    """The lines of a text, wrapped ones joined."""
+    held: Wrapped | None = None
+    for number, raw in enumerate(lines, 1):
+        line = raw[:MOST_SIGNS]
+        if held and _goes_on(held.text, line) and len(held.text) + len(line) < MOST_SIGNS:
+            begins = (*held.begins, len(held.text) + 1)
+            held = Wrapped(held.number, f"{held.text} {line}", begins)
+            continue
+        if held:
+            yield held
+        held = Wrapped(number, line, (0,))
+    if held:
+        yield held
+
+
+def _goes_on(line: str, after: str) -> bool:
+    """Whether a sentence goes on in the line after."""
+    if not after.strip() or not line.strip() or "|" in line:
+        return False
+    if _OPEN_END.search(line) and not after.lstrip()[:1].isupper():
+        return True
+    return len(line) >= _LEAST_WRAPPED and bool(
+        _OPEN_BEGIN.match(after) and not _STOPS.search(line)
+    )
+
+
+def _unwrapped(
+    held: Wrapped, line: WrittenLine, echoed: Sequence[tuple[int, str]]
+) -> Iterator[WrittenLine]:
+    """What was read of a sentence, line by line as it was wrapped."""
+    if len(held.begins) == 1:
+        yield line
+        return
+    for number, (begins, ends) in enumerate(pairwise((*held.begins, len(held.text) + 1))):
+        text = held.text[begins : ends - 1].rstrip()
+        marks = tuple(
+            replace(each, begins=each.begins - begins, ends=min(each.ends - begins, len(text)))
+            for each in line.marks
+            if begins <= each.begins < ends
+        )
+        unused = tuple((a - begins, b - begins) for a, b in line.unused if begins <= a < ends)
+        mine = "; ".join(echo for at, echo in echoed if begins <= at < ends)
+        understood = (mine or "goes on with the line before") if line.understood else ""
+        yield WrittenLine(held.number + number, text, understood, line.why, marks, unused)
 
 
 def _missed(line: WrittenLine, why: str) -> WrittenLine:
@@ -102,14 +157,19 @@ def _missed(line: WrittenLine, why: str) -> WrittenLine:
 
 
 @dataclass
-class Making(WrittenCave):
-    """What was read so far of a text as people write it; named, how much of a line its name is."""
+class Making(WrittenGaps):
+    """What was read so far of a text as people write it; named, how much of a line its name is;
+    for_next, quantities that its maker says are of the step that comes; echoed, what each clause of
+    the last line became, and where it begins."""
 
     named: int = 0
+    for_next: list[Quantity] = field(default_factory=list)
+    echoed: list[tuple[int, str]] = field(default_factory=list)
 
     def line(self, number: int, raw: str, those: Sequence[Clause]) -> WrittenLine:
         """Read one line, in its clauses."""
         self.number, text = number, raw.strip()
+        self.echoed = []
         plain = re.sub(r"^(eat) (?:it )?within (?=\d)", "eat within: ", text, flags=re.I)
         try:
             said = self._labelled(plain) or self._headed(raw, text, those)
@@ -120,31 +180,72 @@ class Making(WrittenCave):
         if self.named:
             those = clauses(" " * self.named + raw[self.named :], self.system)
             self.named = 0
-        echoes, whys, marks = [], [], []
+        echoes: list[str] = []
+        whys: list[str] = []
+        marks: list[Mark] = []
         merged = _merged(those)
         if len(merged) == 1 and not raw[0].isspace() and merged[0].says_nothing:
             return WrittenLine(number, raw.rstrip(), why=NOT_KNOWN)
-        for clause in merged:
-            for each in clause.those:
-                if "US" in each.other:
-                    words = (
-                        f"{each.unit} is taken as US measure: an imperial one is a fifth larger."
-                    )
-                    self.granted.append(words[:1].upper() + words[1:])
+        for each in merged:
+            clause, given = as_chosen(each, raw, self.said.chosen, self._measure(each))
+            marks += [self._given(one) for one in given]
+            was = list(self.steps)
+            clock = self._clocked(clause)
             try:
                 echo = self._clause(number, clause)
             except CraftError as wrong:
                 echo = ""
                 whys.append(wrong.words)
+            if clock:
+                marks += clock_marks(clause, clock)
+                self.echoed.append((each.begins, clock))
             if echo:
+                step = self.steps[-1].key if self.steps and self.steps != was else ""
                 echoes.append(echo)
-                marks += [replace(mark, became=echo) for mark in marks_of(clause, self.milk_l)]
+                self.echoed.append((each.begins, echo))
+                marks += [
+                    replace(mark, became=echo, step=step) for mark in marks_of(clause, self.milk_l)
+                ]
+            self._give_next(was)
         unused = list(unused_numbers(raw, after_bullet(raw), marks))
+        if unused:
+            self.struck.add(number)
         if not echoes:
             why = (whys or [NOT_KNOWN])[0]
             return WrittenLine(number, raw.rstrip(), why=why, unused=tuple(unused))
         told = "; ".join(echoes) + "".join(f" ({wrong})" for wrong in whys)
         return WrittenLine(number, raw.rstrip(), told, "", tuple(marks), tuple(unused))
+
+    def _measure(self, at: Clause) -> str:
+        """Whose gallon is meant, where a clause leaves it open and the dairy has none."""
+        open_units = [each.unit for each in at.those if each.other == ("imperial",)]
+        if not open_units or self.system != "metric":
+            return ""
+        words = f"Whose {open_units[0]} is meant?"
+        known = self.open.get("measure")
+        given = self.ask(known or replace(_MEASURE, words=words))
+        if not given:
+            unit = open_units[0]
+            told = f"{unit} is taken as US measure: an imperial one is a fifth larger."
+            self.granted.append(told[:1].upper() + told[1:])
+        return given
+
+    def _given(self, given: Given) -> Mark:
+        """A quantity that belongs to the step before its own, or to the one after it."""
+        told = mark_of(given.each, self.milk_l) or Mark(given.each.begins, given.each.ends)
+        if given.to == AFTER:
+            self.for_next.append(given.each)
+            return replace(told, became="of the step after it")
+        if not self.steps or not self.give(given.each):
+            return replace(told, became="no step before it could use it")
+        return replace(told, became=f"of {self.steps[-1].title}", step=self.steps[-1].key)
+
+    def _give_next(self, was: list[RecipeStep]) -> None:
+        """What was kept for the step that comes, once it is there."""
+        if self.for_next and len(self.steps) > len(was):
+            kept, self.for_next = self.for_next, []
+            for each in kept:
+                self.give(each)
 
     def _headed(self, raw: str, text: str, those: Sequence[Clause]) -> str | None:
         """A line that is a heading, the name, or more about the step before; None for others."""
@@ -194,7 +295,7 @@ class Making(WrittenCave):
             rest = tuple(each for each in at.those if each.what not in ("volume", "ph"))
             return (
                 f"{milks}; {self._done(number, replace(at, those=rest))}"
-                if at.kind and rest
+                if rest and (at.kind or at.first("warm"))
                 else milks
             )
         if self._is_ingredient(at):
@@ -205,52 +306,16 @@ class Making(WrittenCave):
                 echo += f"; {self._done(number, replace(at, those=rest))}"
             return echo
         if self.section == "in" and at.things:
+            self.unweighed |= {kind: number for kind, _ in at.things if kind in STIRRED}
             return f"{without(at, None)}: how much is not said here"
+        begins = next((each.begins - at.begins for each in at.every("bare")), len(at.text))
+        if not self.steps and at.kind is None and stirred(at) and not at.text[:begins].strip():
+            self.unweighed[at.things[0][0]] = number
+            raise Unknown("How much? Write its amount like 2 L, 1/4 tsp or 5 mL.")
         if not self.steps and at.kind is None and not at.things and at.first("volume", "mass"):
             words = without(at, at.first("volume", "mass"))
             raise Unknown(f"“{words}” is nothing we know to put into milk.")
         return self._done(number, at)
-
-    def finish(self) -> None:
-        """What a list leaves out: that culture goes in before it ripens, rennet before it sets;
-        the family that its name says."""
-        self.missed += [(number, _NOWHERE) for number, _ in self.pending]
-        told = next(
-            (
-                f
-                for p, f in _FAMILY_WORDS
-                if re.search(rf"\b(?:{p})\b", self.head.get("name", ""), re.I)
-            ),
-            None,
-        )
-        if told and "family" not in self.head:
-            self.head["family"] = told
-            self.granted.append(f"Family: {FAMILIES[told]}, by its name.")
-        wanted = {kind for _, want in self.wanted.values() for kind in want.split(" and ")}
-        first = next((n for n, s in enumerate(self.steps) if s.kind == "wait"), None)
-        sets = next(
-            (n for n, s in enumerate(self.steps) if s.clock != "fixed" or s.kind == "cut"), None
-        )
-        for kinds, at, words in (
-            (("rennet",), sets, "Rennet goes in before it sets"),
-            (
-                ("culture", "mould", "lipase", "colour", "calcium"),
-                first,
-                "What ripens and colours it goes in before it is left",
-            ),
-        ):
-            left = [
-                e.product.kind
-                for e in self.ingredients
-                if e.product.kind in kinds and e.product.kind not in wanted
-            ]
-            if not left or at is None:
-                continue
-            key = free_key("add", {each.key for each in self.steps})
-            title = f"Stir in the {' and '.join(dict.fromkeys(left))}"
-            self.steps.insert(at, RecipeStep(key, "add", title, *USUAL_MINUTES["add"]))
-            self.wanted[key] = (0, " and ".join(dict.fromkeys(left)))
-            self.granted.append(f"{words}, as nothing else is said.")
 
 
 def _merged(those: Sequence[Clause]) -> list[Clause]:

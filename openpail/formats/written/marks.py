@@ -17,14 +17,15 @@ _DAY_MIN = 1440.0
 @dataclass(frozen=True, slots=True)
 class Mark:
     """A part of a line that was read: where it stands, what it is (litres, minutes …) and its
-    values, what it became, and the other readings that it could have."""
+    values, what it became, the other readings that it could have, and the key of its step."""
 
     begins: int
     ends: int
-    sort: str
-    values: tuple[float, ...]
+    sort: str = ""
+    values: tuple[float, ...] = ()
     became: str = ""
     other: tuple[str, ...] = ()
+    step: str = ""
 
 
 def marks_of(clause: Clause, milk_l: float) -> Iterator[Mark]:
@@ -36,10 +37,27 @@ def marks_of(clause: Clause, milk_l: float) -> Iterator[Mark]:
         at = clause.begins + word.start(), clause.begins + word.end()
         yield Mark(*at, "word", (float(word[1]),))
     for each in clause.those:
-        told = _told(each, milk_l)
-        if told:
-            sort, values = told
-            yield Mark(each.begins, each.ends, sort, values, other=each.other)
+        mark = mark_of(each, milk_l)
+        if mark:
+            yield mark
+
+
+def mark_of(each: Quantity, milk_l: float) -> Mark | None:
+    """The mark of one quantity, None for a bare number and a time of day.
+
+    Parameters: each; milk_l as for `marks_of`.
+    """
+    told = _told(each, milk_l)
+    if told is None:
+        return None
+    sort, values = told
+    return Mark(each.begins, each.ends, sort, values, other=each.other)
+
+
+def clock_marks(clause: Clause, became: str) -> Iterator[Mark]:
+    """The marks of its times of day. Parameters: clause; became, what they tell."""
+    for each in clause.every("clock"):
+        yield Mark(each.begins, each.ends, "clock", each.values, became)
 
 
 def _told(each: Quantity, milk_l: float) -> tuple[str, tuple[float, ...]] | None:

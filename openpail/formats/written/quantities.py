@@ -49,7 +49,7 @@ class Quantity:
 
     what it measures and its value in the unit of that; high, the other end of a range; begins and
     ends, where it stands in its line; unit, as it was written; per, what it is for one of: another
-    quantity, or a word (kg); other, the readings it could have had.
+    quantity, or a word (kg); other, the readings that it could have besides.
     """
 
     what: What
@@ -89,7 +89,7 @@ _ONES = "one|two|three|four|five|six|seven|eight|nine"
 _WORDS = rf"(?:{_TENS})[- ](?:{_ONES})|" + "|".join(
     re.escape(word) for word in sorted(NUMBER_WORDS, key=len, reverse=True)
 )
-_DASH = r"\s*(?:-|–|—|\.\.\.?|…|to|or)\s*"
+_DASH = r"\s*(?:->|→|-|–|—|\.\.\.?|…|to|or)\s*"
 
 
 def _any(rows: tuple[tuple[str, object], ...]) -> str:
@@ -127,10 +127,13 @@ _TIMES = re.compile(
     re.I,
 )
 _BARE = re.compile(rf"(?<![\w.,/])(?P<n>{_DIGITS}){_RANGE}(?![\w])(?!\s*[:/]\s*\d)")
+_BARE_WORDS = re.compile(rf"\bto (?P<n>(?:{_TENS})(?:[- ](?:{_ONES}))?)(?![\w-])", re.I)
 _AND_A_HALF = re.compile(r"\s+and\s+(a half|half|a quarter|three quarters)\b", re.I)
 _EVERY_OTHER = re.compile(r"\bevery\s+(other|second|2nd|third|3rd)\s+day\b", re.I)
 _IN_BRACKETS = re.compile(r"\s*(?:\(|=|/)\s*(?:abt|about|ca\.?|~)?\s*", re.I)
-_CLOCK = re.compile(r"(?<![\d:])([01]?\d|2[0-3]):([0-5]\d)(?=\s+[A-Za-z\d])(?!\s\d{3}\b)")
+_CLOCK = re.compile(
+    r"(?<![\d:])([01]?\d|2[0-3]):([0-5]\d)(?=\s+[A-Za-z\d])(?!\s\d{3}\b(?!\s*[A-Za-z]))"
+)
 _DAY_OF = re.compile(
     r"\b(?:from\s+|on\s+|after\s+|at\s+)?(?P<unit>day|week|month)\s+(?P<n>\d+)"
     r"(?!\s*(?:mo|w|d|h|min))",
@@ -172,6 +175,7 @@ _DAYS = {"day": 1, "week": 7, "month": 30}
 OVERNIGHT_MIN = 720.0
 _BARE_DEGREES_F, _MOST_C, _BRINE_C, _MOST_RISE, _MOST_CUPS = 60.0, 110.0, 20.0, 10.0, 4
 _SAME_WITHIN = 0.12
+_STROKES = frozenset("'’′m")  # what stands for minutes, and may be meant for hours
 
 
 def number(text: str) -> float:
@@ -195,6 +199,12 @@ def number(text: str) -> float:
             value /= float(below)
         total += value
     return total
+
+
+def first_number(text: str) -> float:
+    """The first number of a text, 0 for none. Parameters: text of a quantity."""
+    match = re.search(rf"(?:{_SECOND})", f"{text} ", re.I)
+    return number(match[0]) if match else 0.0
 
 
 def quantities(text: str, system: System) -> list[Quantity]:
@@ -356,7 +366,9 @@ def _of_match(match: re.Match[str], system: System) -> Quantity | None:
             return None
         times = _minutes_of(match["time"])
         more = None if high is None else high * times
-        return Quantity("time", value * times, begins, ends, more, match["time"])
+        is_stroke = match["time"] in _STROKES
+        other = ("h",) if is_stroke else ()
+        return Quantity("time", value * times, begins, ends, more, match["time"], other=other)
     if match["length"]:
         times = _row(LENGTHS, match, "length")
         more = None if high is None else high * times
@@ -387,7 +399,7 @@ def _warm(match: re.Match[str], value: float, high: float | None, system: System
         scale = "F" if system != "metric" and value >= _BARE_DEGREES_F else "C"
         if value > _MOST_C:
             scale = "F"
-        other = ("°C", "°F")
+        other = ("°C",) if scale == "F" else ("°F",)
     more = None if high is None else to_celsius(high, scale)
     at = (match.start(), match.end())
     return Quantity("warm", to_celsius(value, scale), *at, more, f"°{scale}", other=other)
@@ -404,10 +416,15 @@ def _amount(
     times = {"cL": 0.01, "dL": 0.1, "mg": 1e-6, "cwt": 50.80234544}.get(key)
     other: tuple[str, ...] = ()
     if times is None:
-        use: System = "us" if key in ("gal", "qt", "pt", "fl oz") and system == "metric" else system
-        other = ("US", "imperial") if use != system else ()
-        if key == "cup" and system == "imperial":
-            use = "metric"
+        use: System = system
+        if key in ("gal", "qt", "pt", "fl oz"):
+            use = "us" if system == "metric" else system
+            other = ("imperial",) if use == "us" else ("US",)
+        elif key == "oz":
+            other = ("fluid",)
+        elif key == "cup":
+            use = "metric" if system == "imperial" else system
+            other = ("US",) if use == "metric" else ("metric",)
         times = parse_amount(f"1 {key}", what, use).base
     more = None if high is None else high * times
     return Quantity(what, value * times, match.start(), match.end(), more, word, other=other)
@@ -429,6 +446,8 @@ def _named(text: str, _: System) -> Iterator[Quantity]:
 
 
 def _bare(text: str, _: System) -> Iterator[Quantity]:
+    for match in _BARE_WORDS.finditer(text):
+        yield Quantity("bare", number(match["n"]), match.start("n"), match.end("n"))
     for match in _BARE.finditer(text):
         try:
             value = number(match["n"])
@@ -479,7 +498,9 @@ def _ratios(text: str, those: list[Quantity], system: System) -> Iterator[Quanti
 
 # 5 drops of rennet/gal, a thing between the amount and what it is for.
 _THING_PER = re.compile(
-    rf"\s+(?:of\s+)?[a-z][a-z ]{{0,25}}?(?:/|\sper\s)(?:an?\s+)?({_any(VOLUMES)})(?![a-z])", re.I
+    r"\s+(?:of\s+)?[a-z][a-z ]{0,25}?(?:/|\s(?:per|to the|to each|to every)\s)(?:an?\s+)?"
+    rf"({_any(VOLUMES)}|{_any(MASSES)})(?![a-z])",
+    re.I,
 )
 
 

@@ -44,10 +44,9 @@ _ONLY_TURN = re.compile(r"turn\w*\s+(?:every\s+)?\S*\s*\S*", re.I)
 @dataclass
 class WrittenCave(WrittenSteps):
     """How it ripens, as people write it: places, cares, until when it is eaten; pending, cares that
-    were told before any place, with the number of their line; number of the line that is read."""
+    were told before any place, with the number of their line."""
 
     pending: list[tuple[int, Clause]] = field(default_factory=list)
-    number: int = 0
 
     def _eaten(self, at: Clause) -> str:
         """How long it keeps, or from when it is eaten."""
@@ -88,11 +87,15 @@ class WrittenCave(WrittenSteps):
         """A place to ripen, or how long in the one before."""
         if at.kind in ("press", "drain", "hang", "heat", "warm"):
             return ""
+        cared = next(
+            (m for p, _ in CARES if (m := re.search(rf"\b(?:{p})\b", at.text, re.I))), None
+        )
+        before_cares = at.text[: cared.start()] if cared and cared.start() else at.text
         place = next(
             (
                 (m, c)
                 for pattern, c in PLACES
-                if (m := re.search(rf"\b(?:{pattern})\b", at.text, re.I))
+                if (m := re.search(rf"(?:\b|(?=%))(?:{pattern})\b", before_cares, re.I))
             ),
             None,
         )
@@ -110,13 +113,16 @@ class WrittenCave(WrittenSteps):
             step.kind in ("cut", "mould", "press", "drain", "hang", "brine") for step in self.steps
         )
         is_long = time is not None and time.value >= _LEAST_STAGE_MIN
-        if at.kind == "brine" and not is_long:
+        if (at.kind == "brine" or self._kind_of(at) == "brine") and not is_long:
             return ""
         if not (made or (place and is_long)) or (at.kind == "wait" and not ageing and not place):
             return ""
         if self.stages and time and not warm and not place and at.kind is None:
-            self.stages[-1] = replace(self.stages[-1], days=round(time.value / DAY))
-            return f"it ripens {so_many(round(time.value / DAY), 'day')}"
+            stage, days = self.stages[-1], round(max(time.values) / DAY)
+            damper = band(damp, 5.0, 0, 100) if damp and damp.value >= 40 else None
+            self.stages[-1] = replace(stage, days=days, humidity_pct=damper or stage.humidity_pct)
+            dampness = f", {damper.target:g} % humid" if damper else ""
+            return f"it ripens {so_many(days, 'day')}{dampness}"
         if not ((place and (warm or time)) or (ageing and (warm or is_long)) or (warm and is_long)):
             return ""
         celsius = band(warm, 1.0, -30, 60)

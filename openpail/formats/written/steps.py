@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
+from itertools import pairwise
 from typing import Any
 
 from openpail.craft.errors import OutOfRange
@@ -11,6 +12,7 @@ from openpail.craft.recipe.recipe import (
     RecipeStep,
     StepKind,
 )
+from openpail.craft.stock.products import Kind
 from openpail.craft.units import so_long
 from openpail.formats.line_parts import MOST_MINUTES
 from openpail.formats.recipe_words import (
@@ -29,6 +31,15 @@ from openpail.formats.written.clauses import Clause
 from openpail.formats.written.goes_in import WrittenThings
 from openpail.formats.written.quantities import Quantity
 
+_EACH_OF = re.compile(r"\b(?:forms?|moulds?|molds?|wheels?|pieces?|cheeses)\s+of\s+$", re.I)
+_BRIEF: frozenset[StepKind] = frozenset({"add", "cut", "mould", "turn", "take whey off"})
+_LEAST_WAIT_MIN = 3.0
+_MORE_OF: frozenset[Kind] = frozenset({"culture", "mould", "herb"})
+_GOES_ON: frozenset[StepKind] = frozenset({"wait", "drain", "hang", "settle", "hold", "brine"})
+# Half the whey off, 1 qt of warm water in: two steps in a breath.
+_WATER_IN = re.compile(r"(?<=[,;]) *(?:and )?\d[^,;]*\bwater\b.*", re.I)
+_AT_CLOCK = re.compile(r"^\s*\d{1,2}:\d{2}\b")
+_IN_BRINE = re.compile(r"\b(?:in|into)\b.*\bbrine\b", re.I)
 _EVERY = re.compile(r"\b(?:every|each|per)\s*$", re.I)
 _HALVES = re.compile(r"\b(?P<n>1/3|1/2|1/4|2/3|half|a third|a quarter|two thirds)\b", re.I)
 _SHARES = {
@@ -50,9 +61,27 @@ _TITLE = 120
 _KEPT_WARM: frozenset[StepKind | None] = frozenset({"brine", "add water"})
 
 
+def clock_time(minutes: float) -> str:
+    """A time of day. Parameters: minutes since midnight."""
+    return f"{int(minutes // 60):02d}:{int(minutes % 60):02d}"
+
+
+def _blank(at: Clause, those: list[Quantity]) -> str:
+    """The text of a clause with some of its quantities blotted out."""
+    text = at.text
+    for each in those:
+        begins, ends = each.begins - at.begins, each.ends - at.begins
+        text = text[:begins] + " " * (ends - begins) + text[ends:]
+    return text
+
+
 @dataclass
 class WrittenSteps(WrittenThings):
-    """What is done, as people write it: the steps of the make."""
+    """What is done, as people write it: the steps of the make; taken, keys of those whose minutes
+    are usual ones; clock, the last time of day, and how many steps stood before it."""
+
+    taken: set[str] = field(default_factory=set)
+    clock: tuple[float, int] | None = None
 
     def _done(self, number: int, at: Clause) -> str:
         """A step, or what a clause without a verb says of the step before."""
@@ -92,7 +121,15 @@ class WrittenSteps(WrittenThings):
             and re.search(r"\bmore\b|\blonger\b|\bextra\b", at.text)
         ):
             step = replace(step, may_stretch_minutes=min(times[-1].value, float(MOST_MINUTES)))
+        last = self.steps[-1] if self.steps else None
+        if last and last.kind == kind in _GOES_ON and last.key in self.taken and not taken:
+            title = f"{last.title}; {step.title[:1].lower()}{step.title[1:]}"[:_TITLE]
+            step = replace(step, key=last.key, title=title)
+            self.steps.pop()
+            self.taken.discard(last.key)
         self.steps.append(step)
+        if taken:
+            self.taken.add(step.key)
         self._wants(number, at, step)
         return self._echo(step, self.wanted.get(step.key, (0, ""))[1], taken=taken)
 
@@ -100,8 +137,30 @@ class WrittenSteps(WrittenThings):
     def _in_order(at: Clause, kind: StepKind | None) -> list[Clause]:
         """A clause that says several steps in one: rennet at a warmth and how long it is left;
         loads one after another."""
-        loads, times = at.every("mass"), at.every("time")
+        loads = [
+            each
+            for each in at.every("mass")
+            if not _EACH_OF.search(at.text[: each.begins - at.begins])
+        ]
+        times = at.every("time")
+        if kind == "turn" and loads and times:
+            rest = tuple(each for each in at.those if each not in (*loads, *times))
+            pressed = replace(at, kind="press", those=(*loads, *times))
+            return [replace(at, those=rest), pressed]
+        water = _WATER_IN.search(at.text) if kind == "take whey off" else None
+        if water:
+            cut = at.begins + water.start()
+            mine = tuple(each for each in at.those if each.begins < cut)
+            rest = tuple(each for each in at.those if each.begins >= cut)
+            poured = replace(at, kind="add water", text=water[0], begins=cut, those=rest)
+            return [replace(at, text=at.text[: water.start()], those=mine), poured]
         if kind == "press" and len(loads) > 1:
+            clocks = at.every("clock")
+            if not times and len(clocks) == len(loads):
+                times = [
+                    replace(after, what="time", value=(after.value - each.value) % DAY)
+                    for each, after in pairwise(clocks)
+                ]
             pairs = zip(loads, [*times, *[None] * len(loads)], strict=False)
             found = []
             for load, time in pairs:
@@ -116,7 +175,7 @@ class WrittenSteps(WrittenThings):
             return [at]
         warm = tuple(each for each in at.those if each.what in ("warm", "rise"))
         added = tuple(each for each in at.those if each.what not in ("warm", "rise", "time"))
-        parts = [replace(at, kind="add", those=added)]
+        parts = [replace(at, kind="add", text=_blank(at, [*times, *warm]), those=added)]
         if warm and at.kind is None:
             parts.insert(0, replace(at, kind="warm", things=(), those=warm))
         long = tuple(each for each in times if each.value > _STIRRED_MIN)
@@ -138,6 +197,8 @@ class WrittenSteps(WrittenThings):
             kind = "add"
         if at.first("mass") and at.first("time") and re.search(r"\bpress", at.text, re.I):
             kind = "press"
+        if kind == "salt" and at.first("percent", "time") and _IN_BRINE.search(at.text):
+            kind = "brine"
         if kind == "warm" and is_cut:
             kind = "heat"
         if kind == "add water" and stirred(at):
@@ -164,11 +225,13 @@ class WrittenSteps(WrittenThings):
                 self.head["cut_multiplier"] = multiple.value
         elif kind == "wait" and rennet_in and re.search(r"\bset|break|curd|cut", at.text, re.I):
             clock = "cut"
-        title = " ".join(at.text.split()).strip(" ,:;.-–—")
+        title = _AT_CLOCK.sub("", re.sub(r"(?:\s*\|\s*)+", ", ", at.text).strip(" ,"))
+        title = " ".join(title.split()).strip(" ,:;.-–—")
         asks: Any = (
             ("flocks",) if kind == "test" else ("weight",) if "weigh" in at.text.lower() else ()
         )
         size, load, brine = at.first("length"), at.first("mass"), at.first("percent")
+        before_load = at.text[: load.begins - at.begins] if load else ""
         return RecipeStep(
             free_key(kind.replace(" ", "-"), {each.key for each in self.steps}),
             kind,
@@ -181,7 +244,9 @@ class WrittenSteps(WrittenThings):
             ph=band(at.first("ph"), 0.05, 0, 14),
             sign=words[:1].upper() + words[1:] if words else "",
             cut_mm=min(150.0, max(1.0, size.value)) if size and kind == "cut" else None,
-            load_kg=min(1000.0, load.value) if load and kind == "press" else None,
+            load_kg=min(1000.0, load.value)
+            if load and not _EACH_OF.search(before_load) and kind == "press"
+            else None,
             brine_pct=brine.value if kind == "brine" and brine and 1 <= brine.value <= 27 else None,
             share=self._share(at) if kind == "take whey off" else None,
             asks=asks,
@@ -201,7 +266,12 @@ class WrittenSteps(WrittenThings):
         """What a step stirs in: named before, or now, with how much."""
         for part in listed(at):
             known = {each.product.kind for each in self.ingredients}
-            new = [thing for thing in part.things if thing[0] in STIRRED and thing[0] not in known]
+            new = [
+                thing
+                for thing in part.things
+                if thing[0] in STIRRED
+                and (thing[0] not in known or (_MORE_OF & {thing[0]} and self._just(thing[0])))
+            ]
             if (
                 new
                 and step.kind in ("add", "salt")
@@ -215,8 +285,14 @@ class WrittenSteps(WrittenThings):
             self.missed.append((number, f"{words} of its own."))
         if step.kind == "salt":
             named = ["salt"]
+        if step.kind == "add" and not named and re.search(r"\bacid\b", at.text, re.I):
+            named = [each.product.kind for each in self.ingredients if each.product.kind == "acid"]
         if step.kind in ("add", "salt") and named:
             self.wanted[step.key] = (number, " and ".join(named))
+
+    def _just(self, kind: Kind) -> bool:
+        """Whether a kind was added by this very line: 1 g of one culture + 10 g of another."""
+        return self.added_on.get(kind) == self.number
 
     def _rise(self, at: Clause) -> float | None:
         """How long so many degrees every so often take, min; None where that is not said."""
@@ -273,6 +349,65 @@ class WrittenSteps(WrittenThings):
         if replace(was, words="") == replace(last, words=""):
             return f"of the step before: {last.title}"
         return f"the step before: {self._echo(last, '', taken=False)}"
+
+    def _clocked(self, at: Clause) -> str:
+        """A time of day: how long what was begun before took, where nothing else says so."""
+        clock = at.first("clock")
+        if clock is None:
+            return ""
+        since, self.clock = self.clock, (clock.value, len(self.steps))
+        if since is None:
+            return f"at {clock_time(clock.value)}"
+        gap = (clock.value - since[0]) % DAY
+        begun = self.steps[since[1] :]
+        open_ = [each for each in begun if each.key in self.taken]
+        left = gap - sum(each.minutes for each in begun if each.key not in self.taken)
+        told = f"{so_long(gap)} after {clock_time(since[0])}"
+        if left < 1 or not (begun or self.ingredients):
+            return told
+        waiting = [each for each in open_ if each.kind not in _BRIEF] or open_
+        left -= sum(each.minutes for each in open_ if each not in waiting)
+        if len(waiting) == 1 and waiting[0].kind not in _BRIEF and left >= 1:
+            place = self.steps.index(waiting[0])
+            self.steps[place] = replace(
+                waiting[0],
+                minutes=left,
+                hands_on_minutes=min(left, waiting[0].hands_on_minutes),
+            )
+            self.taken.discard(waiting[0].key)
+        elif not open_ or all(each.kind in _BRIEF for each in open_):
+            left = gap - sum(each.minutes for each in begun)
+            if left >= _LEAST_WAIT_MIN:
+                key = free_key("wait", {each.key for each in self.steps})
+                self.steps.append(RecipeStep(key, "wait", "Leave it, lid on", left, 2))
+                self.clock = (clock.value, len(self.steps))
+        return told
+
+    def give(self, each: Quantity) -> bool:
+        """Put a quantity into the last step, as its maker says; whether that step can use it.
+
+        Parameters: each quantity.
+        """
+        last = self.steps[-1]
+        part: dict[str, Any] = {}
+        if each.what == "time":
+            minutes = min(each.value, float(MOST_MINUTES))
+            part = {
+                "minutes": minutes,
+                "hands_on_minutes": min(minutes, last.hands_on_minutes),
+            }
+        elif each.what == "warm":
+            part = {"celsius": band(each, 1.0, -30, 120)}
+        elif each.what == "ph":
+            part = {"ph": band(each, 0.05, 0, 14)}
+        elif each.what == "length" and last.kind == "cut":
+            part = {"cut_mm": min(150.0, max(1.0, each.value))}
+        elif each.what == "mass" and last.kind == "press":
+            part = {"load_kg": min(1000.0, each.value)}
+        elif each.what == "percent" and last.kind == "brine" and 1 <= each.value <= 27:
+            part = {"brine_pct": each.value}
+        self.steps[-1] = replace(last, **part)
+        return bool(part)
 
     @property
     def _last(self) -> StepKind | None:
