@@ -135,9 +135,8 @@ def test_lines_become_a_recipe_a_daughter_and_what_its_mother_learns_later(page)
     page.goto("/recipes")
     page.get_by_role("link", name="Bring one in").click()
     page.get_by_label("The recipe").fill(LINES)
-    page.get_by_role("button", name="Look at it").click()
     expect(page.locator(".is-missed")).to_have_count(1)
-    expect(page.locator(".is-missed")).to_contain_text("sing to it")
+    expect(page.locator(".not-read")).to_contain_text("sing to it")
     page.get_by_role("button", name="Open it on the desk").click()
     expect(page.locator(".make-path a")).to_have_count(14)
     expect(page.locator(".why")).to_contain_text("“sing to it”")
@@ -172,6 +171,19 @@ def test_lines_become_a_recipe_a_daughter_and_what_its_mother_learns_later(page)
     expect(page.locator(".why")).to_contain_text("follows Larch Curd, version 2")
 
 
+def caret(page, word, plus=1):
+    """Put the caret into a word of the text."""
+    page.get_by_label("The recipe").evaluate(
+        """(field, [word, plus]) => {
+            const at = field.value.indexOf(word) + plus;
+            field.focus();
+            field.setSelectionRange(at, at);
+        }""",
+        [word, plus],
+    )
+    page.keyboard.press("Shift")  # any key: the card goes by where the caret stands
+
+
 def test_a_card_in_kitchen_units_becomes_a_sheet_for_22_litres_of_goats_milk(page):
     page.goto("/milk")
     page.get_by_label("How much").fill("22 L")
@@ -179,10 +191,21 @@ def test_a_card_in_kitchen_units_becomes_a_sheet_for_22_litres_of_goats_milk(pag
     page.get_by_role("button", name="Put it on the shelf").click()
     page.goto("/recipes/bring")
     page.get_by_label("The recipe").fill(CARD)
-    page.get_by_role("button", name="Look at it").click()
-    expect(page.locator(".is-missed, .not-used")).to_have_count(0)
-    expect(page.locator(".was-read").first).to_have_attribute("title", re.compile("7.57 L of goat"))
-    expect(page.locator(".granted")).to_contain_text("taken as US measure")
+    expect(page.locator(".make-column")).to_contain_text("Hang 8 hrs")
+    expect(page.locator(".is-missed, .marks s")).to_have_count(0)
+    expect(page.locator(".made-milk")).to_contain_text("7.6 L of goat milk, raw")
+    page.get_by_text("imperial, a fifth larger").click()
+    expect(page.locator(".made-milk")).to_contain_text("9.1 L of goat milk, raw")
+    page.get_by_text("US measure").click()
+    expect(page.locator(".made-milk")).to_contain_text("7.6 L of goat milk, raw")
+    strength = page.get_by_label("How strong is its rennet?")
+    strength.fill("strong")
+    page.keyboard.press("Tab")
+    expect(page.locator(".asked .error")).to_contain_text("200 IMCU or 1:10000")
+    expect(strength).to_have_value("strong")
+    strength.fill("1:15000")
+    page.keyboard.press("Tab")
+    expect(page.locator(".made-in")).to_contain_text("1:15000")
     assert serious(page) == []
     page.get_by_role("button", name="Make it with my milk").click()
     expect(page.get_by_role("radio", name=re.compile("Gran's farm cheese"))).to_be_checked()
@@ -195,12 +218,14 @@ def test_a_card_in_kitchen_units_becomes_a_sheet_for_22_litres_of_goats_milk(pag
     expect(page.locator(".as-written")).to_contain_text("hang 8 hrs")
 
 
-def test_a_card_that_leaves_something_out_is_asked_about_on_the_desk(page):
+def test_a_card_that_leaves_its_milk_out_is_asked_for_it_and_goes_on_at_the_desk(page):
     page.goto("/recipes/bring")
     without = CARD.replace("2 gal milk (goat, raw)\n", "")
     page.get_by_label("The recipe").fill(without)
-    page.get_by_role("button", name="Look at it").click()
+    expect(page.get_by_label("How much milk is it for")).to_be_visible()
     page.get_by_role("button", name="Make it with my milk").click()
+    expect(page.locator(".asked .error")).to_contain_text("Answer this first")
+    page.get_by_role("button", name="Open it on the desk").click()
     expect(page.locator(".desk-nav")).to_be_visible()
     expect(page.get_by_label("As it was written")).to_have_value(without)
     write(page, "Whose recipe is this", "the neighbour of the mill")
@@ -211,15 +236,37 @@ def test_a_card_that_leaves_something_out_is_asked_about_on_the_desk(page):
     expect(page.locator("body")).to_contain_text("the neighbour of the mill")
 
 
-def test_a_line_that_cannot_be_read_is_mended_where_it_stands(page):
+def test_a_note_is_mended_where_it_stands_and_a_number_is_read_otherwise(page, tmp_path):
     page.goto("/recipes/bring")
     text = page.get_by_label("The recipe")
-    text.fill("ewe tomme\newe 20 L\nmeso 1 g\nren 6 ml 200 IMCU\n32° culture 40'\nset 2 drachms")
-    page.get_by_role("button", name="Look at it").click()
-    expect(page.locator(".not-used")).to_have_text("2 drachms")
-    mended = page.get_by_label("As it was written; mend it here")
-    mended.fill(mended.input_value().replace("set 2 drachms", "rennet, set 35'\ncut 8 mm"))
-    page.get_by_role("button", name="Read it again").click()
-    expect(page.locator(".not-used")).to_have_count(0)
-    expect(page.locator(".read-lines")).to_contain_text("cut, 8 min")
-    expect(page.locator(".read-lines")).to_contain_text("add rennet")
+    note = tmp_path / "note.txt"
+    note.write_text(
+        "ewe tomme\newe 20 L\nmeso 1 g\nren 6 ml 200 IMCU\n32° culture 40'\nset 2 drachms"
+    )
+    photo = tmp_path / "note.png"
+    page.screenshot(path=photo)
+    page.locator("#upload").set_input_files(photo)
+    expect(page.get_by_alt_text("The page that is typed off")).to_be_visible()
+    page.locator("#upload").set_input_files(note)
+    expect(text).to_have_value(note.read_text())
+    expect(page.locator(".marks s")).to_have_text("2 drachms")
+    text.fill(note.read_text().replace("set 2 drachms", "rennet, set 35'\ncut 8 mm"))
+    expect(page.locator(".make-column")).to_contain_text("Cut 8 mm")
+    expect(page.locator(".marks s")).to_have_count(0)
+
+    caret(page, "40'")
+    card = page.get_by_role("group", name="What the number became")
+    expect(card).to_contain_text("became: ")
+    expect(page.locator(".make-column .is-here")).to_have_count(1)
+    page.keyboard.press("Tab")
+    expect(card.get_by_role("button", name="it is hours")).to_be_focused()
+    page.keyboard.press("Enter")
+    expect(page.locator(".make-column")).to_contain_text("40 h")
+    expect(card.get_by_role("button")).to_have_text("as it was read first")
+    card.get_by_role("button").click()
+    expect(page.locator(".make-column")).to_contain_text("40 min")
+    caret(page, "35'")
+    card.get_by_role("button", name="it belongs to the step before").click()
+    expect(page.locator(".make-column li").filter(has_text="Rennet")).to_contain_text("35 min")
+    page.locator(".make-column li").filter(has_text="Cut 8 mm").click()
+    expect(page.locator(".marks .is-here")).to_have_text("8 mm")

@@ -174,7 +174,8 @@ def test_what_is_taken_for_granted_is_told():
     )
     recipe = written.recipe
     assert (recipe.family, recipe.renneting_c, recipe.cut_multiplier) == ("cheddared", 33, 3)
-    assert len(written.granted) == 3 and "33 °C" in written.granted[1]
+    told = "; ".join(written.granted)
+    assert len(written.granted) == 4 and "33 °C" in told and "eaten fresh" in told
     assert [step.clock for step in recipe.steps][2:4] == ["flocculation", "cut"]
     assert recipe.steps[1].adds == ("rennet",) and recipe.steps[5].kind == "heal"
     assert recipe.steps[-1].asks == ("weight",)

@@ -285,11 +285,48 @@ def test_plain_lines_come_to_the_desk_with_what_was_not_understood(client, post,
     text = "Hill Wheel\n10 L raw goat milk\n2 mL calf rennet, 200 IMCU\nsing to it\nwarm to 31 C"
     upload = {"upload": (io.BytesIO(text.encode()), "hill.txt")}
     page = post("/recipes/bring", upload, page="/recipes/bring").text
-    assert "4 of 5 lines understood" in page and "No word of this line" in page
+    assert "4 of 5 lines read" in page and "No word of this line" in page
     where = brought(post, text, open="1").headers["Location"]
     page = client.get(where).text
     assert "“sing to it”" in page and 'value="Hill Wheel"' in page
     assert "goes in at no step" in page
+
+
+def test_a_text_is_read_again_as_it_is_typed_with_its_answers_and_readings(client, post):
+    text = "Goat\n2 gal goat milk\n1 g mild culture\nwarm to 30\nadd the culture\nwait 5 set 4"
+
+    def read(**more):
+        sent = {"text": text} | more
+        return post("/recipes/bring", sent, "/recipes/bring", headers={"X-Fragment": "1"}).text
+
+    page = read()
+    assert "<html" not in page and page.count("data-marks") == page.count("data-asked") == 1
+    assert "7.6 L of goat milk, raw" in page and "Whose gal is meant?" in page
+    page = read(**{"answer-measure": "imperial", "answer-heat": "batch"})
+    assert "9.1 L of goat milk, batch" in page
+    assert "milk, raw" in read(**{"answer-heat": "boiled"})
+    hours = json.dumps(["wait 5 set 4", 5, "h"])
+    assert ">5 h<" in read(chosen=[hours]) and ">5 min<" in read()
+    assert "as it was read first" in read(chosen=[hours])
+    assert ">5 min<" in read(chosen=[hours, json.dumps(["wait 5 set 4", 5, ""])])
+    assert "wait 6" not in read(chosen=[json.dumps(["wait 6", 5, "h"])])  # its line is gone
+    assert "An open recipe file" in read(text='[{"format"')
+    for broken in ("{", "[1]", '["a", "b", "h"]', '["a", 1, "moons"]'):
+        assert (
+            post("/recipes/bring", {"text": text, "chosen": broken}, "/recipes/bring").status_code
+            == 400
+        )
+
+
+def test_what_has_to_be_answered_is_asked_before_anything_is_kept(client, post, rows):
+    text = "Card\n1 g mild culture\nwarm to 30\nadd the culture\nwait 30 min\ndrain 10 min"
+    page = brought(post, text, make="1").text
+    assert "How much milk is it for" in page and "Answer this first" in page
+    told = brought(post, text, make="1", **{"answer-milk": "a pail"}).text
+    assert "Write it like 20 L raw goat milk." in told and 'value="a pail"' in told
+    done = brought(post, text, make="1", **{"answer-milk": "8 L raw goat milk"})
+    assert done.status_code == 302
+    assert "Card" in client.get("/recipes").text
 
 
 def test_every_recipe_leaves_alone_or_with_all_on_paper_and_as_files(client, post):

@@ -194,7 +194,7 @@ class WrittenThings(PlainLines):
         if amount is None or amount.what == "percent":
             share = amount or at.first("percent")
             if share is None:
-                raise Unknown(f"How much {words}?")
+                raise Unknown(f"How much {without(at, amount)}?")
             basis: Basis = "percent_of_curd"
             if any(step.kind in ("mould", "press") for step in self.steps):
                 basis = "percent_of_cheese"

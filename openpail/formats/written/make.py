@@ -34,7 +34,7 @@ from openpail.formats.written.gaps import WrittenGaps
 from openpail.formats.written.lexicon import GOES_ON_AFTER, GOES_ON_WITH, SECTIONS
 from openpail.formats.written.marks import Mark, clock_marks, mark_of, marks_of, unused_numbers
 from openpail.formats.written.quantities import Quantity
-from openpail.formats.written.readings import AFTER, Given, as_chosen
+from openpail.formats.written.readings import AFTER, Choice, Given, as_chosen, reread
 
 MOST_SOURCE = 60_000
 NOTHING = Said()
@@ -44,6 +44,8 @@ _MEASURE = Question(
     (("US", "US measure"), ("imperial", "imperial, a fifth larger")),
     usual="US",
 )
+# From here bare degrees of a text that writes °F can be meant so, in °C as they were read.
+_BARE_FROM = {"°F": 60.0, "°C": 0.0}
 _OPEN_END = re.compile(rf"\b(?:{GOES_ON_AFTER})\s*$", re.I)
 _OPEN_BEGIN = re.compile(rf"\s*(?:{GOES_ON_WITH})\b")
 _STOPS = re.compile(r"[.!?:;]\s*$")
@@ -61,8 +63,9 @@ def understand(text: str, house: House, system: System, said: Said = NOTHING) ->
     if _PRINTED.search(text):
         return read_lines(text, house, system)
     wrapped = list(_sentences(text.splitlines()[:MOST_LINES]))
+    said = replace(said, chosen=tuple(_carried(said.chosen, wrapped)))
     lines = [each.text for each in wrapped]
-    cut = [clauses(line, system) for line in lines]
+    cut = _one_scale([clauses(line, system) for line in lines])
     named = next((n for n, line in enumerate(lines) if line.strip()), 0)
     measure = said.answers.get(_MEASURE.key, "") if system == "metric" else ""
     milk_l = sum(
@@ -90,6 +93,23 @@ def understand(text: str, house: House, system: System, said: Said = NOTHING) ->
     return UnderstoodText(recipe, told, granted, making.questions())
 
 
+def _one_scale(cut: list[list[Clause]]) -> list[list[Clause]]:
+    """A text that writes °F writes its bare degrees so too, and one that writes °C."""
+    warm = [each for those in cut for at in those for each in at.every("warm")]
+    told = {each.unit for each in warm if not each.other}
+    if len(told) != 1:
+        return cut
+    (scale,) = told
+
+    def anew(each: Quantity) -> Quantity:
+        is_bare = each.what == "warm" and scale in each.other
+        return reread(each, scale, "") if is_bare and each.value >= _BARE_FROM[scale] else each
+
+    return [
+        [replace(at, those=tuple(anew(each) for each in at.those)) for at in those] for those in cut
+    ]
+
+
 @dataclass(frozen=True, slots=True)
 class Wrapped:
     """A line of a text with the ones that its sentence was wrapped into: the number of the first,
@@ -114,6 +134,17 @@ def _sentences(lines: Sequence[str]) -> Iterator[Wrapped]:
         held = Wrapped(number, line, (0,))
     if held:
         yield held
+
+
+def _carried(chosen: Sequence[Choice], wrapped: Sequence[Wrapped]) -> Iterator[Choice]:
+    """Choices of a line that is the part of a wrapped sentence, as of the whole sentence."""
+    yield from chosen
+    for held in wrapped:
+        for begins, ends in pairwise((*held.begins, len(held.text) + 1)):
+            line = held.text[begins : ends - 1].rstrip()
+            for each in chosen:
+                if each.line == line and len(held.begins) > 1:
+                    yield Choice(held.text.rstrip(), each.begins + begins, each.reading)
 
 
 def _goes_on(line: str, after: str) -> bool:
@@ -207,6 +238,7 @@ class Making(WrittenGaps):
                     replace(mark, became=echo, step=step) for mark in marks_of(clause, self.milk_l)
                 ]
             self._give_next(was)
+            self.for_next += [one.each for one in given if one.to == AFTER]
         unused = list(unused_numbers(raw, after_bullet(raw), marks))
         if unused:
             self.struck.add(number)
@@ -215,6 +247,20 @@ class Making(WrittenGaps):
             return WrittenLine(number, raw.rstrip(), why=why, unused=tuple(unused))
         told = "; ".join(echoes) + "".join(f" ({wrong})" for wrong in whys)
         return WrittenLine(number, raw.rstrip(), told, "", tuple(marks), tuple(unused))
+
+    @staticmethod
+    def _unweighed(at: Clause) -> bool:
+        """Whether a clause names a thing and says only what it is thinned with."""
+        return (
+            bool(at.those)
+            and not own_amounts(at)
+            and {each.what for each in at.those}
+            <= {
+                "volume",
+                "imcu",
+                "one_to",
+            }
+        )
 
     def _measure(self, at: Clause) -> str:
         """Whose gallon is meant, where a clause leaves it open and the dairy has none."""
@@ -234,7 +280,6 @@ class Making(WrittenGaps):
         """A quantity that belongs to the step before its own, or to the one after it."""
         told = mark_of(given.each, self.milk_l) or Mark(given.each.begins, given.each.ends)
         if given.to == AFTER:
-            self.for_next.append(given.each)
             return replace(told, became="of the step after it")
         if not self.steps or not self.give(given.each):
             return replace(told, became="no step before it could use it")
@@ -298,6 +343,9 @@ class Making(WrittenGaps):
                 if rest and (at.kind or at.first("warm"))
                 else milks
             )
+        if not self.steps and at.kind in (None, "add") and stirred(at) and self._unweighed(at):
+            self.unweighed[at.things[0][0]] = number
+            return f"{without(at, None)}: how much is not said here"
         if self._is_ingredient(at):
             echo = self._added(at)
             rest = tuple(each for each in at.those if each.what in ("warm", "time", "rise"))

@@ -38,6 +38,7 @@ _MORE_OF: frozenset[Kind] = frozenset({"culture", "mould", "herb"})
 _GOES_ON: frozenset[StepKind] = frozenset({"wait", "drain", "hang", "settle", "hold", "brine"})
 # Half the whey off, 1 qt of warm water in: two steps in a breath.
 _WATER_IN = re.compile(r"(?<=[,;]) *(?:and )?\d[^,;]*\bwater\b.*", re.I)
+_SET_WORDS = re.compile(r"\bset|break|curd|cut", re.I)
 _AT_CLOCK = re.compile(r"^\s*\d{1,2}:\d{2}\b")
 _IN_BRINE = re.compile(r"\b(?:in|into)\b.*\bbrine\b", re.I)
 _EVERY = re.compile(r"\b(?:every|each|per)\s*$", re.I)
@@ -73,6 +74,13 @@ def _blank(at: Clause, those: list[Quantity]) -> str:
         begins, ends = each.begins - at.begins, each.ends - at.begins
         text = text[:begins] + " " * (ends - begins) + text[ends:]
     return text
+
+
+def _only(at: Clause, kind: StepKind, words: str, those: tuple[Quantity, ...]) -> Clause:
+    """A step that a clause names by nothing but its quantities, in words of its own."""
+    begins, ends = those[0].begins, those[-1].ends
+    text = f"{words} {at.text[begins - at.begins : ends - at.begins]}"
+    return Clause(text, begins - len(words) - 1, kind, (), those)
 
 
 @dataclass
@@ -177,10 +185,12 @@ class WrittenSteps(WrittenThings):
         added = tuple(each for each in at.those if each.what not in ("warm", "rise", "time"))
         parts = [replace(at, kind="add", text=_blank(at, [*times, *warm]), those=added)]
         if warm and at.kind is None:
-            parts.insert(0, replace(at, kind="warm", things=(), those=warm))
+            parts.insert(0, _only(at, "warm", "warm to", warm))
         long = tuple(each for each in times if each.value > _STIRRED_MIN)
         if long:
-            parts.append(replace(at, kind="wait", things=(), those=long))
+            says_more = SIGN.search(at.text) or _SET_WORDS.search(at.text)
+            whole = replace(at, kind="wait", things=(), those=long)
+            parts.append(whole if says_more else _only(at, "wait", "leave it", long))
         return parts if len(parts) > 1 else [at]
 
     def _kind_of(self, at: Clause) -> StepKind | None:
@@ -223,7 +233,7 @@ class WrittenSteps(WrittenThings):
             multiple = at.first("times")
             if multiple:
                 self.head["cut_multiplier"] = multiple.value
-        elif kind == "wait" and rennet_in and re.search(r"\bset|break|curd|cut", at.text, re.I):
+        elif kind == "wait" and rennet_in and _SET_WORDS.search(at.text):
             clock = "cut"
         title = _AT_CLOCK.sub("", re.sub(r"(?:\s*\|\s*)+", ", ", at.text).strip(" ,"))
         title = " ".join(title.split()).strip(" ,:;.-–—")

@@ -3,25 +3,30 @@
 from __future__ import annotations
 
 import uuid
-from dataclasses import asdict, dataclass
+from dataclasses import asdict, dataclass, replace
 
-from flask import Blueprint, Response, redirect, render_template, request, url_for
+from flask import Blueprint, Response, abort, redirect, render_template, request, url_for
 
 from openpail.craft.errors import CraftError
 from openpail.formats import recipe_file
 from openpail.formats.changes import between
 from openpail.formats.recipe_file import Found
-from openpail.formats.recipe_text import WrittenLine
+from openpail.formats.recipe_text import UnderstoodText
+from openpail.formats.recipe_words import FAMILIES
+from openpail.formats.written.asked import Said
 from openpail.formats.written.make import understand
 from openpail.records.errors import NotHere
 from openpail.records.recipes import actions as recipes
 from openpail.web.edge import Page, dairy, db, house, needs, now, person_id
+from openpail.web.recipes.marked import choices_of, column, marked_lines, sent_back
 from openpail.web.recipes.typed import typed
 from openpail.web.recipes.words import ChangeInWords, told
 from openpail.web.recipes.writing import kept_at_once
 from openpail.web.ui.sent import text_sent
 
 blueprint = Blueprint("bringing", __name__, template_folder="templates")
+_LONGEST_ANSWER = 200
+_ANSWER_FIRST = "Answer this first, or open it on the desk."
 
 
 @dataclass(frozen=True)
@@ -54,26 +59,20 @@ def look() -> Page:
     except CraftError as error:
         return _page("", error.words)
     if not text.strip():
-        return _page(text, "Paste a recipe here, or choose a file.")
+        asked = "Paste a recipe here, or choose a file."
+        return _page(text, asked, whole="X-Fragment" not in request.headers)
+    fragment = "X-Fragment" in request.headers
     if text.lstrip()[:1] not in "{[":
-        written = understand(text, house(), dairy().volume_system)
-        if "open" in request.form or "make" in request.form:
-            lines = [asdict(line) for line in written.lines]
-            fields = typed(written.recipe)
-            draft = recipes.begin_draft(db(), dairy(), fields, now(), lines=lines)
-            key = kept_at_once(draft) if "make" in request.form else ""
-            if key:
-                return redirect(url_for("sheet.page", recipe=key))
-            return redirect(url_for("writing.page", draft_id=draft.id))
-        return render_template(
-            "recipes/bring.html",
-            text=text,
-            written=written,
-            marked=marked,
-            brought=None,
-            error="",
-            files=(),
-        )
+        said = _said(text)
+        written = understand(text, house(), dairy().volume_system, said)
+        if "make" in request.form:
+            written = _pressed(written)
+        unanswered = any(each.wrong for each in written.questions)
+        if "open" in request.form or ("make" in request.form and not unanswered):
+            return redirect(_drafted(written))
+        return _read(text, written, said, whole=not fragment)
+    if fragment:
+        return _page(text, whole=False)
     try:
         found = recipe_file.read_file(text, lambda key: recipes.document_of(db(), dairy(), key))
     except CraftError as error:
@@ -82,45 +81,69 @@ def look() -> Page:
     if "keep" in request.form:
         _keep(brought)
         return redirect(url_for("recipes.page"))
+    return render_template("recipes/bring.html", text=text, written=None, brought=brought, error="")
+
+
+def _said(text: str) -> Said:
+    """What was answered on the page, and the readings that were chosen there."""
+    answers = {
+        key.removeprefix("answer-"): value[:_LONGEST_ANSWER]
+        for key, value in request.form.items()
+        if key.startswith("answer-")
+    }
+    try:
+        return Said(answers, choices_of(request.form.getlist("chosen"), text))
+    except (ValueError, TypeError):
+        abort(400)
+
+
+def _pressed(written: UnderstoodText) -> UnderstoodText:
+    """The same, with what has to be answered before it can be made said by its question."""
+    asked = tuple(
+        each if each.answer or each.usual else replace(each, wrong=each.wrong or _ANSWER_FIRST)
+        for each in written.questions
+    )
+    return replace(written, questions=asked)
+
+
+def _drafted(written: UnderstoodText) -> str:
+    """Where it goes on: to the sheet when nothing is missing, else to the desk."""
+    lines = [asdict(line) for line in written.lines]
+    draft = recipes.begin_draft(db(), dairy(), typed(written.recipe), now(), lines=lines)
+    key = kept_at_once(draft) if "make" in request.form else ""
+    if key:
+        return url_for("sheet.page", recipe=key)
+    return url_for("writing.page", draft_id=draft.id)
+
+
+def _read(text: str, written: UnderstoodText, said: Said, whole: bool) -> Page:
+    left = [each for each in written.questions if not each.answer and not each.usual]
     return render_template(
-        "recipes/bring.html", text=text, written=None, brought=brought, error="", files=()
+        "recipes/bring.html" if whole else "recipes/_read.html",
+        text=text,
+        written=written,
+        marks=marked_lines(text, written, said),
+        column=column(written.recipe),
+        chosen=sent_back(said.chosen),
+        asked_left=len(left),
+        families=FAMILIES,
+        brought=None,
+        error="",
+        files=(),
     )
 
 
-@dataclass(frozen=True)
-class MarkedPart:
-    """A stretch of a line: its text, what it became, whether it was not used."""
-
-    text: str
-    became: str = ""
-    unused: bool = False
-
-
-def marked(line: WrittenLine) -> list[MarkedPart]:
-    """A line in stretches: what was read of it, what was not used, what stands between."""
-    those = [(each.begins, each.ends, each.became, False) for each in line.marks]
-    those += [(begins, ends, "", True) for begins, ends in line.unused]
-    at = 0
-    found: list[MarkedPart] = []
-    for begins, ends, became, unused in sorted(those):
-        if begins < at:
-            continue
-        found += [
-            MarkedPart(line.text[at:begins]),
-            MarkedPart(line.text[begins:ends], became, unused),
-        ]
-        at = ends
-    return [each for each in (*found, MarkedPart(line.text[at:])) if each.text]
-
-
-def _page(text: str, error: str = "") -> Page:
+def _page(text: str, error: str = "", whole: bool = True) -> Page:
     return render_template(
-        "recipes/bring.html",
+        "recipes/bring.html" if whole else "recipes/_read.html",
         text=text,
         written=None,
+        file=text.lstrip()[:1] in ("{", "["),
+        marks=(),
+        chosen=(),
         brought=None,
         error=error,
-        files=recipes.kept_files(db(), dairy()),
+        files=recipes.kept_files(db(), dairy()) if whole else (),
     )
 
 
