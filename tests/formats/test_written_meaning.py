@@ -127,6 +127,38 @@ def test_a_wrapped_sentence_is_one_and_its_marks_stay_in_their_lines():
     assert [line.number for line in other.lines] == [1, 2, 3, 4, 5]
 
 
+def test_a_log_with_full_stops_between_its_hours_is_one_of_times_and_stays_as_written():
+    text = (
+        "x\n20 L raw milk\n6.15 add 1.2 g thermo, 33.0 C\n6.45: 4 ml rennet 1:15k\n"
+        "7.20 cut 8 mm\n"
+        "press: 30 min, 1 h, 15 h\nsalt bath 22 °Bé 48 h\n"
+        "cellar 14°, 92 %, brush w/ 5% brine 1x week\n"
+        "ready from month 6"
+    )
+    found = understand(text, HOUSE, "metric")
+    assert " · ".join(shown(step) for step in found.recipe.steps) == (
+        "add 5 33 · wait 25 · add 5 · wait 30 · cut 8 · press 30 · press 60 · press 900 · brine 2880"
+    )
+    assert found.recipe.steps[-1].brine_pct == pytest.approx(23.6, abs=0.1)
+    (stage,) = found.recipe.stages
+    assert (stage.days, stage.celsius.target, stage.cares[0].every_days) == (180, 14, 7)
+    assert found.lines[3].text == "6.45: 4 ml rennet 1:15k" and not found.lines[3].unused
+
+
+def test_a_list_under_its_heading_is_over_where_the_first_step_begins():
+    text = (
+        "x\nYou'll need:\n* 1 gallon goat's milk\n* 2 drops of rennet per quart\n"
+        "* 1 sachet of culture\n"
+        "* salt, about 2 teaspoons\n1) Warm the milk to 80F\n"
+        "2) Sprinkle the culture, let it rest 5 min\n"
+        "3) Ladle into 6 moulds. Drain 2 days\nEat it within 10 days or freeze it"
+    )
+    found = understand(text, HOUSE, "us").recipe
+    assert [e.product.kind for e in found.ingredients] == ["rennet", "culture", "salt"]
+    kinds = [step.kind for step in found.steps]
+    assert kinds == ["warm", "add", "wait", "drain"] and found.eat_by_days == 10
+
+
 # ── what is asked ──
 
 BARE = """Card

@@ -180,6 +180,7 @@ VERBS: tuple[tuple[str, StepKind], ...] = (
     (r"hang(?:ing)?", "hang"),
     (r"break (?:it|them)(?: down| up)? (?:to|into)", "cut"),
     (r"mill(?:ing)?|break (?:up )?(?:the )?curds?|dice|crumble", "mill"),
+    (r"salt[- ]bath", "brine"),
     (r"salt(?:s|ed|ing)?", "salt"),
     (
         r"(?:put|fill|scoop|pack|spoon)\w* (?:\w+ ){0,4}?(?:moulds?|molds?|forms?|hoops?|"

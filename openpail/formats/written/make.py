@@ -44,6 +44,11 @@ _MEASURE = Question(
     (("US", "US measure"), ("imperial", "imperial, a fifth larger")),
     usual="US",
 )
+_DOTTED = re.compile(
+    r"(?:^\s*|\b(?:at|by|until) )(?:[01]?\d|2[0-3])\.[0-5]\d(?=:?\s+(?!g\b|kg\b|m?l\b|%)[a-z\d])",
+    re.I,
+)
+_LEAST_DOTTED = 3
 # From here bare degrees of a text that writes °F can be meant so, in °C as they were read.
 _BARE_FROM = {"°F": 60.0, "°C": 0.0}
 _OPEN_END = re.compile(rf"\b(?:{GOES_ON_AFTER})\s*$", re.I)
@@ -62,7 +67,7 @@ def understand(text: str, house: House, system: System, said: Said = NOTHING) ->
     """
     if _PRINTED.search(text):
         return read_lines(text, house, system)
-    wrapped = list(_sentences(text.splitlines()[:MOST_LINES]))
+    wrapped = list(_sentences(_with_clocks(text.splitlines()[:MOST_LINES])))
     said = replace(said, chosen=tuple(_carried(said.chosen, wrapped)))
     lines = [each.text for each in wrapped]
     cut = _one_scale([clauses(line, system) for line in lines])
@@ -89,6 +94,10 @@ def understand(text: str, house: House, system: System, said: Said = NOTHING) ->
     missed = dict(making.missed)
     told = tuple(_missed(line, missed.get(line.number, "")) for line in written)
     recipe = replace(recipe, source=text[:MOST_SOURCE])
+    raw_lines = text.splitlines()
+    told = tuple(  # as it was written, not as it was read
+        replace(line, text=raw_lines[line.number - 1][: len(line.text)]) for line in told
+    )
     granted = (*granted, *dict.fromkeys(making.granted))
     return UnderstoodText(recipe, told, granted, making.questions())
 
@@ -108,6 +117,13 @@ def _one_scale(cut: list[list[Clause]]) -> list[list[Clause]]:
     return [
         [replace(at, those=tuple(anew(each) for each in at.those)) for at in those] for those in cut
     ]
+
+
+def _with_clocks(lines: list[str]) -> list[str]:
+    """The lines of a log whose times of day are written with a full stop, with a colon."""
+    if sum(1 for line in lines if _DOTTED.match(line)) < _LEAST_DOTTED:
+        return lines
+    return [_DOTTED.sub(lambda at: at[0].replace(".", ":"), line) for line in lines]
 
 
 @dataclass(frozen=True, slots=True)
@@ -201,7 +217,7 @@ class Making(WrittenGaps):
         """Read one line, in its clauses."""
         self.number, text = number, raw.strip()
         self.echoed = []
-        plain = re.sub(r"^(eat) (?:it )?within (?=\d)", "eat within: ", text, flags=re.I)
+        plain = re.sub(r"^eat (?:it )?within (?=\d+ \w+\W*$)", "eat within: ", text, flags=re.I)
         try:
             said = self._labelled(plain) or self._headed(raw, text, those)
         except CraftError as wrong:
@@ -363,6 +379,8 @@ class Making(WrittenGaps):
         if not self.steps and at.kind is None and not at.things and at.first("volume", "mass"):
             words = without(at, at.first("volume", "mass"))
             raise Unknown(f"“{words}” is nothing we know to put into milk.")
+        if at.kind:  # the list of what goes in is over
+            self.section = ""
         return self._done(number, at)
 
 

@@ -132,7 +132,7 @@ _AND_A_HALF = re.compile(r"\s+and\s+(a half|half|a quarter|three quarters)\b", r
 _EVERY_OTHER = re.compile(r"\bevery\s+(other|second|2nd|third|3rd)\s+day\b", re.I)
 _IN_BRACKETS = re.compile(r"\s*(?:\(|=|/)\s*(?:abt|about|ca\.?|~)?\s*", re.I)
 _CLOCK = re.compile(
-    r"(?<![\d:])([01]?\d|2[0-3]):([0-5]\d)(?=\s+[A-Za-z\d])(?!\s\d{3}\b(?!\s*[A-Za-z]))"
+    r"(?<![\d:])([01]?\d|2[0-3]):([0-5]\d)(?=:?\s+[A-Za-z\d])(?!\s\d{3}\b(?!\s*[A-Za-z]))"
 )
 _DAY_OF = re.compile(
     r"\b(?:from\s+|on\s+|after\s+|at\s+)?(?P<unit>day|week|month)\s+(?P<n>\d+)"

@@ -29,7 +29,7 @@ from openpail.formats.written.steps import WrittenSteps
 
 _EATEN = re.compile(
     r"\b(?:keeps?\b(?! (?:it|at|warm|stirr|in|the))|eat\b|eaten|best (?:within|before|after|"
-    r"from)|use within|good for)",
+    r"from)|use within|good for|ready (?:from|after|at|in))",
     re.I,
 )
 _DAILY, _WEEKLY = (
@@ -59,7 +59,8 @@ class WrittenCave(WrittenSteps):
             return ""
         days = round(time.value / DAY)
         before = at.text[eaten.start() : time.begins - at.begins]
-        if re.search(r"\b(?:from|after)\b", before, re.I) and self.stages:
+        is_from = re.search(r"\b(?:from|after)\b", before, re.I) or time.unit.endswith(" of")
+        if is_from and self.stages:
             rest = sum(stage.days for stage in self.stages[:-1])
             self.stages[-1] = replace(self.stages[-1], days=max(1, days - rest))
             head = (
@@ -68,7 +69,7 @@ class WrittenCave(WrittenSteps):
                 else ""
             )
             return f"{head}; " * bool(head) + f"eaten from day {days}"
-        if re.search(r"\b(?:from|after)\b", before, re.I):
+        if is_from:
             echo = self._ripens(
                 replace(
                     at,
@@ -113,7 +114,8 @@ class WrittenCave(WrittenSteps):
             step.kind in ("cut", "mould", "press", "drain", "hang", "brine") for step in self.steps
         )
         is_long = time is not None and time.value >= _LEAST_STAGE_MIN
-        if (at.kind == "brine" or self._kind_of(at) == "brine") and not is_long:
+        is_brined = at.kind == "brine" or self._kind_of(at) == "brine"
+        if is_brined and not is_long and not (place and "brine" not in place[0][0].lower()):
             return ""
         if not (made or (place and is_long)) or (at.kind == "wait" and not ageing and not place):
             return ""

@@ -76,6 +76,11 @@ def _blank(at: Clause, those: list[Quantity]) -> str:
     return text
 
 
+def _more(at: Clause) -> bool:
+    """Whether a clause says how much longer something may take."""
+    return bool(re.search(r"\bmore\b|\blonger\b|\bextra\b", at.text))
+
+
 def _only(at: Clause, kind: StepKind, words: str, those: tuple[Quantity, ...]) -> Clause:
     """A step that a clause names by nothing but its quantities, in words of its own."""
     begins, ends = those[0].begins, those[-1].ends
@@ -123,11 +128,7 @@ class WrittenSteps(WrittenThings):
         if kind == "turn" and every and times:
             turned = max(1, min(24, round(times[0].value / every[0].value)))
         step = self._made(at, kind, minutes, by_hand, turned)
-        if (
-            len(times) > 1
-            and kind != "turn"
-            and re.search(r"\bmore\b|\blonger\b|\bextra\b", at.text)
-        ):
+        if len(times) > 1 and kind != "turn" and _more(at):
             step = replace(step, may_stretch_minutes=min(times[-1].value, float(MOST_MINUTES)))
         last = self.steps[-1] if self.steps else None
         if last and last.kind == kind in _GOES_ON and last.key in self.taken and not taken:
@@ -179,6 +180,9 @@ class WrittenSteps(WrittenThings):
                     replace(at, kind="press", text=f"Press {text}", begins=begins - 6, those=mine)
                 )
             return found
+        if kind == "press" and not loads and len(times) > 1 and not _more(at):
+            first = replace(at, those=tuple(each for each in at.those if each not in times[1:]))
+            return [first, *(_only(at, "press", "press", (each,)) for each in times[1:])]
         if not stirred(at) or at.kind not in (None, "add") or (at.kind == "add" and not times):
             return [at]
         warm = tuple(each for each in at.those if each.what in ("warm", "rise"))
