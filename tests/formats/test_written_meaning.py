@@ -137,7 +137,8 @@ def test_a_log_with_full_stops_between_its_hours_is_one_of_times_and_stays_as_wr
     )
     found = understand(text, HOUSE, "metric")
     assert " · ".join(shown(step) for step in found.recipe.steps) == (
-        "add 5 33 · wait 25 · add 5 · wait 30 · cut 8 · press 30 · press 60 · press 900 · brine 2880"
+        "add 5 33 · wait 25 · add 5 · wait 30 · cut 8 · press 30 · press 60 · press 900 · "
+        "brine 2880"
     )
     assert found.recipe.steps[-1].brine_pct == pytest.approx(23.6, abs=0.1)
     (stage,) = found.recipe.stages
