@@ -93,7 +93,12 @@ def tell(here: Here, make_id: uuid.UUID, batch: Sequence[Told]) -> list[Answer]:
         raise RecordError(f"At most {MOST_AT_ONCE} deeds at a time.")
     make = makes.make(here.session, here.dairy, make_id, to_change=True)
     door = _Door(here, make)
-    ordered = sorted(batch, key=lambda each: (each.amends is not None, each.order))
+    # What one device counted is told in its own order, even where its clock was put back between.
+    counted = len({each.device for each in batch}) == 1 and all(each.counter for each in batch)
+    ordered = sorted(
+        batch,
+        key=lambda each: (each.amends is not None, each.counter if counted else 0, each.order),
+    )
     answers = {id(each): door.take(each) for each in ordered}
     if door.changed:
         door.follow()

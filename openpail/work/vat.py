@@ -244,6 +244,12 @@ class AtVat:
         return bool(self.step and self.step.planned.step.key == set_step(self.recipe))
 
     @property
+    def gives_rennet(self) -> bool:
+        """Whether the rennet goes in at the step of now: the set begins with it."""
+        adds = self.step.planned.step.adds if self.step else ()
+        return any(line.kind == "rennet" and line.key in adds for line in self.sheet.lines)
+
+    @property
     def not_firm(self) -> int:
         """How often the set was tried and was not firm."""
         return sum(deed.look in ("soft", "liquid") for _, deed in self.standing.of(SetLooked))
@@ -458,6 +464,11 @@ def all_readings(here: Here, make_id: uuid.UUID, page: int) -> tuple[Make, list[
 def say(here: Here, make_id: uuid.UUID, told: Told) -> Answer:
     """Tell one deed of a make. Raises NotHere."""
     return tell(here, make_id, [told])[0]
+
+
+def is_told(here: Here, event: uuid.UUID) -> bool:
+    """Whether a deed is kept already."""
+    return bool(log.there(here.session, here.dairy.id, [event]))
 
 
 def frozen_sheet(here: Here, make_id: uuid.UUID) -> tuple[Make, Frozen, Sequence[object]]:

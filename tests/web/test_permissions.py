@@ -103,6 +103,7 @@ HELPER_TOO = {
     "cave.undo",
     "cave.when",
     "vat.tell_deeds",
+    "vat.tell_taps",
     "vat.tell_one",
     "heat.begin",
     "press.make_brine",

@@ -11,7 +11,7 @@ from openpail.craft.figure import Figure, Step
 from openpail.craft.recipe.recipe import Recipe
 from openpail.craft.units import UNITS, convert, from_celsius, so_long, so_many
 from openpail.records.milk.models import MilkLot
-from openpail.web.edge import here, local, now, today
+from openpail.web.edge import here, local, now, today, zone
 
 _EIGHTHS = ("", "⅛", "¼", "⅜", "½", "⅝", "¾", "⅞")
 _SMALLER = {
@@ -61,6 +61,7 @@ def install(app: Flask) -> None:
         percent=percent,
         within=within,
         now_=now,
+        zone_=zone,
         today_=today,
         hours_ago=hours_ago,
         hours_on=hours_on,

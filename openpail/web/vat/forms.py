@@ -43,27 +43,32 @@ _WORDS = (
     *("step", "word", "note", "words", "sign", "of", "look", "key", "cause", "timer", "became"),
     *("mould", "press", "tub", "until", "to"),
 )
+_LONGEST_AWAY = timedelta(days=60)  # a tablet that lay in a drawer with a dead battery
 _COUNTED = 10  # digits that a count has at most
 _HOUR = re.compile(r"^(\d{1,2})[:.](\d{2})$")
 
 
 class Typed:
-    """A form of the vat, read: the deed it tells, its parts, and what was not understood."""
+    """A form of the vat, read: the deed it tells, its parts, and what was not understood.
 
-    def __init__(self, at: AtVat) -> None:
+    form: of this request, unless another is given: one that waited on a device for the network.
+    """
+
+    def __init__(self, at: AtVat, form: Mapping[str, str] | None = None) -> None:
         self.at = at
-        self.deed = request.form.get("deed", "")
+        self.form = request.form if form is None else form
+        self.deed = self.form.get("deed", "")
         self.errors: dict[str, str] = {}
         self.payload: dict[str, Any] = {}
         self.happened = here().now
         self.typed_at: datetime | None = None
         for name in _WORDS:
-            text = request.form.get(name, "").strip()
+            text = self.form.get(name, "").strip()
             if text:
                 self.payload[name] = text
         for name in ("off", "counts", "stacked", "about"):
-            if name in request.form:
-                self.payload[name] = bool(request.form[name])
+            if name in self.form:
+                self.payload[name] = bool(self.form[name])
         self._measures()
         self._pieces()
         self._given()
@@ -76,11 +81,11 @@ class Typed:
     def kept(self) -> dict[str, str]:
         """All that was sent, for a second form that asks for a word."""
         own = {"csrf_token", "once", "deed", "event", "word", "happened", "sent", "counter"}
-        return {name: text for name, text in request.form.items() if name not in own}
+        return {name: text for name, text in self.form.items() if name not in own}
 
     def text(self, name: str) -> str:
         """What was typed in a field."""
-        return request.form.get(name, "").strip()
+        return self.form.get(name, "").strip()
 
     def _read(self, name: str, read: Callable[[str], Any], part: str = "") -> Any:
         text = self.text(name)
@@ -162,7 +167,7 @@ class Typed:
             if lot and lot != line.lot:
                 bottles[line.key] = lot
             amount = self._read(f"gave-{line.key}", self._of_line(line, lot))
-            same = self.text(f"gave-{line.key}") == request.form.get(f"was-{line.key}")
+            same = self.text(f"gave-{line.key}") == self.form.get(f"was-{line.key}")
             if amount is not None and not (same and line.key not in bottles):
                 gave[line.key] = amount
             if self.deed == "acid_given" and line.kind == "acid":
@@ -203,7 +208,7 @@ class Typed:
             except ValueError:
                 return  # not our page: the moment is when it arrives
             if moment.tzinfo and clock.tzinfo and moment <= clock:
-                self.happened = here().now - min(clock - moment, timedelta(days=2))
+                self.happened = here().now - min(clock - moment, _LONGEST_AWAY)
 
     @property
     def counter(self) -> int:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import uuid
 from datetime import timedelta
+from pathlib import Path
 
 from flask import (
     Blueprint,
@@ -14,6 +15,7 @@ from flask import (
     redirect,
     render_template,
     request,
+    send_file,
     url_for,
 )
 
@@ -24,10 +26,11 @@ from openpail.craft.make.plain import clock_offset, read, read_told
 from openpail.craft.make.signs import LOOKS
 from openpail.craft.make.standing import NEWEST_TOLD
 from openpail.records.errors import RecordError
-from openpail.web.edge import Page, form_id, here, needs, refuse
+from openpail.web.edge import Page, form_id, here, needs, public, refuse
 from openpail.web.press import show as press_show
 from openpail.web.ui import ours
 from openpail.web.vat import show
+from openpail.web.vat.ahead import steps_ahead
 from openpail.web.vat.forms import FIELD_OF, SHOWN, Typed
 from openpail.work import photos, record, vat
 from openpail.work.log import Answer, tell
@@ -35,6 +38,7 @@ from openpail.work.press import AtPress, is_there
 from openpail.work.wall import sound_of, wall
 
 blueprint = Blueprint("vat", __name__, template_folder="templates")
+_WORKER = Path(__file__).with_name("sw.js")
 
 
 @blueprint.get("/vat")
@@ -113,6 +117,7 @@ def _page(
         asked=asked,
         new_id=uuid.uuid4,
         became=deeds.BECAME_WORDS,
+        ahead=steps_ahead(at),
         lines=show.log_lines(at),
         told=NEWEST_TOLD,
         shelf=here().shelf if step and step.planned.step.adds else (),
@@ -214,6 +219,9 @@ def _is_fragment() -> bool:
 @needs("make.write")
 def keep_file(make_id: uuid.UUID) -> Page:
     """A photo or a spoken note at a step: kept with the make, and told by a deed."""
+    step = request.form.get("step", "")
+    if vat.is_told(here(), form_id("event")):  # a device that did not hear of it sends it again
+        return _anew(make_id)
     sent = request.files.get("file")
     try:
         kept = photos.keep(here(), make_id, sent.read() if sent else b"")
@@ -221,10 +229,9 @@ def keep_file(make_id: uuid.UUID) -> Page:
         refuse()
         html = _page(make_id, None, error.words, fragment=_is_fragment())
         return html, 422
-    step = request.form.get("step", "")
     note = request.form.get("note", "").strip()
     deed = read("felt", {"step": step, "note": note, "file": str(kept.id), "file_sort": kept.sort})
-    told = Told(str(form_id("event")), deed, here().now)
+    told = Told(str(form_id("event")), deed, Typed(vat.at_vat(here(), make_id)).happened)
     answer = vat.say(here(), make_id, told)
     if not answer.is_kept:
         refuse()
@@ -244,6 +251,16 @@ def file(make_id: uuid.UUID, file_id: uuid.UUID) -> Page:
 
 
 # ── the door for devices ──
+
+
+@blueprint.get("/sw.js")
+@public
+def worker() -> Page:
+    """What lets a vat's page open again without the network: never kept by a browser, so that a
+    newer one is found at once."""
+    answer = send_file(_WORKER, mimetype="text/javascript")
+    answer.headers["Cache-Control"] = "no-cache"
+    return answer
 
 
 @blueprint.post("/makes/<uuid:make_id>/deeds")
@@ -269,15 +286,67 @@ def tell_deeds(make_id: uuid.UUID) -> Page:
         except CraftError as error:
             key = str(each.get("id", ""))[:40] if isinstance(each, dict) else ""
             refused[number] = Answer(key, "refused", error.words, error.about)
+    return _answered(make_id, batch, refused, len(body["deeds"]))
+
+
+@blueprint.post("/makes/<uuid:make_id>/taps")
+@needs("make.write")
+def tell_taps(make_id: uuid.UUID) -> Page:
+    """Taps that waited on a device for the network, as JSON: {"sent", "device", "taps": [{"event",
+    "deed", "happened", "counter", and what its form holds}]}. Each is read as the vat's own form
+    is, and gets its answer; what is kept stays kept, whatever the others are."""
+    body = request.get_json(silent=True)
+    if not isinstance(body, dict) or not isinstance(body.get("taps"), list):
+        abort(400, "Send {“taps”: […]} as JSON.")
+    at = vat.at_vat(here(), make_id)
+    batch: list[Told] = []
+    refused: dict[int, Answer] = {}
+    for number, each in enumerate(body["taps"]):
+        if not isinstance(each, dict):
+            abort(400, "A tap is an object.")
+        form = {str(name): str(text) for name, text in each.items()}
+        typed = Typed(at, form | {"sent": str(body.get("sent", ""))})
+        told = _told(typed, str(body.get("device", ""))[:80])
+        if isinstance(told, Answer):
+            refused[number] = told
+        else:
+            batch.append(told)
+    return _answered(make_id, batch, refused, len(body["taps"]))
+
+
+def _told(typed: Typed, device: str) -> Told | Answer:
+    """What a form of the vat tells, or why it tells nothing."""
+    event = typed.text("event")
+    if typed.errors:
+        field, words = next(iter(typed.errors.items()))
+        return Answer(event[:40], "refused", words, field)
+    data = {
+        "id": event,
+        "deed": typed.deed,
+        "payload": typed.parts(),
+        "happened": typed.happened.isoformat(),
+        "counter": typed.counter,
+        "amends": typed.text("amends") or None,
+    }
+    try:
+        return read_told(data, device, timedelta(0))
+    except CraftError as error:
+        return Answer(event[:40], "refused", error.words, error.about)
+
+
+def _answered(
+    make_id: uuid.UUID, batch: list[Told], refused: dict[int, Answer], count: int
+) -> Response:
+    """Tell a batch, and answer for every one of it, the refused ones in their places."""
     answers = iter(tell(here(), make_id, batch))
-    every = [refused.get(number) or next(answers) for number in range(len(body["deeds"]))]
+    every = [refused.get(number) or next(answers) for number in range(count)]
     return jsonify(
         answers=[
             {
                 "id": each.id,
                 "outcome": each.outcome,
                 "words": ours.ours(each.words),
-                "field": each.field,
+                "field": FIELD_OF.get(each.field, each.field),
             }
             for each in every
         ]

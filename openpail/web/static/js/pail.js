@@ -4,6 +4,9 @@
 
   const places = { t: "/", m: "/milk", b: "/bench", s: "/sheet", v: "/vat", p: "/press", c: "/cave", a: "/table", o: "/stock", d: "/days", w: "/which" };
 
+  // Whoever signed out leaves no page of the dairy behind; what waits to be delivered stays.
+  if (location.pathname === "/sign-in" && window.caches) caches.delete("open-pail-pages");
+
   function typing(target) {
     return target.closest("input, textarea, select, [contenteditable]") !== null;
   }

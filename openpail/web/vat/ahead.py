@@ -1,0 +1,103 @@
+"""What a device needs while the network is away: the steps to come, with all that is known of them
+now, so that it only has to add minutes to a clock."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+
+from openpail.craft.make.additions import by_weight
+from openpail.craft.make.day import StepState
+from openpail.craft.make.order import set_step
+from openpail.craft.recipe.yields import NO_RENNET_FAMILIES
+from openpail.craft.sheet.moves import titled
+from openpail.web.ui import show
+from openpail.web.vat.show import Big, amount
+from openpail.work.vat import AtVat
+from openpail.work.wall import runs
+
+LATER = "worked out when the network is back"
+
+
+@dataclass(frozen=True, slots=True)
+class AheadStep:
+    """A step to come: its one big figure, words, how long it lasts, and the tap that ends it.
+
+    runs: whether it has an end of its own; of_flocks: how often the first flocks' minutes it ends
+    after the rennet, 0 for a step that is not the set; gives_rennet: whether they begin with it;
+    deed "" where it cannot be ended without the network.
+    """
+
+    key: str
+    title: str
+    minutes: float
+    big: Big
+    words: tuple[str, ...]
+    runs: bool
+    deed: str = "step_done"
+    button: str = "Done"
+    parts: Mapping[str, str] = field(default_factory=dict)
+    of_flocks: float = 0.0
+    gives_rennet: bool = False
+
+
+def steps_ahead(at: AtVat) -> list[AheadStep]:
+    """The steps after the one of now, in their order. Parameters: at."""
+    if at.step is None:
+        return []
+    now = at.day.steps.index(at.step)
+    return [_ahead(at, each) for each in at.day.steps[now + 1 :] if each.done_at is None]
+
+
+def _ahead(at: AtVat, state: StepState) -> AheadStep:
+    step = state.planned.step
+    deed, button, parts = "step_done", "Done", {"step": step.key}
+    of_flocks = 0.0
+    if "weight" in step.asks:
+        deed, button, parts = "", "", {}
+    elif "flocks" in step.asks:
+        deed, button, parts = "flocks", "First flocks", {}
+    elif step.key == set_step(at.recipe):
+        deed, button, parts = "set_looked", "Clean break", {"look": "clean"}
+        of_flocks = at.sheet.set.multiplier.value if at.sheet.set else 0.0
+    kinds = {line.kind for line in at.sheet.lines if line.key in step.adds}
+    return AheadStep(
+        step.key,
+        titled(step.title, at.sheet.moved.of(step.key)),
+        state.minutes,
+        _big(at, state),
+        tuple(each for each in (step.words, f"Look for: {step.sign}" * bool(step.sign)) if each),
+        runs(state),
+        deed,
+        button,
+        parts,
+        of_flocks,
+        "rennet" in kinds,
+    )
+
+
+def _big(at: AtVat, state: StepState) -> Big:
+    """The one big figure, as far as it is known before the step begins."""
+    step = state.planned.step
+    for line in at.sheet.lines:
+        if line.key not in step.adds:
+            continue
+        dose = by_weight(line, at.recipe, at.sheet, at.standing)
+        bit_by_bit = line.kind == "acid" and at.recipe.family in NO_RENNET_FAMILIES
+        of_curd = {e.key for e in at.recipe.ingredients if e.basis == "percent_of_curd"}
+        told = amount(line, dose)
+        if bit_by_bit or (line.key in of_curd and at.standing.curd_kg is None):
+            return Big(told.value, told.unit, f"about: {told.under}; {LATER}")
+        return told
+    if step.cut_mm:
+        size, _, unit = show.small_length(step.cut_mm).partition(" ")
+        return Big(size, unit, "cubes")
+    if step.load_kg:
+        value, unit = show.mass(step.load_kg).split(" ", 1)
+        return Big(value, unit, f"on the mould, for {show.span(state.minutes)}")
+    if step.kind in ("warm", "heat", "cool") and step.celsius:
+        value, unit = show.degrees(step.celsius.target, 1).split()
+        return Big(value, unit, f"over {show.span(state.minutes)}")
+    if step.kind in ("add water", "take whey off"):
+        return Big("", "", f"How much is {LATER}.")
+    return Big(show.span(state.minutes), "", "")

@@ -1,0 +1,65 @@
+// Taps that wait on this device for the network: kept in its own database, so that a reload, a closed
+// lid or an empty battery loses none. Where the browser gives no database they are kept while the page
+// is open.
+(function () {
+  "use strict";
+
+  const NAME = "open-pail", TAPS = "taps", DEVICE = "open-pail-device";
+  const memory = new Map();
+  let opening = null;
+
+  // Away from https no browser makes an id by itself.
+  function newId() {
+    const bytes = crypto.getRandomValues(new Uint8Array(16));
+    bytes[6] = (bytes[6] & 0x0f) | 0x40;
+    bytes[8] = (bytes[8] & 0x3f) | 0x80;
+    const hex = [...bytes].map((byte) => byte.toString(16).padStart(2, "0")).join("");
+    return [hex.slice(0, 8), hex.slice(8, 12), hex.slice(12, 16), hex.slice(16, 20), hex.slice(20)].join("-");
+  }
+
+  function device() {
+    if (!localStorage.getItem(DEVICE)) localStorage.setItem(DEVICE, newId());
+    return localStorage.getItem(DEVICE);
+  }
+
+  function database() {
+    opening = opening || new Promise((done, failed) => {
+      const asked = indexedDB.open(NAME, 1);
+      asked.onupgradeneeded = () => asked.result.createObjectStore(TAPS, { keyPath: "event" });
+      asked.onsuccess = () => done(asked.result);
+      asked.onerror = () => failed(asked.error);
+    });
+    return opening;
+  }
+
+  // Ended only when the device has it on its disk.
+  async function within(mode, work) {
+    const open = await database();
+    return new Promise((done, failed) => {
+      const turn = open.transaction(TAPS, mode, { durability: "strict" });
+      const asked = work(turn.objectStore(TAPS));
+      turn.oncomplete = () => done(asked.result);
+      turn.onerror = turn.onabort = () => failed(turn.error);
+    });
+  }
+
+  const byCounter = (one, two) => one.counter - two.counter;
+
+  window.Outbox = {
+    newId, device, lasting: true,
+    async put(tap) {
+      memory.set(tap.event, tap);
+      try { await within("readwrite", (taps) => taps.put(tap)); } catch { this.lasting = false; }
+    },
+    async all() {
+      let kept = [];
+      try { kept = await within("readonly", (taps) => taps.getAll()); } catch { this.lasting = false; }
+      const found = new Map([...memory, ...kept.map((tap) => [tap.event, tap])]);
+      return [...found.values()].sort(byCounter);
+    },
+    async remove(event) {
+      memory.delete(event);
+      try { await within("readwrite", (taps) => taps.delete(event)); } catch { this.lasting = false; }
+    },
+  };
+})();

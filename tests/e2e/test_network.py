@@ -1,0 +1,184 @@
+"""The vat while the network is away: nothing tapped is lost, nothing comes twice."""
+
+import re
+import uuid
+
+import pytest
+from playwright.sync_api import expect
+from sqlalchemy import select
+from sqlalchemy.orm import Session
+
+from openpail.records.log.models import DeedRow
+from openpail.records.session import engine_for
+from tests.e2e.conftest import tap
+from tests.e2e.proxy import CUT, REPLY_LOST, WHOLE, Network
+from tests.e2e.test_vat import heading, start
+
+pytestmark = pytest.mark.e2e
+
+
+@pytest.fixture
+def network(address):
+    found = Network(int(address.rsplit(":", 1)[1]))
+    yield found
+    found.close()
+
+
+@pytest.fixture
+def away(browser, network):
+    """A page whose network can be cut. It complains of that: its console says so."""
+    context = browser.new_context(
+        base_url=network.address, viewport={"width": 1280, "height": 800}, timezone_id="UTC"
+    )
+    page = context.new_page()
+    errors = []
+    page.on("pageerror", lambda error: errors.append(str(error)))
+    page.goto("/sign-in")
+    page.get_by_role("button", name="Walk into the demo dairy").click()
+    page.get_by_role("heading", name="Cares").wait_for()
+    yield page
+    context.close()
+    assert not errors
+
+
+@pytest.fixture
+def told(demo_url):
+    """The deeds of a make as they are kept, by the order of the device that told them."""
+
+    def of(page):
+        make = uuid.UUID(page.locator(".vat-now").get_attribute("data-make"))
+        with Session(engine_for(demo_url)) as session:
+            rows = session.scalars(select(DeedRow).where(DeedRow.subject_id == make)).all()
+        return [row for row in sorted(rows, key=lambda row: row.counter) if row.counter]
+
+    return of
+
+
+def sign(page):
+    return page.locator(".waiting-sign")
+
+
+def waits(page):
+    return page.evaluate("Outbox.all().then(all => all.length)")
+
+
+def until(page, done):
+    """What a promise of the page tells is looked at until it is so."""
+    for _ in range(600):
+        if done():
+            return
+        page.wait_for_timeout(100)
+    raise AssertionError("it did not come about")
+
+
+def away_tap(page, name):
+    """A tap that waits: it stands in the sign, and the page goes on by itself."""
+    before = waits(page)
+    page.locator(".vat-now").get_by_role("button", name=name, exact=True).first.click()
+    until(page, lambda: waits(page) > before)
+
+
+def ready(page):
+    """The page may be opened again without the network."""
+    kept = "caches.open('open-pail-pages').then(all => all.match(location.pathname)).then(Boolean)"
+    until(page, lambda: page.evaluate(kept))
+
+
+def test_twelve_taps_without_a_network_and_a_reload_are_told_once_each(away, network, told):
+    page = away
+    start(page, "Larder Block", "Goats, this morning", "stove pot")
+    ready(page)
+    network.become(CUT)
+    titles = [heading(page).inner_text()]
+    away_tap(page, "Done")
+    expect(sign(page)).to_contain_text("1 tap waits for the network")
+    titles.append(heading(page).inner_text())
+    assert titles[0] != titles[1]
+    for warm in ("30", "31"):
+        page.locator("#reading-button").click()
+        page.locator("#reading-celsius").fill(warm)
+        away_tap(page, "Keep the reading")
+    away_tap(page, "Done")
+    page.reload()
+    expect(sign(page)).to_contain_text("4 taps wait")
+    assert page.locator(".vat-now .lead h1").inner_text() not in titles
+    page.get_by_role("button", name="Timer").click()
+    page.get_by_role("button", name="10 min").click()
+    expect(sign(page)).to_contain_text("5 taps wait")
+    expect(page.locator(".clock-tile", has_text="Timer")).to_be_visible()
+    while waits(page) < 12:
+        flocks = page.locator(".vat-now").get_by_role("button", name="First flocks", exact=True)
+        clean = page.locator(".vat-now").get_by_role("button", name="Clean break", exact=True)
+        name = "First flocks" if flocks.count() else "Clean break" if clean.count() else "Done"
+        away_tap(page, name)
+    here = page.locator(".vat-now .lead h1").inner_text()
+    assert told(page) == []
+
+    network.become(WHOLE)
+    expect(sign(page)).to_be_hidden()
+    rows = told(page)
+    assert len(rows) == 12 and len({row.id for row in rows}) == 12
+    assert [row.counter for row in rows] == sorted(row.counter for row in rows)
+    assert [row.payload.get("celsius") for row in rows if row.deed == "reading"] == [30, 31]
+    expect(heading(page)).to_have_text(here)  # the server goes on where the device was
+
+
+def test_a_reply_that_was_lost_after_all_was_kept_tells_nothing_twice(away, network, told):
+    page = away
+    start(page, "Larder Block", "Goats, this morning", "stove pot")
+    network.become(REPLY_LOST)
+    page.locator(".vat-now").get_by_role("button", name="Done", exact=True).first.click()
+    network.lost.wait(30)
+    expect(sign(page)).to_contain_text("1 tap waits")
+    assert [row.deed for row in told(page)] == ["step_done"]
+    network.become(WHOLE)
+    expect(sign(page)).to_be_hidden()
+    assert [row.deed for row in told(page)] == ["step_done"]
+    tap(page, "Done")
+    assert [row.deed for row in told(page)] == ["step_done"] * 2
+
+
+def test_what_waits_outlives_a_sign_out_and_another_device_that_was_quicker(
+    away, network, told, page
+):
+    start(away, "Larder Block", "Goats, this morning", "stove pot")
+    ready(away)
+    page.goto(re.sub(r"^.*?(/vat/)", r"\1", away.url))
+    first = heading(page).inner_text()
+    network.become(CUT)
+    away_tap(away, "Done")
+    tap(page, "Done")  # the helper's phone has a network, and is quicker
+    expect(heading(page)).not_to_have_text(first)
+    away.context.clear_cookies()
+    network.become(WHOLE)
+    expect(sign(away)).to_contain_text("Sign in, and they are delivered")
+    away.get_by_role("link", name="Sign in, and they are delivered").click()
+    away.get_by_role("button", name="Walk into the demo dairy").click()
+    away.get_by_role("heading", name="Cares").wait_for()
+    away.goto(page.url.replace(page.url.split("/vat")[0], ""))
+    expect(sign(away)).to_contain_text("was done before: it is done once")
+    away.get_by_role("button", name="Understood").click()
+    expect(sign(away)).to_be_hidden()
+    assert [row.deed for row in told(away)] == ["step_done"] * 2
+    expect(heading(away)).to_have_text(heading(page).inner_text())
+
+
+def test_a_tap_that_needs_a_word_is_asked_for_it_when_it_is_delivered(away, network, told):
+    start(away, "Larder Block", "Goats, this morning", "stove pot")
+    network.become(CUT)
+    away.locator("#reading-button").click()
+    away.locator("#reading-celsius").fill("72")
+    away_tap(away, "Keep the reading")
+    network.become(WHOLE)
+    expect(sign(away)).to_contain_text("was not taken")
+    assert told(away) == []
+    word = sign(away).get_by_label("If it is so, a word: why")
+    if word.count():
+        word.fill("held in the hot water by mistake")
+        sign(away).get_by_role("button", name="Keep it with this word").click()
+        expect(sign(away)).to_be_hidden()
+        assert [row.payload["celsius"] for row in told(away)] == [72]
+    else:
+        sign(away).get_by_role("button", name="Let it go").click()
+        expect(sign(away)).to_be_hidden()
+        assert told(away) == []
