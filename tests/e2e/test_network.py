@@ -163,22 +163,16 @@ def test_what_waits_outlives_a_sign_out_and_another_device_that_was_quicker(
     expect(heading(away)).to_have_text(heading(page).inner_text())
 
 
-def test_a_tap_that_needs_a_word_is_asked_for_it_when_it_is_delivered(away, network, told):
+def test_a_tap_that_cannot_be_taken_is_told_with_its_reason_and_let_go(away, network, told):
     start(away, "Larder Block", "Goats, this morning", "stove pot")
     network.become(CUT)
     away.locator("#reading-button").click()
-    away.locator("#reading-celsius").fill("72")
+    away.locator("#reading-celsius").fill("720")
     away_tap(away, "Keep the reading")
+    away_tap(away, "Called away")
     network.become(WHOLE)
-    expect(sign(away)).to_contain_text("was not taken")
-    assert told(away) == []
-    word = sign(away).get_by_label("If it is so, a word: why")
-    if word.count():
-        word.fill("held in the hot water by mistake")
-        sign(away).get_by_role("button", name="Keep it with this word").click()
-        expect(sign(away)).to_be_hidden()
-        assert [row.payload["celsius"] for row in told(away)] == [72]
-    else:
-        sign(away).get_by_role("button", name="Let it go").click()
-        expect(sign(away)).to_be_hidden()
-        assert told(away) == []
+    expect(sign(away)).to_contain_text("Keep the reading at 10:30 was not taken")
+    assert [row.deed for row in told(away)] == ["away"]
+    sign(away).get_by_role("button", name="Let it go").click()
+    expect(sign(away)).to_be_hidden()
+    assert waits(away) == 0

@@ -461,3 +461,83 @@ def test_coliforms_hold_the_weighing_and_stay_on_the_piece(demo_url, client, far
     assert send(page, f"/table/{make}", weights, f"/table/{make}").status_code == 302
     piece = farm().session.scalar(select(Piece).where(Piece.make_id == make))
     assert "kept apart for the test" in page.get(f"/cave/{piece.id}").text
+
+
+# ── taps that waited for the network ──
+
+
+def deliver(client, make, *taps, sent=NOW):
+    """What a device delivers: its forms as they were filled in, and its own clock."""
+    body = {"sent": sent.isoformat(), "device": "phone", "taps": list(taps)}
+    token = re.search(r'name="csrf_token" value="([^"]+)"', client.get(make).text)[1]
+    address = f"/makes/{make.rsplit('/', 1)[1]}/taps"
+    return client.post(address, json=body, headers={"X-CSRFToken": token})
+
+
+def waited(deed, at_min, counter, **parts):
+    happened = (NOW + timedelta(minutes=at_min)).isoformat()
+    return tapped(deed, happened=happened, counter=str(counter), **parts)
+
+
+def test_taps_that_waited_are_read_as_forms_told_once_and_answered_one_by_one(client, post):
+    make = running(client)
+    taps = [
+        waited("reading", -9, 1, celsius="86 F"),
+        waited("reading", -6, 2, celsius="hot"),
+        waited("set_looked", -3, 3, look="soft"),
+        waited("timer", -1, 4, minutes="1 h 20", words="cloth"),
+        waited("sing", -1, 5),
+    ]
+    answers = deliver(client, make, *taps).get_json()["answers"]
+    assert [each["outcome"] for each in answers] == ["kept", "refused", "kept", "kept", "refused"]
+    assert answers[1]["field"] == "celsius" and "hot" in answers[1]["words"]
+    assert [each["id"] for each in answers] == [each["event"] for each in taps]
+    page = client.get(make).text
+    assert "30.0 °C" in page and "10:21" in page and "cloth" in page
+    again = deliver(client, make, *taps[::-1]).get_json()["answers"]
+    assert [each["outcome"] for each in again] == ["refused", *["repeat"] * 2, "refused", "repeat"]
+    assert client.get(make).text.count("10:21</span>") == page.count("10:21</span>")
+
+
+def test_a_clock_that_is_off_is_taken_off_what_waited_and_rubbish_is_refused(client, post):
+    make = running(client)
+    slow = NOW - timedelta(days=3)  # its battery was empty
+    tap = waited("reading", -3 * 1440 - 20, 1, ph="6.31")
+    assert deliver(client, make, tap, sent=slow).get_json()["answers"][0]["outcome"] == "kept"
+    assert "<b>6.31</b> read at 10:10" in client.get(make).text
+    for body in ({"taps": "all"}, {"taps": [1]}, []):
+        token = re.search(r'name="csrf_token" value="([^"]+)"', client.get(make).text)[1]
+        address = f"/makes/{make.rsplit('/', 1)[1]}/taps"
+        assert client.post(address, json=body, headers={"X-CSRFToken": token}).status_code == 400
+
+
+def test_what_one_device_counted_is_told_in_its_order_though_its_clock_went_back(client, post):
+    make = running(client)
+    taps = [
+        waited("set_looked", -3, 1, look="clean"),
+        waited("step_done", -4, 2, step="cut", word="the clock went back"),
+        waited("step_done", -5, 3, step="heal", word="the clock went back"),
+    ]
+    answers = deliver(client, make, *taps[::-1]).get_json()["answers"]
+    assert [(each["outcome"], each["words"]) for each in answers] == [("kept", "")] * 3
+
+
+def test_a_page_brings_the_steps_to_come_with_what_they_give(client, post, farm):
+    page = client.get(f"/vat/{begun(farm, 'larder-block')}").text
+    ahead = re.findall(r'<template data-step="([\w-]+)" data-minutes="([\d.]+)"', page)
+    keys = [key for key, _ in ahead]
+    assert keys[0] == "culture" and "warm" not in keys and keys.index("rennet") < keys.index("cut")
+    assert "data-gives-rennet" in page and re.search(r'data-of-flocks="[\d.]+"', page)
+    assert client.get("/sw.js").headers["Cache-Control"] == "no-cache"
+
+
+def test_a_photo_that_comes_twice_is_kept_once(client, post, farm):
+    make = running(client)
+    picture = photo_with_a_place()
+    sent = tapped("", step="set", note="whey")
+    for _ in range(2):
+        files = {**sent, "file": (io.BytesIO(picture), "whey.jpg")}
+        assert post(f"{make}/file", files, make).status_code == 302
+    here = farm()
+    kept = here.session.scalars(select(MakeFile)).all()
+    assert len([each for each in kept if str(each.make_id) in make]) == 1

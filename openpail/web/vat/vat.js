@@ -145,11 +145,14 @@
           await this.tell(form.action, body, form, event.submitter ? event.submitter.textContent.trim() : "");
         },
         async tell(address, body, form, words) {
-          body.append("happened", moment());
+          const before = await window.Outbox.all();
+          // Nothing happens before what was tapped before it, though the device's clock be put back.
+          const last = before.length ? before[before.length - 1].happened : "";
+          body.append("happened", moment() > last ? moment() : last);
           body.append("counter", String(count()));
           const tap = this.tapOf(address, body, words);
           // What waits goes first: a tap told now is told behind it.
-          if ((await window.Outbox.all()).length) return this.wait(tap, form);
+          if (before.length) return this.wait(tap, form);
           body.append("sent", moment());
           let answer = null;
           try {
@@ -342,7 +345,9 @@
             return line;
           };
           if (waiting.length) {
-            say(waiting.length + (waiting.length === 1 ? " tap waits" : " taps wait") + " for the network, kept on this device: " + waiting.map((tap) => (tap.words || "a file") + " " + this.hour(Date.parse(tap.happened))).join(", ") + ".");
+            const all_ = say("", "details");
+            all_.append(Object.assign(document.createElement("summary"), { textContent: waiting.length + (waiting.length === 1 ? " tap waits" : " taps wait") + " for the network, kept on this device" }));
+            all_.append(waiting.map((tap) => (tap.words || "a file") + " " + this.hour(Date.parse(tap.happened))).join(", "));
           } else if (this.isAway) say("No network. Go on: what you tap is kept on this device and delivered when it is back.");
           if ((this.isAway || waiting.length) && !("serviceWorker" in navigator)) say("Leave this page open: at this address your device cannot open it again without the network.");
           if (!window.Outbox.lasting) say("This browser keeps nothing beyond the page: do not close it.");
