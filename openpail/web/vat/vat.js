@@ -60,6 +60,7 @@
         isAway: false,
         signedOut: false,
         accepted: false,
+        said: "",
         delivered: [],
         turn_: Promise.resolve(),
         init() {
@@ -70,12 +71,7 @@
         },
         // A page that was opened without the network shows the last that was seen, and what was tapped since.
         async begin() {
-          if ("serviceWorker" in navigator) {
-            const ready = await navigator.serviceWorker.register("/sw.js").then(() => navigator.serviceWorker.ready);
-            const files = [...document.querySelectorAll("script[src], link[rel=stylesheet], link[rel=icon]")].map((each) => each.src || each.href);
-            const loaded = performance.getEntriesByType("resource").map((each) => each.name).filter((name) => name.includes("/static/"));
-            ready.active.postMessage({ page: location.pathname, files: [...new Set([...files, ...loaded])] });
-          }
+          if ("serviceWorker" in navigator) this.stayReady().catch(() => { /* the next page tries again */ });
           const waiting = await window.Outbox.all();
           if (!waiting.length) return;
           await this.look();
@@ -83,6 +79,12 @@
           const kept = window.caches && (await caches.match(this.kept()));
           if (kept) this.show(await kept.text(), true);
           else this.again();
+        },
+        async stayReady() {
+          const ready = await navigator.serviceWorker.register("/sw.js").then(() => navigator.serviceWorker.ready);
+          const files = [...document.querySelectorAll("script[src], link[rel=stylesheet], link[rel=icon]")].map((each) => each.src || each.href);
+          const loaded = performance.getEntriesByType("resource").map((each) => each.name).filter((name) => name.includes("/static/"));
+          ready.active.postMessage({ page: location.pathname, files: [...new Set([...files, ...loaded])] });
         },
         kept() { return "/kept" + location.pathname; },
         fragment() { return this.$root.querySelector(".vat-now"); },
@@ -146,9 +148,7 @@
         },
         async tell(address, body, form, words) {
           const before = await window.Outbox.all();
-          // Nothing happens before what was tapped before it, though the device's clock be put back.
-          const last = before.length ? before[before.length - 1].happened : "";
-          body.append("happened", moment() > last ? moment() : last);
+          body.append("happened", moment());
           body.append("counter", String(count()));
           const tap = this.tapOf(address, body, words);
           // What waits goes first: a tap told now is told behind it.
@@ -272,8 +272,7 @@
         },
         // True when something was delivered, and the page came anew.
         async deliverAll() {
-          const all = await window.Outbox.all();
-          const waiting = all.filter((tap) => !tap.refused);
+          const waiting = this.free(await window.Outbox.all());
           if (!waiting.length || this.strangers(waiting)) return false;
           let told = 0;
           for (const make of new Set(waiting.map((tap) => tap.make))) {
@@ -287,6 +286,10 @@
           const answer = await fetch(this.$root.dataset.nowUrl, { signal: AbortSignal.timeout(PATIENCE_MS) });
           if (answer.ok && !answer.redirected) this.show(await answer.text());
           return true;
+        },
+        free(all) {
+          const held = new Set(all.filter((tap) => tap.refused).map((tap) => tap.event));
+          return all.filter((tap) => !tap.refused && !held.has(tap.behind));
         },
         strangers(waiting) {
           return !this.accepted && waiting.some((tap) => tap.person !== this.$root.dataset.person);
@@ -312,9 +315,12 @@
           const answer = await this.post("/makes/" + make + "/taps", body, { "Content-Type": "application/json" });
           if (!answer.ok) return this.refuse(taps, "This was not taken: " + (answer.status === 403 ? "your role may not tell it." : "the make is not here."));
           const { answers } = await answer.json();
+          // What comes behind a tap that is asked for a word waits for that word, and is told again then.
+          const asked = answers.findIndex((each) => each.outcome === "refused" && each.field === "word");
           for (const [number, each] of answers.entries()) {
-            const tap = taps[number];
-            if (each.outcome === "refused" || each.outcome === "unknown") await window.Outbox.put({ ...tap, refused: each.words, field: each.field });
+            const tap = taps[number], isNot = each.outcome === "refused" || each.outcome === "unknown";
+            if (isNot && asked >= 0 && number > asked) await window.Outbox.put({ ...tap, behind: taps[asked].event });
+            else if (isNot) await window.Outbox.put({ ...tap, refused: each.words, field: each.field });
             else await window.Outbox.remove(tap.event);
             if (each.words && each.outcome === "met") this.delivered.push(each.words);
           }
@@ -337,6 +343,10 @@
         async sign() {
           const all = await window.Outbox.all(), root = this.$refs.waiting;
           const waiting = all.filter((tap) => !tap.refused), refused = all.filter((tap) => tap.refused);
+          // Drawn anew only when it says something else: somebody may be writing a word into it.
+          const key = JSON.stringify([all.map((tap) => [tap.event, tap.refused, tap.behind]), this.isAway, this.signedOut, this.accepted, this.delivered]);
+          if (key === this.said) return;
+          this.said = key;
           root.hidden = !all.length && !this.isAway && !this.delivered.length;
           root.replaceChildren();
           const say = (words, kind) => {
@@ -346,7 +356,7 @@
           };
           if (waiting.length) {
             const all_ = say("", "details");
-            all_.append(Object.assign(document.createElement("summary"), { textContent: waiting.length + (waiting.length === 1 ? " tap waits" : " taps wait") + " for the network, kept on this device" }));
+            all_.append(Object.assign(document.createElement("summary"), { textContent: waiting.length + (waiting.length === 1 ? " tap waits" : " taps wait") + (this.free(all).length ? " for the network, kept on this device" : " behind the one below") }));
             all_.append(waiting.map((tap) => (tap.words || "a file") + " " + this.hour(Date.parse(tap.happened))).join(", "));
           } else if (this.isAway) say("No network. Go on: what you tap is kept on this device and delivered when it is back.");
           if ((this.isAway || waiting.length) && !("serviceWorker" in navigator)) say("Leave this page open: at this address your device cannot open it again without the network.");

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import uuid
-from datetime import timedelta
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 from flask import (
@@ -299,19 +299,28 @@ def tell_taps(make_id: uuid.UUID) -> Page:
     if not isinstance(body, dict) or not isinstance(body.get("taps"), list):
         abort(400, "Send {“taps”: […]} as JSON.")
     at = vat.at_vat(here(), make_id)
+    every = [_typed(at, each, str(body.get("sent", ""))) for each in body["taps"]]
+    # Nothing happens before what the same device told before it, though its clock was put back.
+    last = datetime.min.replace(tzinfo=UTC)
+    for typed in sorted(every, key=lambda each: each.counter):
+        if not typed.typed_at:
+            last = typed.happened = max(typed.happened, last)
     batch: list[Told] = []
     refused: dict[int, Answer] = {}
-    for number, each in enumerate(body["taps"]):
-        if not isinstance(each, dict):
-            abort(400, "A tap is an object.")
-        form = {str(name): str(text) for name, text in each.items()}
-        typed = Typed(at, form | {"sent": str(body.get("sent", ""))})
+    for number, typed in enumerate(every):
         told = _told(typed, str(body.get("device", ""))[:80])
         if isinstance(told, Answer):
             refused[number] = told
         else:
             batch.append(told)
-    return _answered(make_id, batch, refused, len(body["taps"]))
+    return _answered(make_id, batch, refused, len(every))
+
+
+def _typed(at: vat.AtVat, tap: object, sent: str) -> Typed:
+    """A tap, read as the vat's own form is."""
+    if not isinstance(tap, dict):
+        abort(400, "A tap is an object.")
+    return Typed(at, {str(name): str(text) for name, text in tap.items()} | {"sent": sent})
 
 
 def _told(typed: Typed, device: str) -> Told | Answer:
