@@ -116,7 +116,7 @@ def test_twelve_taps_without_a_network_and_a_reload_are_told_once_each(away, net
     assert told(page) == []
 
     network.become(WHOLE)
-    # the clock stands still here: whatever is over at once is asked about, what follows waits for it
+    # the clock stands still: what is over at once is asked about, and what follows waits for it
     word = sign(page).get_by_label("If it is so, a word: why")
     while not sign(page).is_hidden():
         until(page, lambda: word.count() or sign(page).is_hidden())
