@@ -27,6 +27,8 @@ from openpail.records.people.models import ROLES, Person
 from openpail.records.schema import create_database
 from openpail.records.schema import migrate as migrate_to
 from openpail.records.session import sessions
+from openpail.web.authority import now_utc, own_names
+from openpail.web.authority import papers as make_papers
 
 _PASSWORD_BYTES = 12
 
@@ -65,6 +67,18 @@ def read(file: TextIO, json_wanted: bool, system: System) -> None:
     """Print what is understood of a recipe in a text file."""
     written = understand(file.read(), House(), system)
     click.echo(as_json(written) if json_wanted else as_lines(written))
+
+
+@main.command()
+@click.argument("folder", type=click.Path(path_type=Path))
+@click.argument("host")
+def papers(folder: Path, host: str) -> None:
+    """Make the papers of https where there are none; print where each lies."""
+    try:
+        found = make_papers(folder, own_names(host), now_utc())
+    except ValueError as error:
+        raise click.ClickException(str(error)) from error
+    click.echo(f"{found.authority}\n{found.certificate}\n{found.key}")
 
 
 @main.command("setup-token")

@@ -44,6 +44,7 @@ from openpail.web.sheet.views import blueprint as sheet
 from openpail.web.stock.views import blueprint as stock
 from openpail.web.table.views import blueprint as table
 from openpail.web.today.views import blueprint as today
+from openpail.web.trust.views import blueprint as trust
 from openpail.web.ui import ours, shell, show
 from openpail.web.ui.sent import MOST_FILE_MB, MOST_SENT_BYTES
 from openpail.web.ui.shell import blueprint as ui
@@ -67,7 +68,7 @@ def create_app(config: Config | None = None) -> Flask:
         WTF_CSRF_TIME_LIMIT=None,
         SESSION_COOKIE_HTTPONLY=True,
         SESSION_COOKIE_SAMESITE="Lax",
-        SESSION_COOKIE_SECURE=config.secure_cookies,
+        SESSION_COOKIE_SECURE=config.secure_cookies or bool(config.authority),
         SESSION_COOKIE_NAME=f"openpail_{config.mode}",
         PERMANENT_SESSION_LIFETIME=timedelta(days=30),
         MAX_CONTENT_LENGTH=MOST_SENT_BYTES,
@@ -115,6 +116,7 @@ def create_app(config: Config | None = None) -> Flask:
         strength,
         instruments,
         stock,
+        trust,
     ):
         app.register_blueprint(blueprint)
     _headers(app)

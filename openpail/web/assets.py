@@ -29,6 +29,7 @@ _STYLES = (
     "settings/settings",
     "people/people",
     "first/first",
+    "trust/trust",
     "vat/vat",
     "press/press",
     "ui/paper",

@@ -20,8 +20,11 @@ class BadConfig(SystemExit):
 
 @dataclass(frozen=True, slots=True)
 class Config:
-    """The settings of one process. `frozen_now` stops the clock, for pictures and tests; `address`
-    is how phones reach it, "" when nobody has said."""
+    """The settings of one process.
+
+    `frozen_now` stops the clock, for pictures and tests; `address` is how phones reach it, "" when
+    nobody has said; `authority`, the file of the dairy's own certificate, "" without https of ours.
+    """
 
     database_url: str
     secret: str
@@ -29,6 +32,7 @@ class Config:
     frozen_now: datetime | None = None
     secure_cookies: bool = False
     address: str = ""
+    authority: str = ""
 
 
 def from_environment(env: Mapping[str, str] = os.environ) -> Config:
@@ -53,6 +57,7 @@ def from_environment(env: Mapping[str, str] = os.environ) -> Config:
         datetime.fromisoformat(now) if now else None,
         env.get("OPENPAIL_SECURE_COOKIES") == "1",
         _address(env.get("OPENPAIL_ADDRESS", "")),
+        env.get("OPENPAIL_AUTHORITY", ""),
     )
 
 

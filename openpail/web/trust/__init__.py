@@ -1,0 +1,1 @@
+"""How a phone learns to trust the dairy’s own https."""
