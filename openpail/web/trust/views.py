@@ -27,14 +27,14 @@ def page() -> Page:
     """Five steps, with the address as a code to be scanned."""
     authority = _authority()
     address = url_for("trust.page", _external=True, _scheme="https")
-    code = segno.make(address, error="m", micro=False).svg_inline(scale=4, border=2)
+    code = segno.make(address, error="m", micro=False).svg_inline(border=2, omitsize=True)
     return render_template(
         "trust/page.html",
         authority=authority,
         fingerprint=fingerprint(authority) if authority else "",
         address=address,
         code=Markup(code),  # noqa: S704 (squares, of our own address)
-        host=request.host,
+        loopback=request.host.split(":")[0] in ("localhost", "127.0.0.1"),
     )
 
 
