@@ -35,7 +35,7 @@ from openpail.formats.recipe_words import (
     kind_of_thing,
     slug,
 )
-from openpail.formats.written.asked import Question
+from openpail.formats.written.asked import OpenQuestion
 from openpail.formats.written.marks import Mark
 
 MOST_LINES = 600
@@ -86,7 +86,7 @@ class UnderstoodText:
     recipe: Recipe
     lines: tuple[WrittenLine, ...]
     granted: tuple[str, ...]
-    questions: tuple[Question, ...] = ()
+    questions: tuple[OpenQuestion, ...] = ()
 
 
 def read_lines(text: str, house: House, system: System = "metric") -> UnderstoodText:

@@ -79,3 +79,25 @@ def connect(address: str, ends: float) -> socket.socket:
     """A connection to an instrument at host:port. Raises OSError, TimeoutError."""
     host, _, port = address.rpartition(":")
     return socket.create_connection((host, int(port)), timeout=left(ends))
+
+
+class Greeted(Lines):
+    """A line to an instrument that has greeted; to be used with `with`."""
+
+    def __init__(self, address: str, ends: float, name: str, version: int) -> None:
+        super().__init__(connect(address, ends), ends)
+        try:
+            self.say(f"HELLO {version}")
+            word = self.hear().partition(" ")[0]
+        except BaseException:
+            self.device.close()
+            raise
+        if word != "READY":
+            self.device.close()
+            raise NoReading(f"The {name} greeted with “{word[:20]}”: it is none that we know.")
+
+    def __enter__(self) -> Greeted:
+        return self
+
+    def __exit__(self, *_: object) -> None:
+        self.device.close()

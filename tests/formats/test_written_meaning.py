@@ -4,9 +4,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from openpail.formats.written.asked import MOST_QUESTIONS, Question, Said, in_order
+from openpail.formats.written.asked import MOST_QUESTIONS, MakersWord, OpenQuestion, in_order
 from openpail.formats.written.make import understand
-from openpail.formats.written.readings import AFTER, BEFORE, LEFT_OUT, Choice
+from openpail.formats.written.readings import AFTER, BEFORE, LEFT_OUT, ChosenReading
 from tests.formats.test_written import TEXTS
 from tests.support import HOUSE
 
@@ -172,7 +172,7 @@ press 5 kg 2 h"""
 
 def asked(text, system="metric", **answers):
     return understand(
-        text, HOUSE, system, Said({k.replace("_", "-"): v for k, v in answers.items()})
+        text, HOUSE, system, MakersWord({k.replace("_", "-"): v for k, v in answers.items()})
     )
 
 
@@ -232,7 +232,7 @@ def test_whose_gallon_is_asked_only_where_the_dairy_has_none_of_its_own():
 KEYS = st.sampled_from(["milk", "heat", "measure", "amount-salt", "strength", "family", "ripens"])
 
 
-@given(st.lists(st.builds(Question, KEYS, st.just("?"), usual=st.sampled_from(["", "x"]))))
+@given(st.lists(st.builds(OpenQuestion, KEYS, st.just("?"), usual=st.sampled_from(["", "x"]))))
 def test_never_more_than_five_are_asked_and_what_has_no_usual_first_keeps_its_place(questions):
     kept = in_order(questions)
     assert len(kept) == min(len(questions), MOST_QUESTIONS)
@@ -244,7 +244,9 @@ def test_never_more_than_five_are_asked_and_what_has_no_usual_first_keeps_its_pl
 
 
 def chosen(text, line, begins, reading, system="metric"):
-    return understand(text, HOUSE, system, Said(chosen=(Choice(line, begins, reading),)))
+    return understand(
+        text, HOUSE, system, MakersWord(chosen=(ChosenReading(line, begins, reading),))
+    )
 
 
 @pytest.mark.parametrize(

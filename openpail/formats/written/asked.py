@@ -5,14 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 
-from openpail.formats.written.readings import Choice
+from openpail.formats.written.readings import ChosenReading
 
 MOST_QUESTIONS = 5
 _ORDER = ("milk", "heat", "measure", "amount", "strength", "family", "ripens")
 
 
 @dataclass(frozen=True, slots=True)
-class Question:
+class OpenQuestion:
     """Something that a text leaves open.
 
     key, of its answer; words it is asked with; choices, value and words of each; example of an
@@ -30,15 +30,15 @@ class Question:
 
 
 @dataclass(frozen=True, slots=True)
-class Said:
+class MakersWord:
     """What the maker said of a text besides it: answers by their question's key, chosen
     readings."""
 
     answers: Mapping[str, str] = field(default_factory=dict)
-    chosen: tuple[Choice, ...] = ()
+    chosen: tuple[ChosenReading, ...] = ()
 
 
-def in_order(found: Iterable[Question]) -> tuple[Question, ...]:
+def in_order(found: Iterable[OpenQuestion]) -> tuple[OpenQuestion, ...]:
     """The questions to ask: at most five, in the order of the work; those without a usual answer
     are never left out.
 

@@ -13,7 +13,7 @@ from openpail.craft.units import so_many
 from openpail.formats.line_parts import guess_family
 from openpail.formats.recipe_words import FAMILIES, PLAIN, USUAL_MINUTES, free_key
 from openpail.formats.written.amounts import milk_of, stirred
-from openpail.formats.written.asked import Question, in_order
+from openpail.formats.written.asked import OpenQuestion, in_order
 from openpail.formats.written.clauses import clauses
 from openpail.formats.written.ripens import WrittenCave
 from openpail.formats.written.usual import usual_amount, usual_stages
@@ -65,7 +65,7 @@ class WrittenGaps(WrittenCave):
         self._stirred_in()
         self._ripened()
 
-    def questions(self) -> tuple[Question, ...]:
+    def questions(self) -> tuple[OpenQuestion, ...]:
         """What is asked, in the order of the work."""
         return in_order(self.open.values())
 
@@ -76,7 +76,7 @@ class WrittenGaps(WrittenCave):
         if self.reference:
             return
         given = self.ask(
-            Question("milk", "How much milk is it for, and whose?", example=_MILK_LIKE)
+            OpenQuestion("milk", "How much milk is it for, and whose?", example=_MILK_LIKE)
         )
         if not given:
             return
@@ -99,7 +99,7 @@ class WrittenGaps(WrittenCave):
         guess = guess_family(self.reference, self.ingredients, self.steps)
         rest = [each for each in FAMILIES if each != guess]
         choices = tuple((each, f"{FAMILIES[each]}: {PLAIN[each]}") for each in (guess, *rest))
-        given = self.ask(Question("family", "What sort of cheese is it?", choices, usual=guess))
+        given = self.ask(OpenQuestion("family", "What sort of cheese is it?", choices, usual=guess))
         self.head["family"] = given or guess
         if not given:
             self.granted.append(f"Family: {FAMILIES[guess]}, by what goes in and what is done.")
@@ -117,7 +117,7 @@ class WrittenGaps(WrittenCave):
                 unit = "%" if usual.basis != "batch" else usual.product.unit
                 told = f"{usual.amount:g} {unit} of {usual.product.name}"
             words = f"How much {KIND_WORDS[kind]}?"
-            given = self.ask(Question(key, words, example=_AMOUNT_LIKE, usual=told))
+            given = self.ask(OpenQuestion(key, words, example=_AMOUNT_LIKE, usual=told))
             if given and self._answered(key, given, kind):
                 continue
             if usual:
@@ -192,7 +192,7 @@ class WrittenGaps(WrittenCave):
         if self.head["family"] in _FRESH or not done & _AGED_STEPS:
             choices.reverse()
         key, usual = "ripens", choices[0][0]
-        given = self.ask(Question(key, "Where does it ripen?", tuple(choices), usual=usual))
+        given = self.ask(OpenQuestion(key, "Where does it ripen?", tuple(choices), usual=usual))
         if (given or usual) == "usual":
             self.stages += stages
         if not given:

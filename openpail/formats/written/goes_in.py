@@ -28,7 +28,7 @@ from openpail.formats.written.amounts import (
     pct_of,
     without,
 )
-from openpail.formats.written.asked import Question, Said
+from openpail.formats.written.asked import MakersWord, OpenQuestion
 from openpail.formats.written.clauses import Clause
 from openpail.formats.written.quantities import Quantity
 
@@ -59,7 +59,7 @@ _SHARE_OF = re.compile(
     r"(?P<animal>(?:dwarf )?(?:goats?|sheep|ewes?|buffalo\w*|cows?))\b",
     re.I,
 )
-_HEAT = Question(
+_HEAT = OpenQuestion(
     "heat",
     "Raw milk, or heated?",
     (
@@ -70,7 +70,7 @@ _HEAT = Question(
     ),
     usual="raw",
 )
-_STRENGTH = Question(
+_STRENGTH = OpenQuestion(
     "strength",
     "How strong is its rennet?",
     example=f"{_STRENGTH_IMCU} IMCU or 1:10000",
@@ -107,10 +107,10 @@ class WrittenThings(PlainLines):
     granted: list[str] = field(default_factory=list)
     unweighed: dict[Kind, int] = field(default_factory=dict)
     struck: set[int] = field(default_factory=set)
-    said: Said = field(default_factory=Said)
-    open: dict[str, Question] = field(default_factory=dict)
+    said: MakersWord = field(default_factory=MakersWord)
+    open: dict[str, OpenQuestion] = field(default_factory=dict)
 
-    def ask(self, question: Question) -> str:
+    def ask(self, question: OpenQuestion) -> str:
         """Put a question, with the answer that it has got; returns that answer, "" for none."""
         given = self.said.answers.get(question.key, "").strip()
         wrong = ""

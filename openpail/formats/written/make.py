@@ -28,17 +28,17 @@ from openpail.formats.written.amounts import (
     stirred,
     without,
 )
-from openpail.formats.written.asked import Question, Said
+from openpail.formats.written.asked import MakersWord, OpenQuestion
 from openpail.formats.written.clauses import Clause, after_bullet, clauses
 from openpail.formats.written.gaps import WrittenGaps
 from openpail.formats.written.lexicon import GOES_ON_AFTER, GOES_ON_WITH, SECTIONS
 from openpail.formats.written.marks import Mark, clock_marks, mark_of, marks_of, unused_numbers
 from openpail.formats.written.quantities import Quantity
-from openpail.formats.written.readings import AFTER, Choice, Given, as_chosen, reread
+from openpail.formats.written.readings import AFTER, ChosenReading, HandedOn, as_chosen, reread
 
 MOST_SOURCE = 60_000
-NOTHING = Said()
-_MEASURE = Question(
+NOTHING = MakersWord()
+_MEASURE = OpenQuestion(
     "measure",
     "",
     (("US", "US measure"), ("imperial", "imperial, a fifth larger")),
@@ -58,7 +58,9 @@ _LEAST_WRAPPED = 40
 _PRINTED = re.compile(r"^## Goes in$.*^## The make$", re.M | re.S)
 
 
-def understand(text: str, house: House, system: System, said: Said = NOTHING) -> UnderstoodText:
+def understand(
+    text: str, house: House, system: System, said: MakersWord = NOTHING
+) -> UnderstoodText:
     """A recipe in a text: one that was printed here word for word, any other by what it says.
 
     Parameters: text; house; system of who wrote it; said, what its maker answered and chose.
@@ -152,7 +154,9 @@ def _sentences(lines: Sequence[str]) -> Iterator[Wrapped]:
         yield held
 
 
-def _carried(chosen: Sequence[Choice], wrapped: Sequence[Wrapped]) -> Iterator[Choice]:
+def _carried(
+    chosen: Sequence[ChosenReading], wrapped: Sequence[Wrapped]
+) -> Iterator[ChosenReading]:
     """Choices of a line that is the part of a wrapped sentence, as of the whole sentence."""
     yield from chosen
     for held in wrapped:
@@ -160,7 +164,7 @@ def _carried(chosen: Sequence[Choice], wrapped: Sequence[Wrapped]) -> Iterator[C
             line = held.text[begins : ends - 1].rstrip()
             for each in chosen:
                 if each.line == line and len(held.begins) > 1:
-                    yield Choice(held.text.rstrip(), each.begins + begins, each.reading)
+                    yield ChosenReading(held.text.rstrip(), each.begins + begins, each.reading)
 
 
 def _goes_on(line: str, after: str) -> bool:
@@ -292,7 +296,7 @@ class Making(WrittenGaps):
             self.granted.append(told[:1].upper() + told[1:])
         return given
 
-    def _given(self, given: Given) -> Mark:
+    def _given(self, given: HandedOn) -> Mark:
         """A quantity that belongs to the step before its own, or to the one after it."""
         told = mark_of(given.each, self.milk_l) or Mark(given.each.begins, given.each.ends)
         if given.to == AFTER:

@@ -20,7 +20,7 @@ _OUNCES = re.compile(r"\b(?:fl\.?\s*|fluid\s+)?(?:oz|ounces?)\b", re.I)
 
 
 @dataclass(frozen=True, slots=True)
-class Choice:
+class ChosenReading:
     """A reading that was chosen: the line as it is written, where its quantity begins, and the
     name of the reading."""
 
@@ -74,7 +74,7 @@ def _as_warm(each: Quantity, reading: str, other: tuple[str, ...]) -> Quantity:
 
 
 @dataclass(frozen=True, slots=True)
-class Given:
+class HandedOn:
     """A quantity that was given to the step before or after the one it is written in."""
 
     each: Quantity
@@ -82,8 +82,8 @@ class Given:
 
 
 def as_chosen(
-    at: Clause, line: str, chosen: Sequence[Choice], measure: str
-) -> tuple[Clause, tuple[Given, ...]]:
+    at: Clause, line: str, chosen: Sequence[ChosenReading], measure: str
+) -> tuple[Clause, tuple[HandedOn, ...]]:
     """A clause with the readings that were chosen, and what of it belongs to another step.
 
     Parameters: at, the clause; line as written; chosen readings of the whole text; measure, whose
@@ -95,7 +95,7 @@ def as_chosen(
         reading = mine.get(number.begins, "")
         each = reread(number, measure, line) if measure in number.other else number
         if reading in (BEFORE, AFTER):
-            given.append(Given(each, reading))
+            given.append(HandedOn(each, reading))
         elif reading and reading != LEFT_OUT:
             those.append(reread(each, reading, line))
         elif not reading:

@@ -13,7 +13,7 @@ from openpail.formats.changes import between
 from openpail.formats.recipe_file import Found
 from openpail.formats.recipe_text import UnderstoodText
 from openpail.formats.recipe_words import FAMILIES
-from openpail.formats.written.asked import Said
+from openpail.formats.written.asked import MakersWord
 from openpail.formats.written.make import understand
 from openpail.records.errors import NotHere
 from openpail.records.recipes import actions as recipes
@@ -84,7 +84,7 @@ def look() -> Page:
     return render_template("recipes/bring.html", text=text, written=None, brought=brought, error="")
 
 
-def _said(text: str) -> Said:
+def _said(text: str) -> MakersWord:
     """What was answered on the page, and the readings that were chosen there."""
     answers = {
         key.removeprefix("answer-"): value[:_LONGEST_ANSWER]
@@ -92,7 +92,7 @@ def _said(text: str) -> Said:
         if key.startswith("answer-")
     }
     try:
-        return Said(answers, choices_of(request.form.getlist("chosen"), text))
+        return MakersWord(answers, choices_of(request.form.getlist("chosen"), text))
     except (ValueError, TypeError):
         abort(400)
 
@@ -116,7 +116,7 @@ def _drafted(written: UnderstoodText) -> str:
     return url_for("writing.page", draft_id=draft.id)
 
 
-def _read(text: str, written: UnderstoodText, said: Said, whole: bool) -> Page:
+def _read(text: str, written: UnderstoodText, said: MakersWord, whole: bool) -> Page:
     left = [each for each in written.questions if not each.answer and not each.usual]
     return render_template(
         "recipes/bring.html" if whole else "recipes/_read.html",

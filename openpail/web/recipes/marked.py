@@ -10,9 +10,9 @@ from openpail.craft.recipe.recipe import Recipe
 from openpail.craft.recipe.steps import PlannedStep, laid_out
 from openpail.craft.stock.products import KIND_WORDS
 from openpail.formats.recipe_text import UnderstoodText, WrittenLine
-from openpail.formats.written.asked import Said
+from openpail.formats.written.asked import MakersWord
 from openpail.formats.written.marks import Mark
-from openpail.formats.written.readings import AFTER, BEFORE, LEFT_OUT, Choice
+from openpail.formats.written.readings import AFTER, BEFORE, LEFT_OUT, ChosenReading
 from openpail.web.ui.show import degrees, small_length, span
 
 _AS_READ = ""
@@ -58,7 +58,7 @@ class MarkedLine:
     why: str = ""
 
 
-def marked_lines(text: str, written: UnderstoodText, said: Said) -> list[MarkedLine]:
+def marked_lines(text: str, written: UnderstoodText, said: MakersWord) -> list[MarkedLine]:
     """The text, every line of it, with what was read of it.
 
     Parameters: text as typed; written, what was understood; said, the readings chosen so far.
@@ -125,7 +125,7 @@ def _chosen(line: str, begins: int, reading: str) -> str:
     return json.dumps([line, begins, reading])
 
 
-def choices_of(values: Sequence[str], text: str) -> tuple[Choice, ...]:
+def choices_of(values: Sequence[str], text: str) -> tuple[ChosenReading, ...]:
     """The readings that a page sends back, the last of each place; those whose line is gone, and
     those that were taken back, are dropped.
 
@@ -140,13 +140,13 @@ def choices_of(values: Sequence[str], text: str) -> tuple[Choice, ...]:
             raise ValueError(f"{value} is no reading")
         found[str(line), begins] = str(reading)
     return tuple(
-        Choice(line, begins, reading)
+        ChosenReading(line, begins, reading)
         for (line, begins), reading in found.items()
         if reading and line in lines
     )
 
 
-def sent_back(chosen: Sequence[Choice]) -> list[str]:
+def sent_back(chosen: Sequence[ChosenReading]) -> list[str]:
     """The readings as the page holds them. Parameters: chosen."""
     return [_chosen(each.line, each.begins, each.reading) for each in chosen]
 
@@ -175,7 +175,7 @@ class ColumnRow:
 
 
 @dataclass(frozen=True, slots=True)
-class Column:
+class MakeColumn:
     """A make as a column: its rows, and the warmth that its left and right edge are."""
 
     rows: tuple[ColumnRow, ...]
@@ -183,14 +183,14 @@ class Column:
     high: str = ""
 
 
-def column(recipe: Recipe) -> Column:
+def column(recipe: Recipe) -> MakeColumn:
     """A make as a column that grows with its text. Parameters: recipe as far as it goes."""
     planned = laid_out(recipe)
     temps = [each.step.celsius.target for each in planned if each.step.celsius]
     if not temps:
-        return Column(tuple(_rows(recipe, planned, 0.0, 1.0)))
+        return MakeColumn(tuple(_rows(recipe, planned, 0.0, 1.0)))
     low, high = min(temps) - 3, max(temps) + 3
-    return Column(tuple(_rows(recipe, planned, low, high)), degrees(low), degrees(high))
+    return MakeColumn(tuple(_rows(recipe, planned, low, high)), degrees(low), degrees(high))
 
 
 def _rows(

@@ -1,0 +1,1 @@
+"""The scale: its protocol (PROTOCOL.md), its reader and its stand-in."""
