@@ -9,7 +9,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from openpail.instruments import wire
-from openpail.instruments.logger.reader import channels, parse, since, stamp
+from openpail.instruments.kept import stamp
+from openpail.instruments.logger.reader import channels, parse, since
 from openpail.instruments.logger.stand_in import LoggerMood, LoggerStandIn
 from openpail.instruments.wire import NoReading
 

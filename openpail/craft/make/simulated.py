@@ -46,7 +46,7 @@ class SimulatedVat:
         """Heat lost to the room each minute for each degree above it, kJ: a larger vat keeps its
         warmth longer."""
         hours = _LOSS_H_AT_10_L * (self.litres / 10) ** (1 / 3)
-        return self.milk_kj_per_k / (60 * hours)
+        return float(self.milk_kj_per_k / (60 * hours))
 
 
 @dataclass(frozen=True, slots=True)

@@ -16,7 +16,8 @@ from datetime import UTC, datetime, timedelta
 from math import pi, sin
 
 from openpail.instruments import wire
-from openpail.instruments.logger.reader import VERSION, stamp
+from openpail.instruments.kept import stamp
+from openpail.instruments.logger.reader import VERSION
 from openpail.instruments.stand_ins import parser_of, serve
 
 FAULTS = ("none", "checksum", "hang-up", "count", "silent", "impossible")
