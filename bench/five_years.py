@@ -82,10 +82,11 @@ _STEPS = (
        from copied c join stock_move s on s.dairy_id = c.dairy_id and s.make_id = c.old_make""",
     # probes: a value every two minutes, and what is drawn of them
     """insert into sample select c.dairy_id, c.make_id, 'vat', c.started_at - c.back
-           + interval '2 minutes' * k, 20 + 12 * k / {samples}::float
+           + interval '2 minutes' * k, 20 + 12 * k / {samples}::float, null
        from copied c, generate_series(1, {samples}) k""",
     """insert into sample_span select dairy_id, make_id, probe, date_bin('5 minutes', at,
-           timestamptz '2000-01-01'), count(*), min(celsius), max(celsius), max(celsius), max(at)
+           timestamptz '2000-01-01'), count(*), min(celsius), max(celsius), max(celsius), max(at),
+           null
        from sample group by dairy_id, make_id, probe, date_bin('5 minutes', at,
            timestamptz '2000-01-01')""",
     # pieces: the last ones still rest
@@ -259,7 +260,7 @@ def _with_samples(client: FlaskClient, url: str) -> None:
             make = makes.under_way(session, session.scalars(select(Dairy)).one())[0]
             span = NOW - make.started_at
             values = [
-                (make.started_at + span * n / 200_000, 20 + 12 * n / 200_000)
+                samples.Sampled(make.started_at + span * n / 200_000, 20 + 12 * n / 200_000)
                 for n in range(kept, count)
             ]
             for begin in range(0, len(values), 5_000):

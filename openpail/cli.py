@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import secrets
+import time
 from collections.abc import Iterator
 from contextlib import contextmanager
 from datetime import UTC, datetime
@@ -11,7 +12,8 @@ from pathlib import Path
 from typing import TextIO
 
 import click
-from sqlalchemy import make_url, select
+from sqlalchemy import func, make_url, select
+from sqlalchemy.exc import SQLAlchemyError
 from sqlalchemy.orm import Session
 
 from openpail.craft.house import House
@@ -26,11 +28,15 @@ from openpail.records.people import actions as people
 from openpail.records.people.models import ROLES, Person
 from openpail.records.schema import create_database
 from openpail.records.schema import migrate as migrate_to
-from openpail.records.session import sessions
+from openpail.records.session import engine_for, sessions
 from openpail.web.authority import now_utc, own_names
 from openpail.web.authority import papers as make_papers
+from openpail.work import stream
+from openpail.work.here import Here
+from openpail.work.stream import Collected
 
 _PASSWORD_BYTES = 12
+_ASKED_EVERY_S, _COLLECTS = 5.0, 74_330_001
 
 
 @click.group()
@@ -89,6 +95,40 @@ def setup_token() -> None:
         session.commit()
     if token:
         click.echo(f"· no dairy yet. Open /set-up in the browser; the token is {token}")
+
+
+@main.command("collect")
+@click.option("--once", is_flag=True, help="Ask each probe once, and end.")
+@click.option("--while-parent", is_flag=True, help="End with whoever started it.")
+def collect(once: bool, while_parent: bool) -> None:
+    """Ask the probes in the vats, again and again; one such process for a database."""
+    with Session(engine_for(_url())) as lock:
+        while not lock.scalar(select(func.pg_try_advisory_lock(_COLLECTS))):
+            if once:
+                raise click.ClickException("Another process asks the probes already.")
+            time.sleep(_ASKED_EVERY_S)
+        told: dict[object, str] = {}
+        parent = os.getppid()
+        while not while_parent or os.getppid() == parent:
+            for each in _collected():
+                if told.get(each.make.id) != each.words:  # said once, and once it is well again
+                    told[each.make.id] = each.words
+                    click.echo(f"· {each.make.name}: {each.words or 'its probe speaks'}")
+            if once:
+                return
+            time.sleep(_ASKED_EVERY_S)
+
+
+def _collected() -> list[Collected]:
+    """What the probes of every dairy gave."""
+    found: list[Collected] = []
+    try:
+        with sessions(_url()).begin() as session:
+            for dairy in session.scalars(select(Dairy)).all():
+                found += stream.collect(Here(session, dairy, datetime.now(UTC)))
+    except SQLAlchemyError as error:  # a database that is being started again is asked again
+        click.echo(f"· the database does not answer: {type(error).__name__}", err=True)
+    return found
 
 
 def _backups() -> Backups:

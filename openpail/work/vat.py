@@ -43,6 +43,7 @@ from openpail.records.makes.models import Make
 from openpail.records.milk import actions as milk
 from openpail.records.milk.models import MilkLot
 from openpail.records.recipes import actions as recipes
+from openpail.work import stream as streams
 from openpail.work import warmth as warmths
 from openpail.work.here import Here
 from openpail.work.log import Answer, tell
@@ -54,6 +55,7 @@ from openpail.work.made import (
     recipe_of,
     standing_of,
 )
+from openpail.work.stream import ProbeNow
 from openpail.work.warmth import AcidAhead, Stood, Warmth, WashNow
 
 _WHEY_RUNS = frozenset({"take whey off", "drain", "hang", "mould", "press"})
@@ -169,6 +171,11 @@ class AtVat:
         """Whether there is a cheese to weigh: the curd is cut, and it is not weighed yet."""
         cut = all(step.done_at for step in self.day.steps if step.planned.step.kind == "cut")
         return cut and self.standing.weighed is None and self.standing.ended is None
+
+    @cached_property
+    def probe(self) -> ProbeNow | None:
+        """What the probe in the vat showed last, None where none stands there."""
+        return streams.at_vat(self.here, self.make) if self.make.station == "vat" else None
 
     @property
     def others(self) -> tuple[RecipeStep, ...]:
@@ -445,7 +452,10 @@ def version(here: Here, make_id: uuid.UUID) -> str:
     Raises: NotHere. A page asks for it every few seconds: it reads no more than their last deeds.
     """
     found = makes.deeds_told(here.session, here.dairy, make_id)
-    told = "|".join(f"{key}:{count}:{state}" for key, count, state in found)
+    told = "|".join(  # what a probe shows is looked at once a minute
+        f"{key}:{count}:{state}:{shown:%H:%M}" if shown else f"{key}:{count}:{state}"
+        for key, count, state, shown in found
+    )
     return hashlib.sha256(told.encode()).hexdigest()[:20]
 
 

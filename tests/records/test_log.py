@@ -336,14 +336,17 @@ def test_milk_on_withdrawal_goes_into_no_vat_whatever_its_sheet_says(farm, make)
 
 def test_a_probes_stream_is_kept_whole_drawn_few_and_harmless_twice(farm, make):
     session, _ = farm
-    values = [(START + timedelta(seconds=15 * n), 20 + 0.02 * n) for n in range(480)]
+    values = [
+        samples.Sampled(START + timedelta(seconds=15 * n), 20 + 0.02 * n, 6.6) for n in range(480)
+    ]
     assert samples.take(session, make, "vat", values) == 480
     assert samples.take(session, make, "vat", values[100:300]) == 0
     drawn = samples.drawn(session, make, START)
-    assert len(drawn) <= 26 and drawn[-1] == values[-1]
+    assert len(drawn) <= 26 and drawn[-1] == values[-1][:2]
+    assert samples.newest(session, make.dairy_id, make.id, "vat", 2) == values[-2:]
     assert [at for at, _ in drawn] == sorted(at for at, _ in drawn)
     with pytest.raises(ValueError, match="that cold or that hot"):
-        samples.take(session, make, "vat", [(NOW, 300.0)])
+        samples.take(session, make, "vat", [samples.Sampled(NOW, 300.0)])
 
 
 def test_a_make_is_judged_by_the_house_of_its_own_day(farm, make):

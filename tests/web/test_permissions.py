@@ -16,6 +16,7 @@ MAKER_ONLY = {
     "settings.change",
     "settings.add_vat",
     "settings.measure_fills",
+    "settings.set_probe",
     "settings.add_jar",
     "settings.drop_jar",
     "settings.put_away",

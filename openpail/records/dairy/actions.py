@@ -186,6 +186,18 @@ def set_logger(session: Session, dairy: Dairy, address: str) -> None:
     session.flush()
 
 
+def set_scale(session: Session, dairy: Dairy, address: str) -> None:
+    """Where the scale answers, host:port; blank for none. Raises RecordError."""
+    dairy.scale = _address(address, "scale", "127.0.0.1:7434")
+    session.flush()
+
+
+def set_probe(session: Session, vat: Vat, address: str) -> None:
+    """Where the probe of a vat answers, host:port; blank for none. Raises RecordError."""
+    vat.probe = _address(address, "probe", "127.0.0.1:7433")
+    session.flush()
+
+
 def _address(text: str, field: str, like: str) -> str:
     address = text.strip()
     host, _, port = address.rpartition(":")

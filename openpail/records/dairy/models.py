@@ -38,6 +38,7 @@ class Dairy(Base):
     ways: Mapped[Json] = mapped_column(default=dict)
     analyser: Mapped[str] = mapped_column(default="")
     logger: Mapped[str] = mapped_column(default="")
+    scale: Mapped[str] = mapped_column(default="")
     house_day: Mapped[int] = mapped_column(default=0)
     label: Mapped[Json] = mapped_column(default=dict)
     calendar_key: Mapped[str] = mapped_column(default="")
@@ -56,7 +57,7 @@ class Counter(Base, OfDairy):
 
 class Vat(Base, OfDairy):
     """A vat: its brim in L, its inner diameter in cm where it was measured, measured fills (cm, L),
-    what heats it, and when it was put away."""
+    what heats it, where its probe answers, and when it was put away."""
 
     __tablename__ = "vat"
     __table_args__ = (
@@ -71,6 +72,7 @@ class Vat(Base, OfDairy):
     fills: Mapped[list[list[float]]] = mapped_column(JSONB, default=list)
     heater: Mapped[str] = mapped_column(default="")
     power_kw: Mapped[float | None]
+    probe: Mapped[str] = mapped_column(default="")
     put_away_at: Mapped[datetime | None]
 
     @property

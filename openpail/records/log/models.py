@@ -54,6 +54,7 @@ class Sample(Base):
     probe: Mapped[str] = mapped_column(primary_key=True)
     at: Mapped[datetime] = mapped_column(primary_key=True)
     celsius: Mapped[float]
+    ph: Mapped[float | None]
 
 
 class SampleSpan(Base):
@@ -76,3 +77,4 @@ class SampleSpan(Base):
     high_c: Mapped[float]
     last_c: Mapped[float]
     last_at: Mapped[datetime]
+    last_ph: Mapped[float | None]

@@ -30,7 +30,8 @@ from openpail.records.bench.models import Bench
 from openpail.records.dairy.actions import next_number
 from openpail.records.dairy.models import Dairy, Vat
 from openpail.records.errors import NotHere, RecordError
-from openpail.records.log.models import DeedRow
+from openpail.records.log.models import DeedRow, Sample
+from openpail.records.log.samples import PROBE
 from openpail.records.makes.models import (
     AcidLesson,
     FlocksLesson,
@@ -406,8 +407,9 @@ def last_like(session: Session, make: Make, count: int) -> list[Make]:
 
 def deeds_told(
     session: Session, dairy: Dairy, make_id: uuid.UUID
-) -> list[tuple[uuid.UUID, int, str]]:
-    """This make and all under way, each with how many deeds it has, and its state.
+) -> list[tuple[uuid.UUID, int, str, datetime | None]]:
+    """This make and all under way, each with how many deeds it has, its state, and when its probe
+    spoke last.
 
     Raises: NotHere.
     """
@@ -417,13 +419,19 @@ def deeds_told(
         .correlate(Make)
         .scalar_subquery()
     )
+    shown = (
+        select(func.max(Sample.at))
+        .where(Sample.dairy_id == Make.dairy_id, Sample.make_id == Make.id, Sample.probe == PROBE)
+        .correlate(Make)
+        .scalar_subquery()
+    )
     query = (
-        select(Make.id, told, Make.state)
+        select(Make.id, told, Make.state, shown)
         .where(Make.dairy_id == dairy.id, or_(Make.state == "under way", Make.id == make_id))
         .order_by(Make.id)
     )
-    found = [(key, count, state) for key, count, state in session.execute(query)]
-    if make_id not in {key for key, _, _ in found}:
+    found = [tuple(row) for row in session.execute(query)]
+    if make_id not in {row[0] for row in found}:
         raise NotHere("no such make")
     return found
 

@@ -47,6 +47,7 @@ class OwnForm(DairyForm):
     quiet_until = TimeField("until", [InputRequired("Write it like 06:30.")])
     analyser = StringField("Milk analyser, host:port")
     logger = StringField("Cave logger, host:port")
+    scale = StringField("Scale, host:port")
     house_day = SelectField(
         "Weekly cares fall on", choices=choices(*HOUSE_DAYS), coerce=int, validate_choice=False
     )
@@ -277,6 +278,12 @@ class HeaterForm(FlaskForm):
         "What heats it", choices=choices(("", "nobody has said"), *HEATERS.items())
     )
     power = NumberField("Its power, kW", required=False)
+
+
+class ProbeForm(FlaskForm):
+    """The probe that stands in a vat."""
+
+    probe = StringField("Its probe, host:port")
 
 
 RAW_RENNET_LESS = tuple((f"{each:g}", f"{100 * each:.0f} % less") for each in (0.06, 0.15, 0.25))

@@ -29,6 +29,7 @@ from openpail.web.settings.forms import (
     MouldForm,
     OwnForm,
     PressForm,
+    ProbeForm,
     RoomForm,
     VatForm,
     WaysForm,
@@ -69,6 +70,7 @@ def change() -> Page:
         dairies.set_quiet(dairy(), form.quiet_from.data, form.quiet_until.data)
         dairies.set_analyser(db(), dairy(), form.analyser.data or "")
         dairies.set_logger(db(), dairy(), form.logger.data or "")
+        dairies.set_scale(db(), dairy(), form.scale.data or "")
         dairies.set_house_day(dairy(), form.house_day.data or 0)
         dairies.change(db(), dairy(), form.name.data, form.zone.data, **told)
 
@@ -260,6 +262,7 @@ def _vat(vat: Vat, said: str = "", **changed: FlaskForm) -> Page:
             heater=vat.heater,
             power=f"{vat.power_kw:g}" if vat.power_kw else "",
         ),
+        "probe_form": ProbeForm(formdata=None, prefix="probe", probe=vat.probe),
     }
     return render_template(
         "settings/vat.html",
@@ -292,6 +295,20 @@ def change_vat(vat_id: uuid.UUID) -> Page:
             db(), vat, form.name.data or "", form.brim.base or 0.0, form.diameter.base
         ),
         "name",
+    )
+
+
+@blueprint.post("/dairy/vats/<uuid:vat_id>/probe")
+@needs("dairy.write")
+def set_probe(vat_id: uuid.UUID) -> Page:
+    """Where the vat's probe answers."""
+    vat, form = dairies.vat(db(), dairy(), vat_id), ProbeForm(prefix="probe")
+    return _in_vat(
+        vat,
+        "probe_form",
+        form,
+        lambda: dairies.set_probe(db(), vat, form.probe.data or ""),
+        "probe",
     )
 
 
