@@ -259,7 +259,9 @@ def end_person(login: str, dairy: str) -> None:
 @click.option("--fresh", is_flag=True, help="Throw the demo's changes away first.")
 @click.option("--analyser", default="", help="Where the stand-in analyser will answer.")
 @click.option("--logger", default="", help="Where the stand-in cave logger will answer.")
-def demo_data(fresh: bool, analyser: str, logger: str) -> None:
+@click.option("--probe", default="", help="Where the stand-in probe will answer.")
+@click.option("--scale", default="", help="Where the stand-in scale will answer.")
+def demo_data(fresh: bool, **devices: str) -> None:
     """Load the demo farm, or move it to today."""
     url = _url()
     if make_url(url).database not in demo.DATABASES:
@@ -269,7 +271,7 @@ def demo_data(fresh: bool, analyser: str, logger: str) -> None:
         click.echo("· the old demo is gone")
     make_database(url)
     migrate_to(url)
-    click.echo(f"· {demo.ready(url, datetime.now(UTC), analyser, logger)}")
+    click.echo(f"· {demo.ready(url, datetime.now(UTC), demo.Devices(**devices))}")
 
 
 if __name__ == "__main__":

@@ -5,6 +5,7 @@ from __future__ import annotations
 import secrets
 import uuid
 from collections.abc import Sequence
+from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from decimal import Decimal
 from math import cos, pi, sin
@@ -59,6 +60,7 @@ from openpail.records.bench import actions as benches
 from openpail.records.dairy import actions as dairies
 from openpail.records.dairy import gear as gears
 from openpail.records.dairy.models import Dairy, Vat
+from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
 from openpail.records.milk import actions as milk
 from openpail.records.milk import slips
@@ -92,13 +94,28 @@ def drop(url: str) -> None:
     engine.dispose()
 
 
-def ready(url: str, now: datetime, analyser: str = "", logger: str = "") -> str:
+@dataclass(frozen=True, slots=True)
+class Devices:
+    """Where the stand-ins of the demo's instruments answer, host:port; "" for none."""
+
+    analyser: str = ""
+    logger: str = ""
+    probe: str = ""
+    scale: str = ""
+
+
+def ready(url: str, now: datetime, devices: Devices | None = None) -> str:
     """Load the farm when it is not there, else move it by whole days; what was done, in words."""
     words = _ready(url, now)
     with sessions(url).begin() as session:
         dairy = session.scalars(select(Dairy)).one()
-        dairies.set_analyser(session, dairy, analyser)
-        dairies.set_logger(session, dairy, logger)
+        at = devices or Devices()
+        dairies.set_analyser(session, dairy, at.analyser)
+        dairies.set_logger(session, dairy, at.logger)
+        dairies.set_scale(session, dairy, at.scale)
+        for make in makes.under_way(session, dairy):
+            if make.station == "vat":
+                dairies.set_probe(session, dairies.vat(session, dairy, make.vat_id), at.probe)
     return words
 
 

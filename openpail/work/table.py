@@ -10,6 +10,8 @@ from openpail.craft.make.day import MakeDay
 from openpail.craft.make.deeds import Amended, Told, Trimmed, Weighed
 from openpail.craft.make.frozen import Frozen
 from openpail.craft.salt.brine import weight_after
+from openpail.instruments.scale import reader as scale
+from openpail.instruments.wire import NoReading
 from openpail.records.brine import actions as brine
 from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
@@ -91,3 +93,13 @@ def weigh(
         ]
     change = {"pieces_kg": list(pieces_kg), "word": word, "about": about}
     return tell(here, make_id, [Told(str(deed_id), Amended(change), here.now, before.id)])[0]
+
+
+def on_the_scale(here: Here) -> float:
+    """What lies on the dairy's scale, kg, once it is still. Raises: NoReading with words."""
+    kg = scale.weigh(here.dairy.scale)
+    if kg <= 0:
+        raise NoReading(
+            "Nothing lies on the scale, or it was set to nothing with the cheese on it."
+        )
+    return kg

@@ -12,6 +12,7 @@ from openpail import cli
 from openpail.craft.make.simulated import filled
 from openpail.instruments.probe.reader import ProbeReading
 from openpail.instruments.probe.stand_in import ProbeMood, ProbeStandIn
+from openpail.instruments.scale.stand_in import ScaleMood, ScaleStandIn
 from openpail.records.dairy import actions as dairies
 from openpail.records.dairy.models import Dairy, Vat
 from openpail.records.log import samples
@@ -157,3 +158,26 @@ def test_a_probe_and_a_scale_are_written_down_and_shown(client, post, farm):
     assert page.status_code == 200
     assert "<b>30.9 °C</b>" in page.text and "<b>pH 6.58</b>" in page.text
     assert client.get(f"/vat/{uuid.uuid4()}").status_code == 404
+
+
+def test_pieces_are_laid_on_the_scale_one_by_one_and_typed_lines_stay(client, post, farm):
+    with ScaleStandIn(0, ScaleMood(kg=1.42)) as server:
+        threading.Thread(target=server.serve_forever, daemon=True).start()
+        at = farm()
+        dairies.set_scale(at.session, at.dairy, f"127.0.0.1:{server.server_address[1]}")
+        at.session.commit()
+        make = makes.under_way(at.session, at.dairy)[0].id
+        address = f"/table/{make}"
+        assert "Read the scale" in client.get(address).text
+
+        def read(weights):
+            form = {"weights": weights, "do": "scale", "event": str(uuid.uuid4())}
+            return post(address, form, address).text
+
+        assert "1.3 kg\n1.42 kg</textarea>" in read("1.3 kg")
+        server.mood.kg = 0.0
+        page = read("1.3 kg")
+        assert "Nothing lies on the scale" in page and "1.3 kg</textarea>" in page
+        server.mood.faults = ["checksum"]
+        assert "cannot be trusted" in read("")
+        server.shutdown()

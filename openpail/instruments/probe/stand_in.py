@@ -14,7 +14,14 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from datetime import UTC, datetime, timedelta
 
-from openpail.craft.make.simulated import SimulatedState, SimulatedVat, filled, goes_on, sown
+from openpail.craft.make.simulated import (
+    START_PH,
+    SimulatedState,
+    SimulatedVat,
+    filled,
+    goes_on,
+    sown,
+)
 from openpail.instruments import wire
 from openpail.instruments.kept import moment_of, stamp
 from openpail.instruments.probe.reader import VERSION
@@ -53,7 +60,7 @@ class ProbeMood:
     def go_on(self) -> None:
         """Let the milk become what it is by now, and keep what it showed on the way."""
         with self.lock:
-            now = self.now()
+            now = self.now().replace(microsecond=0)  # as the protocol writes it
             at = self.last or now - EVERY
             while at + EVERY <= now:
                 at += EVERY
@@ -177,8 +184,20 @@ def main(arguments: Sequence[str] | None = None) -> None:
         "--fault", action="append", choices=FAULTS, default=[], help="for the next answer"
     )
     parser.add_argument("--fast", type=float, default=1.0, help="so many minutes pass in one")
+    parser.add_argument("--celsius", type=float, default=8.0, help="of the milk as it begins")
+    parser.add_argument(
+        "--target", type=float, default=0.0, help="°C to warm it to; 0: nobody does"
+    )
+    parser.add_argument("--culture", action="store_true", help="the culture is stirred in already")
     told = parser.parse_args(arguments)
-    mood = ProbeMood(told.fault, fast=told.fast, seed=told.seed or 7)
+    state = filled(told.celsius, told.ph)
+    mood = ProbeMood(
+        told.fault,
+        state=sown(state) if told.culture else state,
+        target_c=told.target,
+        fast=told.fast,
+        seed=told.seed or 7,
+    )
     serve("probe", told, lambda: ProbeStandIn(told.port, mood))
 
 

@@ -7,10 +7,11 @@ import uuid
 from flask import Blueprint, redirect, render_template, request, url_for
 
 from openpail.craft.errors import CraftError
+from openpail.instruments.wire import NoReading
 from openpail.web.edge import Page, form_id, here, needs, refuse
 from openpail.web.table.forms import WeighCheeseForm
 from openpail.web.ui import draw, show
-from openpail.web.ui.fields import blame
+from openpail.web.ui.fields import blame, written
 from openpail.work import table
 
 blueprint = Blueprint("table", __name__, template_folder="templates")
@@ -55,6 +56,8 @@ def _page(make_id: uuid.UUID, form: WeighCheeseForm) -> Page:
 def weigh(make_id: uuid.UUID) -> Page:
     """The cheese is weighed: its pieces get their care plans and go to rest."""
     form = WeighCheeseForm()
+    if request.form.get("do") == "scale":
+        return _from_scale(make_id, form)
     about = bool(request.form.get("about"))
     try:
         masses = table.expected_pieces(here(), make_id) if about else form.masses()
@@ -70,3 +73,15 @@ def weigh(make_id: uuid.UUID) -> Page:
         blame(form.word if answer.field == "word" else form.weights, answer.words)
         return _page(make_id, form)
     return redirect(url_for("table.page", make_id=make_id))
+
+
+def _from_scale(make_id: uuid.UUID, form: WeighCheeseForm) -> Page:
+    """What lies on the scale is one more line; it is kept only with the others, when they are laid
+    down."""
+    lines = [line for line in (form.weights.data or "").splitlines() if line.strip()]
+    try:
+        lines.append(written(table.on_the_scale(here()), "mass", digits=4))
+    except NoReading as nothing:
+        blame(form.weights, nothing.words)
+    form.weights.data = "\n".join(lines)
+    return _page(make_id, form)

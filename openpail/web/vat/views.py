@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import uuid
+from collections.abc import Mapping
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
@@ -286,7 +287,7 @@ def tell_deeds(make_id: uuid.UUID) -> Page:
         except CraftError as error:
             key = str(each.get("id", ""))[:40] if isinstance(each, dict) else ""
             refused[number] = Answer(key, "refused", error.words, error.about)
-    return _answered(make_id, batch, refused, len(body["deeds"]))
+    return _answered(make_id, batch, refused, len(body["deeds"]), {})
 
 
 @blueprint.post("/makes/<uuid:make_id>/taps")
@@ -313,7 +314,7 @@ def tell_taps(make_id: uuid.UUID) -> Page:
             refused[number] = told
         else:
             batch.append(told)
-    return _answered(make_id, batch, refused, len(every))
+    return _answered(make_id, batch, refused, len(every), FIELD_OF)
 
 
 def _typed(at: vat.AtVat, tap: object, sent: str) -> Typed:
@@ -344,9 +345,14 @@ def _told(typed: Typed, device: str) -> Told | Answer:
 
 
 def _answered(
-    make_id: uuid.UUID, batch: list[Told], refused: dict[int, Answer], count: int
+    make_id: uuid.UUID,
+    batch: list[Told],
+    refused: dict[int, Answer],
+    count: int,
+    names: Mapping[str, str],
 ) -> Response:
-    """Tell a batch, and answer for every one of it, the refused ones in their places."""
+    """Tell a batch, and answer for every one of it, the refused ones in their places; names, what
+    fields are called where the batch came from."""
     answers = iter(tell(here(), make_id, batch))
     every = [refused.get(number) or next(answers) for number in range(count)]
     return jsonify(
@@ -355,7 +361,7 @@ def _answered(
                 "id": each.id,
                 "outcome": each.outcome,
                 "words": ours.ours(each.words),
-                "field": FIELD_OF.get(each.field, each.field),
+                "field": names.get(each.field, each.field),
             }
             for each in every
         ]
