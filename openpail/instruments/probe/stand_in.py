@@ -15,7 +15,6 @@ from dataclasses import dataclass, field
 from datetime import UTC, datetime, timedelta
 
 from openpail.craft.make.simulated import (
-    START_PH,
     SimulatedState,
     SimulatedVat,
     filled,
