@@ -19,10 +19,12 @@ import time
 import uuid
 from collections.abc import Callable
 from contextlib import suppress
+from datetime import UTC, datetime
 from http.client import HTTPException
 from http.cookiejar import CookieJar
 from pathlib import Path
 from statistics import median, quantiles
+from typing import Any
 from urllib.error import HTTPError
 from urllib.parse import urlencode
 from urllib.request import HTTPCookieProcessor, Request, build_opener
@@ -118,6 +120,13 @@ class Client:
         request = Request(f"http://127.0.0.1:{_PORT}{path}", data)
         return int(self._opener.open(request, timeout=30).status)
 
+    def ask(self, path: str, body: Any) -> Any:
+        """What comes back for data."""
+        headers = {"Content-Type": "application/json", "X-CSRFToken": self.token}
+        address = f"http://127.0.0.1:{_PORT}{path}"
+        request = Request(address, json.dumps(body).encode(), headers)
+        return json.load(self._opener.open(request, timeout=30))
+
 
 def clients(count: int, seconds: float) -> None:
     """Many clients at once, each fetching one page after the other."""
@@ -155,7 +164,10 @@ def kill(times: int) -> None:
         dairy.start()
         stopped = threading.Event()
         with acknowledged.open("ab", buffering=0) as kept:
-            hands = [threading.Thread(target=_write, args=(stopped, kept)) for _ in range(_WRITERS)]
+            works = (_write, _tell)
+            hands = [
+                threading.Thread(target=works[n % 2], args=(stopped, kept)) for n in range(_WRITERS)
+            ]
             for hand in hands:
                 hand.start()
             worst = max(_kill_one(dairy, number) for number in range(times))
@@ -201,6 +213,37 @@ def _write(stopped: threading.Event, kept) -> None:  # type: ignore[no-untyped-d
             time.sleep(0.05)
 
 
+def _tell(stopped: threading.Event, kept) -> None:  # type: ignore[no-untyped-def]
+    """Tell readings of the make in the vat, some at a time; a batch is sent until answered."""
+    client, make, counter = None, "", 0
+    while not stopped.is_set():
+        batch = []
+        for _ in range(random.Random(counter).randint(1, 5)):
+            counter += 1
+            told = {"celsius": 31.0, "note": f"kill {uuid.uuid4()}"}
+            moment = datetime.now(UTC).isoformat()
+            batch.append(
+                {"id": str(uuid.uuid4()), "deed": "reading", "payload": told, "happened": moment}
+            )
+        while not stopped.is_set():
+            try:
+                client = client or Client()
+                make = make or re.findall(r'data-make="([^"]+)"', client.get("/vat"))[0]
+                answers = client.ask(f"/makes/{make}/deeds", {"deeds": batch})["answers"]
+                for each, answer in zip(batch, answers, strict=True):
+                    if answer["outcome"] not in ("kept", "repeat"):
+                        raise AssertionError(answer)
+                    kept.write((json.dumps(each["payload"]["note"]) + "\n").encode())
+                os.fsync(kept.fileno())
+                break
+            except HTTPError as error:
+                if error.code not in (500, 502, 503):
+                    raise
+            except (OSError, HTTPException):
+                pass  # cut off: whether it was kept is not known, so the same batch is sent again
+            time.sleep(0.05)
+
+
 def _kill_one(dairy: Dairy, number: int) -> float:
     """Kill one thing, by turns; seconds until the dairy answers again."""
     time.sleep(random.Random(number).uniform(0.3, 1.2))
@@ -229,7 +272,9 @@ def _lots(dairy: Dairy) -> dict[str, int]:
     engine = create_engine(dairy.database())
     with engine.connect() as connection:
         rows = connection.execute(
-            text("select name, count(*) from milk_lot where name like 'milk %' group by name")
+            text("""select name, count(*) from milk_lot where name like 'milk %' group by name
+                union all select payload->>'note', count(*) from deed
+                where payload->>'note' like 'kill %' group by payload->>'note'""")
         )
         found = {str(row[0]): int(row[1]) for row in rows}
     engine.dispose()

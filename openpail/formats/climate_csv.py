@@ -1,4 +1,4 @@
-"""A logger's file read by what its columns mean: when, how warm, how damp.
+"""A logger's file read by what its columns mean: when, how warm, how damp, how sour.
 
 Nothing is kept here: each row is a value, or the reason why it is none, with its line.
 """
@@ -9,13 +9,15 @@ import csv
 import io
 import re
 import unicodedata
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime, tzinfo
 
 from openpail.craft.cave.climate import check_reading
 from openpail.craft.dates import check_day
 from openpail.craft.errors import CraftError
+from openpail.craft.make.checks import check_reading as check_vat
+from openpail.craft.make.deeds import ReadingTaken
 from openpail.craft.units import parse_number
 
 MOST_ROWS = 120_000
@@ -25,6 +27,7 @@ _MEANINGS: Mapping[str, tuple[str, ...]] = {
     "celsius": ("temperature", "temp", "celsius", "t", "degc", "temperaturec", "tempc", "c"),
     "fahrenheit": ("fahrenheit", "degf", "temperaturef", "tempf", "f"),
     "humidity": ("humidity", "rh", "relativehumidity", "humiditypct", "humidityrh", "rhpct", "h"),
+    "ph": ("ph",),
 }
 _DAYS_FIRST = ("%Y-%m-%d", "%d.%m.%Y", "%d/%m/%Y", "%d-%m-%Y", "%Y/%m/%d")
 _MONTHS_FIRST = ("%m/%d/%Y",)
@@ -41,11 +44,22 @@ class NotAFile(ValueError):
 
 @dataclass(frozen=True, slots=True)
 class AirRow:
-    """A value: when, °C, % of humidity; None for what the row does not say."""
+    """A value: when, °C, % of humidity, pH; None for what the row does not say."""
 
     at: datetime
     celsius: float | None
     humidity: float | None
+    ph: float | None = None
+
+
+def check_air(row: AirRow) -> None:
+    """Refuse what no place to ripen has. Parameters: row. Raises: OutOfRange."""
+    check_reading(row.celsius, row.humidity)
+
+
+def check_milk(row: AirRow) -> None:
+    """Refuse what no vat shows. Parameters: row. Raises: OutOfRange."""
+    check_vat(ReadingTaken(row.celsius, row.ph))
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,11 +79,18 @@ class AirFile:
     refused: tuple[RefusedRow, ...]
 
 
-def read(text: str, zone: tzinfo, *, month_first: bool = False) -> AirFile:
+def read(
+    text: str,
+    zone: tzinfo,
+    *,
+    month_first: bool = False,
+    check: Callable[[AirRow], None] = check_air,
+) -> AirFile:
     """The values of a logger's file.
 
     Parameters: text, of at most 120 000 rows, its first line the titles; zone, of times that name
-    none; month_first, of days like 04/05/2026. A title with °F or F in it is believed.
+    none; month_first, of days like 04/05/2026; check, what refuses a row by its values. A title
+    with °F or F in it is believed.
     Raises: NotAFile.
     """
     lines = text.lstrip("\ufeff").splitlines()
@@ -90,7 +111,9 @@ def read(text: str, zone: tzinfo, *, month_first: bool = False) -> AirFile:
         if not any(cell.strip() for cell in row):
             continue
         try:
-            values.append(_row(row, columns, zone, month_first=month_first))
+            found = _row(row, columns, zone, month_first=month_first)
+            check(found)
+            values.append(found)
         except (CraftError, ValueError) as error:
             words = error.words if isinstance(error, CraftError) else str(error)
             refused.append(RefusedRow(number, mark.join(row)[:80], words))
@@ -119,7 +142,7 @@ def _columns(line: str) -> dict[str, int]:
         if part:
             found.setdefault(part, number)
     has_time = "at" in found or "date" in found
-    has_value = found.keys() & {"celsius", "fahrenheit", "humidity"}
+    has_value = found.keys() & {"celsius", "fahrenheit", "humidity", "ph"}
     return found if has_time and has_value else {}
 
 
@@ -136,9 +159,8 @@ def _row(
         fahrenheit = _number(cell("fahrenheit"))
         celsius = None if fahrenheit is None else (fahrenheit - 32) / 1.8
     humidity = _number(cell("humidity"))
-    check_reading(celsius, humidity)
     check_day(at)
-    return AirRow(at, celsius, humidity)
+    return AirRow(at, celsius, humidity, _number(cell("ph")))
 
 
 def _number(text: str) -> float | None:

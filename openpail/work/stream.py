@@ -8,6 +8,7 @@ from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
+from openpail.craft.errors import OutOfRange
 from openpail.craft.make.deeds import ReadingTaken, Told
 from openpail.craft.make.stream import SILENT, Crossing, Streamed, crossings
 from openpail.craft.recipe.recipe import Band
@@ -17,6 +18,7 @@ from openpail.instruments.wire import NoReading
 from openpail.records.dairy.models import Vat
 from openpail.records.log import samples
 from openpail.records.log.samples import Sampled
+from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
 from openpail.work.here import Here
 from openpail.work.log import tell
@@ -86,6 +88,18 @@ def take(here: Here, make: Make, readings: Sequence[ProbeReading]) -> Collected:
         return Collected(make)
     answers = tell(here, make.id, list(_told(here, make)))
     return Collected(make, new, sum(each.outcome == "kept" for each in answers))
+
+
+def take_file(here: Here, make_id: uuid.UUID, readings: Sequence[ProbeReading]) -> Collected:
+    """The same of a file that a probe wrote by itself. Raises: NotHere; OutOfRange where none of
+    it is of this make."""
+    make = makes.make(here.session, here.dairy, make_id)
+    theirs = [each for each in readings if make.started_at <= each.at <= here.now]
+    if not theirs:
+        raise OutOfRange(
+            "None of its values is of the time of this make: look at its clock and zone.", "file"
+        )
+    return take(here, make, theirs)
 
 
 def _told(here: Here, make: Make) -> Iterator[Told]:

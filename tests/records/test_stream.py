@@ -1,5 +1,6 @@
 """A probe in a vat: its stream is kept whole, its crossings are deeds, its silence is told."""
 
+import io
 import threading
 import uuid
 from datetime import timedelta
@@ -181,3 +182,27 @@ def test_pieces_are_laid_on_the_scale_one_by_one_and_typed_lines_stay(client, po
         server.mood.faults = ["checksum"]
         assert "cannot be trusted" in read("")
         server.shutdown()
+
+
+def test_a_file_that_a_probe_wrote_is_read_at_the_vat_line_by_line(client, post, farm):
+    make = begun(farm, "larder-block")
+    address = f"/vat/{make}"
+
+    def read(text):
+        form = {"file": (io.BytesIO(text.encode()), "probe.csv")}
+        return post(f"{address}/stream", form, address, content_type="multipart/form-data")
+
+    title, at = "time,temperature,pH", NOW.strftime("%Y-%m-%dT%H:%M:%SZ")
+    taken = read(f"{title}\n{at},31.2,6.61\n{at},nonsense,6\n{at},140,6.6\n")
+    assert "1 new values of the probe, 2 lines not understood" in taken.text
+    row = makes.make(farm().session, farm().dairy, make)
+    kept = samples.newest(farm().session, row.dairy_id, make, samples.PROBE)
+    assert [(each.celsius, each.ph) for each in kept] == [(31.2, 6.61)]
+    assert "0 new values" in read(f"{title}\n{at},31.2,6.61\n").text
+    for text, words in (
+        ("", "Choose the file"),
+        ("a,b\n1,2\n", "names its columns"),
+        (f"{title}\n2025-01-01T00:00:00Z,31,6.6\n", "of the time of this make"),
+    ):
+        refused = read(text)
+        assert refused.status_code == 422 and words in refused.text

@@ -105,6 +105,7 @@ HELPER_TOO = {
     "cave.when",
     "vat.tell_deeds",
     "vat.tell_taps",
+    "vat.take_stream",
     "vat.tell_one",
     "heat.begin",
     "press.make_brine",

@@ -91,6 +91,8 @@
         // The next tap is under the fingers, and the instruction stays in sight.
         settle() {
           trueSizes();
+          // Until here nothing would open: a tap that came earlier would be lost.
+          this.$root.querySelectorAll("[data-panel]").forEach((button) => { button.disabled = false; });
           if (this.fragment().dataset.open) this.open = this.fragment().dataset.open;
           const asked = this.$root.querySelector("[data-asked], [aria-invalid=true]");
           const first = asked || this.$root.querySelector("[data-first]");

@@ -26,20 +26,24 @@ from openpail.craft.make.deeds import Told
 from openpail.craft.make.plain import clock_offset, read, read_told
 from openpail.craft.make.signs import LOOKS
 from openpail.craft.make.standing import NEWEST_TOLD
+from openpail.formats import climate_csv
+from openpail.formats.climate_csv import NotAFile
+from openpail.instruments.probe.reader import ProbeReading
 from openpail.records.errors import RecordError
-from openpail.web.edge import Page, form_id, here, needs, public, refuse
+from openpail.web.edge import Page, form_id, here, needs, public, refuse, zone
 from openpail.web.press import show as press_show
 from openpail.web.ui import ours
 from openpail.web.vat import show
 from openpail.web.vat.ahead import steps_ahead
 from openpail.web.vat.forms import FIELD_OF, SHOWN, Typed
-from openpail.work import photos, record, vat
+from openpail.work import photos, record, stream, vat
 from openpail.work.log import Answer, tell
 from openpail.work.press import AtPress, is_there
 from openpail.work.wall import sound_of, wall
 
 blueprint = Blueprint("vat", __name__, template_folder="templates")
-_WORKER = Path(__file__).with_name("sw.js")
+_LARGEST_FILE = 8 * 1024 * 1024
+_WORKER = Path(__file__).parent / "worker" / "sw.js"
 
 
 @blueprint.get("/vat")
@@ -78,6 +82,7 @@ def _page(
     error: str = "",
     asked: str = "",
     fragment: bool = False,
+    said: str = "",
 ) -> str:
     at = vat.at_vat(here(), make_id)
     if typed and typed.deed == "water":
@@ -116,6 +121,7 @@ def _page(
         errors=typed.errors if typed else {},
         error=error,
         asked=asked,
+        said=said,
         new_id=uuid.uuid4,
         became=deeds.BECAME_WORDS,
         ahead=steps_ahead(at),
@@ -238,6 +244,27 @@ def keep_file(make_id: uuid.UUID) -> Page:
         refuse()
         return _page(make_id, None, answer.words, fragment=_is_fragment()), 422
     return _anew(make_id)
+
+
+@blueprint.post("/vat/<uuid:make_id>/stream")
+@needs("make.write")
+def take_stream(make_id: uuid.UUID) -> Page:
+    """A file that a probe wrote by itself: kept as its stream would have been."""
+    sent = request.files.get("file")
+    body = sent.read(_LARGEST_FILE + 1) if sent else b""
+    try:
+        if not body or len(body) > _LARGEST_FILE:
+            raise NotAFile("Choose the file that the probe wrote, of 8 MB at most.")
+        text = body.decode("utf-8", "replace")
+        read_file = climate_csv.read(text, zone(), check=climate_csv.check_milk)
+        values = [ProbeReading(each.at, each.celsius, each.ph) for each in read_file.values]
+        taken = stream.take_file(here(), make_id, values)
+    except (CraftError, RecordError, NotAFile) as error:
+        refuse()
+        return _page(make_id, None, error.words, fragment=_is_fragment()), 422
+    missed = f", {len(read_file.refused)} lines not understood" if read_file.refused else ""
+    words = f"{taken.new} new values of the probe{missed}; {taken.told} told as readings."
+    return _page(make_id, fragment=_is_fragment(), said=words)
 
 
 @blueprint.get("/vat/<uuid:make_id>/file/<uuid:file_id>")
