@@ -58,6 +58,12 @@ def sign(page):
     return page.locator(".waiting-sign")
 
 
+def begin(page):
+    """A make begun, its page awake: a network that is cut before has cut its scripts off."""
+    start(page, "Larder Block", "Goats, this morning", "stove pot")
+    expect(page.locator("#reading-button")).to_be_enabled()
+
+
 def waits(page):
     return page.evaluate("Outbox.all().then(all => all.length)")
 
@@ -86,7 +92,7 @@ def ready(page):
 
 def test_twelve_taps_without_a_network_and_a_reload_are_told_once_each(away, network, told):
     page = away
-    start(page, "Larder Block", "Goats, this morning", "stove pot")
+    begin(page)
     ready(page)
     network.become(CUT)
     titles = [heading(page).inner_text()]
@@ -134,7 +140,7 @@ def test_twelve_taps_without_a_network_and_a_reload_are_told_once_each(away, net
 
 def test_a_reply_that_was_lost_after_all_was_kept_tells_nothing_twice(away, network, told):
     page = away
-    start(page, "Larder Block", "Goats, this morning", "stove pot")
+    begin(page)
     network.become(REPLY_LOST)
     page.locator(".vat-now").get_by_role("button", name="Done", exact=True).first.click()
     network.lost.wait(30)
@@ -150,7 +156,7 @@ def test_a_reply_that_was_lost_after_all_was_kept_tells_nothing_twice(away, netw
 def test_what_waits_outlives_a_sign_out_and_another_device_that_was_quicker(
     away, network, told, page
 ):
-    start(away, "Larder Block", "Goats, this morning", "stove pot")
+    begin(away)
     ready(away)
     page.goto(re.sub(r"^.*?(/vat/)", r"\1", away.url))
     first = heading(page).inner_text()
@@ -173,7 +179,7 @@ def test_what_waits_outlives_a_sign_out_and_another_device_that_was_quicker(
 
 
 def test_a_tap_that_cannot_be_taken_is_told_with_its_reason_and_let_go(away, network, told):
-    start(away, "Larder Block", "Goats, this morning", "stove pot")
+    begin(away)
     network.become(CUT)
     away.locator("#reading-button").click()
     away.locator("#reading-celsius").fill("720")
