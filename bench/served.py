@@ -188,8 +188,7 @@ def kill(times: int) -> None:
 
 
 def _write(stopped: threading.Event, kept) -> None:  # type: ignore[no-untyped-def]
-    """Note milk again and again; the same form is sent until it is answered."""
-    client = None
+    """Note milk again and again."""
     while not stopped.is_set():
         name = f"milk {uuid.uuid4()}"
         form = {
@@ -198,24 +197,16 @@ def _write(stopped: threading.Event, kept) -> None:  # type: ignore[no-untyped-d
             **{"acidity_scale": "degD", "protein_kind": "unknown", "name": name},
             "once": str(uuid.uuid4()),
         }
-        while not stopped.is_set():
-            try:
-                client = client or Client()
-                if client.post("/milk", form) == 200:
-                    kept.write((json.dumps(name) + "\n").encode())
-                    os.fsync(kept.fileno())
-                    break
-            except HTTPError as error:
-                if error.code not in (500, 502, 503):
-                    raise
-            except (OSError, HTTPException):
-                pass  # cut off: whether it was kept is not known, so the same form is sent again
-            time.sleep(0.05)
+
+        def send(client: Client, form: dict[str, str] = form, name: str = name) -> list[str]:
+            return [name] if client.post("/milk", form) == 200 else []
+
+        _until_answered(stopped, kept, send)
 
 
 def _tell(stopped: threading.Event, kept) -> None:  # type: ignore[no-untyped-def]
-    """Tell readings of the make in the vat, some at a time; a batch is sent until answered."""
-    client, make, counter = None, "", 0
+    """Tell readings of the make in the vat, some at a time."""
+    counter = 0
     while not stopped.is_set():
         batch = []
         for _ in range(random.Random(counter).randint(1, 5)):
@@ -225,23 +216,34 @@ def _tell(stopped: threading.Event, kept) -> None:  # type: ignore[no-untyped-de
             batch.append(
                 {"id": str(uuid.uuid4()), "deed": "reading", "payload": told, "happened": moment}
             )
-        while not stopped.is_set():
-            try:
-                client = client or Client()
-                make = make or re.findall(r'data-make="([^"]+)"', client.get("/vat"))[0]
-                answers = client.ask(f"/makes/{make}/deeds", {"deeds": batch})["answers"]
-                for each, answer in zip(batch, answers, strict=True):
-                    if answer["outcome"] not in ("kept", "repeat"):
-                        raise AssertionError(answer)
-                    kept.write((json.dumps(each["payload"]["note"]) + "\n").encode())
+
+        def send(client: Client, batch: list[Any] = batch) -> list[str]:
+            make = re.findall(r'data-make="([^"]+)"', client.get("/vat"))[0]
+            answers = client.ask(f"/makes/{make}/deeds", {"deeds": batch})["answers"]
+            if any(each["outcome"] not in ("kept", "repeat") for each in answers):
+                raise AssertionError(answers)
+            return [each["payload"]["note"] for each in batch]
+
+        _until_answered(stopped, kept, send)
+
+
+def _until_answered(stopped: threading.Event, kept, send: Callable[[Client], list[str]]) -> None:  # type: ignore[no-untyped-def]
+    """Send the same until it is answered; what was acknowledged is written down for good."""
+    client = None
+    while not stopped.is_set():
+        try:
+            client = client or Client()
+            acknowledged = send(client)
+            if acknowledged:
+                kept.write("".join(f"{json.dumps(each)}\n" for each in acknowledged).encode())
                 os.fsync(kept.fileno())
-                break
-            except HTTPError as error:
-                if error.code not in (500, 502, 503):
-                    raise
-            except (OSError, HTTPException):
-                pass  # cut off: whether it was kept is not known, so the same batch is sent again
-            time.sleep(0.05)
+                return
+        except HTTPError as error:
+            if error.code not in (500, 502, 503):
+                raise
+        except (OSError, HTTPException):
+            pass  # cut off: whether it was kept is not known, so the same is sent again
+        time.sleep(0.05)
 
 
 def _kill_one(dairy: Dairy, number: int) -> float:

@@ -29,7 +29,7 @@ from openpail.records.people.models import ROLES, Person
 from openpail.records.schema import create_database
 from openpail.records.schema import migrate as migrate_to
 from openpail.records.session import engine_for, sessions
-from openpail.web.authority import now_utc, own_names
+from openpail.web.authority import own_names
 from openpail.web.authority import papers as make_papers
 from openpail.work import stream
 from openpail.work.here import Here
@@ -81,7 +81,7 @@ def read(file: TextIO, json_wanted: bool, system: System) -> None:
 def papers(folder: Path, host: str) -> None:
     """Make the papers of https where there are none; print where each lies."""
     try:
-        found = make_papers(folder, own_names(host), now_utc())
+        found = make_papers(folder, own_names(host), datetime.now(UTC))
     except ValueError as error:
         raise click.ClickException(str(error)) from error
     click.echo(f"{found.authority}\n{found.certificate}\n{found.key}")

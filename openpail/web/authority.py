@@ -11,7 +11,7 @@ import os
 import socket
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import UTC, datetime, timedelta
+from datetime import datetime, timedelta
 from ipaddress import IPv4Network, IPv6Network, ip_address, ip_network
 from pathlib import Path
 
@@ -203,8 +203,3 @@ def _write(file: Path, body: bytes, mode: int) -> None:
     with os.fdopen(os.open(half, os.O_WRONLY | os.O_CREAT | os.O_EXCL, mode), "wb") as out:
         out.write(body)
     half.replace(file)
-
-
-def now_utc() -> datetime:
-    """The moment by this machine's clock."""
-    return datetime.now(UTC)

@@ -18,7 +18,7 @@ from openpail.craft.make.simulated import (
     held_kj,
     sown,
 )
-from openpail.craft.make.stream import SILENT, Streamed, crossings, gaps, side
+from openpail.craft.make.stream import Streamed, crossings, side
 from openpail.craft.recipe.recipe import Band
 
 NOW = datetime(2026, 5, 4, 9, 30, tzinfo=UTC)
@@ -127,11 +127,3 @@ def test_a_stream_in_two_parts_is_told_as_in_one_or_a_little_later(values, cut):
     assert all(side(each.value, BAND) == each.after != each.before for each in whole)
     first = crossings(stream(*values)[:cut], BAND)
     assert first == whole[: len(first)]
-
-
-def test_silence_is_a_gap():
-    values = stream(32, 32, 32)
-    later = [*values, Streamed(values[-1].at + SILENT + timedelta(seconds=1), 32)]
-    assert gaps(later, later[-1].at) == ((values[-1].at, later[-1].at),)
-    assert gaps(values, values[-1].at + SILENT) == ()
-    assert gaps([], NOW) == () and gaps(values, NOW + timedelta(hours=2))

@@ -4,7 +4,7 @@ import http.client
 import ssl
 import threading
 from dataclasses import replace
-from datetime import timedelta
+from datetime import UTC, datetime, timedelta
 from http.server import BaseHTTPRequestHandler, HTTPServer
 
 import pytest
@@ -26,7 +26,7 @@ class Answer(BaseHTTPRequestHandler):
 
 @pytest.fixture
 def now():
-    return papers.__globals__["now_utc"]()
+    return datetime.now(UTC)
 
 
 def believed(made, host, trusted):

@@ -6,7 +6,6 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
-from itertools import pairwise
 from typing import Literal
 
 from openpail.craft.recipe.recipe import Band
@@ -65,12 +64,3 @@ def crossings(
             found.append(Crossing(first.at, first.value, stands, here))
             stands = here
     return tuple(found)
-
-
-def gaps(stream: Sequence[Streamed], now: datetime) -> tuple[tuple[datetime, datetime], ...]:
-    """The stretches in which a stream said nothing for more than ten minutes.
-
-    Parameters: stream by time; now, with zone: silence until now is one too. Source: house value.
-    """
-    moments = [*(each.at for each in stream), now]
-    return tuple((one, other) for one, other in pairwise(moments) if other - one > SILENT)

@@ -30,6 +30,7 @@ from openpail.formats.written.amounts import (
 )
 from openpail.formats.written.asked import MakersWord, OpenQuestion
 from openpail.formats.written.clauses import Clause
+from openpail.formats.written.lexicon import SHARES
 from openpail.formats.written.quantities import Quantity
 
 _STRENGTH_IMCU = 200
@@ -40,22 +41,8 @@ _PART = r"(?P<n>\d+(?:[.,]\d+)?) ?%?"
 _FAT = re.compile(rf"{_PART} fat\b|\bfat:? {_PART.replace('<n>', '<m>')}", re.I)
 _PROTEIN = re.compile(rf"{_PART} protein\b|\bprotein:? {_PART.replace('<n>', '<m>')}", re.I)
 _STRENGTHLESS = re.compile(r"IMCU|1\s*:\s*\d", re.I)
-_PARTS = {
-    "two thirds": 2 / 3,
-    "2/3": 2 / 3,
-    "one third": 1 / 3,
-    "a third": 1 / 3,
-    "1/3": 1 / 3,
-    "half": 0.5,
-    "1/2": 0.5,
-    "three quarters": 0.75,
-    "3/4": 0.75,
-    "a quarter": 0.25,
-    "one quarter": 0.25,
-    "1/4": 0.25,
-}
 _SHARE_OF = re.compile(
-    rf"(?:(?P<pct>\d{{1,2}}) ?%|\b(?P<part>{'|'.join(_PARTS)}))\s+(?:of\s+)?(?:it\s+)?"
+    rf"(?:(?P<pct>\d{{1,2}}) ?%|\b(?P<part>{'|'.join(SHARES)}))\s+(?:of\s+)?(?:it\s+)?"
     r"(?P<animal>(?:dwarf )?(?:goats?|sheep|ewes?|buffalo\w*|cows?))\b",
     re.I,
 )
@@ -83,7 +70,7 @@ def _shares(text: str) -> list[tuple[float, str]]:
     """The shares of a mixed milk: two thirds goat and one third sheep; none where they are not
     the whole of it."""
     found = [
-        (float(m["pct"]) / 100 if m["pct"] else _PARTS[m["part"].lower()], m["animal"])
+        (float(m["pct"]) / 100 if m["pct"] else SHARES[m["part"].lower()], m["animal"])
         for m in _SHARE_OF.finditer(text)
     ]
     whole = sum(share for share, _ in found)

@@ -231,6 +231,21 @@ CARES: tuple[tuple[str, CareKind], ...] = (
     (r"weigh\w*", "weigh"),
     (r"taste\w*", "taste"),
 )
+# A share of something, as a word or a fraction.
+SHARES: Mapping[str, float] = {
+    "1/3": 1 / 3,
+    "2/3": 2 / 3,
+    "1/2": 0.5,
+    "1/4": 0.25,
+    "3/4": 0.75,
+    "half": 0.5,
+    "a third": 1 / 3,
+    "one third": 1 / 3,
+    "two thirds": 2 / 3,
+    "a quarter": 0.25,
+    "one quarter": 0.25,
+    "three quarters": 0.75,
+}
 # Words that no line ends with, or begins with, where a sentence was only wrapped.
 GOES_ON_AFTER = r"a|an|the|of|and|or|to|at|in|on|with|for|until|till|from|over|about|than|by"
 GOES_ON_WITH = r"of|and|or|to|at|in|on|with|for|until|till|from|over|that|which|is|are|than|by"

@@ -29,6 +29,7 @@ from openpail.formats.written.amounts import (
 )
 from openpail.formats.written.clauses import Clause
 from openpail.formats.written.goes_in import WrittenThings
+from openpail.formats.written.lexicon import SHARES
 from openpail.formats.written.quantities import Quantity
 
 _EACH_OF = re.compile(r"\b(?:forms?|moulds?|molds?|wheels?|pieces?|cheeses)\s+of\s+$", re.I)
@@ -42,17 +43,7 @@ _SET_WORDS = re.compile(r"\bset|break|curd|cut", re.I)
 _AT_CLOCK = re.compile(r"^\s*\d{1,2}:\d{2}\b")
 _IN_BRINE = re.compile(r"\b(?:in|into)\b.*\bbrine\b", re.I)
 _EVERY = re.compile(r"\b(?:every|each|per)\s*$", re.I)
-_HALVES = re.compile(r"\b(?P<n>1/3|1/2|1/4|2/3|half|a third|a quarter|two thirds)\b", re.I)
-_SHARES = {
-    "1/3": 1 / 3,
-    "1/2": 0.5,
-    "1/4": 0.25,
-    "2/3": 2 / 3,
-    "half": 0.5,
-    "a third": 1 / 3,
-    "a quarter": 0.25,
-    "two thirds": 2 / 3,
-}
+_HALVES = re.compile(rf"\b(?P<n>{'|'.join(SHARES)})\b", re.I)
 _LEAST_STAGE_MIN, DAY, _STIRRED_MIN, _RAMP_C = 3 * 1440, 1440, 10, 4.0
 _ADDS = re.compile(r"\b(?:adds?|sprinkle)\s+(?:the\s+)?([a-z][a-z -]{2,})$", re.I)
 _NOTHING_NEW = re.compile(
@@ -274,7 +265,7 @@ class WrittenSteps(WrittenThings):
             return percent.value / 100
         if litres and self.milk_l:
             return min(1.0, litres.value / self.milk_l)
-        return _SHARES[part["n"].lower()] if part else None
+        return SHARES[part["n"].lower()] if part else None
 
     def _wants(self, number: int, at: Clause, step: RecipeStep) -> None:
         """What a step stirs in: named before, or now, with how much."""

@@ -7,7 +7,9 @@ import time
 from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 
-from openpail.craft.make.checks import COLDEST_C, HOTTEST_C
+from openpail.craft.errors import CraftError
+from openpail.craft.make.checks import check_reading
+from openpail.craft.make.deeds import ReadingTaken
 from openpail.instruments import kept, wire
 from openpail.instruments.kept import Instrument, moment_of, stamp
 
@@ -15,7 +17,6 @@ VERSION = 1
 NAME = "probe"
 TIMEOUT_S = 5.0
 _AHEAD = timedelta(minutes=1)
-_SOUREST, _SWEETEST = 3.0, 9.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -70,10 +71,10 @@ def parse(line: str, after: datetime, clock: datetime | None = None) -> ProbeRea
     at = moment_of(words[1])
     parts = dict(_part(word) for word in words[2:])
     celsius, ph = parts.get("c"), parts.get("p")
-    if celsius is not None and not COLDEST_C <= celsius <= HOTTEST_C:
-        raise wire.BadRecord("no milk is that cold or that hot")
-    if ph is not None and not _SOUREST <= ph <= _SWEETEST:
-        raise wire.BadRecord("no milk is that sour or that sweet")
+    try:
+        check_reading(ReadingTaken(celsius, ph))
+    except CraftError as error:
+        raise wire.BadRecord(f"no milk is so. {error.words}") from error
     if at <= after:
         raise wire.BadRecord("it is older than was asked")
     if at > (clock or datetime.now(UTC)) + _AHEAD:

@@ -12,7 +12,7 @@ from openpail.craft.make.order import set_step
 from openpail.craft.recipe.yields import NO_RENNET_FAMILIES
 from openpail.craft.sheet.moves import titled
 from openpail.web.ui import show
-from openpail.web.vat.show import Big, amount
+from openpail.web.vat.show import Big, amount, cubes
 from openpail.work.vat import AtVat
 from openpail.work.wall import runs
 
@@ -90,8 +90,7 @@ def _big(at: AtVat, state: StepState) -> Big:
             return Big(told.value, told.unit, f"about: {told.under}; {LATER}")
         return told
     if step.cut_mm:
-        size, _, unit = show.small_length(step.cut_mm).partition(" ")
-        return Big(size, unit, "cubes")
+        return cubes(step.cut_mm)
     if step.load_kg:
         value, unit = show.mass(step.load_kg).split(" ", 1)
         return Big(value, unit, f"on the mould, for {show.span(state.minutes)}")

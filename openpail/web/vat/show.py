@@ -47,8 +47,7 @@ def big(at: AtVat) -> Big | None:
         under = f"since the rennet; about {expected:.0f} expected, at {show.clock(step.ends)}"
         return Big(f"{since:.0f}", "min", under, since=at.standing.rennet_at)
     if what.cut_mm:
-        size, _, unit = show.small_length(what.cut_mm).partition(" ")
-        return Big(size, unit, "cubes")
+        return cubes(what.cut_mm)
     if what.load_kg:
         value, unit = show.mass(what.load_kg).split(" ", 1)
         return Big(value, unit, f"on the mould, until {show.clock(step.ends)}")
@@ -58,6 +57,12 @@ def big(at: AtVat) -> Big | None:
         value, unit = show.mass(at.sheet.cheese.value).split(" ", 1)
         return Big(value, unit, "expected; weigh it")
     return _water(at) or _clock(step)
+
+
+def cubes(mm: float) -> Big:
+    """How large the curd is cut."""
+    size, _, unit = show.small_length(mm).partition(" ")
+    return Big(size, unit, "cubes")
 
 
 def _warm(at: AtVat, step: StepState, target_c: float) -> Big:
