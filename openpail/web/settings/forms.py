@@ -283,7 +283,7 @@ class HeaterForm(FlaskForm):
 class ProbeForm(FlaskForm):
     """The probe that stands in a vat."""
 
-    probe = StringField("Its probe, host:port")
+    probe = StringField("Where it answers, host:port")
 
 
 RAW_RENNET_LESS = tuple((f"{each:g}", f"{100 * each:.0f} % less") for each in (0.06, 0.15, 0.25))

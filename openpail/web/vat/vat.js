@@ -149,13 +149,13 @@
           await this.tell(form.action, body, form, event.submitter ? event.submitter.textContent.trim() : "");
         },
         async tell(address, body, form, words) {
-          const before = await window.Outbox.all();
-          body.append("happened", moment());
+          const at = moment(), before = await window.Outbox.all();
+          body.append("happened", at);
           body.append("counter", String(count()));
           const tap = this.tapOf(address, body, words);
           // What waits goes first: a tap told now is told behind it.
           if (before.length) return this.wait(tap, form);
-          body.append("sent", moment());
+          body.append("sent", at); // told at once: what it takes to look into the outbox is no time of the tap
           let answer = null;
           try {
             answer = await fetch(address, { method: "POST", headers: { "X-Fragment": "1" }, body: body, signal: AbortSignal.timeout(PATIENCE_MS) });
