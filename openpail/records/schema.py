@@ -20,6 +20,7 @@ from openpail.records.milk import models as _milk  # noqa: F401
 from openpail.records.people import models as _people  # noqa: F401
 from openpail.records.pieces import models as _pieces  # noqa: F401
 from openpail.records.plans import models as _plans  # noqa: F401
+from openpail.records.practice import models as _practice  # noqa: F401
 from openpail.records.recipes import models as _recipes  # noqa: F401
 from openpail.records.stock import models as _stock  # noqa: F401
 

@@ -32,6 +32,7 @@ from openpail.web.milk.views import blueprint as milk
 from openpail.web.people.views import blueprint as people
 from openpail.web.plan.calendar import blueprint as calendar
 from openpail.web.plan.views import blueprint as plan
+from openpail.web.practice.views import blueprint as practice
 from openpail.web.press.views import blueprint as press
 from openpail.web.recipes.bringing import blueprint as bringing
 from openpail.web.recipes.views import blueprint as recipes
@@ -101,6 +102,7 @@ def create_app(config: Config | None = None) -> Flask:
         bench,
         sheet,
         vat,
+        practice,
         press,
         heat,
         cave,

@@ -31,6 +31,7 @@ _STYLES = (
     "first/first",
     "trust/trust",
     "vat/vat",
+    "practice/practice",
     "press/press",
     "ui/paper",
 )

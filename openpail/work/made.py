@@ -4,23 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from datetime import datetime
-from functools import partial
 
 from openpail.craft.clock.gear import Outfit
-from openpail.craft.errors import OutOfRange
-from openpail.craft.house import House
-from openpail.craft.make.additions import expected_flocks
-from openpail.craft.make.day import MakeDay, hours_since, lasting, on_the_clock
-from openpail.craft.make.drain import room_factor
+from openpail.craft.make.by_sheet import day_by, planned_by
+from openpail.craft.make.day import MakeDay, hours_since
 from openpail.craft.make.fold import fold
 from openpail.craft.make.slow_acid import AcidReading, asleep, slow_acid
 from openpail.craft.make.standing import Standing
 from openpail.craft.recipe.recipe import Recipe
-from openpail.craft.recipe.steps import PlannedStep, laid_out
+from openpail.craft.recipe.steps import PlannedStep
 from openpail.craft.recipe.yields import WHEY_KG_PER_L, left_in_whey
 from openpail.craft.sheet.cautions import Caution
-from openpail.craft.sheet.moves import moved
 from openpail.formats import recipe_file
 from openpail.records.log import actions as log
 from openpail.records.makes import actions as makes
@@ -49,73 +43,18 @@ def standing_of(here: Here, make: Make) -> Standing:
     return fold(recipe_of(make), log.of_make(here.session, make.dairy_id, make.id))
 
 
-def planned_of(here: Here, make: Make) -> tuple[PlannedStep, ...]:
+def planned_of(make: Make) -> tuple[PlannedStep, ...]:
     """The make's steps with their lengths, as its sheet worked them out."""
-    sheet = makes.sheet_of(make)
-    floc, cut = (sheet.set.flocculation.value, sheet.set.cut.value) if sheet.set else (None, None)
-    warm = {key: figure.value for key, figure in sheet.warm.items()}
-    return laid_out(moved(recipe_of(make), sheet.moved.moves), floc, cut, warm)
+    return planned_by(recipe_of(make), makes.sheet_of(make))
 
 
 def day_of(here: Here, make: Make, standing: Standing | None = None) -> MakeDay:
-    """The make's steps on the clock, from now: by its sheet, by the rennet that really went in,
-    and by the room that it drains in.
+    """The make's steps on the clock, from now.
 
     standing: where it stands; None reads it.
     """
     standing = standing_of(here, make) if standing is None else standing
-    sheet, recipe = makes.sheet_of(make), recipe_of(make)
-    planned = planned_of(here, make)
-    expected = expected_flocks(recipe, sheet, standing)
-    if sheet.set and expected != sheet.set.flocculation.value:
-        share = expected / sheet.set.flocculation.value
-        planned = lasting(
-            planned,
-            {each.step.key: each.minutes * share for each in planned if each.step.clock != "fixed"},
-        )
-    multiplier = sheet.set.multiplier.value if sheet.set else None
-    planned = lasting(planned, _in_tubs(recipe, standing))
-    clock = partial(
-        on_the_clock,
-        started=make.started_at,
-        standing=standing,
-        now=here.now,
-        cut_multiplier=multiplier,
-        flocks_min=expected or None,
-    )
-    day = clock(planned)
-    by_room = _by_room(recipe, sheet.house, day)
-    return clock(lasting(planned, by_room)) if by_room else day
-
-
-def _in_tubs(recipe: Recipe, standing: Standing) -> dict[str, float]:
-    """Minutes that a stay in brine lasts, as it was told when it went in."""
-    found: dict[str, float] = {}
-    for step in recipe.steps:
-        told, begun = standing.in_brine(step.key), standing.begun.get(step.key)
-        if told and told.until and begun:
-            until = datetime.fromisoformat(told.until)
-            found[step.key] = max(1.0, (until - begun).total_seconds() / 60)
-    return found
-
-
-def _by_room(recipe: Recipe, house: House, day: MakeDay) -> dict[str, float]:
-    """Minutes of the step of now, where it goes by the warmth of the room and that was read."""
-    state = day.current
-    if state is None:
-        return {}
-    read = [
-        each.celsius
-        for each in day.standing.readings
-        if each.celsius is not None and each.at >= state.begins
-    ]
-    if not read:
-        return {}
-    try:
-        factor = room_factor(recipe.family, state.planned.step, read[-1], house)
-    except OutOfRange:  # the reading is of something else than a room
-        return {}
-    return {state.planned.step.key: state.planned.minutes * factor} if factor != 1.0 else {}
+    return day_by(recipe_of(make), makes.sheet_of(make), standing, make.started_at, here.now)
 
 
 def given_to(here: Here, make: Make) -> Outfit:

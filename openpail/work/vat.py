@@ -484,4 +484,4 @@ def is_told(here: Here, event: uuid.UUID) -> bool:
 def frozen_sheet(here: Here, make_id: uuid.UUID) -> tuple[Make, Frozen, Sequence[object]]:
     """A make's sheet as it was, with its steps. Raises NotHere."""
     make = makes.make(here.session, here.dairy, make_id)
-    return make, makes.sheet_of(make), planned_of(here, make)
+    return make, makes.sheet_of(make), planned_of(make)

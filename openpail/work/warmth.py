@@ -172,7 +172,7 @@ def acid_ahead(
     if start is None or last is None or (last.ph or 0.0) <= band.target:
         return found
     culture_min = (culture - make.started_at).total_seconds() / 60
-    goes = expected_of(planned_of(here, make), culture_min, start)
+    goes = expected_of(planned_of(make), culture_min, start)
     told = forecast([(0.0, start), *after], goes, band.target) if goes and after else None
     if told is None:
         return found

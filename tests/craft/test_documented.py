@@ -58,6 +58,7 @@ def test_the_rooms_of_the_craft_are_where_their_names_say():
         "sheet",
         "clock",
         "make",
+        "practice",
         "cave",
         "press",
         "salt",

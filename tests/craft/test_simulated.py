@@ -31,7 +31,7 @@ vats = st.builds(
     vigour=st.floats(0.2, 2),
 )
 warmths = st.floats(2, 60)
-shares = st.floats(0, 1)
+shares = st.floats(-1, 1)
 
 
 @given(vats, warmths, st.lists(st.tuples(st.floats(0, 60), shares), max_size=6))
@@ -40,7 +40,7 @@ def test_no_heat_comes_from_nowhere_and_none_is_lost(vat, celsius, spans):
     for minutes, heat in spans:
         state = goes_on(vat, state, minutes, heat)
     assert state.in_kj - state.lost_kj == pytest.approx(
-        held_kj(vat, state, begun), abs=1e-6 + 1e-9 * state.in_kj
+        held_kj(vat, state, begun), abs=1e-6 + 1e-9 * abs(state.in_kj)
     )
     assert state.minutes == pytest.approx(sum(minutes for minutes, _ in spans))
 
@@ -58,7 +58,9 @@ def test_what_nobody_warms_comes_to_its_room_and_never_past_it(vat, celsius, min
 def test_more_power_is_never_colder_and_a_larger_vat_is_slower(vat, celsius, minutes, more):
     colder = goes_on(vat, filled(celsius), minutes, 0.5)
     stronger = replace(vat, power_kw=vat.power_kw + more)
-    assert goes_on(stronger, filled(celsius), minutes, 0.5).celsius > colder.celsius
+    hotter = goes_on(stronger, filled(celsius), minutes, 0.5)
+    boils = hotter.celsius == pytest.approx(100.5)
+    assert hotter.celsius > colder.celsius or (boils and hotter.lost_kj > colder.lost_kj)
     larger = replace(vat, litres=vat.litres * (1 + more))
     off = goes_on(vat, filled(vat.room_c), 30, 1).celsius - vat.room_c
     assert goes_on(larger, filled(vat.room_c), 30, 1).celsius - vat.room_c <= off + 1e-9

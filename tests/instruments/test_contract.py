@@ -1,10 +1,14 @@
 """One contract for every instrument, its real reader against its stand-in over real TCP: what is
 right is read, what is not is told in words that help, and nothing waits for ever."""
 
+import re
 import socket
+import subprocess
+import sys
 import threading
 import time
 from datetime import UTC, datetime, timedelta
+from pathlib import Path
 
 import pytest
 from hypothesis import given
@@ -206,3 +210,30 @@ def test_a_scale_is_read_only_once_it_is_still_and_without_its_dish():
     with pytest.raises(NoReading, match="too much on it"):
         weigh(server.at)
     server.shutdown()
+
+
+STARTED = re.findall(
+    r"-m (openpail\.instruments\.\w+\.stand_in) --while-parent --port \"\$\w+\"(.*)\) &",
+    (Path(__file__).parents[2] / "pail").read_text("utf-8"),
+)
+
+
+@pytest.mark.parametrize(
+    ("module", "more"), STARTED, ids=[each[0].split(".")[2] for each in STARTED]
+)
+def test_each_stand_in_answers_as_the_demo_starts_it(module, more):
+    with socket.socket() as free:
+        free.bind(("127.0.0.1", 0))
+        port = free.getsockname()[1]
+    command = [sys.executable, "-m", module, "--port", str(port), *more.split()]
+    with subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.PIPE) as there:
+        try:
+            until = time.monotonic() + 20
+            while time.monotonic() < until and there.poll() is None:
+                with socket.socket() as line:
+                    if line.connect_ex(("127.0.0.1", port)) == 0:
+                        return
+                time.sleep(0.05)
+            pytest.fail(f"no answer: {there.stderr.read() if there.poll() is not None else ''}")
+        finally:
+            there.kill()

@@ -40,11 +40,16 @@ def tables(url):
     return names
 
 
-def test_migrations_go_up_two_back_and_up_again_without_drift(database_url):
+def test_migrations_go_up_three_back_and_up_again_without_drift(database_url):
     assert tables(database_url) == set(METADATA.tables)
     command.check(alembic_config(database_url))
-    command.downgrade(alembic_config(database_url), "-2")
-    assert set(METADATA.tables) - tables(database_url) == {"climate", "climate_hour", "climate_day"}
+    command.downgrade(alembic_config(database_url), "-3")
+    assert set(METADATA.tables) - tables(database_url) == {
+        "climate",
+        "climate_hour",
+        "climate_day",
+        "dry_run",
+    }
     migrate(database_url)
     assert tables(database_url) == set(METADATA.tables)
 

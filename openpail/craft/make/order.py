@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 from openpail.craft.recipe.recipe import Recipe, RecipeStep
 
+EndsBy = Literal["step_done", "flocks", "set_looked", "weighed"]
 _ANY_TIME_BEFORE_RENNET = frozenset({"calcium", "colour", "lipase", "mould", "protective"})
 
 
@@ -13,6 +16,19 @@ def set_step(recipe: Recipe) -> str | None:
     Parameters: recipe. Source: derivation.
     """
     return next((step.key for step in recipe.steps if step.clock == "cut"), None)
+
+
+def ends_by(recipe: Recipe, step: RecipeStep) -> EndsBy:
+    """What a step is ended by: the scale, the first flocks, a clean break, or a word that it is
+    done.
+
+    Parameters: recipe; step, one of its own. Source: usual practice.
+    """
+    if "weight" in step.asks:
+        return "weighed"
+    if "flocks" in step.asks:
+        return "flocks"
+    return "set_looked" if step.key == set_step(recipe) else "step_done"
 
 
 def portions_of(recipe: Recipe, key: str) -> int:

@@ -16,11 +16,11 @@ from openpail.craft.errors import OutOfRange
 Souring = Literal["", "mild", "hot"]
 MILK_KG_PER_L = 1.03
 START_PH, FLOOR_PH = 6.65, 4.3
-_STEP_MIN = 0.1
+_STEP_MIN, _SOURS_STEP_MIN = 0.1, 6.0
 # What holds the heat on its way (pot, jacket, bath), as a share of the milk's own heat, and how
 # long it takes to give it on.
 _JACKET_SHARE, _LAG_MIN = 0.12, 1.5
-_LOSS_H_AT_10_L = 5.0
+_LOSS_H_AT_10_L, _COLD_WATER_C, _BOILS_C = 5.0, 11.0, 100.5
 _BEST_C = {"mild": 30.0, "hot": 42.0}
 _SPREAD_C, _GROWTH_PER_H, _SOURING_PH_PER_H, _SOWN = 7.0, 1.6, 0.75, 0.03
 
@@ -84,11 +84,12 @@ def goes_on(
 ) -> SimulatedState:
     """How it stands so much later.
 
-    Parameters: vat; state before; minutes, 0 or more; heat, share of its power that is on, 0 to 1.
+    Parameters: vat; state before; minutes, 0 or more; heat, share of its power that is on, 0 to 1;
+    under 0, down to −1, how much of it stands in cold water instead.
     Raises: OutOfRange. Source: heat balance of milk and what warms it, losses by Newton's law of
     cooling, logistic growth of a culture about its best warmth; house values.
     """
-    if minutes < 0 or not 0 <= heat <= 1 or vat.litres <= 0:
+    if minutes < 0 or not -1 <= heat <= 1 or vat.litres <= 0:
         raise OutOfRange("A vat goes on in time, with its heat between none and all.", "minutes")
     left = minutes
     while left > 1e-9:
@@ -98,14 +99,33 @@ def goes_on(
     return state
 
 
+def soured(vat: SimulatedVat, state: SimulatedState, minutes: float) -> SimulatedState:
+    """How sour it is after so long at the warmth that it has.
+
+    Parameters: vat; state; minutes, 0 or more. Source: as `goes_on`.
+    """
+    left = minutes
+    while left > 1e-9:
+        span = min(_SOURS_STEP_MIN, left)
+        grown, ph = _soured(vat, state, span)
+        state = replace(state, grown=grown, ph=ph, minutes=state.minutes + span)
+        left -= span
+    return state
+
+
 def _step(vat: SimulatedVat, at: SimulatedState, minutes: float, heat: float) -> SimulatedState:
     jacket_kj_per_k = _JACKET_SHARE * vat.milk_kj_per_k
-    given = 60 * vat.power_kw * heat * minutes
+    given = 60 * vat.power_kw * max(0.0, heat) * minutes
+    bath = jacket_kj_per_k / _LAG_MIN * max(0.0, -heat) * minutes
+    given -= bath * max(0.0, at.jacket_c - _COLD_WATER_C)
     passed = jacket_kj_per_k / _LAG_MIN * (at.jacket_c - at.celsius) * minutes
     lost = vat.loss_kj_per_min_k * (at.celsius - vat.room_c) * minutes
     grown, ph = _soured(vat, at, minutes)
+    celsius = at.celsius + (passed - lost) / vat.milk_kj_per_k
+    steam_c = max(0.0, celsius - _BOILS_C)
+    lost += steam_c * vat.milk_kj_per_k
     return SimulatedState(
-        at.celsius + (passed - lost) / vat.milk_kj_per_k,
+        celsius - steam_c,
         at.jacket_c + (given - passed) / jacket_kj_per_k,
         ph,
         grown,

@@ -15,6 +15,7 @@ from dataclasses import dataclass, field
 from datetime import UTC, datetime, timedelta
 
 from openpail.craft.make.simulated import (
+    START_PH,
     SimulatedState,
     SimulatedVat,
     filled,
@@ -184,6 +185,7 @@ def main(arguments: Sequence[str] | None = None) -> None:
     )
     parser.add_argument("--fast", type=float, default=1.0, help="so many minutes pass in one")
     parser.add_argument("--celsius", type=float, default=8.0, help="of the milk as it begins")
+    parser.add_argument("--ph", type=float, default=START_PH, help="of the milk as it begins")
     parser.add_argument(
         "--target", type=float, default=0.0, help="°C to warm it to; 0: nobody does"
     )

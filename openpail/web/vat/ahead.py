@@ -8,7 +8,10 @@ from dataclasses import dataclass, field
 
 from openpail.craft.make.additions import by_weight
 from openpail.craft.make.day import StepState
-from openpail.craft.make.order import set_step
+from openpail.craft.make.frozen import Frozen
+from openpail.craft.make.order import EndsBy, ends_by
+from openpail.craft.make.standing import Standing
+from openpail.craft.recipe.recipe import Recipe
 from openpail.craft.recipe.yields import NO_RENNET_FAMILIES
 from openpail.craft.sheet.moves import titled
 from openpail.web.ui import show
@@ -16,6 +19,12 @@ from openpail.web.vat.show import Big, amount, cubes
 from openpail.work.vat import AtVat
 from openpail.work.wall import runs
 
+# The scale is not to be had without the network.
+_TAPS: Mapping[EndsBy, tuple[str, str, dict[str, str]]] = {
+    "weighed": ("", "", {}),
+    "flocks": ("flocks", "First flocks", {}),
+    "set_looked": ("set_looked", "Clean break", {"look": "clean"}),
+}
 LATER = "worked out when the network is back"
 
 
@@ -51,21 +60,16 @@ def steps_ahead(at: AtVat) -> list[AheadStep]:
 
 def _ahead(at: AtVat, state: StepState) -> AheadStep:
     step = state.planned.step
-    deed, button, parts = "step_done", "Done", {"step": step.key}
-    of_flocks = 0.0
-    if "weight" in step.asks:
-        deed, button, parts = "", "", {}
-    elif "flocks" in step.asks:
-        deed, button, parts = "flocks", "First flocks", {}
-    elif step.key == set_step(at.recipe):
-        deed, button, parts = "set_looked", "Clean break", {"look": "clean"}
-        of_flocks = at.sheet.set.multiplier.value if at.sheet.set else 0.0
+    ends = ends_by(at.recipe, step)
+    deed, button, parts = _TAPS.get(ends, ("step_done", "Done", {"step": step.key}))
+    set_ = at.sheet.set if ends == "set_looked" else None
+    of_flocks = set_.multiplier.value if set_ else 0.0
     kinds = {line.kind for line in at.sheet.lines if line.key in step.adds}
     return AheadStep(
         step.key,
         titled(step.title, at.sheet.moved.of(step.key)),
         state.minutes,
-        _big(at, state),
+        known_ahead(at.recipe, at.sheet, at.standing, state),
         tuple(each for each in (step.words, f"Look for: {step.sign}" * bool(step.sign)) if each),
         runs(state),
         deed,
@@ -76,17 +80,20 @@ def _ahead(at: AtVat, state: StepState) -> AheadStep:
     )
 
 
-def _big(at: AtVat, state: StepState) -> Big:
-    """The one big figure, as far as it is known before the step begins."""
+def known_ahead(recipe: Recipe, sheet: Frozen, standing: Standing, state: StepState) -> Big:
+    """The one big figure of a step, as far as it is known before it begins.
+
+    Parameters: recipe and its sheet; standing; state, of the step.
+    """
     step = state.planned.step
-    for line in at.sheet.lines:
+    for line in sheet.lines:
         if line.key not in step.adds:
             continue
-        dose = by_weight(line, at.recipe, at.sheet, at.standing)
-        bit_by_bit = line.kind == "acid" and at.recipe.family in NO_RENNET_FAMILIES
-        of_curd = {e.key for e in at.recipe.ingredients if e.basis == "percent_of_curd"}
+        dose = by_weight(line, recipe, sheet, standing)
+        bit_by_bit = line.kind == "acid" and recipe.family in NO_RENNET_FAMILIES
+        of_curd = {e.key for e in recipe.ingredients if e.basis == "percent_of_curd"}
         told = amount(line, dose)
-        if bit_by_bit or (line.key in of_curd and at.standing.curd_kg is None):
+        if bit_by_bit or (line.key in of_curd and standing.curd_kg is None):
             return Big(told.value, told.unit, f"about: {told.under}; {LATER}")
         return told
     if step.cut_mm:

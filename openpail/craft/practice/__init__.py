@@ -1,0 +1,1 @@
+"""A dry run: a make on a reckoned vat, in fast time, with mishaps, judged at its end."""

@@ -1,0 +1,236 @@
+"""How a dry run went: step by step, what was early, late, off its mark or missed."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass, field
+from typing import Literal
+
+from openpail.craft.make.day import StepState
+from openpail.craft.make.deeds import SetLooked
+from openpail.craft.make.order import ends_by, is_free
+from openpail.craft.practice.run import AtMinute, TraceAt
+from openpail.craft.practice.world import FIRM_ENOUGH, OVER_FIRM, in_the_vat
+from openpail.craft.units import so_long
+
+How = Literal["well", "early", "late", "off", "missed", "not reached"]
+HOW_WORDS: Mapping[How, str] = {
+    "well": "in time",
+    "early": "early",
+    "late": "late",
+    "off": "off its mark",
+    "missed": "missed",
+    "not reached": "not reached",
+}
+_SPARE_SHARE, _LEAST_SPARE_MIN, _HANDS_MIN = 0.15, 3.0, 8.0
+_OUT_MIN, _SAME_C, _SAME_PH = 5.0, 0.5, 0.03
+_FLOCKS_LATE, _FLOCKS_LATE_MIN = 1.12, 1.5
+_TOO_FAST = 0.6
+
+
+@dataclass(frozen=True, slots=True)
+class Fault:
+    """What did not go well at a step, and in what way."""
+
+    how: How
+    words: str
+
+
+@dataclass(frozen=True, slots=True)
+class StepJudged:
+    """A step as it was done: its faults, none where it went well; minutes that it took and was to
+    take; what goes wrong by such a fault, as the recipe says it."""
+
+    key: str
+    title: str
+    minutes: float
+    planned_min: float
+    faults: tuple[Fault, ...] = ()
+    goes_wrong: str = ""
+
+    @property
+    def hows(self) -> tuple[How, ...]:
+        """In which ways, the first first."""
+        return tuple(dict.fromkeys(each.how for each in self.faults)) or ("well",)
+
+
+@dataclass(frozen=True, slots=True)
+class Judged:
+    """How a dry run went, by its steps in order."""
+
+    steps: tuple[StepJudged, ...]
+    counts: Mapping[How, int] = field(default_factory=dict)
+
+
+def judge(at: AtMinute) -> Judged:
+    """How a dry run went until now.
+
+    Parameters: at. Returns: each step with its faults, and how many steps had each sort of them.
+    Source: the recipe's own marks; house values for how far off is worth a word.
+    """
+    vat = {each.step.key for each in in_the_vat(at.world.planned)}
+    steps = tuple(_step(at, each, each.planned.step.key in vat) for each in at.day.steps)
+    counts: dict[How, int] = {}
+    for step in steps:
+        for how in step.hows:
+            counts[how] = counts.get(how, 0) + 1
+    return Judged(steps, counts)
+
+
+def _step(at: AtMinute, state: StepState, in_vat: bool) -> StepJudged:
+    step, planned = state.planned.step, state.planned.minutes
+    if state.done_at is None:
+        return StepJudged(step.key, step.title, 0.0, planned, (Fault("not reached", ""),))
+    seen = [
+        each
+        for each in at.trace
+        if state.begins <= at.moment(each.minute) <= state.done_at and in_vat
+    ]
+    faults = tuple(fault for rule in _RULES for fault in rule(at, state, seen))
+    wrong = step.goes_wrong if any(fault.how != "missed" for fault in faults) else ""
+    return StepJudged(step.key, step.title, state.minutes, planned, faults, wrong)
+
+
+def _time(at: AtMinute, state: StepState, seen: list[TraceAt]) -> Iterator[Fault]:
+    """A step that goes by the clock, where nothing else ends it."""
+    step, planned, took = state.planned.step, state.planned.minutes, state.minutes
+    ends = ends_by(at.world.recipe, step)
+    by_ph = step.key in at.world.fair_ph
+    if ends in ("flocks", "set_looked") or by_ph or is_free(at.world.recipe, step):
+        return
+    if step.kind == "warm":  # as fast as the vat can
+        return
+    spare = max(_LEAST_SPARE_MIN, _SPARE_SHARE * planned)
+    by_hand = step.hands_on_minutes >= planned
+    late = spare + step.may_stretch_minutes + (_HANDS_MIN if by_hand else 0.0)
+    if took > planned + late:
+        words = f"{so_long(took - planned)} over its {so_long(max(1.0, planned))}"
+        yield Fault("late", words)
+    elif not by_hand and step.kind != "heat" and took < planned - spare:
+        yield Fault("early", f"after {so_long(max(1.0, took))} of {so_long(planned)}")
+
+
+def _warmth(at: AtMinute, state: StepState, seen: list[TraceAt]) -> Iterator[Fault]:
+    """A warming that ends beside its mark, ran past it, or went too fast."""
+    step = state.planned.step
+    band = step.celsius
+    if band is None or not seen or step.kind not in ("warm", "heat", "cool", "add water"):
+        return
+    last, top = seen[-1].celsius, max(each.celsius for each in seen)
+    if step.kind == "cool":
+        if last > band.high + _SAME_C:
+            yield Fault("early", f"left at {last:.1f} °C, {band.target:g} °C wanted")
+        return
+    if last < band.low - _SAME_C:
+        yield Fault("early", f"left at {last:.1f} °C, {band.target:g} °C wanted")
+    if top > band.high + _SAME_C:
+        yield Fault("off", f"it came to {top:.1f} °C, {band.target:g} °C wanted")
+    fast = step.kind == "heat" and state.minutes < _TOO_FAST * state.planned.minutes
+    if fast and last >= band.low - _SAME_C:
+        took, planned = so_long(max(1.0, state.minutes)), so_long(state.planned.minutes)
+        yield Fault("early", f"heated in {took}, {planned} wanted: the curd gets a skin")
+
+
+def _held(at: AtMinute, state: StepState, seen: list[TraceAt]) -> Iterator[Fault]:
+    """Minutes outside the band while it is to be kept in it."""
+    step = state.planned.step
+    band = step.celsius
+    if band is None or step.kind in ("warm", "heat", "cool", "add water"):
+        return
+    cold = [each.celsius for each in seen if each.celsius < band.low - _SAME_C]
+    hot = [each.celsius for each in seen if each.celsius > band.high + _SAME_C]
+    if len(cold) > _OUT_MIN:
+        words = f"{so_long(len(cold))} under {band.low:g} °C, {min(cold):.1f} °C at the coldest"
+        yield Fault("off", words)
+    if len(hot) > _OUT_MIN:
+        words = f"{so_long(len(hot))} over {band.high:g} °C, {max(hot):.1f} °C at the warmest"
+        yield Fault("off", words)
+
+
+def _acid(at: AtMinute, state: StepState, seen: list[TraceAt]) -> Iterator[Fault]:
+    """A pH that a make by the plan comes to, and this one left too soon or too late."""
+    step = state.planned.step
+    if step.ph is None or not seen or step.key not in at.world.fair_ph:
+        return
+    ph, band = seen[-1].ph, step.ph
+    words = f"left at pH {ph:.2f}, {band.low:.2f} to {band.high:.2f} wanted"
+    if ph > band.high + _SAME_PH:
+        yield Fault("early", words)
+    elif ph < band.low - _SAME_PH <= seen[0].ph:  # it could have been left in time
+        yield Fault("late", words)
+
+
+def _flocks(at: AtMinute, state: StepState, seen: list[TraceAt]) -> Iterator[Fault]:
+    """First flocks that were seen late, or never."""
+    if ends_by(at.world.recipe, state.planned.step) != "flocks":
+        return
+    rennet = at.standing.rennet_at
+    if at.standing.flocks is None or rennet is None:
+        yield Fault("missed", "the first flocks were not looked for: the cut went by the clock")
+        return
+    came = next((at.moment(each.minute) for each in at.trace if each.set_ >= 1), None)
+    tried = at.standing.flocks_min or 0.0
+    if came is None or came <= rennet:
+        return
+    true = (came - rennet).total_seconds() / 60
+    if tried > max(_FLOCKS_LATE * true, true + _FLOCKS_LATE_MIN):
+        late = so_long(tried - true)
+        yield Fault("late", f"seen {late} after they came: the cut is reckoned from it")
+
+
+def _cut(at: AtMinute, state: StepState, seen: list[TraceAt]) -> Iterator[Fault]:
+    """A set that was left before it was firm, or after."""
+    sets = at.world.sheet.set
+    if ends_by(at.world.recipe, state.planned.step) != "set_looked" or sets is None:
+        return
+    looks = [deed.look for tap, deed in at.standing.of(SetLooked) if tap.id == state.done_by]
+    firm = seen[-1].set_ / sets.multiplier.value if seen else 0.0
+    if looks == ["over"] or firm > OVER_FIRM:
+        yield Fault("late", "over-firm when the knife came: it gives up its whey badly")
+    elif not looks and firm < FIRM_ENOUGH:
+        yield Fault("early", "cut before a clean break: fat and fines go with the whey")
+
+
+def _reading(at: AtMinute, state: StepState, seen: list[TraceAt]) -> Iterator[Fault]:
+    """What the step asks to be read, and nobody read."""
+    step = state.planned.step
+    until = state.done_at or at.now
+    read = [each for each in at.standing.readings if state.begins <= each.at <= until]
+    if "temperature" in step.asks and seen and not any(e.celsius is not None for e in read):
+        yield Fault("missed", "its warmth was not read")
+    if "ph" in step.asks and not any(each.ph is not None for each in read):
+        yield Fault("missed", "its pH was not read")
+
+
+def _turns(at: AtMinute, state: StepState, seen: list[TraceAt]) -> Iterator[Fault]:
+    """Turns that were left out."""
+    step = state.planned.step
+    done = len(at.standing.turned(step.key))
+    if step.times > 1 and done < step.times:
+        yield Fault("missed", f"turned {done} of {step.times} times")
+
+
+_RULES: tuple[Callable[[AtMinute, StepState, list[TraceAt]], Iterator[Fault]], ...] = (
+    _time,
+    _warmth,
+    _held,
+    _acid,
+    _flocks,
+    _cut,
+    _reading,
+    _turns,
+)
+
+
+def stood_alone(at: AtMinute) -> str:
+    """What is said of the time while nobody was there, "" where somebody was all the time.
+
+    Parameters: at. Source: derivation.
+    """
+    away = at.world.away
+    if away is None or at.standing.last_away is None:
+        return ""
+    begins, ends = at.standing.last_away
+    called = next((each for each in at.day.steps if each.begins <= begins <= each.ends), None)
+    during = f", during “{called.planned.step.title}”" if called else ""
+    return f"Called away for {so_long((ends - begins).total_seconds() / 60)}{during}."
