@@ -24,7 +24,7 @@ from http.client import HTTPException
 from http.cookiejar import CookieJar
 from pathlib import Path
 from statistics import median, quantiles
-from typing import Any
+from typing import IO, Any
 from urllib.error import HTTPError
 from urllib.parse import urlencode
 from urllib.request import HTTPCookieProcessor, Request, build_opener
@@ -175,10 +175,14 @@ def kill(times: int) -> None:
             for hand in hands:
                 hand.join()
         told = [json.loads(line) for line in acknowledged.read_text().splitlines()]
+        deeds = sum(each.startswith("kill ") for each in told)
         there = _lots(dairy)
         lost = [each for each in told if each not in there]
         twice = [name for name, count in there.items() if count > 1]
-        print(f"{times} kills, {len(told)} writes: {len(lost)} lost, {len(twice)} doubled")
+        print(
+            f"{times} kills, {len(told)} writes, {deeds} of them deeds: "
+            f"{len(lost)} lost, {len(twice)} doubled"
+        )
         print(f"back after {worst:.1f} s at the longest")
         if lost or twice or worst > _BACK_S:
             sys.exit(1)
@@ -187,8 +191,9 @@ def kill(times: int) -> None:
         acknowledged.unlink(missing_ok=True)
 
 
-def _write(stopped: threading.Event, kept) -> None:  # type: ignore[no-untyped-def]
+def _write(stopped: threading.Event, kept: IO[bytes]) -> None:
     """Note milk again and again."""
+    client = None
     while not stopped.is_set():
         name = f"milk {uuid.uuid4()}"
         form = {
@@ -201,15 +206,15 @@ def _write(stopped: threading.Event, kept) -> None:  # type: ignore[no-untyped-d
         def send(client: Client, form: dict[str, str] = form, name: str = name) -> list[str]:
             return [name] if client.post("/milk", form) == 200 else []
 
-        _until_answered(stopped, kept, send)
+        client = _until_answered(stopped, kept, send, client)
 
 
-def _tell(stopped: threading.Event, kept) -> None:  # type: ignore[no-untyped-def]
+def _tell(stopped: threading.Event, kept: IO[bytes]) -> None:
     """Tell readings of the make in the vat, some at a time."""
-    counter = 0
+    counter, client = 0, None
     while not stopped.is_set():
         batch = []
-        for _ in range(random.Random(counter).randint(1, 5)):
+        for _ in range(random.Random(counter).randint(1, 12)):
             counter += 1
             told = {"celsius": 31.0, "note": f"kill {uuid.uuid4()}"}
             moment = datetime.now(UTC).isoformat()
@@ -224,12 +229,19 @@ def _tell(stopped: threading.Event, kept) -> None:  # type: ignore[no-untyped-de
                 raise AssertionError(answers)
             return [each["payload"]["note"] for each in batch]
 
-        _until_answered(stopped, kept, send)
+        client = _until_answered(stopped, kept, send, client)
 
 
-def _until_answered(stopped: threading.Event, kept, send: Callable[[Client], list[str]]) -> None:  # type: ignore[no-untyped-def]
-    """Send the same until it is answered; what was acknowledged is written down for good."""
-    client = None
+def _until_answered(
+    stopped: threading.Event,
+    kept: IO[bytes],
+    send: Callable[[Client], list[str]],
+    client: Client | None,
+) -> Client | None:
+    """Send the same until it is answered; what was acknowledged is written down for good.
+
+    client: signed in before, None to sign in. Returns: it, for the next time.
+    """
     while not stopped.is_set():
         try:
             client = client or Client()
@@ -237,18 +249,19 @@ def _until_answered(stopped: threading.Event, kept, send: Callable[[Client], lis
             if acknowledged:
                 kept.write("".join(f"{json.dumps(each)}\n" for each in acknowledged).encode())
                 os.fsync(kept.fileno())
-                return
+                return client
         except HTTPError as error:
             if error.code not in (500, 502, 503):
                 raise
         except (OSError, HTTPException):
             pass  # cut off: whether it was kept is not known, so the same is sent again
         time.sleep(0.05)
+    return client
 
 
 def _kill_one(dairy: Dairy, number: int) -> float:
     """Kill one thing, by turns; seconds until the dairy answers again."""
-    time.sleep(random.Random(number).uniform(0.3, 1.2))
+    time.sleep(random.Random(number).uniform(0.5, 2.5))
     what = ("worker", "worker", "master", "database")[number % 4]
     begun = time.monotonic()
     if what == "worker":

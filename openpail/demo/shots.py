@@ -38,11 +38,6 @@ def _sheet(page: Page) -> None:
     page.locator("#why-rennet").wait_for()
 
 
-def _choose(page: Page) -> None:
-    _goats(page)
-    page.get_by_role("link", name="Make a sheet of it").click()
-
-
 def _bench(page: Page) -> None:
     page.goto("/bench")
     page.get_by_label("casein : fat").fill("0.70")
@@ -97,6 +92,17 @@ def _bring(page: Page) -> None:
     field.press("Shift")
 
 
+def _practice(page: Page) -> None:
+    """Milk on a hot hob, some minutes on."""
+    page.goto("/practice?recipe=larder-block")
+    page.get_by_label("A hot hob").check()
+    page.get_by_role("button", name="Begin").click()
+    for name in ("Full", "Let 15 min", "Read it", "Let 5 min"):
+        with page.expect_response(lambda answer: "/do" in answer.url) as told:
+            page.get_by_role("button", name=name).first.click()
+        told.value.finished()
+
+
 SHOTS: tuple[tuple[str, Callable[[Page], object]], ...] = (
     ("today", lambda page: page.goto("/")),
     ("milk", _goats),
@@ -116,7 +122,7 @@ SHOTS: tuple[tuple[str, Callable[[Page], object]], ...] = (
     ("days", lambda page: page.goto("/days")),
     ("milks", lambda page: page.goto("/recipes/steading-wheel/milks")),
     ("dairy", lambda page: page.goto("/dairy/gear")),
-    ("choose", _choose),
+    ("practice", _practice),
 )
 
 

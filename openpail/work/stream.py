@@ -128,15 +128,6 @@ def _deed(make: Make, name: str, crossing: Crossing, band: Band) -> Told:
     return Told(str(key), deed, crossing.at, device=DEVICE)
 
 
-def at_vat(here: Here, make: Make) -> ProbeNow | None:
-    """What the probe in a make's vat showed last, None where none stands there, or never spoke."""
-    if not here.vat(make.vat_id).probe:
-        return None
-    last = samples.newest(here.session, make.dairy_id, make.id, DEVICE)
-    if not last:
-        return None
-    return ProbeNow(last[-1], _is_silent(last[-1].at, here.now))
-
-
-def _is_silent(at: datetime, now: datetime) -> bool:
-    return now - at > SILENT
+def shown(last: Sampled, now: datetime) -> ProbeNow:
+    """What a probe showed last, as it is now."""
+    return ProbeNow(last, now - last.at > SILENT)

@@ -6,6 +6,7 @@ import hashlib
 import uuid
 from collections.abc import Sequence
 from dataclasses import dataclass
+from datetime import datetime
 from functools import cached_property
 
 from openpail.craft.bench.vat import level_cm
@@ -38,6 +39,8 @@ from openpail.records.dairy import checks
 from openpail.records.dairy.models import Vat
 from openpail.records.errors import NotHere
 from openpail.records.log import actions as log
+from openpail.records.log import samples
+from openpail.records.log.samples import Sampled
 from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
 from openpail.records.milk import actions as milk
@@ -173,9 +176,24 @@ class AtVat:
         return cut and self.standing.weighed is None and self.standing.ended is None
 
     @cached_property
+    def told(self) -> Sequence[tuple[uuid.UUID, int, str, datetime | None]]:
+        """How many deeds this make has, and each under way, and when its probe spoke last."""
+        return makes.deeds_told(self.here.session, self.here.dairy, self.make.id)
+
+    @cached_property
+    def streamed(self) -> list[Sampled]:
+        """What a probe showed since the make began, a value for each five minutes."""
+        spoke = any(key == self.make.id and shown for key, _, _, shown in self.told)
+        if not spoke:
+            return []
+        return samples.drawn(self.here.session, self.make, self.make.started_at)
+
+    @property
     def probe(self) -> ProbeNow | None:
-        """What the probe in the vat showed last, None where none stands there."""
-        return streams.at_vat(self.here, self.make) if self.make.station == "vat" else None
+        """What the probe in the vat showed last, None where none stands there, or never spoke."""
+        if not self.vat.probe or self.make.station != "vat" or not self.streamed:
+            return None
+        return streams.shown(self.streamed[-1], self.here.now)
 
     @property
     def others(self) -> tuple[RecipeStep, ...]:
@@ -451,7 +469,11 @@ def version(here: Here, make_id: uuid.UUID) -> str:
 
     Raises: NotHere. A page asks for it every few seconds: it reads no more than their last deeds.
     """
-    found = makes.deeds_told(here.session, here.dairy, make_id)
+    return version_of(makes.deeds_told(here.session, here.dairy, make_id))
+
+
+def version_of(found: Sequence[tuple[uuid.UUID, int, str, datetime | None]]) -> str:
+    """The same, of what was read already."""
     told = "|".join(  # what a probe shows is looked at once a minute
         f"{key}:{count}:{state}:{shown:%H:%M}" if shown else f"{key}:{count}:{state}"
         for key, count, state, shown in found

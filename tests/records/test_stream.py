@@ -10,7 +10,8 @@ from click.testing import CliRunner
 from sqlalchemy import select
 
 from openpail import cli
-from openpail.craft.make.simulated import filled
+from openpail.craft.make.deeds import FirstFlocks, StepDone
+from openpail.craft.make.simulated import filled, sown
 from openpail.instruments.probe.reader import ProbeReading
 from openpail.instruments.probe.stand_in import ProbeMood, ProbeStandIn
 from openpail.instruments.scale.stand_in import ScaleMood, ScaleStandIn
@@ -19,11 +20,12 @@ from openpail.records.dairy.models import Dairy, Vat
 from openpail.records.log import samples
 from openpail.records.makes import actions as makes
 from openpail.records.session import sessions
-from openpail.work import stream
+from openpail.work import stream, vat
 from openpail.work.here import Here
 from openpail.work.made import day_of, standing_of
 from tests.conftest import NOW
-from tests.support.makes import begun
+from tests.support import RECIPES
+from tests.support.makes import begun, say
 
 
 class Moved:
@@ -111,19 +113,58 @@ def test_a_file_of_the_probe_read_afterwards_tells_the_same_as_the_probe_did(ses
     assert stream.take(here(session, 50), make, beyond).new == 0  # before the make; no warmth
 
 
+def test_a_whole_make_against_the_probe_in_fast_time_tells_each_crossing_once(session, make, probe):
+    """The maker goes by the page's clock, the probe by its physics; afterwards its file adds
+    nothing, and what was told can be found in the stream."""
+
+    def farm(minutes=0.0):
+        return here(session, minutes)
+
+    minutes = 0.0
+    while (state := day_of(farm(minutes), make).current) and make.station == "vat":
+        step = state.planned.step
+        probe.mood.target_c = step.celsius.target if step.celsius else 0.0
+        if any(each.product.kind == "culture" and each.key in step.adds for each in CULTURED):
+            probe.mood.state = sown(probe.mood.state)
+        until = max(minutes + 1, (state.ends - NOW).total_seconds() / 60)
+        while minutes < until:
+            minutes = min(until, minutes + 5)
+            probe.clock.now = NOW + timedelta(minutes=minutes)
+            collected(session, make, minutes)
+        ends = FirstFlocks("by the clock") if "flocks" in step.asks else None
+        say(farm, make.id, minutes, ends or StepDone(step.key, word="as it came"))
+    told = [r for r in standing_of(farm(minutes), make).readings if "the probe" in r.note]
+    assert len(told) >= 2 and len({(r.at, r.note) for r in told}) == len(told)
+    kept = {each.at: each for each in probe_values(session, make)}
+    assert len(kept) == len(list(kept)) > 0.9 * minutes * 6
+    for reading in told:
+        near = kept[reading.at]
+        assert reading.celsius in (None, near.celsius) and reading.ph in (None, near.ph)
+    values = [ProbeReading(each.at, each.celsius, each.ph) for each in kept.values()]
+    again = stream.take(farm(minutes), make, values)
+    assert (again.new, again.told) == (0, 0)
+
+
+CULTURED = RECIPES["larder-block"].ingredients
+
+
+def probe_values(session, make):
+    return samples.newest(session, make.dairy_id, make.id, samples.PROBE, 100_000)
+
+
 def test_silence_and_drop_outs_are_told_and_the_page_says_since_when(session, make, probe):
     probe.clock.now += timedelta(minutes=2)
     collected(session, make, 2)
     probe.mood.faults = ["out"]
     assert "no probe in the milk" in collected(session, make, 3).words
-    assert stream.at_vat(here(session, 5), make).is_silent is False
-    assert stream.at_vat(here(session, 30), make).is_silent is True
+    assert vat.at_vat(here(session, 5), make.id).probe.is_silent is False
+    assert vat.at_vat(here(session, 30), make.id).probe.is_silent is True
     probe.clock.now += timedelta(minutes=40)
     probe.mood.faults = ["checksum"]
     back = collected(session, make, 42)
     assert back.new > 0 and not back.words
     dairies.set_probe(session, here(session).vat(make.vat_id), "")
-    assert stream.at_vat(Here(session, here(session).dairy, NOW), make) is None
+    assert vat.at_vat(Here(session, here(session).dairy, NOW), make.id).probe is None
 
 
 def test_the_process_asks_once_or_again_and_says_what_is_silent_once(demo_url, monkeypatch):

@@ -133,8 +133,14 @@ class AtMinute:
     @property
     def in_vat(self) -> bool:
         """Whether there is something in the vat that the heat reaches."""
-        done = (each.planned.step.kind for each in self.day.steps if each.done_at)
-        return self.step is not None and not LEAVES_THE_VAT & set(done)
+        done = {each.planned.step.kind for each in self.day.steps if each.done_at}
+        return self.step is not None and not LEAVES_THE_VAT & done
+
+    @property
+    def in_vat_steps(self) -> tuple[StepState, ...]:
+        """The steps until the curd leaves the vat."""
+        kinds = [each.planned.step.kind in LEAVES_THE_VAT for each in self.day.steps]
+        return self.day.steps[: kinds.index(True)] if True in kinds else self.day.steps
 
     @property
     def away(self) -> tuple[float, float] | None:

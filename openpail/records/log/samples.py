@@ -100,10 +100,10 @@ def newest(
     return [Sampled(*row) for row in session.execute(query)][::-1]
 
 
-def drawn(session: Session, make: Make, since: datetime) -> list[tuple[datetime, float]]:
+def drawn(session: Session, make: Make, since: datetime) -> list[Sampled]:
     """The stream of a make from a moment on, a value for each five minutes, by time."""
     query = (
-        select(SampleSpan.last_at, SampleSpan.last_c)
+        select(SampleSpan.last_at, SampleSpan.last_c, SampleSpan.last_ph)
         .where(
             SampleSpan.dairy_id == make.dairy_id,
             SampleSpan.make_id == make.id,
@@ -111,4 +111,4 @@ def drawn(session: Session, make: Make, since: datetime) -> list[tuple[datetime,
         )
         .order_by(SampleSpan.last_at)
     )
-    return [(at, celsius) for at, celsius in session.execute(query)]
+    return [Sampled(*row) for row in session.execute(query)]

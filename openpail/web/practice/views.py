@@ -3,18 +3,19 @@
 from __future__ import annotations
 
 import uuid
+from datetime import datetime
 
 from flask import Blueprint, abort, redirect, render_template, request, url_for
 
 from openpail.craft.errors import CraftError, OutOfRange
 from openpail.craft.practice.judged import HOW_WORDS, stood_alone
-from openpail.craft.practice.run import WATER_C, What
+from openpail.craft.practice.run import WATER_C, AtMinute, What
 from openpail.craft.practice.world import MISHAP_WORDS
 from openpail.craft.sheet.moves import titled
 from openpail.records.recipes import actions as recipes
 from openpail.web.edge import Page, here, needs, refuse
-from openpail.web.practice.draw import curve
 from openpail.web.ui import show
+from openpail.web.ui.curves import CurvePoint, Curves, curves
 from openpail.web.vat.ahead import known_ahead
 from openpail.web.vat.show import Big
 from openpail.work import practice
@@ -102,10 +103,8 @@ def _page(run: DryRunAt, error: str = "", fragment: bool = False) -> str:
     at, step = run.at, run.at.step
     if run.row.ended_at is not None:
         return _judged(run, fragment)
-    begins = (step.begins - at.started).total_seconds() / 60 if step else 0.0
-    ends = (step.ends - at.started).total_seconds() / 60 if step else 0.0
     return render_template(
-        f"practice/{'_now' if fragment else 'page'}.html",
+        "practice/_now.html" if fragment else "practice/page.html",
         run=run,
         at=at,
         state=step,
@@ -114,7 +113,7 @@ def _page(run: DryRunAt, error: str = "", fragment: bool = False) -> str:
         if step
         else "",
         big=_big(run),
-        curve=curve(at, begins, max(ends, at.minute)) if at.in_vat else None,
+        curve=_curve(at, step.begins, max(step.ends, at.now)) if step and at.in_vat else None,
         heats=HEATS,
         speeds=SPEEDS,
         water_c=WATER_C,
@@ -144,14 +143,32 @@ def _big(run: DryRunAt) -> Big:
 
 def _judged(run: DryRunAt, fragment: bool) -> str:
     return render_template(
-        f"practice/{'_judged' if fragment else 'judged'}.html",
+        "practice/_judged.html" if fragment else "practice/judged.html",
         run=run,
         at=run.at,
         judged=run.judged,
         hows=HOW_WORDS,
         alone=stood_alone(run.at),
-        curve=curve(run.at, 0.0, max([1.0, *(e.minute for e in run.at.trace)])),
+        curve=_curve(
+            run.at,
+            run.at.started,
+            run.at.moment(max([1.0, *(e.minute for e in run.at.trace)])),
+            ph=True,
+        ),
     )
+
+
+def _curve(at: AtMinute, since: datetime, until: datetime, ph: bool = False) -> Curves | None:
+    """A stretch of a run drawn: its warmth from minute to minute, its pH too once it is judged."""
+    line = [
+        CurvePoint(at.moment(each.minute), each.celsius, each.ph if ph else None)
+        for each in at.trace
+    ]
+    if at.in_vat:
+        vat = at.state.vat
+        line.append(CurvePoint(at.now, vat.celsius, vat.ph if ph else None))
+    read = [CurvePoint(each.at, each.celsius) for each in at.standing.readings]
+    return curves(line, read, at.in_vat_steps, since, until, None, at.standing.last_away)
 
 
 @blueprint.post("/practice/<uuid:run_id>/do")

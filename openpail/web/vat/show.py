@@ -16,6 +16,7 @@ from openpail.craft.make.signs import LOOKS, words_of
 from openpail.craft.make.standing import NEWEST_TOLD, Reading
 from openpail.web.edge import here
 from openpail.web.ui import draw, show
+from openpail.web.ui.curves import CurvePoint, Curves, curves
 from openpail.work.vat import Addition, AtVat
 from openpail.work.wall import runs
 
@@ -166,6 +167,15 @@ def vessel(at: AtVat) -> VatDrawn:
     curd = step is not None and (bool(step.cut_mm) or step.kind in _CURD)
     words = f"{inside}, {level}" if level else inside
     return VatDrawn(section, species(at), level, inside, words, curd)
+
+
+def streamed(at: AtVat) -> Curves | None:
+    """What the probe showed since the make began, with what was read by hand; None without one."""
+    if not at.in_vat or not at.streamed:
+        return None
+    line = [CurvePoint(*each) for each in at.streamed]
+    read = [CurvePoint(e.at, e.celsius, e.ph) for e in at.standing.readings if not e.note]
+    return curves(line, read, at.day.steps, at.make.started_at, at.here.now)
 
 
 def slabs(at: AtVat) -> list[tuple[int, int]]:
