@@ -43,6 +43,7 @@ from openpail.web.settings.strength import blueprint as strength
 from openpail.web.settings.views import blueprint as settings
 from openpail.web.sheet.views import blueprint as sheet
 from openpail.web.stock.views import blueprint as stock
+from openpail.web.table.tasting import blueprint as tasting
 from openpail.web.table.views import blueprint as table
 from openpail.web.today.views import blueprint as today
 from openpail.web.trust.views import blueprint as trust
@@ -107,6 +108,7 @@ def create_app(config: Config | None = None) -> Flask:
         heat,
         cave,
         table,
+        tasting,
         recipes,
         writing,
         bringing,

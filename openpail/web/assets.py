@@ -24,6 +24,7 @@ _STYLES = (
     "plan/plan",
     "which/which",
     "cave/cave",
+    "table/table",
     "recipes/recipes",
     "stock/stock",
     "settings/settings",

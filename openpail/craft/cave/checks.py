@@ -12,6 +12,7 @@ from openpail.craft.cave.deeds import (
     SEALS,
     Cared,
     CutUp,
+    EarlyTaste,
     MovedTo,
     Named,
     Opened,
@@ -22,6 +23,9 @@ from openpail.craft.cave.deeds import (
     Seal,
     Sealed,
     Seen,
+    Tasted,
+    TastingBegun,
+    TastingClosed,
     WeighedAgain,
 )
 from openpail.craft.cave.fold import NOTHING_KG, PieceStanding
@@ -29,6 +33,7 @@ from openpail.craft.cave.keep import freezes_well
 from openpail.craft.cave.piece import Around, PieceNow, with_cold
 from openpail.craft.cave.seal import gate
 from openpail.craft.cave.signs import SIGNS, check_step, sign_of
+from openpail.craft.cave.tasting import check_tasting
 from openpail.craft.dates import UNDO_WITHIN
 from openpail.craft.errors import NotPossible, OutOfRange, WantsWord
 from openpail.craft.recipe.cares import kind_of
@@ -42,6 +47,12 @@ _TOLERANCE, _LEAST_TOLERANCE = 0.1, 1
 _HEAVIER, _CRUMBS, _LOST_AT_ONCE = 1.01, 0.05, 0.25
 _ONCE_EARLY = 2
 _MOST_PARTS = 60
+
+
+_TOXIN = (
+    "Its acid was slow: a toxin may be in it, and outlives cooking. It is not eaten, "
+    "sold or fed unless a test says so."
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -60,10 +71,7 @@ class Guarded:
         if where not in _TO_PEOPLE:
             return ""
         if "slow-acid" in self.marks:
-            return (
-                "Its acid was slow: a toxin may be in it, and outlives cooking. It is not eaten, "
-                "sold or fed unless a test says so."
-            )
+            return _TOXIN
         if "raw-soft" in self.marks:
             return (
                 "Soft, of raw milk: no age clears it."
@@ -73,6 +81,14 @@ class Guarded:
         if self.raw and self.aged_days < RAW_DAYS:
             return f"Of raw milk, on day {self.aged_days} of {RAW_DAYS}."
         return ""
+
+    def on_the_tongue(self) -> str:
+        """Why it is not tasted either without the maker's word, "" when nothing speaks against; a
+        young cheese of raw milk may be tried by who made it.
+
+        Source: as `words`.
+        """
+        return self.words("eaten") if {"slow-acid", "raw-soft"} & set(self.marks) else ""
 
 
 @dataclass(frozen=True)
@@ -116,7 +132,8 @@ def check(deed: PieceDeed, at: datetime, amends: str | None, bounds: PieceBounds
     if isinstance(deed, PieceUndone | PieceAmended):
         _check_mends(deed, amends, bounds)
         return
-    if bounds.standing.ended_at is not None:
+    tasted = isinstance(deed, TastingBegun | Tasted | TastingClosed)
+    if bounds.standing.ended_at is not None and not tasted:  # what was eaten up may be told after
         raise NotPossible("This piece is gone already: nothing more can be done to it.")
     _check_text(deed)
     _check_number(deed, bounds)
@@ -154,7 +171,7 @@ def _check_mends(deed: PieceUndone | PieceAmended, amends: str | None, bounds: P
 
 
 def _check_text(deed: PieceDeed) -> None:
-    for name in ("to", "why", "word", "words", "place"):
+    for name in ("to", "why", "word", "words", "place", "next_time", "taster"):
         if len(str(getattr(deed, name, ""))) > LONGEST_WORDS:
             raise OutOfRange(f"At most {LONGEST_WORDS} letters, please.", name)
 
@@ -195,6 +212,8 @@ def _check_itself(deed: PieceDeed, bounds: PieceBounds) -> None:
             _check_cut(kgs, places, bounds)
         case Out(where=where, kg=kg):
             _check_out(where, kg, bounds)
+        case TastingBegun() | Tasted() | TastingClosed():
+            check_tasting(deed, bounds.standing.told)
 
 
 def _check_out(where: str, kg: float | None, bounds: PieceBounds) -> None:
@@ -264,6 +283,8 @@ def _gate(how: Seal, rind: int | None, bounds: PieceBounds) -> tuple[str, ...]:
 def _asked(deed: PieceDeed, at: datetime, bounds: PieceBounds) -> Iterator[str]:
     day = at.astimezone(bounds.now.tzinfo).date()
     match deed:
+        case TastingBegun() | EarlyTaste():
+            yield from filter(None, [bounds.guard.on_the_tongue()])
         case Cared(stage, key):
             yield from _asked_care(stage, key, bounds)
         case Seen(sign, step):

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field, fields
+from dataclasses import dataclass, field, fields, replace
 from datetime import datetime
 from typing import Any, ClassVar, Literal, get_args
 
@@ -30,6 +30,46 @@ RIPE: Mapping[Ripe, str] = {
     "young": "too young still",
     "right": "as it should be",
     "past": "past its best",
+}
+
+Mark = Literal["poor", "fair", "good", "fine"]
+MARKS: tuple[Mark, ...] = get_args(Mark)
+ASPECTS: Mapping[str, str] = {
+    "look": "Appearance",
+    "cut": "Cut",
+    "smell": "Smell",
+    "texture": "Texture",
+    "taste": "Taste",
+}
+FAULTS: Mapping[str, str] = {
+    "bitter": "bitter",
+    "sour": "sour",
+    "rancid": "rancid",
+    "yeasty": "yeasty",
+    "ammonia": "ammonia",
+    "gas": "gas holes",
+    "slip_skin": "slip skin",
+    "cracked": "cracked",
+    "dry": "dry",
+    "wet": "wet",
+    "bland": "bland",
+    "too_salty": "too salty",
+    "not_salty": "wants salt",
+}
+Again = Literal["yes", "changed", "no"]
+AGAIN: Mapping[Again, str] = {"yes": "yes", "changed": "yes, changed", "no": "no"}
+Cook = Literal["holds", "softens", "melts", "weeps"]
+COOK: Mapping[Cook, str] = {
+    "holds": "holds its shape",
+    "softens": "softens",
+    "melts": "melts smooth",
+    "weeps": "melts and weeps fat",
+}
+Stretch = Literal["breaks", "short", "long"]
+STRETCH: Mapping[Stretch, str] = {
+    "breaks": "breaks",
+    "short": "short strings",
+    "long": "long strings",
 }
 
 
@@ -116,7 +156,52 @@ class EarlyTaste:
 
     ripe: Ripe
     words: str = ""
+    word: str = ""
     kind: ClassVar[str] = "early_taste"
+
+
+@dataclass(frozen=True, slots=True)
+class TastingBegun:
+    """It is set out to be tasted: who will, each alone."""
+
+    tasters: tuple[str, ...]
+    word: str = ""
+    kind: ClassVar[str] = "tasting_begun"
+
+
+@dataclass(frozen=True, slots=True)
+class Tasted:
+    """One taster's own word: of which tasting (the id of the deed that began it), who; a mark of
+    each aspect, "" for none; faults; whether they would make it again; how it cooks and stretches.
+    """
+
+    tasting: str
+    taster: str
+    look: Mark | Literal[""] = ""
+    cut: Mark | Literal[""] = ""
+    smell: Mark | Literal[""] = ""
+    texture: Mark | Literal[""] = ""
+    taste: Mark | Literal[""] = ""
+    faults: tuple[str, ...] = ()
+    again: Again | Literal[""] = ""
+    next_time: str = ""
+    cook: Cook | Literal[""] = ""
+    stretch: Stretch | Literal[""] = ""
+    words: str = ""
+    file: str = ""
+    kind: ClassVar[str] = "tasted"
+
+    def with_file(self, file: str) -> Tasted:
+        """The same with a photo. Parameters: file, its id. Source: derivation."""
+        return replace(self, file=file)
+
+
+@dataclass(frozen=True, slots=True)
+class TastingClosed:
+    """A tasting is opened to all before everybody tasted."""
+
+    tasting: str
+    kind: ClassVar[str] = "tasting_closed"
 
 
 @dataclass(frozen=True, slots=True)
@@ -157,6 +242,9 @@ PieceDeed = (
     | Opened
     | CutUp
     | EarlyTaste
+    | TastingBegun
+    | Tasted
+    | TastingClosed
     | Out
     | PieceUndone
     | PieceAmended
@@ -165,11 +253,16 @@ Named = MovedTo | Sealed | Opened | CutUp | Out
 PIECE_DEEDS: Mapping[str, type[PieceDeed]] = {each.kind: each for each in get_args(PieceDeed)}
 _WORDS = frozenset(
     {"stage", "key", "word", "sign", "label", "place", "how", "ripe", "words", "where", "to", "why"}
+    | {"tasting", "taster", "next_time", "file"}
 )
 _CHOICES: Mapping[str, tuple[str, ...]] = {
     "by": get_args(By),
     "how": get_args(Seal),
     "ripe": get_args(Ripe),
+    **dict.fromkeys(ASPECTS, MARKS),
+    "again": get_args(Again),
+    "cook": get_args(Cook),
+    "stretch": get_args(Stretch),
 }
 _WHOLE = frozenset({"step", "shelf", "rind"})
 
@@ -197,7 +290,7 @@ def to_payload(deed: PieceDeed) -> dict[str, Any]:
     return {
         key: list(value) if isinstance(value, tuple) else value
         for key, value in told.items()
-        if value is not None and value != ""
+        if value not in (None, "", ())
     }
 
 
@@ -226,7 +319,7 @@ def _value(key: str, value: Any) -> Any:
         raise OutOfRange("Choose one of those that are offered.", key)
     if key in _CHOICES or key in _WORDS:
         return str(value)
-    if key == "places":
+    if key in ("places", "tasters", "faults"):
         return tuple(str(each) for each in value)
     if key == "kgs":
         return tuple(_number(each, key) for each in value)

@@ -337,6 +337,17 @@ def told(
     return found
 
 
+def set_out(session: Session, dairy_id: uuid.UUID, since: datetime) -> list[uuid.UUID]:
+    """The pieces that were set out to be tasted since a moment, the newest first."""
+    query = (
+        mine(DeedRow, dairy_id)
+        .with_only_columns(DeedRow.subject_id)
+        .where(DeedRow.subject == "piece", DeedRow.deed == "tasting_begun", DeedRow.at >= since)
+        .order_by(DeedRow.at.desc())
+    )
+    return list(dict.fromkeys(session.scalars(query)))
+
+
 def as_told(row: DeedRow) -> PieceTold:
     """A deed of the log, as the craft folds it."""
     amends = str(row.amends) if row.amends else None

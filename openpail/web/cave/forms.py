@@ -149,7 +149,7 @@ class TasteForm(PieceForm):
     def deed(self) -> PieceDeed:
         """The taste."""
         ripe: Ripe = next((each for each in RIPE if each == self.ripe.data), "right")
-        return EarlyTaste(ripe, (self.words.data or "").strip())
+        return EarlyTaste(ripe, (self.words.data or "").strip(), self.said())
 
 
 class OutForm(PieceForm):

@@ -25,6 +25,9 @@ from openpail.craft.cave.deeds import (
     PieceDeed,
     Sealed,
     Seen,
+    Tasted,
+    TastingBegun,
+    TastingClosed,
     WeighedAgain,
 )
 from openpail.craft.cave.late import Late, how_late
@@ -109,15 +112,21 @@ def days_late(care: DueCare, of: LivePiece, today: date) -> str:
 
 def looks(here: Here, places: Iterable[Place]) -> tuple[dict[uuid.UUID, Drawn], dict[str, Drawn]]:
     """How each piece on its shelf is drawn, by its id, and each different drawing once."""
+    return looks_of(
+        here, [each.piece for place in places for _, those in place.shelves for each in those]
+    )
+
+
+def looks_of(
+    here: Here, these: Iterable[LivePiece]
+) -> tuple[dict[uuid.UUID, Drawn], dict[str, Drawn]]:
+    """The same of pieces wherever they lie."""
     found: dict[uuid.UUID, Drawn] = {}
     symbols: dict[str, Drawn] = {}
-    for place in places:
-        for _, those in place.shelves:
-            for each in those:
-                of = each.piece
-                look = drawn(look_of(of.now, of.plan, of.row.left_kg, here.today, here.house))
-                symbols.setdefault(look.key, look)
-                found[of.row.id] = look
+    for of in these:
+        look = drawn(look_of(of.now, of.plan, of.row.left_kg, here.today, here.house))
+        symbols.setdefault(look.key, look)
+        found[of.row.id] = look
     return found, symbols
 
 
@@ -166,11 +175,23 @@ def deed_words(deed: PieceDeed, label: str) -> str:
             return f"{label} weighs {mass(kg)}"
         case EarlyTaste(ripe):
             return f"{label} tasted {RIPE[ripe]}"
+        case TastingBegun() | Tasted() | TastingClosed():
+            return _tasting_words(deed, label)
         case Out(where=where, kg=kg):
             return f"{mass(kg) + ' of ' if kg else ''}{label} {OUTS.get(where, 'left')}"
         case Cared(key=key):
             return f"{label}: {key.replace('-', ' ')}"
     return label
+
+
+def _tasting_words(deed: TastingBegun | Tasted | TastingClosed, label: str) -> str:
+    """What was done at a tasting: never what a taster said, others may not have tasted yet."""
+    match deed:
+        case TastingBegun(tasters=tasters):
+            return f"{label} is set out for {', '.join(tasters)}"
+        case Tasted(taster=taster):
+            return f"{label} is tasted by {taster}"
+    return f"The tasting of {label} is open to all"
 
 
 @dataclass(frozen=True, slots=True)
@@ -284,7 +305,8 @@ def _told(at: OnePiece) -> list[ToldRow]:
         told = counting.get(str(row.id)) or piece.as_told(row)
         deed = told.deed
         by = BY_WORDS[deed.by] if isinstance(deed, Named) and deed.label else ""
-        word = next((w for w in (getattr(deed, n, "") for n in ("word", "why", "words")) if w), "")
+        said = () if isinstance(deed, Tasted) else ("word", "why", "words")  # others may be blind
+        word = next((w for w in (getattr(deed, n, "") for n in said) if w), "")
         found.append(
             ToldRow(str(row.id), told.at, _care_words(at, deed), word, by, str(row.id) in undone)
         )

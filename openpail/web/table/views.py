@@ -8,11 +8,12 @@ from flask import Blueprint, redirect, render_template, request, url_for
 
 from openpail.craft.errors import CraftError
 from openpail.instruments.wire import NoReading
+from openpail.web.cave.show import looks_of
 from openpail.web.edge import Page, form_id, here, needs, refuse
 from openpail.web.table.forms import WeighCheeseForm
 from openpail.web.ui import draw, show
 from openpail.web.ui.fields import blame, written
-from openpail.work import table
+from openpail.work import table, tasting
 
 blueprint = Blueprint("table", __name__, template_folder="templates")
 
@@ -23,7 +24,17 @@ def index() -> Page:
     """Makes to weigh, and what those weighed gave."""
     page = max(0, request.args.get("page", 0, type=int))
     rows, older = table.last_makes(here(), page)
-    return render_template("table/index.html", rows=rows, page=page, older=older)
+    counter = tasting.counter(here()) if not page else None
+    looks, symbols = looks_of(here(), (*counter.ready, *counter.soon) if counter else ())
+    return render_template(
+        "table/index.html",
+        rows=rows,
+        page=page,
+        older=older,
+        counter=counter,
+        looks=looks,
+        symbols_of=symbols.values(),
+    )
 
 
 @blueprint.get("/table/<uuid:make_id>")
