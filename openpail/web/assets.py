@@ -25,6 +25,7 @@ _STYLES = (
     "which/which",
     "cave/cave",
     "table/table",
+    "logbook/logbook",
     "recipes/recipes",
     "stock/stock",
     "settings/settings",

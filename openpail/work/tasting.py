@@ -78,8 +78,10 @@ def _one_of_each(these: Sequence[LivePiece]) -> list[LivePiece]:
 
 def _set_out(here: Here) -> list[tuple[Piece, Tasting]]:
     ids = pieces.set_out(here.session, here.dairy.id, here.now - _SET_OUT)
+    if not ids:
+        return []
     told = pieces.told(here.session, here.dairy.id, ids)
-    rows = {row.id: row for row in pieces.some(here.session, here.dairy, ids)} if ids else {}
+    rows = {row.id: row for row in pieces.some(here.session, here.dairy, ids)}
     found = []
     for key in ids:
         count = counting(pieces.as_told(each) for each in told.get(key, []))

@@ -59,6 +59,7 @@ def test_the_rooms_of_the_craft_are_where_their_names_say():
         "clock",
         "make",
         "practice",
+        "table",
         "cave",
         "press",
         "salt",

@@ -7,13 +7,12 @@ from openpail.craft.make.frozen import Frozen
 from openpail.craft.make.salting import keeping
 from openpail.craft.make.standing import Standing
 from openpail.craft.make.yielded import yielded
-from openpail.craft.milk.kinds import BREEDS
+from openpail.craft.milk.kinds import animals_of
 from openpail.craft.press.moulds import Mould
 from openpail.craft.recipe.recipe import Recipe
 from openpail.craft.recipe.ripening import OfPiece
 
 _PACKED_HOT_C = 75.0
-_SPECIES: dict[str, str] = {breed: known[0] for breed, known in BREEDS.items()}
 _THINNEST, _THICKEST = 0.4, 2.5
 
 
@@ -29,7 +28,7 @@ def of_piece(recipe: Recipe, sheet: Frozen, kg: float, mould: Mould | None) -> O
         thick = (kg / area) / (wheels.piece_kg / wheels.area_cm2)
     kgs: dict[str, float] = {}
     for pour in sheet.milk.pours:
-        name = _SPECIES.get(pour.breed, pour.breed)
+        name = animals_of(pour.breed)
         kgs[name] = kgs.get(name, 0.0) + pour.mass_kg
     whole = sum(kgs.values())
     shares = {name: round(each / whole, 3) for name, each in sorted(kgs.items())} if whole else {}

@@ -108,6 +108,15 @@ class Composition:
     added_water: Figure | None = None
 
 
+def animals_of(breed: str) -> str:
+    """The animals of a breed as an old record names it; a breed that is not known any more names
+    itself.
+
+    Parameters: breed. Source: the species table.
+    """
+    return next((known[0] for name, known in BREEDS.items() if name == breed), breed)
+
+
 def species_of(breed: Breed) -> Species:
     """The species a breed's cut factors belong to. Raises Unknown. Source: derivation."""
     try:

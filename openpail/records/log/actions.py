@@ -14,6 +14,7 @@ from openpail.craft.make.deeds import Told
 from openpail.craft.make.plain import PAYLOAD_VERSION, read
 from openpail.records.base import Json, mine
 from openpail.records.log.models import DeedRow
+from openpail.records.makes import looks
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,7 +63,10 @@ def add(
         .on_conflict_do_nothing(index_elements=["dairy_id", "id"])
         .returning(DeedRow.id)
     )
-    return session.execute(statement).first() is not None
+    is_new = session.execute(statement).first() is not None
+    if is_new:
+        looks.drop(session, dairy_id, kept.subject, kept.subject_id)
+    return is_new
 
 
 def there(

@@ -6,6 +6,7 @@ import uuid
 from datetime import datetime
 
 from sqlalchemy import CheckConstraint, Index, LargeBinary, UniqueConstraint
+from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Mapped, mapped_column
 
 from openpail.craft.milk.kinds import Breed
@@ -64,6 +65,30 @@ class MakeMilk(Base, OfDairy):
     lot_id: Mapped[uuid.UUID]
     mass_kg: Mapped[float]
     volume_l: Mapped[float]
+
+
+class MakeLook(Base, OfDairy):
+    """What a make is found by and compared with: worked out when somebody looks, and dropped when
+    anything is told of the make or its pieces. Its id is the make's.
+
+    version, of how it is worked out; words, all that was written of it; facts, as the craft has
+    them; lots and bottles, by their ids.
+    """
+
+    __tablename__ = "make_look"
+    __table_args__ = (
+        within_dairy("id", "make", ondelete="CASCADE"),
+        CheckConstraint("outcome in ('', 'good', 'mixed', 'poor')", name="outcome"),
+    )
+
+    version: Mapped[int]
+    words: Mapped[str]
+    animals: Mapped[list[str]] = mapped_column(JSONB)
+    bottles: Mapped[list[str]] = mapped_column(JSONB)
+    outcome: Mapped[str]
+    faults: Mapped[list[str]] = mapped_column(JSONB)
+    real_kg: Mapped[float | None]
+    facts: Mapped[list[Json]] = mapped_column(JSONB)
 
 
 class FlocksLesson(Base, OfDairy):

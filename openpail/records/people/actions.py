@@ -126,6 +126,16 @@ def members(session: Session, dairy: Dairy) -> list[Member]:
     return [Member(*row) for row in session.execute(query)]
 
 
+def names(session: Session, dairy: Dairy) -> dict[uuid.UUID, str]:
+    """What everybody is called who is or was at the dairy."""
+    query = (
+        select(Person.id, Person.name, Person.login)
+        .join(Membership, Membership.person_id == Person.id)
+        .where(Membership.dairy_id == dairy.id)
+    )
+    return {key: name or login for key, name, login in session.execute(query)}
+
+
 def member(session: Session, dairy: Dairy, person_id: uuid.UUID) -> Person:
     """A person who is of this dairy now. Raises NotHere."""
     _membership(session, dairy, person_id)

@@ -322,6 +322,19 @@ def out_of(session: Session, piece: Piece) -> list[PieceOut]:
     return list(session.scalars(query.order_by(PieceOut.at)))
 
 
+def outs_of(
+    session: Session, dairy_id: uuid.UUID, make_ids: Iterable[uuid.UUID]
+) -> list[tuple[Piece, PieceOut]]:
+    """Where the pieces of makes went, and the parts that were cut off them, the first first."""
+    query = (
+        select(Piece, PieceOut)
+        .join(PieceOut, (PieceOut.dairy_id == Piece.dairy_id) & (PieceOut.piece_id == Piece.id))
+        .where(Piece.dairy_id == dairy_id, Piece.make_id.in_(list(make_ids)))
+        .order_by(PieceOut.at, Piece.label)
+    )
+    return [(piece, out) for piece, out in session.execute(query)]
+
+
 def told(
     session: Session, dairy_id: uuid.UUID, ids: Iterable[uuid.UUID]
 ) -> dict[uuid.UUID, list[DeedRow]]:

@@ -185,3 +185,34 @@ def _lines(
     alone = [each[0] for each in pieces if len(each) == 1]
     drawn = ("M" + " L".join(f"{left},{top}" for left, top in each) for each in lines)
     return tuple(drawn), tuple(alone)
+
+
+@dataclass(frozen=True, slots=True)
+class Overlaid:
+    """Several makes over each other from their starts: a line of each (empty for one of which
+    nothing is known) with where its letter stands, and the scale."""
+
+    lines: tuple[str, ...]
+    ends: tuple[tuple[float, float] | None, ...]
+    celsius: tuple[float, float]
+    minutes: float
+
+
+def overlaid(makes: Sequence[Sequence[tuple[float, float]]]) -> Overlaid | None:
+    """Draw the warmth of several makes over each other; None where nothing of them is known.
+
+    Parameters: makes, of each minutes since its start and °C, by time.
+    """
+    every = [point for line in makes for point in line]
+    scale = _scale([celsius for _, celsius in every], _ROOM_C, _LEAST_SPAN_C)
+    if scale is None:
+        return None
+    whole = max(1.0, *(minute for minute, _ in every))
+    y = _on(scale)
+    lines: list[str] = []
+    ends: list[tuple[float, float] | None] = []
+    for line in makes:
+        points = [(round(WIDTH * max(0.0, minute) / whole, 1), y(c)) for minute, c in line]
+        lines.append("M" + " L".join(f"{a},{b}" for a, b in points) if points else "")
+        ends.append(points[-1] if points else None)
+    return Overlaid(tuple(lines), tuple(ends), scale, whole)
