@@ -14,6 +14,7 @@ from openpail.records.bench import models as _bench  # noqa: F401
 from openpail.records.brine import models as _brine  # noqa: F401
 from openpail.records.climate import models as _climate  # noqa: F401
 from openpail.records.dairy import models as _dairy  # noqa: F401
+from openpail.records.drills import models as _drills  # noqa: F401
 from openpail.records.log import models as _log  # noqa: F401
 from openpail.records.makes import models as _makes  # noqa: F401
 from openpail.records.milk import models as _milk  # noqa: F401

@@ -47,6 +47,7 @@ from openpail.web.stock.views import blueprint as stock
 from openpail.web.table.tasting import blueprint as tasting
 from openpail.web.table.views import blueprint as table
 from openpail.web.today.views import blueprint as today
+from openpail.web.trace.views import blueprint as trace
 from openpail.web.trust.views import blueprint as trust
 from openpail.web.ui import ours, shell, show
 from openpail.web.ui.sent import MOST_FILE_MB, MOST_SENT_BYTES
@@ -111,6 +112,7 @@ def create_app(config: Config | None = None) -> Flask:
         table,
         tasting,
         logbook,
+        trace,
         recipes,
         writing,
         bringing,

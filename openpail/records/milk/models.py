@@ -66,6 +66,7 @@ class MilkLot(Base, OfDairy):
         within_dairy("heating_id", "heating"),
         by_member(),
         CheckConstraint("stage in ('', 'early', 'mid', 'late')", name="stage"),
+        Index("ix_milk_lot_dairy_id_make_id", "dairy_id", "make_id"),
         Index("ix_milk_lot_waiting", "dairy_id", "collected_at", postgresql_where="left_kg > 0.01"),
     )
 

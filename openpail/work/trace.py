@@ -1,0 +1,267 @@
+"""Trace: a lot forwards to its pieces and to whom they went, a piece backwards to its milkings;
+and a recall of it, tried out or real, by the clock."""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from typing import Literal
+
+from openpail.craft.cave.course import from_json
+from openpail.records import lineage
+from openpail.records.brine import actions as brine
+from openpail.records.drills import actions as drills
+from openpail.records.drills.models import Drill
+from openpail.records.errors import NotHere
+from openpail.records.lineage import Reached, Rows
+from openpail.records.makes import actions as makes
+from openpail.records.milk import actions as milk
+from openpail.records.pieces import actions as pieces
+from openpail.records.pieces.models import Piece
+from openpail.records.stock import actions as stock
+from openpail.work.here import Here
+
+TraceSort = Literal["lot", "bottle", "tub", "make", "piece"]
+SORTS: dict[TraceSort, str] = {
+    "lot": "milk",
+    "bottle": "a bottle of the stock",
+    "tub": "a brine",
+    "make": "a make",
+    "piece": "a piece",
+}
+NOBODY = "nobody wrote to whom"
+# A recall that takes longer than this to be told is too slow: usual of official drills.
+LONGEST_RECALL = timedelta(hours=4)
+
+
+@dataclass(frozen=True, slots=True)
+class Whom:
+    """Who has cheese of it: kg, pieces, since when the first and the last of it."""
+
+    name: str
+    kg: float
+    labels: tuple[str, ...]
+    first: datetime
+    last: datetime
+
+
+@dataclass(frozen=True, slots=True)
+class Traced:
+    """What hangs together with something. came: what it was made of; of_it: what came of it, with
+    its pieces; whom: who has cheese of it, by how much; weights, which add up: kg that were laid
+    down, that are here, that went by where, and that dried off or were trimmed."""
+
+    sort: TraceSort
+    id: uuid.UUID
+    words: str
+    came: Rows
+    of_it: Rows
+    whom: tuple[Whom, ...]
+    laid_kg: float
+    here_kg: float
+    went_kg: dict[str, float]
+
+    @property
+    def dried_kg(self) -> float:
+        """What is neither here nor went anywhere: dried off, or cut away."""
+        return max(0.0, self.laid_kg - self.here_kg - sum(self.went_kg.values()))
+
+    @property
+    def here(self) -> list[tuple[Piece, str]]:
+        """The pieces that are here, with their places."""
+        return [
+            (each, from_json(each.course).now.place)
+            for each in self.of_it.pieces
+            if each.ended_at is None
+        ]
+
+
+def trace(here: Here, sort: TraceSort, key: uuid.UUID) -> Traced:
+    """All that hangs together with something. Raises NotHere.
+
+    Of a piece, what came of it are the pieces of its make: itself, its parts and its sisters.
+    """
+    session, dairy_id = here.session, here.dairy.id
+    words, start = _start(here, sort, key)
+    ahead = start if sort == "piece" else lineage.forwards(session, dairy_id, start)
+    behind = lineage.backwards(session, dairy_id, ahead.makes)
+    came = lineage.rows(session, dairy_id, behind, lineage.NONE)
+    of_it = lineage.rows(session, dairy_id, ahead, ahead.makes)
+    whole = [each for each in of_it.pieces if each.parent_id is None]
+    went: dict[str, float] = {}
+    for _, out in of_it.outs:
+        went[out.kind] = went.get(out.kind, 0.0) + out.mass_kg
+    return Traced(
+        sort,
+        key,
+        words,
+        came,
+        of_it,
+        _whom(of_it),
+        sum(each.mass_kg for each in whole),
+        sum(each.left_kg for each in of_it.pieces if each.ended_at is None),
+        went,
+    )
+
+
+def _start(here: Here, sort: TraceSort, key: uuid.UUID) -> tuple[str, Reached]:
+    session, dairy = here.session, here.dairy
+    one = frozenset({key})
+    match sort:
+        case "lot":
+            lot = milk.lot(session, dairy, key)
+            return f"{lot.name}, {here.day_of(lot.collected_at):%-d %b %Y}", Reached(lots=one)
+        case "bottle":
+            return stock.bottle(session, dairy, key).name, Reached(bottles=one)
+        case "tub":
+            tub = next((each for each in brine.tubs(session, dairy) if each.id == key), None)
+            if tub is None:
+                raise NotHere("no such tub")
+            return tub.name, Reached(tubs=one)
+        case "make":
+            make = makes.make(session, dairy, key)
+            return f"{make.name}, make {make.number}", Reached(makes=one)
+    row = pieces.piece(session, dairy, key)
+    return f"{row.label}, {row.name}", Reached(makes=frozenset({row.make_id}))
+
+
+def _whom(rows: Rows) -> tuple[Whom, ...]:
+    found: dict[str, list[tuple[Piece, float, datetime]]] = {}
+    for piece, out in rows.outs:
+        if out.kind in ("sold", "given"):
+            name = out.to.strip() or NOBODY
+            found.setdefault(name, []).append((piece, out.mass_kg, out.at))
+    whom = [
+        Whom(
+            name,
+            sum(kg for _, kg, _ in those),
+            tuple(dict.fromkeys(piece.label for piece, _, _ in those)),
+            min(at for *_, at in those),
+            max(at for *_, at in those),
+        )
+        for name, those in found.items()
+    ]
+    return tuple(sorted(whom, key=lambda each: (-each.kg, each.name)))
+
+
+def as_rows(traced: Traced) -> list[tuple[str, ...]]:
+    """What was traced as plain lines, for a file: way, what, number, name, when, kg, to whom."""
+    found: list[tuple[str, ...]] = []
+    for way, rows in (("came of", traced.came), ("came to", traced.of_it)):
+        found += [
+            (
+                way,
+                "milk",
+                str(lot.number),
+                lot.name,
+                lot.collected_at.isoformat(),
+                f"{lot.mass_kg:.3f}",
+                herd,
+            )
+            for lot, herd in rows.lots
+        ]
+        found += [
+            (way, each.kind, each.supplier_lot or "", each.name, "", "", "")
+            for each in rows.bottles
+        ]
+        found += [(way, "brine", "", each.name, "", "", "") for each in rows.tubs]
+        found += [
+            (
+                way,
+                "make",
+                str(each.number),
+                each.name,
+                each.started_at.isoformat(),
+                f"{each.milk_kg:.3f}",
+                "",
+            )
+            for each in rows.makes
+        ]
+        found += [
+            (
+                way,
+                "piece",
+                each.label,
+                each.name,
+                each.laid_at.isoformat(),
+                f"{each.left_kg:.3f}",
+                "",
+            )
+            for each in rows.pieces
+        ]
+        found += [
+            (
+                way,
+                out.kind or "left",
+                piece.label,
+                piece.name,
+                out.at.isoformat(),
+                f"{out.mass_kg:.3f}",
+                out.to,
+            )
+            for piece, out in rows.outs
+        ]
+    return found
+
+
+# ── recalls ──
+
+
+@dataclass(frozen=True, slots=True)
+class Recall:
+    """A recall of something: its row, how long it takes or took, who is still to be reached."""
+
+    row: Drill
+    minutes: float
+    open_names: tuple[str, ...]
+
+    @property
+    def is_slow(self) -> bool:
+        """Whether it takes longer than a recall may."""
+        return self.minutes > LONGEST_RECALL.total_seconds() / 60
+
+
+def recalls(here: Here, traced: Traced) -> list[Recall]:
+    """The recalls of something, the newest first."""
+    return [
+        _recall(here, row, traced.whom)
+        for row in drills.of_subject(here.session, here.dairy, traced.id)
+    ]
+
+
+def _recall(here: Here, row: Drill, whom: Sequence[Whom]) -> Recall:
+    until = row.ended_at or here.now
+    minutes = (until - row.begun_at).total_seconds() / 60
+    return Recall(row, minutes, tuple(each.name for each in whom if each.name not in row.reached))
+
+
+def begin(here: Here, sort: TraceSort, key: uuid.UUID, *, real: bool) -> Drill:
+    """Begin a recall. Raises: NotHere; RecordError while one is under way."""
+    words, _ = _start(here, sort, key)
+    return drills.begin(
+        here.session, here.dairy, sort, key, words, here.now, here.person_id, real=real
+    )
+
+
+def reach(here: Here, drill_id: uuid.UUID, whom: str) -> Drill:
+    """Somebody who has cheese of it was reached. Raises: NotHere, of a recall, or of a name that
+    has none; RecordError once it is ended."""
+    row = drills.drill(here.session, here.dairy, drill_id)
+    traced = trace(here, _sort(row.sort), row.subject_id)
+    if whom not in {each.name for each in traced.whom}:
+        raise NotHere("nobody of that name")
+    drills.reach(row, whom, here.now)
+    return row
+
+
+def end(here: Here, drill_id: uuid.UUID) -> Drill:
+    """A recall is at its end. Raises: NotHere; RecordError."""
+    row = drills.drill(here.session, here.dairy, drill_id)
+    drills.end(row, here.now)
+    return row
+
+
+def _sort(text: str) -> TraceSort:
+    return next(each for each in SORTS if each == text)
