@@ -8,10 +8,13 @@ from dataclasses import dataclass
 from functools import cached_property
 
 from openpail.craft.cave.tasting import OUTCOMES, Outcome, Tasting
+from openpail.craft.errors import NotPossible
 from openpail.craft.make.deeds import Amended, StepDone, Told, Undone
 from openpail.craft.make.ending import Deviation
 from openpail.craft.make.fold import standing_deeds
 from openpail.craft.make.taught import MakeTaught, lessons
+from openpail.craft.make.yielded import yielded
+from openpail.craft.recipe.recipe import Recipe, ReferencePart
 from openpail.craft.table.compare import ComparedRow, Different, compared, different
 from openpail.craft.table.facts import (
     BrineStay,
@@ -20,6 +23,7 @@ from openpail.craft.table.facts import (
     from_plain,
     to_plain,
 )
+from openpail.craft.table.like_this import how_it_ate, recipe_like, what_moved
 from openpail.records.base import Json
 from openpail.records.brine import actions as brine
 from openpail.records.log import actions as log
@@ -32,6 +36,8 @@ from openpail.records.milk.models import MilkLot
 from openpail.records.people import actions as people
 from openpail.records.pieces import actions as pieces
 from openpail.records.pieces.models import Piece, PieceOut
+from openpail.records.recipes import actions as recipes
+from openpail.records.recipes.models import RecipeVersion
 from openpail.work import tasting
 from openpail.work.here import Here
 from openpail.work.made import day_of, recipe_of, standing_of
@@ -262,3 +268,47 @@ class LogPage:
 def page_of(here: Here, make_id: uuid.UUID) -> LogPage:
     """A make on one page. Raises NotHere."""
     return LogPage(here, makes.make(here.session, here.dairy, make_id))
+
+
+# ── make it like this one ──
+
+
+@dataclass(frozen=True, slots=True)
+class LikeThis:
+    """A make as a recipe: by which version, what it moved of it, and why it is kept."""
+
+    recipe: Recipe
+    version: RecipeVersion
+    moved: tuple[tuple[str, str, str], ...]
+    why: str
+
+
+def like_this(here: Here, make_id: uuid.UUID) -> LikeThis:
+    """A finished make as the next version of its recipe.
+
+    Raises: NotHere; NotPossible while it is under way.
+    """
+    page = page_of(here, make_id)
+    at, make = page.at, page.make
+    if at.day.current is not None and make.state == "under way":
+        raise NotPossible("It is under way still: it can be made like this once it is done.")
+    fat, protein = at.sheet.milk.fat.value, at.sheet.milk.protein.value
+    milk = [
+        ReferencePart(
+            each.lot.breed,
+            each.lot.treatment,
+            round(each.part.volume_l, 2),
+            "whey" if each.lot.kind == "whey" else "milk",
+            each.lot.homogenised,
+            round(fat, 2),
+            round(protein, 2),
+        )
+        for each in page.milk
+    ]
+    kg = sum(at.standing.pieces_kg)
+    weighed = kg > 0 and not at.standing.about
+    moisture = yielded(at.recipe, at.sheet, kg).moisture_pct.value if weighed else None
+    found = recipe_like(at.recipe, at.sheet, at.standing, at.day, milk, moisture)
+    why = how_it_ate(_facts(here, make), page.outcome, make.number)
+    row = recipes.newest_of(here.session, here.dairy, at.recipe.key)
+    return LikeThis(found, row, tuple(what_moved(at.recipe, found)), why)

@@ -137,3 +137,22 @@ def test_too_few_tasted_makes_say_what_is_missing(client, post, farm, wheel):  #
     assert "1 ate well and 0 did not: from 3 of each kind on it can be told." in page
     assert "What was different" not in client.get("/logbook?recipe=larder-block").text
     assert send(client, "/logbook", {}, "/milk").status_code == 405
+
+
+def test_a_good_make_becomes_a_version_of_its_recipe_and_is_made_again(client, post, farm):
+    here = farm()
+    make = next(
+        m
+        for m in makes.all_makes(here.session, here.dairy)
+        if m.name == "Larder Block" and m.state == "resting"
+    )
+    page = f"/logbook/{make.id}"
+    assert "Make it like this one" in client.get(page).text
+    desk = send(client, f"{page}/like", {}, page).location
+    shown = client.get(desk).text
+    assert f"Like make {make.number}." in shown
+    fields = dict(re.findall(r'name="([\w-]+)"[^>]* value="([^"]*)"', shown))
+    assert any(fields.get(f"reference-{n}-breed") for n in range(2)) or "reference-0" in shown
+    under_way = next(m for m in makes.all_makes(here.session, here.dairy) if m.state == "under way")
+    refused = send(client, f"/logbook/{under_way.id}/like", {}, page)
+    assert refused.status_code in (400, 409, 422) and "under way still" in refused.text

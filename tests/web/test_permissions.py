@@ -13,6 +13,7 @@ from openpail.work.roles import ROLES
 from tests.support.pages import crawl, read
 
 MAKER_ONLY = {
+    "logbook.like",
     "settings.change",
     "settings.add_vat",
     "settings.measure_fills",

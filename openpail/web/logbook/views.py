@@ -15,6 +15,7 @@ from openpail.records.makes.looks import Find
 from openpail.records.recipes import actions as recipes
 from openpail.web.edge import Page, here, needs
 from openpail.web.logbook import show
+from openpail.web.recipes.typed import typed
 from openpail.web.ui.curves import overlaid
 from openpail.web.vat import show as vat_show
 from openpail.work import logbook
@@ -104,6 +105,17 @@ def page(make_id: uuid.UUID) -> Page:
         outs=OUTS,
         outcomes=OUTCOMES,
     )
+
+
+@blueprint.post("/logbook/<uuid:make_id>/like")
+@needs("dairy.write")
+def like(make_id: uuid.UUID) -> Page:
+    """A make becomes the next version of its recipe: on the desk, for a last look."""
+    at = here()
+    found = logbook.like_this(at, make_id)
+    fields = {**typed(found.recipe), "why": [found.why]}
+    draft = recipes.begin_draft(at.session, at.dairy, fields, at.now, found.version)
+    return redirect(url_for("writing.page", draft_id=draft.id))
 
 
 @blueprint.get("/logbook/compare")
