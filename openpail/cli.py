@@ -21,6 +21,7 @@ from openpail.craft.units import System
 from openpail.demo import load as demo
 from openpail.formats.written.make import understand
 from openpail.formats.written.told import as_json, as_lines
+from openpail.records import everything
 from openpail.records.backup import Backups
 from openpail.records.dairy.models import Dairy
 from openpail.records.errors import RecordError
@@ -183,6 +184,42 @@ def bring_back(name: str) -> None:
 def _told_kept(name: str | None) -> None:
     if name:
         click.echo(f"· what was there is kept; ./pail db bring-back {name} puts it back")
+
+
+@main.group("everything")
+def everything_group() -> None:
+    """The whole dairy as one open file of CSV and pictures, and back in."""
+
+
+@everything_group.command("out")
+@click.argument("file", type=click.Path(path_type=Path))
+@click.option("--dairy", default="", help="Where there are several, its name.")
+def everything_out(file: Path, dairy: str) -> None:
+    """Write the whole dairy into FILE."""
+    part = file.with_name(f"{file.name}.part")
+    try:
+        with _at_the_dairy(dairy) as (session, found), part.open("wb") as out:
+            part.chmod(0o600)
+            rows = everything.write(session, found, out, datetime.now(UTC), _tell_table)
+        part.replace(file)
+    finally:
+        part.unlink(missing_ok=True)
+    click.echo(f"· written: {file} ({rows} rows)")
+
+
+@everything_group.command("in")
+@click.argument("file", type=click.Path(path_type=Path, exists=True, dir_okay=False))
+def everything_in(file: Path) -> None:
+    """Bring the dairy of FILE in, whole or not at all."""
+    with _in_words(), sessions(_url()).begin() as session, file.open("rb") as source:
+        found = everything.read(session, source, _tell_table)
+        name = found.name
+    click.echo(f"· {name} is here. Give everybody a password: ./pail people password LOGIN")
+
+
+def _tell_table(name: str, rows: int) -> None:
+    if rows:
+        click.echo(f"· {name}: {rows}")
 
 
 @main.group("people")

@@ -126,6 +126,11 @@ def members(session: Session, dairy: Dairy) -> list[Member]:
     return [Member(*row) for row in session.execute(query)]
 
 
+def unknown_password() -> str:
+    """A password that nobody knows, as it is kept: whoever has it is given a new one."""
+    return _hasher.hash(secrets.token_hex())
+
+
 def names(session: Session, dairy: Dairy) -> dict[uuid.UUID, str]:
     """What everybody is called who is or was at the dairy."""
     query = (

@@ -2,11 +2,12 @@
 
 from __future__ import annotations
 
+import tempfile
 import uuid
 from collections.abc import Callable
 from dataclasses import replace
 
-from flask import Blueprint, redirect, render_template, request, url_for
+from flask import Blueprint, redirect, render_template, request, send_file, url_for
 from flask_wtf import FlaskForm
 
 from openpail.craft.bench import vat as craft_vat
@@ -15,6 +16,7 @@ from openpail.craft.dates import zones
 from openpail.craft.doses.asked import Ways
 from openpail.craft.make.pressing import InMoulds
 from openpail.craft.press.presses import PRESS_WORDS
+from openpail.records import everything
 from openpail.records.dairy import actions as dairies
 from openpail.records.dairy import gear as gears
 from openpail.records.dairy.models import Vat
@@ -50,6 +52,17 @@ blueprint = Blueprint("settings", __name__, template_folder="templates")
 def page() -> Page:
     """Its name, zone, units, quiet hours and analyser."""
     return _page(OwnForm(obj=dairy(), prefix="dairy"))
+
+
+@blueprint.get("/dairy/everything.zip")
+@needs("dairy.write")
+def everything_out() -> Page:
+    """The whole dairy as one open file."""
+    file = tempfile.TemporaryFile()  # noqa: SIM115 - it is closed once it is sent
+    everything.write(here().session, dairy(), file, here().now, lambda name, rows: None)
+    file.seek(0)
+    name = f"dairy-{here().today.isoformat()}.zip"
+    return send_file(file, "application/zip", as_attachment=True, download_name=name)
 
 
 def _page(form: OwnForm) -> Page:
