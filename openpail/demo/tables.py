@@ -23,6 +23,7 @@ from openpail.craft.recipe.recipe import Recipe, reference_pours
 from openpail.craft.recipe.steps import laid_out
 from openpail.craft.sheet.adapt import adapt
 from openpail.craft.sheet.target_costs import costs_of
+from openpail.demo import hidden
 from openpail.formats.recipe_file import library, schema
 
 DOCS = Path(__file__).parents[2] / "docs"
@@ -249,6 +250,15 @@ PAGES: tuple[tuple[str, str, Callable[[], str]], ...] = (
         "rennet and calcium chloride in each kg, cheese of 100 kg, against the milk as it was. "
         "Made by `./pail tables`.",
         protein_table,
+    ),
+    (
+        "learning.md",
+        "# How soon the makes teach\n\nFour hundred simulated dairies, each with a hidden truth: a "
+        "bottle of 0.75 to 1.3 of the strength on its label, animals whose milk takes 0.9 to 1.12 "
+        "of the usual time, first flocks that are read 4 % off; 12 min expected by the label, the "
+        "cut at three times the flocks. How far the next make was foretold wrong after so many. "
+        "Once the flocks are seen, the cut follows them, and not this. Made by `./pail tables`.",
+        hidden.table,
     ),
 )
 

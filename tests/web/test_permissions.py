@@ -94,6 +94,7 @@ HELPER_TOO = {
     "sheet.start",
     "table.weigh",
     "trace.begin",
+    "learnt.count",
     "trace.reached",
     "trace.end",
     "tasting.set_out",

@@ -1,0 +1,133 @@
+"""What the dairy has taught: of its bottles, its animals' milk, its vats and its acids; what that
+does to the next sheet; and a make that is left out of it."""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from openpail.craft.errors import NotPossible
+from openpail.craft.figure import Figure
+from openpail.craft.make.deeds import Amended, Told
+from openpail.craft.milk.kinds import BREEDS
+from openpail.craft.stock.learning import Learnt
+from openpail.records.makes import actions as makes
+from openpail.records.makes import lessons
+from openpail.records.makes.lessons import LessonRow
+from openpail.records.makes.models import Make
+from openpail.work.here import Here
+from openpail.work.log import Answer, tell
+from openpail.work.made import standing_of
+from openpail.work.warmth import overshoot
+
+
+@dataclass(frozen=True, slots=True)
+class OfBottle:
+    """What the makes taught of a bottle of rennet: how strong it is against its label."""
+
+    name: str
+    learnt: Learnt
+    taught: tuple[LessonRow, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class OfVat:
+    """What the makes taught of a vat: kW that reach the milk, and °C that it goes on by."""
+
+    name: str
+    power: Figure | None
+    over_c: float
+    over_n: int
+    taught: tuple[LessonRow, ...]
+    went_on: tuple[LessonRow, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class OfAcid:
+    """What the makes taught of an acid in the hot milk of some animals."""
+
+    name: str
+    animals: str
+    learnt: Learnt
+    taught: tuple[LessonRow, ...]
+
+
+@dataclass(frozen=True, slots=True)
+class AllLearnt:
+    """All that was taught, and the makes that are left out of it. herds: by the animals' name, how
+    long their milk takes to its first flocks against what is usual."""
+
+    bottles: tuple[OfBottle, ...]
+    herds: tuple[tuple[str, Learnt], ...]
+    vats: tuple[OfVat, ...]
+    acids: tuple[OfAcid, ...]
+    left_out: tuple[Make, ...]
+
+    @property
+    def is_empty(self) -> bool:
+        """Whether nothing was taught yet."""
+        return not (self.bottles or self.vats or self.acids)
+
+
+def all_learnt(here: Here) -> AllLearnt:
+    """All that the makes have taught."""
+    rows = lessons.all_of(here.session, here.dairy)
+    known = here.lessons
+
+    def of(sort: str, key: str) -> tuple[LessonRow, ...]:
+        return tuple(each for each in rows if each.sort == sort and each.of == key)
+
+    bottles = {row.of: row.name for row in rows if row.sort == "bottle"}
+    acids = {(row.of, row.name) for row in rows if row.sort == "acid"}
+    vats = [vat for vat in here.vats if of("vat", str(vat.id)) or of("overshoot", str(vat.id))]
+    return AllLearnt(
+        tuple(
+            OfBottle(name, known.bottles[key], of("bottle", key))
+            for key, name in sorted(bottles.items(), key=lambda pair: pair[1])
+            if key in known.bottles
+        ),
+        tuple((_animals(name), learnt) for name, learnt in sorted(known.herds.items())),
+        tuple(
+            OfVat(
+                vat.name,
+                here.power(vat),
+                *overshoot(here, vat, here.house),
+                of("vat", str(vat.id)),
+                of("overshoot", str(vat.id)),
+            )
+            for vat in vats
+        ),
+        tuple(
+            OfAcid(
+                acid, _animals(animals), _acid(here, acid, animals), _acid_rows(rows, acid, animals)
+            )
+            for acid, animals in sorted(acids)
+        ),
+        tuple(lessons.left_out(here.session, here.dairy)),
+    )
+
+
+def _animals(breed: str) -> str:
+    return next((words[1] for name, words in BREEDS.items() if name == breed), breed)
+
+
+def _acid(here: Here, acid: str, animals: str) -> Learnt:
+    return next(here.acid_learnt(acid, breed) for breed in BREEDS if breed == animals)
+
+
+def _acid_rows(rows: Sequence[LessonRow], acid: str, animals: str) -> tuple[LessonRow, ...]:
+    return tuple(e for e in rows if e.sort == "acid" and (e.of, e.name) == (acid, animals))
+
+
+def count(here: Here, make_id: uuid.UUID, event: uuid.UUID, *, counts: bool) -> Answer:
+    """A make is left out of the learning, or counts again.
+
+    Raises: NotHere; NotPossible for one of which no first flocks were told.
+    """
+    make = makes.make(here.session, here.dairy, make_id)
+    flocks = standing_of(here, make).flocks
+    if flocks is None:
+        raise NotPossible("No first flocks were told of this make: it teaches nothing of a bottle.")
+    change = Amended({"counts": counts})
+    return tell(here, make_id, [Told(str(event), change, here.now, flocks.id)])[0]

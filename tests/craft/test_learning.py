@@ -1,0 +1,53 @@
+"""A dairy with a hidden truth: what its makes teach comes near it, as docs/learning.md says."""
+
+from itertools import pairwise
+from math import exp
+from pathlib import Path
+from random import Random
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from openpail.craft.stock.learning import FlocksSeen, acid_learnt, learn
+from openpail.demo import hidden
+from tests.support import HOUSE
+
+DOC = Path(__file__).parents[2] / "docs" / "learning.md"
+
+
+def test_after_three_makes_nine_of_ten_dairies_are_foretold_within_a_tenth_and_five_minutes():
+    three = hidden.foretold(3, HOUSE)
+    assert three.flocks_worst <= 10
+    assert three.cut_worst <= 5
+    rows = [hidden.foretold(makes, HOUSE, 120) for makes in (0, 1, 3, 8)]
+    for before, after in pairwise(rows):
+        assert after.flocks_median < before.flocks_median
+        assert after.cut_worst < before.cut_worst
+
+
+def test_the_page_of_docs_says_what_is_so():
+    assert hidden.table() in DOC.read_text("utf-8")
+
+
+@given(st.integers(0, 10**6), st.integers(1, 12), st.integers(0, 11))
+def test_a_make_left_out_gives_back_exactly_what_stood_before(seed, count, which):
+    chance = Random(seed)
+    seen = [
+        FlocksSeen(chance.choice("ab"), chance.choice("xy"), 12 * exp(chance.gauss(0, 0.2)), 12)
+        for _ in range(count)
+    ]
+    before = learn(seen, HOUSE)
+    more = FlocksSeen("a", "x", 30.0, 12.0)
+    with_it = [*seen[: which % (count + 1)], more, *seen[which % (count + 1) :]]
+    assert learn(with_it, HOUSE) != before
+    assert learn([each for each in with_it if each is not more], HOUSE) == before
+
+
+@given(st.floats(0.5, 2), st.integers(1, 40))
+def test_an_acids_true_share_is_come_nearer_with_every_make_and_never_passed(share, count):
+    fewer, more = (acid_learnt([share] * n, HOUSE).factor for n in (count, count + 1))
+    assert abs(more - share) <= abs(fewer - share) + 1e-12
+    low, high = sorted((1.0, share))
+    assert low - 1e-9 <= more <= high + 1e-9
+    assert acid_learnt([], HOUSE).factor == 1.0 == pytest.approx(acid_learnt([1.0], HOUSE).factor)
