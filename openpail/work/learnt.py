@@ -30,6 +30,11 @@ class OfBottle:
     learnt: Learnt
     taught: tuple[LessonRow, ...]
 
+    @property
+    def next_share(self) -> float:
+        """How much of it the next sheet gives, against its label alone."""
+        return 1 / self.learnt.factor
+
 
 @dataclass(frozen=True, slots=True)
 class OfVat:

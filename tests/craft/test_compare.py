@@ -19,7 +19,7 @@ from openpail.craft.table.facts import (
     from_plain,
     to_plain,
 )
-from tests.craft.test_practice import world_of
+from tests.craft.test_dry_run import world_of
 from tests.support.player import STARTED, goes
 
 

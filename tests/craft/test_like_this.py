@@ -16,7 +16,7 @@ from openpail.craft.recipe.second_reader import remarks
 from openpail.craft.sheet.adapt import adapt
 from openpail.craft.table.facts import MadeFact
 from openpail.craft.table.like_this import how_it_ate, recipe_like, what_moved
-from tests.craft.test_practice import world_of
+from tests.craft.test_dry_run import world_of
 from tests.support import HOUSE
 from tests.support.player import STARTED, goes
 

@@ -121,7 +121,7 @@ def test_makes_lie_beside_each_other_and_only_what_differs_is_bright(client, pos
     differs = re.findall(r'<tr class="differs"><th scope="row">([^<]+)', page)
     same = re.findall(r'<tr class="same"><th scope="row">([^<]+)', page)
     assert "animals" in differs and "heated" in same
-    only = client.get("/logbook/compare", query_string={"make": ids, "only": "y"}).text
+    only = client.get("/logbook/compare", query_string={"make": ids, "differs": "y"}).text
     assert re.findall(r'<tr class="differs"><th scope="row">([^<]+)', only) == differs
     assert "heated" not in only
     for few in (ids[:1], [], [*found(client)[:5]]):

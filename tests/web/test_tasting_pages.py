@@ -125,3 +125,11 @@ def test_a_piece_that_is_eaten_up_may_be_told_of_after(client, wheel, farm):
     send(client, f"{page}/out", out, page)
     assert "gone" in client.get(wheel).text
     assert said(client, wheel, "set-out", tasters="maker").status_code == 302
+
+
+def test_a_sign_sent_again_under_its_old_number_as_another_one_is_harmless(client, wheel):
+    page = wheel.replace("/table/piece", "/cave")
+    event = str(uuid.uuid4())
+    for sign, step in (("bloom", "1"), ("no sign", "1"), ("bloom", "99")):
+        form = {"event": event, "sign": sign, "step": step, "by": "shelf"}
+        assert send(client, f"{page}/seen", form, page).status_code < 500, sign

@@ -169,7 +169,7 @@ def deed_words(deed: PieceDeed, label: str) -> str:
             return f"{label} is unwrapped"
         case CutUp(kgs=kgs):
             return f"{label} is cut into {len(kgs)}"
-        case Seen(sign, step):
+        case Seen(sign, step) if sign in SIGNS and step < len(SIGNS[sign].steps):
             return f"{label}: {SIGNS[sign].steps[step]}"
         case WeighedAgain(kg):
             return f"{label} weighs {mass(kg)}"

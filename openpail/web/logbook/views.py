@@ -136,5 +136,5 @@ def compare() -> Page:
         show=show,
         over=overlaid(lines),
         letters="ABCD",
-        only=bool(request.args.get("only")),
+        only=bool(request.args.get("differs")),
     )
