@@ -14,6 +14,7 @@ from zoneinfo import ZoneInfo
 from sqlalchemy import create_engine, make_url, select, text
 from sqlalchemy.orm import Session
 
+from openpail.craft.cave.deeds import Again, Mark, Tasted
 from openpail.craft.make.deeds import (
     Deed,
     Felt,
@@ -68,11 +69,13 @@ from openpail.records.milk.actions import NewMilk
 from openpail.records.milk.models import MilkLot
 from openpail.records.people import actions as people
 from openpail.records.pieces import actions as pieces
+from openpail.records.pieces.models import Piece
 from openpail.records.recipes import actions as recipes
 from openpail.records.session import sessions
 from openpail.records.stock import actions as stock
 from openpail.work import plan as plans
 from openpail.work import sheet as sheets
+from openpail.work import tasting
 from openpail.work.here import Here
 from openpail.work.log import tell
 from openpail.work.made import day_of, given_to, recipe_of
@@ -174,6 +177,7 @@ def load(session: Session, now: datetime) -> Dairy:
     benches.choose_recipe(session, bench, "steading-wheel")
     for name, litres in POURED:
         benches.set_pour(session, bench, shelf[name], litres)
+    _tasted(Here(session, dairy, now - timedelta(days=1)))
     return dairy
 
 
@@ -374,6 +378,34 @@ def _past(session: Session, dairy: Dairy, past: PastMake, vat: Vat, now: datetim
     mass = round(make.expected_kg * past.yielded / past.pieces, 2)
     _tell(session, dairy, make, [(ends, Weighed((mass,) * past.pieces))])
     live_through(session, dairy, pieces.of_make(session, make), ends, now)
+
+
+# How pieces of past makes ate, by the make's number: who says which taste, faults, whether again,
+# and a word. Nothing is tasted before it is ripe.
+_ATE: dict[int, tuple[tuple[str, Mark, tuple[str, ...], Again, str], ...]] = {
+    1: (("maker", "fine", (), "yes", "hay, a long finish"), ("helper", "good", (), "yes", "")),
+    2: (("maker", "good", (), "yes", ""),),
+    3: (("maker", "fair", ("dry",), "changed", "stir it less"), ("visitor", "good", (), "yes", "")),
+    4: (("maker", "fine", (), "yes", "springs and melts"),),
+    5: (("maker", "poor", ("bitter",), "no", "less rennet"), ("helper", "fair", (), "changed", "")),
+    6: (("maker", "good", (), "yes", ""),),
+}
+
+
+def _tasted(here: Here) -> None:
+    """The tastings of what was cut so far."""
+    rows = {row.label: row for row in here.session.scalars(select(Piece))}
+    for number, words in _ATE.items():
+        row = rows.get(f"{number}-1")
+        if row is None:
+            continue
+        event = uuid.uuid4()
+        tasting.set_out(here, row.id, [name for name, *_ in words], event, "a taste of it, at home")
+        for name, mark, faults, again, said in words:
+            taste = Tasted(
+                str(event), name, taste=mark, texture=mark, faults=faults, again=again, words=said
+            )
+            tasting.taste(here, row.id, taste, uuid.uuid4())
 
 
 def _morning(now: datetime, days_ago: int) -> datetime:

@@ -45,17 +45,18 @@ def _bench(page: Page) -> None:
     page.locator(".suggestion").first.wait_for()
 
 
-def _table(page: Page) -> None:
-    page.goto("/table")
-    page.get_by_role("link", name="Look make 8").click()
-
-
 def _plan(page: Page) -> None:
     """The first thing that fits tomorrow, planned."""
     page.goto("/which")
     page.locator(".days a").nth(1).click()
     page.locator(".which-go button").first.click()
     page.locator(".starts").wait_for()
+
+
+def _logbook(page: Page) -> None:
+    """A finished make on its page."""
+    page.goto("/logbook?recipe=larder-block")
+    page.locator("tbody th a").nth(1).click()
 
 
 def _piece(page: Page) -> None:
@@ -113,14 +114,14 @@ SHOTS: tuple[tuple[str, Callable[[Page], object]], ...] = (
     ("press", lambda page: page.goto("/press")),
     ("cave", lambda page: page.goto("/cave")),
     ("piece", _piece),
-    ("table", _table),
+    ("table", lambda page: page.goto("/table")),
     ("recipe", lambda page: page.goto("/recipes/threshing-cheddar")),
     ("bring", _bring),
     ("desk", _desk),
     ("which", lambda page: page.goto("/which")),
     ("plan", _plan),
     ("days", lambda page: page.goto("/days")),
-    ("milks", lambda page: page.goto("/recipes/steading-wheel/milks")),
+    ("logbook", _logbook),
     ("dairy", lambda page: page.goto("/dairy/gear")),
     ("practice", _practice),
 )
