@@ -25,6 +25,11 @@ def day_at(moment: datetime) -> str:
     return show.day(here().day_of(moment))
 
 
+def date_of(moment: datetime) -> str:
+    """The day and time of a moment at the dairy, so that it is read in years."""
+    return f"{here().local(moment):%-d %B %Y, %H:%M}"
+
+
 def value(fact: MadeFact | None) -> str:
     """A fact in the dairy's own units."""
     if fact is None:
