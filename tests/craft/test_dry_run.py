@@ -1,5 +1,7 @@
 """A dry run: by the book it goes well, whatever is wrong on that day; by the clock it does not."""
 
+from dataclasses import replace
+from datetime import timedelta
 from itertools import pairwise
 
 import pytest
@@ -149,3 +151,37 @@ def test_the_last_step_leaves_nothing_to_do_and_nothing_to_heat():
         at.does("done")
     with pytest.raises(NotPossible, match="out of the vat"):
         at.does("heat", 1)
+
+
+def without(told, *kinds):
+    """The same run, of which some deeds were never done."""
+    return tuple(each for each in told if each.deed.kind not in kinds)
+
+
+def later(told, key, minutes):
+    """The same run, with a step ended so much later and all behind it moved on."""
+    at = next(
+        e.at for e in told if getattr(e.deed, "step", "") == key and e.deed.kind == "step_done"
+    )
+    by = timedelta(minutes=minutes)
+    return tuple(replace(e, happened=e.happened + by) if e.at >= at else e for e in told)
+
+
+@pytest.mark.parametrize(
+    ("key", "change", "step", "how", "words"),
+    [
+        ("larder-block", lambda t: without(t, "reading"), "warm", "missed", "warmth was not read"),
+        ("larder-block", lambda t: without(t, "reading"), "stir", "missed", "pH was not read"),
+        ("larder-block", lambda t: later(t, "cut", 30), "cut", "late", "over its"),
+        ("larder-block", lambda t: later(t, "heal", -4), "heal", "early", "after"),
+        ("gatepost", lambda t: without(t, "turned"), None, "missed", "turned 0 of"),
+    ],
+)
+def test_each_fault_is_told_of_its_own_step(key, change, step, how, words):
+    at = goes(world_of(key))
+    run = replace(at.run, told=change(at.run.told))
+    found = faults(AtMinute(at.world, run, STARTED, at.minute + 60))
+    told = {of: text for (of, way), text in found.items() if way == how}
+    assert words in (told[step] if step else " ".join(told.values())), found
+    sound = faults(at)
+    assert sound == {}

@@ -9,7 +9,7 @@ from hypothesis import strategies as st
 
 from openpail.records.log import samples
 from openpail.records.log.samples import Sampled
-from openpail.web.ui.curves import HEIGHT, WIDTH, CurvePoint, curves
+from openpail.web.ui.curves import HEIGHT, WIDTH, CurvePoint, curves, overlaid
 from tests.conftest import NOW
 
 minutes = st.floats(-30, 700)
@@ -63,3 +63,31 @@ def test_the_vats_page_draws_its_stream_with_the_gap_and_the_ph(client, post, fa
     assert re.search(r'aria-label="The probe[^"]*warmth between [^"]*; pH between', figure)
     other = next(each for each in farm().under_way if each.id != make.id)
     assert 'class="curves"' not in client.get(f"/vat/{other.id}").text
+
+
+lines_of = st.lists(
+    st.lists(st.tuples(st.floats(0, 900), st.floats(-2, 105)), max_size=12).map(sorted),
+    min_size=1,
+    max_size=4,
+)
+
+
+@given(lines_of)
+def test_makes_over_each_other_share_one_scale_and_keep_their_order(makes):
+    drawn = overlaid(makes)
+    every = [point for line in makes for point in line]
+    if drawn is None:
+        assert not every
+        return
+    low, high = drawn.celsius
+    assert low <= min(c for _, c in every) and max(c for _, c in every) <= high
+    assert len(drawn.lines) == len(drawn.ends) == len(makes)
+    for line, path, end in zip(makes, drawn.lines, drawn.ends, strict=True):
+        assert bool(path) == bool(line) == (end is not None)
+        numbers = [float(n) for n in re.findall(r"[\d.]+", path)]
+        across, down = numbers[::2], numbers[1::2]
+        assert across == sorted(across) and len(across) == len(line)
+        assert all(0 <= x <= WIDTH for x in across) and all(0 <= y <= HEIGHT for y in down)
+        warmest = max(line, key=lambda each: each[1], default=None)
+        if warmest:
+            assert down[line.index(warmest)] == min(down)

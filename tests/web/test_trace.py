@@ -13,7 +13,7 @@ from sqlalchemy import select
 
 from openpail.craft.cave.deeds import Out
 from openpail.records.makes import actions as makes
-from openpail.records.milk.models import MilkLot
+from openpail.records.milk.models import LotPart, MilkLot
 from openpail.records.pieces import actions as pieces
 from openpail.records.stock.models import StockMove
 from openpail.web.config import Config
@@ -161,3 +161,39 @@ def test_each_page_of_a_source_leads_to_its_trace(client, post, farm, sold):
     ):
         assert link in client.get(page, follow_redirects=True).text, page
     assert pieces.piece(here.session, here.dairy, sold[0].id).left_kg > 0
+
+
+def test_cream_that_was_taken_off_a_milk_leads_to_it_and_from_it(farm):
+    here = farm()
+    make = makes.all_makes(here.session, here.dairy)[-1]
+    used = makes.milk_of(here.session, make)[0].lot_id
+    source = here.session.scalars(
+        select(MilkLot).where(MilkLot.id != used, MilkLot.kind == "milk")
+    ).first()
+    parted = LotPart(
+        dairy_id=make.dairy_id,
+        id=uuid.uuid4(),
+        lot_id=used,
+        of_lot_id=source.id,
+        mass_kg=1.0,
+        at=make.started_at,
+    )
+    here.session.add(parted)
+    here.session.flush()
+    ahead = trace.trace(here, "lot", source.id)
+    assert make.id in {each.id for each in ahead.of_it.makes}
+    assert used in {lot.id for lot, _ in ahead.of_it.lots}
+    behind = trace.trace(here, "make", make.id)
+    assert {source.id, used} <= {lot.id for lot, _ in behind.came.lots}
+    unmade = trace.trace(here, "lot", source.id).words
+    assert source.name in unmade
+
+
+def test_milk_of_which_nothing_was_made_yet_leads_to_nothing_and_owes_nothing(client, post, farm):
+    here = farm()
+    lot = next(each for each in here.free if not here.poured_l(each))
+    traced = trace.trace(here, "lot", lot.id)
+    assert traced.of_it.makes == [] and traced.whom == () and traced.here == []
+    assert traced.laid_kg == traced.here_kg == traced.dried_kg == 0
+    page = client.get(f"/trace/lot/{lot.id}").text
+    assert "Nobody: none of it was sold" in page and "Nothing of it is here." in page
