@@ -36,10 +36,6 @@ def test_a_beginner_warms_milk_in_fast_time_is_called_away_and_hears_how_it_went
     expect(page.locator("[data-live=warm]")).to_have_text(re.compile(r"^1\d\.\d"))
     page.get_by_role("button", name="Stopped").click()
     expect(page.locator("#hand-read")).to_have_attribute("data-same", "y")
-    page.wait_for_timeout(1200)
-    stands = warm(page)
-    page.wait_for_timeout(1200)
-    assert warm(page) == stands
     # By keyboard: a reading, then heat until it is there.
     page.locator("#hand-read").press("Enter")
     expect(page.locator(".practice-read li")).to_have_count(1)
