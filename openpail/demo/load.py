@@ -177,7 +177,7 @@ def load(session: Session, now: datetime) -> Dairy:
     benches.choose_recipe(session, bench, "steading-wheel")
     for name, litres in POURED:
         benches.set_pour(session, bench, shelf[name], litres)
-    _tasted(Here(session, dairy, now - timedelta(days=1)))
+    _tasted(session, dairy, now - timedelta(days=1))
     return dairy
 
 
@@ -387,18 +387,22 @@ _ATE: dict[int, tuple[tuple[str, Mark, tuple[str, ...], Again, str], ...]] = {
     2: (("maker", "good", (), "yes", ""),),
     3: (("maker", "fair", ("dry",), "changed", "stir it less"), ("visitor", "good", (), "yes", "")),
     4: (("maker", "fine", (), "yes", "springs and melts"),),
-    5: (("maker", "poor", ("bitter",), "no", "less rennet"), ("helper", "fair", (), "changed", "")),
+    5: (
+        ("maker", "poor", ("bitter",), "no", "less vinegar"),
+        ("helper", "fair", (), "changed", ""),
+    ),
     6: (("maker", "good", (), "yes", ""),),
 }
 
 
-def _tasted(here: Here) -> None:
-    """The tastings of what was cut so far."""
-    rows = {row.label: row for row in here.session.scalars(select(Piece))}
+def _tasted(session: Session, dairy: Dairy, lately: datetime) -> None:
+    """The tastings of what was cut so far: on the day that it was eaten up, else lately."""
+    rows = {row.label: row for row in session.scalars(select(Piece))}
     for number, words in _ATE.items():
         row = rows.get(f"{number}-1")
         if row is None:
             continue
+        here = Here(session, dairy, row.ended_at or lately)
         event = uuid.uuid4()
         tasting.set_out(here, row.id, [name for name, *_ in words], event, "a taste of it, at home")
         for name, mark, faults, again, said in words:

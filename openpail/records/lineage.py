@@ -14,6 +14,7 @@ from openpail.records.base import mine
 from openpail.records.brine.models import Brining, Tub
 from openpail.records.makes.models import Make, MakeMilk
 from openpail.records.milk.models import Herd, LotPart, MilkLot
+from openpail.records.pieces.actions import outs_of
 from openpail.records.pieces.models import Piece, PieceOut
 from openpail.records.stock.models import Bottle, StockMove
 
@@ -120,17 +121,11 @@ def rows(session: Session, dairy_id: uuid.UUID, reached: Reached, made: Ids) -> 
     bottles = mine(Bottle, dairy_id).where(Bottle.id.in_(list(reached.bottles)))
     tubs = mine(Tub, dairy_id).where(Tub.id.in_(list(reached.tubs))).order_by(Tub.name)
     pieces = mine(Piece, dairy_id).where(Piece.make_id.in_(list(made)))
-    outs = (
-        select(Piece, PieceOut)
-        .join(PieceOut, (PieceOut.dairy_id == Piece.dairy_id) & (PieceOut.piece_id == Piece.id))
-        .where(Piece.dairy_id == dairy_id, Piece.make_id.in_(list(made)))
-        .order_by(PieceOut.at, Piece.label)
-    )
     return Rows(
         [(lot, herd or "") for lot, herd in session.execute(herds)],
         list(session.scalars(makes)),
         list(session.scalars(bottles.order_by(Bottle.kind, Bottle.name))),
         list(session.scalars(tubs)),
         list(session.scalars(pieces.order_by(Piece.made_on, Piece.number, Piece.label))),
-        [(piece, out) for piece, out in session.execute(outs)],
+        outs_of(session, dairy_id, made),
     )

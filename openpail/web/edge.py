@@ -157,6 +157,13 @@ def person_id() -> uuid.UUID:
     return found
 
 
+def csv_file(body: str, name: str) -> Response:
+    """A table as a file of lines, to be kept."""
+    response = Response(body, mimetype="text/csv")
+    response.headers["Content-Disposition"] = f"attachment; filename={name}"
+    return response
+
+
 def form_id(name: str) -> uuid.UUID:
     """An id that the page's own form carries; 400 when it is not one."""
     try:

@@ -23,7 +23,7 @@ from openpail.craft.table.facts import (
     from_plain,
     to_plain,
 )
-from openpail.craft.table.like_this import how_it_ate, recipe_like, what_moved
+from openpail.craft.table.like_this import how_it_ate, recipe_like
 from openpail.records.base import Json
 from openpail.records.brine import actions as brine
 from openpail.records.log import actions as log
@@ -275,11 +275,10 @@ def page_of(here: Here, make_id: uuid.UUID) -> LogPage:
 
 @dataclass(frozen=True, slots=True)
 class LikeThis:
-    """A make as a recipe: by which version, what it moved of it, and why it is kept."""
+    """A make as a recipe: over which version, and why it is kept."""
 
     recipe: Recipe
     version: RecipeVersion
-    moved: tuple[tuple[str, str, str], ...]
     why: str
 
 
@@ -311,4 +310,4 @@ def like_this(here: Here, make_id: uuid.UUID) -> LikeThis:
     found = recipe_like(at.recipe, at.sheet, at.standing, at.day, milk, moisture)
     why = how_it_ate(_facts(here, make), page.outcome, make.number)
     row = recipes.newest_of(here.session, here.dairy, at.recipe.key)
-    return LikeThis(found, row, tuple(what_moved(at.recipe, found)), why)
+    return LikeThis(found, row, why)

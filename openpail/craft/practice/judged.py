@@ -10,7 +10,7 @@ from openpail.craft.make.day import StepState
 from openpail.craft.make.deeds import SetLooked
 from openpail.craft.make.order import ends_by, is_free
 from openpail.craft.practice.run import AtMinute, TraceAt
-from openpail.craft.practice.world import FIRM_ENOUGH, OVER_FIRM, in_the_vat
+from openpail.craft.practice.world import FIRM_ENOUGH, OVER_FIRM
 from openpail.craft.units import so_long
 
 How = Literal["well", "early", "late", "off", "missed", "not reached"]
@@ -68,8 +68,8 @@ def judge(at: AtMinute) -> Judged:
     Parameters: at. Returns: each step with its faults, and how many steps had each sort of them.
     Source: the recipe's own marks; house values for how far off is worth a word.
     """
-    vat = {each.step.key for each in in_the_vat(at.world.planned)}
-    steps = tuple(_step(at, each, each.planned.step.key in vat) for each in at.day.steps)
+    in_vat = at.in_vat_steps
+    steps = tuple(_step(at, each, each in in_vat) for each in at.day.steps)
     counts: dict[How, int] = {}
     for step in steps:
         for how in step.hows:

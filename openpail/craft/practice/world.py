@@ -14,7 +14,6 @@ from openpail.craft.make.by_sheet import planned_by
 from openpail.craft.make.deeds import Look
 from openpail.craft.make.frozen import Frozen
 from openpail.craft.make.simulated import (
-    MILK_KG_PER_L,
     SimulatedState,
     SimulatedVat,
     Souring,
@@ -178,11 +177,6 @@ class World:
         """pH of the milk as it comes."""
         told = self.sheet.milk.ph.value if self.sheet.milk.ph else 6.65
         return min(7.0, max(4.5, told))
-
-    @property
-    def kg(self) -> float:
-        """The milk, kg."""
-        return self.litres * MILK_KG_PER_L
 
     def begun(self) -> WorldState:
         """The vat just filled."""

@@ -3,7 +3,7 @@ targets, and what was felt beside them."""
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import replace
 
 from openpail.craft.make.additions import by_weight
@@ -145,28 +145,6 @@ def _multiple(recipe: Recipe, standing: Standing) -> float | None:
         return recipe.cut_multiplier
     times = (done.at - standing.rennet_at).total_seconds() / 60 / seen
     return round(min(_MOST_MULTIPLE, max(_LEAST_MULTIPLE, times)), 2)
-
-
-def what_moved(before: Recipe, after: Recipe) -> Iterator[tuple[str, str, str]]:
-    """What a make moved of its recipe: of what, as it was written, as it was made.
-
-    Parameters: before and after, of `recipe_like`. Source: derivation.
-    """
-    steps: Mapping[str, RecipeStep] = {each.key: each for each in after.steps}
-    for step in before.steps:
-        new = steps.get(step.key)
-        if new is None:
-            yield step.title, "a step", "left out"
-            continue
-        if new.minutes != step.minutes:
-            yield step.title, f"{step.minutes:g} min", f"{new.minutes:g} min"
-        if new.celsius and step.celsius and new.celsius != step.celsius:
-            yield step.title, f"{step.celsius.target:g} °C", f"{new.celsius.target:g} °C"
-        if new.ph and step.ph and new.ph != step.ph:
-            yield step.title, f"pH {step.ph.target:.2f}", f"pH {new.ph.target:.2f}"
-    if before.cut_multiplier and after.cut_multiplier != before.cut_multiplier:
-        written, made = before.cut_multiplier, after.cut_multiplier or 0.0
-        yield "The cut", f"{written:g} times the flocks", f"{made:g} times the flocks"
 
 
 def how_it_ate(facts: Sequence[MadeFact], outcome: str, number: int) -> str:

@@ -59,12 +59,6 @@ def of_subject(session: Session, dairy: Dairy, subject_id: uuid.UUID) -> list[Dr
     return list(session.scalars(query.order_by(Drill.begun_at.desc())))
 
 
-def last(session: Session, dairy: Dairy) -> Drill | None:
-    """The last recall that was ended, real or tried."""
-    query = mine(Drill, dairy.id).where(Drill.ended_at.is_not(None))
-    return session.scalar(query.order_by(Drill.ended_at.desc()).limit(1))
-
-
 def reach(row: Drill, whom: str, now: datetime) -> None:
     """Somebody was reached. Raises RecordError once it is ended."""
     _check(row)

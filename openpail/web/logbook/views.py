@@ -9,6 +9,7 @@ from flask import Blueprint, abort, redirect, render_template, request, url_for
 
 from openpail.craft.cave.deeds import ASPECTS, FAULTS, MARKS, OUTS
 from openpail.craft.cave.tasting import OUTCOMES
+from openpail.craft.make.standing import NEWEST_TOLD
 from openpail.craft.table.compare import LEAST_BEST, MOST_COMPARED
 from openpail.craft.table.facts import GROUPS
 from openpail.records.makes.looks import Find
@@ -99,6 +100,7 @@ def page(make_id: uuid.UUID) -> Page:
         rows=show.clock_rows(book),
         curve=show.drawn(book),
         taught=show.taught_words(book.taught),
+        told=NEWEST_TOLD,
         aspects=ASPECTS,
         marks=MARKS,
         faults=FAULTS,

@@ -5,7 +5,7 @@ from __future__ import annotations
 import uuid
 from datetime import date, timedelta
 
-from flask import Blueprint, Response, redirect, render_template, request, url_for
+from flask import Blueprint, redirect, render_template, request, url_for
 
 from openpail.craft.errors import CraftError
 from openpail.craft.figure import Figure
@@ -17,7 +17,7 @@ from openpail.records.milk import actions as milk
 from openpail.records.milk import slips
 from openpail.records.milk.models import Herd, MilkLot
 from openpail.records.milk.slips import HerdSlip
-from openpail.web.edge import Page, dairy, db, house, known, needs, now, person_id
+from openpail.web.edge import Page, csv_file, dairy, db, house, known, needs, now, person_id
 from openpail.web.milk.forms import HerdForm, MilkFileForm, lot_id_of
 from openpail.web.ui import draw
 from openpail.web.ui.fields import blame, kept
@@ -226,7 +226,7 @@ def lots_csv() -> Page:
         )
         for lot in milk.all_lots(db(), dairy())
     ]
-    return _csv(milk_csv.write_lots(rows), "milk-lots.csv")
+    return csv_file(milk_csv.write_lots(rows), "milk-lots.csv")
 
 
 @blueprint.get("/milk/slips.csv")
@@ -237,10 +237,4 @@ def slips_csv() -> Page:
         SlipLine(number, name, row.taken_at, row.source, slips.test_of(row))
         for row, number, name in slips.all_slips(db(), dairy())
     ]
-    return _csv(milk_csv.write_tests(rows), "milk-slips.csv")
-
-
-def _csv(body: str, name: str) -> Response:
-    response = Response(body, mimetype="text/csv")
-    response.headers["Content-Disposition"] = f"attachment; filename={name}"
-    return response
+    return csv_file(milk_csv.write_tests(rows), "milk-slips.csv")

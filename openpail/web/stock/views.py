@@ -5,7 +5,7 @@ from __future__ import annotations
 import uuid
 from typing import Any
 
-from flask import Blueprint, Response, redirect, render_template, request, url_for
+from flask import Blueprint, redirect, render_template, request, url_for
 
 from openpail.craft.doses.notices import OwnSolution, own_solution
 from openpail.craft.errors import CraftError, OutOfRange
@@ -15,7 +15,7 @@ from openpail.formats import stock_csv
 from openpail.records.errors import RecordError
 from openpail.records.stock import actions as stock
 from openpail.records.stock.actions import Lot
-from openpail.web.edge import Page, dairy, db, here, house, may, needs, now, refuse, today
+from openpail.web.edge import Page, csv_file, dairy, db, here, house, may, needs, now, refuse, today
 from openpail.web.stock.forms import (
     FeedingForm,
     LabelForm,
@@ -279,9 +279,7 @@ def make_solution() -> Page:
 def as_csv() -> Page:
     """All lots that are not ended, as CSV."""
     rows = [{key: getattr(lot.row, key) for key in stock_csv.COLUMNS} for lot in _lots()]
-    response = Response(stock_csv.write(rows), mimetype="text/csv")
-    response.headers["Content-Disposition"] = "attachment; filename=stock.csv"
-    return response
+    return csv_file(stock_csv.write(rows), "stock.csv")
 
 
 @blueprint.get("/stock/file")

@@ -6,12 +6,12 @@ import csv
 import io
 import uuid
 
-from flask import Blueprint, Response, abort, redirect, render_template, request, url_for
+from flask import Blueprint, abort, redirect, render_template, request, url_for
 
 from openpail.craft.cave.deeds import OUTS
 from openpail.formats.milk_csv import guarded
 from openpail.records.errors import RecordError
-from openpail.web.edge import Page, here, needs, refuse
+from openpail.web.edge import Page, csv_file, here, needs, refuse
 from openpail.work import trace
 from openpail.work.trace import NOBODY, SORTS, TraceSort
 
@@ -42,7 +42,7 @@ def _page(sort: str, key: uuid.UUID, error: str = "") -> str:
         outs=OUTS,
         nobody=NOBODY,
         recalls=trace.recalls(here(), traced),
-        longest=trace.LONGEST_RECALL,
+        longest_min=trace.LONGEST_RECALL.total_seconds() / 60,
         error=error,
     )
 
@@ -56,9 +56,7 @@ def lines(sort: str, key: uuid.UUID) -> Page:
     out = csv.writer(text)
     out.writerow(_COLUMNS)
     out.writerows([guarded(each) for each in row] for row in trace.as_rows(traced))
-    response = Response(text.getvalue(), mimetype="text/csv")
-    response.headers["Content-Disposition"] = "attachment; filename=trace.csv"
-    return response
+    return csv_file(text.getvalue(), "trace.csv")
 
 
 @blueprint.post("/trace/<sort>/<uuid:key>/recall")
