@@ -180,6 +180,10 @@ _PAGES = {
     "cave": "/cave",
     "press": "/press",
     "table": "/table",
+    "logbook": "/logbook",
+    "find a word": "/logbook?words=goat",
+    "find a cheese": "/logbook?recipe=larder-block&animals=goat",
+    "learnt": "/logbook/learnt",
     "stock": "/stock",
     "recipes": "/recipes",
     "dairy": "/dairy",
@@ -219,7 +223,20 @@ def _pages(client: FlaskClient) -> dict[str, str]:
     tub = "/press/tubs/" + client.get("/press").text.split('href="/press/tubs/')[1].split('"')[0]
     cheese = "/cave/" + client.get("/cave").text.split('class="on-shelf')[1].split("/cave/")[1][:36]
     labels = f"/cave/labels.pdf?ids={','.join(_pieces(client, 24))}"
-    more = {"a cheese": cheese, "the round": "/cave/round", "24 labels": labels}
+    made = [link[:36] for link in client.get("/logbook").text.split('name="make" value="')[1:]]
+    done = made[3]  # one that is done, with its readings
+    traced = client.get(f"/trace/make/{done}").text
+    bottle = traced.split('href="/trace/bottle/')[1].split('"')[0]
+    more = {
+        "a cheese": cheese,
+        "the round": "/cave/round",
+        "24 labels": labels,
+        "a make": f"/logbook/{done}",
+        "compare four": "/logbook/compare?" + "&".join(f"make={key}" for key in made[2:6]),
+        "trace a make": f"/trace/make/{done}",
+        "trace a bottle": f"/trace/bottle/{bottle}",
+        "trace a tub": tub.replace("/press/tubs/", "/trace/tub/"),
+    }
     return {**_PAGES, **more, "sheet": sheet, "vat": vat, "tub": tub}
 
 

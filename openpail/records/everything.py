@@ -15,7 +15,7 @@ import uuid
 import zipfile
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from datetime import UTC, date, datetime, time
-from typing import Any, BinaryIO
+from typing import IO, Any, BinaryIO, cast
 
 from alembic.script import ScriptDirectory
 from sqlalchemy import Column, LargeBinary, Table, select
@@ -44,6 +44,7 @@ _NOT_TOLD: Mapping[str, frozenset[str]] = {
 _NULL = "\\N"
 _MARKED = ("=", "+", "-", "@", "\t", "\r", "'", _NULL)
 _AT_ONCE = 2_000
+_PACKED = zipfile.ZIP_DEFLATED
 _MOST_BYTES = 8 * 1024**3
 _README = "README.txt"
 _BESIDE = "in a file of its own"
@@ -67,9 +68,26 @@ def revision() -> str:
 # ── out ──
 
 
-def write(session: Session, dairy: Dairy, file: BinaryIO, now: datetime, tell: Tell) -> int:
+def write(session: Session, dairy: Dairy, file: IO[bytes], now: datetime, tell: Tell) -> int:
     """Write a dairy whole. Parameters: tell, after each table: its name, its rows. Returns: all
     rows that were written."""
+    rows: dict[str, int] = {}
+    for name, count in steps(session, dairy, file, now):
+        if name not in rows and rows:
+            tell(*list(rows.items())[-1])
+        rows[name] = count
+    tell(*list(rows.items())[-1])
+    return sum(rows.values())
+
+
+def steps(
+    session: Session, dairy: Dairy, file: IO[bytes] | io.RawIOBase, now: datetime
+) -> Iterator[tuple[str, int]]:
+    """Write a dairy whole, some rows at a time, so that it can be sent while it is written.
+
+    Yields: each table's name and how many of its rows are written so far. The file may be one that
+    is only ever written to.
+    """
     about: dict[str, Any] = {
         "format": FORMAT,
         "version": VERSION,
@@ -79,35 +97,33 @@ def write(session: Session, dairy: Dairy, file: BinaryIO, now: datetime, tell: T
         "left_out": dict(LEFT_OUT),
         "tables": {},
     }
-    total = 0
-    with zipfile.ZipFile(file, "w", zipfile.ZIP_DEFLATED, compresslevel=4) as out:
+    with zipfile.ZipFile(cast("IO[bytes]", file), "w", _PACKED, compresslevel=4) as out:
         for table in _tables():
-            rows, digest = _write_table(session, dairy, table, out)
+            columns, digest, rows = _columns(table), hashlib.sha256(), 0
+            with out.open(f"{table.name}.csv", "w", force_zip64=True) as raw:
+                told = csv.writer(_Digesting(raw, digest), lineterminator="\n")
+                told.writerow([each.name for each in columns])
+                for row in _rows_of(session, dairy, table, columns):
+                    told.writerow([_text(e, value) for e, value in zip(columns, row, strict=True)])
+                    rows += 1
+                    if rows % _AT_ONCE == 0:
+                        yield table.name, rows
+            for name, data in _pictures(session, dairy, table):
+                out.writestr(name, data, zipfile.ZIP_STORED)
+                yield table.name, rows
             about["tables"][table.name] = {
                 "rows": rows,
-                "sha256": digest,
-                "columns": {each.name: str(each.type) for each in _columns(table)},
+                "sha256": digest.hexdigest(),
+                "columns": {each.name: str(each.type) for each in columns},
             }
-            total += rows
-            tell(table.name, rows)
+            yield table.name, rows
         out.writestr(ABOUT, json.dumps(about, indent=1))
         out.writestr(_README, _readme(about))
-    return total
 
 
-def _write_table(
-    session: Session, dairy: Dairy, table: Table, out: zipfile.ZipFile
-) -> tuple[int, str]:
-    columns, digest, rows = _columns(table), hashlib.sha256(), 0
-    with out.open(f"{table.name}.csv", "w", force_zip64=True) as raw:
-        told = csv.writer(_Digesting(raw, digest), lineterminator="\n")
-        told.writerow([each.name for each in columns])
-        for row in _rows_of(session, dairy, table, columns):
-            told.writerow([_text(each, value) for each, value in zip(columns, row, strict=True)])
-            rows += 1
-    for name, data in _pictures(session, dairy, table):
-        out.writestr(name, data, zipfile.ZIP_STORED)
-    return rows, digest.hexdigest()
+def table_count() -> int:
+    """How many tables there are in the file."""
+    return len(_tables())
 
 
 class _Digesting(io.TextIOBase):

@@ -27,7 +27,9 @@ from openpail.web.cave import blueprint as cave
 from openpail.web.config import Config, from_environment
 from openpail.web.first.views import blueprint as first
 from openpail.web.heat.views import blueprint as heat
+from openpail.web.logbook.charts import blueprint as charts
 from openpail.web.logbook.learnt import blueprint as learnt
+from openpail.web.logbook.trials import blueprint as trials
 from openpail.web.logbook.views import blueprint as logbook
 from openpail.web.milk.book import blueprint as book
 from openpail.web.milk.views import blueprint as milk
@@ -114,6 +116,8 @@ def create_app(config: Config | None = None) -> Flask:
         tasting,
         logbook,
         learnt,
+        charts,
+        trials,
         trace,
         recipes,
         writing,

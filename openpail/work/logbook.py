@@ -24,6 +24,7 @@ from openpail.craft.table.facts import (
     to_plain,
 )
 from openpail.craft.table.like_this import how_it_ate, recipe_like
+from openpail.craft.table.money import Cost
 from openpail.records.base import Json
 from openpail.records.brine import actions as brine
 from openpail.records.log import actions as log
@@ -38,8 +39,9 @@ from openpail.records.pieces import actions as pieces
 from openpail.records.pieces.models import Piece, PieceOut
 from openpail.records.recipes import actions as recipes
 from openpail.records.recipes.models import RecipeVersion
-from openpail.work import tasting
+from openpail.work import money, tasting
 from openpail.work.here import Here
+from openpail.work.kept_year import Rested, rested
 from openpail.work.made import day_of, recipe_of, standing_of
 from openpail.work.record import went_otherwise
 from openpail.work.vat import AtVat
@@ -243,6 +245,11 @@ class LogPage:
         return pieces.of_make(self.here.session, self.make)
 
     @cached_property
+    def rested(self) -> Rested:
+        """What its pieces went through at rest."""
+        return rested(self.here, self.at.recipe, self.pieces)
+
+    @cached_property
     def went(self) -> list[tuple[Piece, PieceOut]]:
         """What became of its pieces and of their parts, the first first."""
         return pieces.outs_of(self.here.session, self.make.dairy_id, [self.make.id])
@@ -251,6 +258,11 @@ class LogPage:
     def tastings(self) -> Mapping[uuid.UUID, tuple[Tasting, ...]]:
         """How its pieces ate, by piece."""
         return _tastings(self.here, self.pieces)
+
+    @cached_property
+    def cost(self) -> Cost:
+        """What it cost, where prices are known."""
+        return money.of_make(self.here, self.make)
 
     @property
     def outcome(self) -> str:

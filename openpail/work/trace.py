@@ -5,21 +5,19 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from typing import Literal
 
-from openpail.craft.cave.course import from_json
 from openpail.records import lineage
 from openpail.records.brine import actions as brine
 from openpail.records.drills import actions as drills
 from openpail.records.drills.models import Drill
 from openpail.records.errors import NotHere
-from openpail.records.lineage import Reached, Rows
+from openpail.records.lineage import Gone, Ids, Reached, Rows, TracedPiece, Weights
 from openpail.records.makes import actions as makes
 from openpail.records.milk import actions as milk
 from openpail.records.pieces import actions as pieces
-from openpail.records.pieces.models import Piece
 from openpail.records.stock import actions as stock
 from openpail.work.here import Here
 
@@ -50,58 +48,63 @@ class Whom:
 @dataclass(frozen=True, slots=True)
 class Traced:
     """What hangs together with something. came: what it was made of; of_it: what came of it, with
-    its pieces; whom: who has cheese of it, by how much; weights, which add up: kg that were laid
-    down, that are here, that went by where, and that dried off or were trimmed."""
+    its pieces; reached and behind, all of both by their ids, however few rows of them were read;
+    whom: who has cheese of it, by how much; weights, which add up: kg that were laid down, that are
+    here, that went by where, and that dried off or were trimmed."""
 
     sort: TraceSort
     id: uuid.UUID
     words: str
     came: Rows
     of_it: Rows
+    reached: Reached
+    behind: Reached
     whom: tuple[Whom, ...]
-    laid_kg: float
-    here_kg: float
+    weights: Weights
     went_kg: dict[str, float]
 
     @property
     def dried_kg(self) -> float:
         """What is neither here nor went anywhere: dried off, or cut away."""
-        return max(0.0, self.laid_kg - self.here_kg - sum(self.went_kg.values()))
+        weights = self.weights
+        return max(0.0, weights.laid_kg - weights.here_kg - sum(self.went_kg.values()))
 
     @property
-    def here(self) -> list[tuple[Piece, str]]:
-        """The pieces that are here, with their places."""
-        return [
-            (each, from_json(each.course).now.place)
-            for each in self.of_it.pieces
-            if each.ended_at is None
-        ]
+    def here(self) -> list[TracedPiece]:
+        """The pieces that are here."""
+        return [each for each in self.of_it.pieces if each.ended_at is None]
+
+    @property
+    def more_milk(self) -> Ids:
+        """The milk, cream and whey that came of it and are not among what it came of."""
+        return self.reached.lots - self.behind.lots - {self.id}
 
 
-def trace(here: Here, sort: TraceSort, key: uuid.UUID) -> Traced:
+def trace(here: Here, sort: TraceSort, key: uuid.UUID, most: int | None = None) -> Traced:
     """All that hangs together with something. Raises NotHere.
 
     Of a piece, what came of it are the pieces of its make: itself, its parts and its sisters.
+    most: rows of each sort that are read, None for all.
     """
     session, dairy_id = here.session, here.dairy.id
     words, start = _start(here, sort, key)
     ahead = start if sort == "piece" else lineage.forwards(session, dairy_id, start)
     behind = lineage.backwards(session, dairy_id, ahead.makes)
-    came = lineage.rows(session, dairy_id, behind, lineage.NONE)
-    of_it = lineage.rows(session, dairy_id, ahead, ahead.makes)
-    whole = [each for each in of_it.pieces if each.parent_id is None]
+    shown = ahead if most is None else replace(ahead, lots=ahead.lots - behind.lots - {key})
+    gone = lineage.gone(session, dairy_id, ahead.makes)
     went: dict[str, float] = {}
-    for _, out in of_it.outs:
-        went[out.kind] = went.get(out.kind, 0.0) + out.mass_kg
+    for each in gone:
+        went[each.kind] = went.get(each.kind, 0.0) + each.kg
     return Traced(
         sort,
         key,
         words,
-        came,
-        of_it,
-        _whom(of_it),
-        sum(each.mass_kg for each in whole),
-        sum(each.left_kg for each in of_it.pieces if each.ended_at is None),
+        lineage.rows(session, dairy_id, behind, lineage.NONE, most),
+        lineage.rows(session, dairy_id, shown, ahead.makes, most),
+        ahead,
+        behind,
+        _whom(gone),
+        lineage.weights(session, dairy_id, ahead.makes),
         went,
     )
 
@@ -116,10 +119,7 @@ def _start(here: Here, sort: TraceSort, key: uuid.UUID) -> tuple[str, Reached]:
         case "bottle":
             return stock.bottle(session, dairy, key).name, Reached(bottles=one)
         case "tub":
-            tub = next((each for each in brine.tubs(session, dairy) if each.id == key), None)
-            if tub is None:
-                raise NotHere("no such tub")
-            return tub.name, Reached(tubs=one)
+            return brine.tub(session, dairy, key).name, Reached(tubs=one)
         case "make":
             make = makes.make(session, dairy, key)
             return f"{make.name}, make {make.number}", Reached(makes=one)
@@ -127,19 +127,18 @@ def _start(here: Here, sort: TraceSort, key: uuid.UUID) -> tuple[str, Reached]:
     return f"{row.label}, {row.name}", Reached(makes=frozenset({row.make_id}))
 
 
-def _whom(rows: Rows) -> tuple[Whom, ...]:
-    found: dict[str, list[tuple[Piece, float, datetime]]] = {}
-    for piece, out in rows.outs:
-        if out.kind in ("sold", "given"):
-            name = out.to.strip() or NOBODY
-            found.setdefault(name, []).append((piece, out.mass_kg, out.at))
+def _whom(gone: Sequence[Gone]) -> tuple[Whom, ...]:
+    found: dict[str, list[Gone]] = {}
+    for each in gone:
+        if each.kind in ("sold", "given"):
+            found.setdefault(each.to or NOBODY, []).append(each)
     whom = [
         Whom(
             name,
-            sum(kg for _, kg, _ in those),
-            tuple(dict.fromkeys(piece.label for piece, _, _ in those)),
-            min(at for *_, at in those),
-            max(at for *_, at in those),
+            sum(each.kg for each in those),
+            tuple(dict.fromkeys(label for each in those for label in each.labels)),
+            min(each.first for each in those),
+            max(each.last for each in those),
         )
         for name, those in found.items()
     ]
@@ -158,9 +157,9 @@ def as_rows(traced: Traced) -> list[tuple[str, ...]]:
                 lot.name,
                 lot.collected_at.isoformat(),
                 f"{lot.mass_kg:.3f}",
-                herd,
+                lot.herd,
             )
-            for lot, herd in rows.lots
+            for lot in rows.lots
         ]
         found += [
             (way, each.kind, each.supplier_lot or "", each.name, "", "", "")
@@ -195,13 +194,13 @@ def as_rows(traced: Traced) -> list[tuple[str, ...]]:
             (
                 way,
                 out.kind or "left",
-                piece.label,
-                piece.name,
+                out.label,
+                out.name,
                 out.at.isoformat(),
                 f"{out.mass_kg:.3f}",
                 out.to,
             )
-            for piece, out in rows.outs
+            for out in rows.outs
         ]
     return found
 

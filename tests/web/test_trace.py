@@ -44,7 +44,7 @@ def test_a_sold_piece_leads_to_its_milkings_and_to_its_sisters(farm, sold):
     traced = trace.trace(here, "piece", sold[0].id)
     make = makes.make(here.session, here.dairy, sold[0].make_id)
     milk = {each.lot_id for each in makes.milk_of(here.session, make)}
-    assert milk <= {lot.id for lot, _ in traced.came.lots}
+    assert milk <= {lot.id for lot in traced.came.lots}
     assert {row.id for row in sold} <= {each.id for each in traced.of_it.pieces}
     assert {each.name for each in traced.whom} == {"Mill Inn", "Tarrow shop", trace.NOBODY}
     bottles = set(
@@ -67,9 +67,9 @@ def test_each_source_leads_forwards_to_the_same_pieces_and_weights_add_up(farm, 
     traced = trace.trace(here, sort, key)
     assert {row.id for row in sold} <= {each.id for each in traced.of_it.pieces}
     whole = [p for p in traced.of_it.pieces if p.parent_id is None]
-    assert traced.laid_kg == pytest.approx(sum(p.mass_kg for p in whole))
-    gone = traced.here_kg + sum(traced.went_kg.values()) + traced.dried_kg
-    assert gone == pytest.approx(traced.laid_kg) and traced.dried_kg >= 0
+    assert traced.weights.laid_kg == pytest.approx(sum(p.mass_kg for p in whole))
+    gone = traced.weights.here_kg + sum(traced.went_kg.values()) + traced.dried_kg
+    assert gone == pytest.approx(traced.weights.laid_kg) and traced.dried_kg >= 0
     assert sum(each.kg for each in traced.whom) == pytest.approx(
         traced.went_kg.get("sold", 0) + traced.went_kg.get("given", 0)
     )
@@ -80,7 +80,7 @@ def test_whey_of_a_make_and_what_was_made_of_it_hang_together_both_ways(farm):
     lots = here.session.scalars(select(MilkLot).where(MilkLot.make_id.is_not(None))).all()
     for whey in lots:
         ahead = trace.trace(here, "make", whey.make_id)
-        assert whey.id in {lot.id for lot, _ in ahead.of_it.lots}
+        assert whey.id in {lot.id for lot in ahead.of_it.lots}
         for make in trace.trace(here, "lot", whey.id).of_it.makes:
             behind = trace.trace(here, "make", make.id)
             assert whey.make_id in {each.id for each in behind.came.makes}
@@ -97,7 +97,7 @@ def test_whey_of_a_make_and_what_was_made_of_it_hang_together_both_ways(farm):
     here.session.add(kept)
     here.session.flush()
     traced = trace.trace(here, "lot", source)
-    assert kept.id in {lot.id for lot, _ in traced.of_it.lots}
+    assert kept.id in {lot.id for lot in traced.of_it.lots}
 
 
 def test_the_page_and_its_file_tell_the_same_and_guard_what_a_sheet_would_run(
@@ -182,9 +182,9 @@ def test_cream_that_was_taken_off_a_milk_leads_to_it_and_from_it(farm):
     here.session.flush()
     ahead = trace.trace(here, "lot", source.id)
     assert make.id in {each.id for each in ahead.of_it.makes}
-    assert used in {lot.id for lot, _ in ahead.of_it.lots}
+    assert used in {lot.id for lot in ahead.of_it.lots}
     behind = trace.trace(here, "make", make.id)
-    assert {source.id, used} <= {lot.id for lot, _ in behind.came.lots}
+    assert {source.id, used} <= {lot.id for lot in behind.came.lots}
     unmade = trace.trace(here, "lot", source.id).words
     assert source.name in unmade
 
@@ -194,6 +194,6 @@ def test_milk_of_which_nothing_was_made_yet_leads_to_nothing_and_owes_nothing(cl
     lot = next(each for each in here.free if not here.poured_l(each))
     traced = trace.trace(here, "lot", lot.id)
     assert traced.of_it.makes == [] and traced.whom == () and traced.here == []
-    assert traced.laid_kg == traced.here_kg == traced.dried_kg == 0
+    assert traced.weights.laid_kg == traced.weights.here_kg == traced.dried_kg == 0
     page = client.get(f"/trace/lot/{lot.id}").text
     assert "Nobody: none of it was sold" in page and "Nothing of it is here." in page

@@ -26,6 +26,7 @@ GROUPS: Mapping[Group, str] = {
     "salt": "Salt",
     "cheese": "Cheese",
 }
+HANDS, OF_EXPECTED = "hands", "yield-share"
 _TIMED = frozenset(
     {"wait", "heal", "heat", "stir", "hold", "settle", "drain", "hang", "cheddar", "press", "dry"}
 )
@@ -168,9 +169,19 @@ def _read(standing: Standing, day: MakeDay) -> Iterator[MadeFact]:
 
 
 def _timed(day: MakeDay) -> Iterator[MadeFact]:
+    hands = hands_minutes(day)
+    if hands:
+        yield MadeFact(HANDS, "time", "wants your hands for", hands, "min", apart=0.15 * hands)
     for state in day.steps:
         if state.done_at is not None and not state.skipped and state.planned.step.kind in _TIMED:
             yield _time(state)
+
+
+def hands_minutes(day: MakeDay) -> float:
+    """The minutes of a make that want hands, of the steps that are done: as its recipe says, and no
+    more than the step took. Parameters: day. Source: the recipe."""
+    done = [each for each in day.steps if each.done_at is not None and not each.skipped]
+    return sum(min(each.planned.step.hands_on_minutes, each.minutes) for each in done)
 
 
 def _time(state: StepState) -> MadeFact:
@@ -202,7 +213,7 @@ def _weighed(sheet: Frozen, standing: Standing) -> Iterator[MadeFact]:
     yield MadeFact("yield", "cheese", "from 100 kg of milk", 100 * kg / milk, "kg", apart=0.6)
     if sheet.cheese.value > 0:
         share = 100 * kg / sheet.cheese.value
-        yield MadeFact("yield-share", "cheese", "of what was expected", share, "%", apart=5.0)
+        yield MadeFact(OF_EXPECTED, "cheese", "of what was expected", share, "%", apart=5.0)
 
 
 def to_plain(facts: Sequence[MadeFact]) -> list[dict[str, Any]]:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Callable, Iterable, Sequence
+from dataclasses import dataclass
 from datetime import date, datetime, timedelta
 from functools import partial
 from typing import Any, NamedTuple
@@ -174,6 +175,44 @@ class Hour(NamedTuple):
     begins: datetime
     celsius: float | None
     humidity: float | None
+
+
+@dataclass(frozen=True, slots=True)
+class AirDay:
+    """A day of a place as it was read: how often, the sums, the least and the most."""
+
+    day: date
+    count_c: int
+    sum_c: float
+    low_c: float | None
+    high_c: float | None
+    count_pct: int
+    sum_pct: float
+
+
+def air_of_days(session: Session, dairy: Dairy, since: date) -> dict[str, list[AirDay]]:
+    """The air of each day of each place that was read, by the place's name."""
+    table = ClimateDay
+    query = (
+        select(
+            RoomRow.name,
+            table.day,
+            table.count_c,
+            table.sum_c,
+            table.low_c,
+            table.high_c,
+            table.count_h,
+            table.sum_h,
+        )
+        .join(RoomRow, (RoomRow.dairy_id == table.dairy_id) & (RoomRow.id == table.room_id))
+        .where(table.dairy_id == dairy.id, table.day >= since)
+        .order_by(table.day)
+    )
+    found: dict[str, list[AirDay]] = {}
+    rows: Sequence[Any] = session.execute(query).all()
+    for name, *day in rows:
+        found.setdefault(name, []).append(AirDay(*day))
+    return found
 
 
 def hours(

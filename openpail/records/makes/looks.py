@@ -21,7 +21,7 @@ from openpail.records.milk.models import MilkLot
 from openpail.records.pieces.models import Piece
 from openpail.records.recipes.models import RecipeRow, RecipeVersion
 
-VERSION = 1
+VERSION = 2
 _MOST_WORDS = 8
 
 
@@ -85,16 +85,20 @@ def missing(session: Session, dairy: Dairy, most: int) -> tuple[list[Make], int]
     known = and_(
         MakeLook.dairy_id == Make.dairy_id, MakeLook.id == Make.id, MakeLook.version == VERSION
     )
+    # by id alone: a make's row is wide, and nearly always there is nothing to do
     lack = (
-        select(Make)
+        select(Make.id)
         .outerjoin(MakeLook, known)
         .where(Make.dairy_id == dairy.id, MakeLook.id.is_(None))
     )
-    found = list(session.scalars(lack.order_by(Make.started_at.desc()).limit(most)))
-    if len(found) < most:
-        return found, len(found)
-    count = session.scalar(lack.with_only_columns(func.count()).order_by(None)) or 0
-    return found, count
+    ids = list(session.scalars(lack.order_by(Make.started_at.desc()).limit(most)))
+    if not ids:
+        return [], 0
+    query = select(Make).where(Make.dairy_id == dairy.id, Make.id.in_(ids))
+    found = list(session.scalars(query.order_by(Make.started_at.desc())))
+    if len(ids) < most:
+        return found, len(ids)
+    return found, session.scalar(lack.with_only_columns(func.count()).order_by(None)) or 0
 
 
 def keep(session: Session, rows: Iterable[Json]) -> None:

@@ -171,6 +171,30 @@ class AcidLesson(Base, OfDairy):
     at: Mapped[datetime]
 
 
+class ShareLesson(Base, OfDairy):
+    """How much of what was expected came of something: the cheese of a recipe (of: its key), the
+    speed of a culture (of: its bottle), the weight a rind lost in a room (of: the room).
+
+    subject_id: the make, or the piece that was weighed."""
+
+    __tablename__ = "share_lesson"
+    __table_args__ = (
+        within_dairy("make_id", "make"),
+        CheckConstraint("sort in ('yield', 'vigour', 'drying')", name="sort"),
+        CheckConstraint("seen > 0 and expected > 0", name="amounts"),
+        UniqueConstraint("dairy_id", "sort", "subject_id"),
+        Index("ix_share_lesson_dairy_id_sort", "dairy_id", "sort", "of", "at"),
+    )
+
+    sort: Mapped[str]
+    of: Mapped[str]
+    make_id: Mapped[uuid.UUID]
+    subject_id: Mapped[uuid.UUID]
+    seen: Mapped[float]
+    expected: Mapped[float]
+    at: Mapped[datetime]
+
+
 class MakeFile(Base, OfDairy):
     """A photo or a spoken note of a make; the deed that tells of it carries its id."""
 

@@ -140,6 +140,14 @@ def in_use(session: Session, dairy: Dairy) -> list[RecipeRow]:
     return list(session.scalars(query))
 
 
+def by_id(session: Session, dairy: Dairy, recipe_id: uuid.UUID) -> RecipeRow:
+    """A recipe by its id. Raises NotHere."""
+    row = session.scalar(mine(RecipeRow, dairy.id).where(RecipeRow.id == recipe_id))
+    if row is None:
+        raise NotHere("no such recipe")
+    return row
+
+
 def newest_of(session: Session, dairy: Dairy, key: str) -> RecipeVersion:
     """The newest version of the recipe of a key. Raises NotHere."""
     found = versions_of(session, dairy, key, newest=True)

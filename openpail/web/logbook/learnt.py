@@ -10,6 +10,7 @@ from openpail.craft.errors import CraftError
 from openpail.web.edge import Page, form_id, here, needs, refuse
 from openpail.work import learnt
 
+_MOST_TOLD = 24
 blueprint = Blueprint("learnt", __name__, template_folder="templates")
 
 
@@ -22,7 +23,9 @@ def page() -> Page:
 
 def _page(error: str = "") -> str:
     all_learnt = learnt.all_learnt(here())
-    return render_template("logbook/learnt.html", learnt=all_learnt, error=error, new_id=uuid.uuid4)
+    return render_template(
+        "logbook/learnt.html", learnt=all_learnt, error=error, new_id=uuid.uuid4, most=_MOST_TOLD
+    )
 
 
 @blueprint.post("/logbook/learnt/<uuid:make_id>")

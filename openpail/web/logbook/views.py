@@ -4,24 +4,30 @@ from __future__ import annotations
 
 import uuid
 from datetime import date
+from urllib.parse import urlencode
 
-from flask import Blueprint, abort, redirect, render_template, request, url_for
+from flask import Blueprint, Response, abort, redirect, render_template, request, url_for
 
 from openpail.craft.cave.deeds import ASPECTS, FAULTS, MARKS, OUTS
 from openpail.craft.cave.tasting import OUTCOMES
 from openpail.craft.make.standing import NEWEST_TOLD
 from openpail.craft.table.compare import LEAST_BEST, MOST_COMPARED
 from openpail.craft.table.facts import GROUPS
+from openpail.formats.spreadsheet import spreadsheet
+from openpail.records.errors import RecordError
 from openpail.records.makes.looks import Find
 from openpail.records.recipes import actions as recipes
-from openpail.web.edge import Page, here, needs
+from openpail.records.trials import actions as trials
+from openpail.web.edge import Page, here, needs, refuse
 from openpail.web.logbook import show
 from openpail.web.recipes.typed import typed
 from openpail.web.ui.curves import overlaid
 from openpail.web.vat import show as vat_show
 from openpail.work import logbook
+from openpail.work.sheets_out import makes_rows, tests_rows
 
 blueprint = Blueprint("logbook", __name__, template_folder="templates")
+_ASKED = ("words", "recipe", "animals", "fault", "outcome", "since", "until", "lot", "bottle")
 _ANIMALS = ("cow", "goat", "sheep", "buffalo")
 
 
@@ -29,6 +35,10 @@ _ANIMALS = ("cow", "goat", "sheep", "buffalo")
 @needs("dairy.read")
 def index() -> Page:
     """The makes, and what they are found by."""
+    return _index()
+
+
+def _index(error: str = "") -> str:
     wanted, errors = _wanted()
     page = max(0, request.args.get("page", 0, type=int))
     at = here()
@@ -47,8 +57,35 @@ def index() -> Page:
         faults=FAULTS,
         outcomes=OUTCOMES,
         show=show,
-        query={key: value for key, value in request.args.items() if value and key != "page"},
+        query=_query(),
+        kept=trials.looks(at.session, at.dairy),
+        error=error,
     )
+
+
+def _query() -> dict[str, str]:
+    return {key: request.args[key] for key in _ASKED if request.args.get(key)}
+
+
+@blueprint.post("/logbook/looks")
+@needs("make.write")
+def keep_look() -> Page:
+    """What is looked for is kept under a name."""
+    at, name = here(), request.form.get("name", "").strip()
+    try:
+        trials.keep_look(at.session, at.dairy, name, urlencode(_query()), at.now)
+    except RecordError as error:
+        refuse()
+        return _index(error.words), 422
+    return redirect(f"{url_for('logbook.index')}?{urlencode(_query())}")
+
+
+@blueprint.post("/logbook/looks/<uuid:look_id>/let-go")
+@needs("make.write")
+def let_go(look_id: uuid.UUID) -> Page:
+    """A look is kept no longer."""
+    trials.let_go(here().session, here().dairy, look_id)
+    return redirect(url_for("logbook.index"))
 
 
 def _wanted() -> tuple[Find, dict[str, str]]:
@@ -82,6 +119,17 @@ def _id(text: str) -> uuid.UUID | None:
         return uuid.UUID(text) if text else None
     except ValueError:
         abort(404)
+
+
+@blueprint.get("/logbook/makes-and-tests.ods")
+@needs("dairy.read")
+def as_spreadsheet() -> Page:
+    """All makes and all tests of milk as an open spreadsheet."""
+    at = here()
+    data = spreadsheet({"makes": makes_rows(at), "tests": tests_rows(at)})
+    answer = Response(data, mimetype="application/vnd.oasis.opendocument.spreadsheet")
+    answer.headers.set("Content-Disposition", "attachment", filename="makes-and-tests.ods")
+    return answer
 
 
 @blueprint.get("/logbook/<uuid:make_id>")

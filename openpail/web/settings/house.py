@@ -57,6 +57,7 @@ _GROUPS = {
     "keep": "How long it keeps",
     "slow_acid": "Slow acid",
     "asleep": "A culture that makes no acid",
+    "money": "What things cost",
     "sense": "What a recipe is looked over for",
 }
 

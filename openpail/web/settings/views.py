@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
-import tempfile
+import io
 import uuid
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from dataclasses import replace
+from datetime import datetime
+from typing import Any
 
-from flask import Blueprint, redirect, render_template, request, send_file, url_for
+from flask import Blueprint, Response, current_app, redirect, render_template, request, url_for
 from flask_wtf import FlaskForm
 
 from openpail.craft.bench import vat as craft_vat
@@ -19,8 +21,10 @@ from openpail.craft.press.presses import PRESS_WORDS
 from openpail.records import everything
 from openpail.records.dairy import actions as dairies
 from openpail.records.dairy import gear as gears
-from openpail.records.dairy.models import Vat
+from openpail.records.dairy.models import Dairy, Vat
 from openpail.records.errors import RecordError
+from openpail.records.session import sessions
+from openpail.web.config import Config
 from openpail.web.edge import Page, dairy, db, here, house, jars, may, needs, refuse
 from openpail.web.press.draw import press_drawn
 from openpail.web.settings.forms import (
@@ -57,17 +61,52 @@ def page() -> Page:
 @blueprint.get("/dairy/everything.zip")
 @needs("dairy.write")
 def everything_out() -> Page:
-    """The whole dairy as one open file."""
-    file = tempfile.TemporaryFile()  # noqa: SIM115 - it is closed once it is sent
-    everything.write(here().session, dairy(), file, here().now, lambda name, rows: None)
-    file.seek(0)
+    """The whole dairy as one open file, sent while it is written."""
+    config: Config = current_app.extensions["config"]
+    answer = Response(_written(config.database_url, dairy().id, here().now), 200)
+    answer.mimetype = "application/zip"
     name = f"dairy-{here().today.isoformat()}.zip"
-    return send_file(file, "application/zip", as_attachment=True, download_name=name)
+    answer.headers.set("Content-Disposition", "attachment", filename=name)
+    return answer
+
+
+class _Sent(io.RawIOBase):
+    """What is written is taken from here bit by bit."""
+
+    def __init__(self) -> None:
+        self._data = bytearray()
+
+    def writable(self) -> bool:
+        return True
+
+    def write(self, data: Any) -> int:
+        self._data += data
+        return len(data)
+
+    def taken(self) -> bytes:
+        """What was written since the last time."""
+        data, self._data = bytes(self._data), bytearray()
+        return data
+
+
+def _written(url: str, dairy_id: uuid.UUID, moment: datetime) -> Iterator[bytes]:
+    """A dairy bit by bit, as it was at one moment, whoever goes on working in it."""
+    with sessions(url)() as session:
+        session.connection(execution_options={"isolation_level": "REPEATABLE READ"})
+        whole = session.get_one(Dairy, dairy_id)
+        sent = _Sent()
+        for _ in everything.steps(session, whole, sent, moment):
+            yield sent.taken()
+        yield sent.taken()
 
 
 def _page(form: OwnForm) -> Page:
     return render_template(
-        "settings/page.html", form=form, zones=zones(), editable=may("dairy.write")
+        "settings/page.html",
+        form=form,
+        zones=zones(),
+        editable=may("dairy.write"),
+        tables=everything.table_count(),
     )
 
 

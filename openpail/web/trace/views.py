@@ -16,6 +16,7 @@ from openpail.work import trace
 from openpail.work.trace import NOBODY, SORTS, TraceSort
 
 blueprint = Blueprint("trace", __name__, template_folder="templates")
+_MOST_TOLD = 120  # of each on the page; the file has them all
 _COLUMNS = ("way", "what", "number", "name", "when", "kg", "of_or_to")
 
 
@@ -34,13 +35,14 @@ def page(sort: str, key: uuid.UUID) -> Page:
 
 
 def _page(sort: str, key: uuid.UUID, error: str = "") -> str:
-    traced = trace.trace(here(), _sort(sort), key)
+    traced = trace.trace(here(), _sort(sort), key, _MOST_TOLD)
     return render_template(
         "trace/page.html",
         traced=traced,
         sorts=SORTS,
         outs=OUTS,
         nobody=NOBODY,
+        most=_MOST_TOLD,
         recalls=trace.recalls(here(), traced),
         longest_min=trace.LONGEST_RECALL.total_seconds() / 60,
         error=error,

@@ -56,6 +56,8 @@ def install(app: Flask) -> None:
         degree_sign=degree_sign,
         hours=hours,
         plus_minus=plus_minus,
+        per_mass=per_mass,
+        money=money,
         near=near,
         against=against,
         percent=percent,
@@ -190,6 +192,18 @@ def mass(kg: float) -> str:
     if 0 < abs(kg) < _IN_GRAMS_KG:
         return f"{number(1000 * kg, 0)} g"
     return f"{number(kg, 2 if kg < 10 else 1)} kg"
+
+
+def per_mass(per_kg: float) -> str:
+    """What a kg costs, for a kg or a pound, in the dairy's own money."""
+    us = g.dairy.mass_system == "us"
+    each = per_kg * convert(1, "lb", "kg") if us else per_kg
+    return f"{number(each, 2)} a {'lb' if us else 'kg'}"
+
+
+def money(amount: float) -> str:
+    """An amount of the dairy's own money."""
+    return number(amount, 2)
 
 
 def length(cm: float, decimals: int = 1) -> str:

@@ -1,0 +1,120 @@
+"""What many makes say over time: a running middle with the band that most lie in, and what each
+quarter of the year says; no line through three points."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from itertools import pairwise
+from statistics import median, quantiles
+
+LEAST_DRAWN = 4
+_WINDOW = 9
+_GRID_H = 0.5
+QUARTERS: Mapping[int, str] = {
+    0: "December to February",
+    1: "March to May",
+    2: "June to August",
+    3: "September to November",
+}
+
+
+@dataclass(frozen=True, slots=True)
+class TimePoint:
+    """A value: where it lies along the chart (days or hours), how high, and of which make or piece
+    (its id and what it is called)."""
+
+    x: float
+    y: float
+    key: str = ""
+    name: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Spread:
+    """Some values: how many, their middle one, and the band that four of five lie in; no band for
+    fewer than four."""
+
+    count: int
+    middle: float
+    low: float | None
+    high: float | None
+
+
+@dataclass(frozen=True, slots=True)
+class Running:
+    """The middle and the band of the values about a place along the chart."""
+
+    x: float
+    middle: float
+    low: float
+    high: float
+
+
+def spread_of(values: Sequence[float]) -> Spread:
+    """The middle of values and their band.
+
+    Parameters: values, one or more. Source: median; 10th and 90th percentile.
+    """
+    if len(values) < LEAST_DRAWN:
+        return Spread(len(values), median(values), None, None)
+    tenths = quantiles(values, n=10, method="inclusive")
+    return Spread(len(values), median(values), tenths[0], tenths[-1])
+
+
+def running(points: Sequence[TimePoint]) -> tuple[Running, ...]:
+    """The running middle of points with its band, at the place of each; nothing of fewer than four.
+
+    Parameters: points, in any order. Source: median and percentiles of the nine that are nearest
+    in order, of fewer while there are fewer than eighteen.
+    """
+    ordered = sorted(points, key=lambda each: each.x)
+    if len(ordered) < LEAST_DRAWN:
+        return ()
+    size = min(_WINDOW, max(LEAST_DRAWN, (len(ordered) + 1) // 2))
+    found = []
+    for number, each in enumerate(ordered):
+        first = min(max(0, number - size // 2), len(ordered) - size)
+        about = spread_of([near.y for near in ordered[first : first + size]])
+        low = about.middle if about.low is None else about.low
+        high = about.middle if about.high is None else about.high
+        found.append(Running(each.x, about.middle, low, high))
+    return tuple(found)
+
+
+def middle_of_lines(lines: Sequence[Sequence[TimePoint]]) -> tuple[Running, ...]:
+    """The middle of many lines with its band, every half an hour, where four of them or more run,
+    and half of all: what is left when most have ended is another cheese.
+
+    Parameters: lines, each by x in hours. Source: straight between readings; as `running`.
+    """
+    most = max((line[-1].x for line in lines if line), default=0.0)
+    found = []
+    for number in range(int(most / _GRID_H) + 1):
+        x = number * _GRID_H
+        there = [y for line in lines if (y := _along(line, x)) is not None]
+        if len(there) >= max(LEAST_DRAWN, len(lines) / 2):
+            about = spread_of(there)
+            low, high = about.low or about.middle, about.high or about.middle
+            found.append(Running(x, about.middle, low, high))
+    return tuple(found)
+
+
+def _along(line: Sequence[TimePoint], x: float) -> float | None:
+    for one, two in pairwise(line):
+        if one.x <= x <= two.x:
+            return (
+                one.y if two.x == one.x else one.y + (two.y - one.y) * (x - one.x) / (two.x - one.x)
+            )
+    return None
+
+
+def by_quarter(points: Sequence[TimePoint], months: Sequence[int]) -> dict[int, Spread]:
+    """What each quarter of the year says: by a key of QUARTERS, those in which anything lies.
+
+    Parameters: points; months, 1 to 12, of each of them. Source: derivation.
+    """
+    sides: dict[int, list[float]] = {}
+    for each, month in zip(points, months, strict=True):
+        sides.setdefault(month % 12 // 3, []).append(each.y)
+    return {key: spread_of(values) for key, values in sorted(sides.items())}

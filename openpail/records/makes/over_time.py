@@ -1,0 +1,325 @@
+"""What the record holds over time: yields, flocks, warmings, weighings, tests of milk, prices."""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from sqlalchemy import ARRAY, Float, Text, and_, cast, exists, func, select
+from sqlalchemy.dialects.postgresql import JSONPATH
+from sqlalchemy.orm import Session, aliased
+
+from openpail.records.base import Json
+from openpail.records.dairy.models import Dairy, Vat
+from openpail.records.log.models import DeedRow
+from openpail.records.makes.models import FlocksLesson, Make, MakeLook, MakeMilk, WarmingLesson
+from openpail.records.milk.models import Herd, MilkLot, MilkTestRow
+from openpail.records.pieces.models import Piece, PieceOut
+from openpail.records.stock.models import Bottle, StockMove
+
+
+@dataclass(frozen=True, slots=True)
+class Told:
+    """A value of a make, or of milk: of what, when, which make (None: of none) and its name."""
+
+    of: str
+    at: datetime
+    value: float
+    make_id: uuid.UUID | None = None
+    name: str = ""
+
+
+def _fact(key: str) -> Any:
+    return cast(_first(f'$[*] ? (@.key == "{key}").value'), Float)
+
+
+def _first(path: str) -> Any:
+    """The first of a make's facts along a path, as text."""
+    found = func.jsonb_path_query_first(MakeLook.facts, cast(path, JSONPATH))
+    return found.op("#>>")(cast([], ARRAY(Text())))
+
+
+def _named() -> Any:
+    return func.concat(Make.name, ", make ", Make.number)
+
+
+def facts(session: Session, dairy: Dairy, key: str, since: datetime | None) -> list[Told]:
+    """A fact of each make that has it, by its cheese. Parameters: key, one of the craft's own."""
+    value = _fact(key)
+    query = (
+        select(Make.name, Make.started_at, value, Make.id, _named())
+        .join(MakeLook, and_(MakeLook.dairy_id == Make.dairy_id, MakeLook.id == Make.id))
+        .where(Make.dairy_id == dairy.id, value.is_not(None), *_since(Make.started_at, since))
+    )
+    return [Told(*row) for row in session.execute(query)]
+
+
+def _since(column: Any, since: datetime | None) -> tuple[Any, ...]:
+    return () if since is None else (column >= since,)
+
+
+def flocks(session: Session, dairy: Dairy, since: datetime | None) -> list[Told]:
+    """First flocks against what the label says, %, by bottle."""
+    share = 100 * FlocksLesson.observed_min / FlocksLesson.expected_min
+    query = (
+        select(Bottle.name, FlocksLesson.at, share, Make.id, _named())
+        .join(
+            Bottle,
+            and_(Bottle.dairy_id == FlocksLesson.dairy_id, Bottle.id == FlocksLesson.bottle_id),
+        )
+        .join(Make, and_(Make.dairy_id == FlocksLesson.dairy_id, Make.id == FlocksLesson.make_id))
+        .where(FlocksLesson.dairy_id == dairy.id, *_since(FlocksLesson.at, since))
+    )
+    return [Told(*row) for row in session.execute(query)]
+
+
+@dataclass(frozen=True, slots=True)
+class Warmed:
+    """A warming: of which vat, when, kg, by how many °C, in how many minutes, in which make."""
+
+    vat: str
+    at: datetime
+    mass_kg: float
+    from_c: float
+    to_c: float
+    minutes: float
+    make_id: uuid.UUID
+    name: str
+
+
+def warmings(session: Session, dairy: Dairy, since: datetime | None) -> list[Warmed]:
+    """The warmings of all vats, as they were read."""
+    lesson = WarmingLesson
+    query = (
+        select(
+            Vat.name,
+            lesson.at,
+            lesson.mass_kg,
+            lesson.from_c,
+            lesson.to_c,
+            lesson.minutes,
+            Make.id,
+            _named(),
+        )
+        .join(Vat, and_(Vat.dairy_id == lesson.dairy_id, Vat.id == lesson.vat_id))
+        .join(Make, and_(Make.dairy_id == lesson.dairy_id, Make.id == lesson.make_id))
+        .where(lesson.dairy_id == dairy.id, *_since(lesson.at, since))
+    )
+    return [Warmed(*row) for row in session.execute(query)]
+
+
+def tests(session: Session, dairy: Dairy, column: str, since: datetime | None) -> list[Told]:
+    """A part of the milk as it was tested, %, by herd. Parameters: column of a test."""
+    herd_id = func.coalesce(MilkTestRow.herd_id, MilkLot.herd_id)
+    value = getattr(MilkTestRow, column)
+    query = (
+        select(Herd.name, MilkTestRow.taken_at, value)
+        .outerjoin(
+            MilkLot,
+            and_(MilkLot.dairy_id == MilkTestRow.dairy_id, MilkLot.id == MilkTestRow.lot_id),
+        )
+        .join(Herd, and_(Herd.dairy_id == MilkTestRow.dairy_id, Herd.id == herd_id))
+        .where(
+            MilkTestRow.dairy_id == dairy.id,
+            value.is_not(None),
+            *_since(MilkTestRow.taken_at, since),
+        )
+    )
+    return [Told(*row) for row in session.execute(query)]
+
+
+TESTED: tuple[tuple[str, str], ...] = (
+    ("fat_pct", "fat, %"),
+    ("protein_pct", "protein, %"),
+    ("casein_pct", "casein, %"),
+    ("lactose_pct", "lactose, %"),
+    ("snf_pct", "solids not fat, %"),
+    ("total_solids_pct", "total solids, %"),
+    ("density_g_ml", "density, g/mL"),
+    ("freezing_point_c", "freezing point, °C"),
+    ("acidity_pct", "acidity, %"),
+    ("ph", "pH"),
+    ("cells_per_ml", "cells per mL"),
+    ("plates_per_ml", "plates per mL"),
+)
+
+
+def tests_told(session: Session, dairy: Dairy, most: int) -> list[tuple[Any, ...]]:
+    """The tests of milk, the newest first: when, herd, lot, each of TESTED, residue found."""
+    herd_id = func.coalesce(MilkTestRow.herd_id, MilkLot.herd_id)
+    query = (
+        select(
+            MilkTestRow.taken_at,
+            func.coalesce(Herd.name, ""),
+            func.coalesce(MilkLot.name, ""),
+            *(getattr(MilkTestRow, column) for column, _ in TESTED),
+            MilkTestRow.residue_found,
+        )
+        .outerjoin(
+            MilkLot,
+            and_(MilkLot.dairy_id == MilkTestRow.dairy_id, MilkLot.id == MilkTestRow.lot_id),
+        )
+        .outerjoin(Herd, and_(Herd.dairy_id == MilkTestRow.dairy_id, Herd.id == herd_id))
+        .where(MilkTestRow.dairy_id == dairy.id)
+        .order_by(MilkTestRow.taken_at.desc(), MilkTestRow.id)
+        .limit(most)
+    )
+    return [tuple(row) for row in session.execute(query)]
+
+
+@dataclass(frozen=True, slots=True)
+class PieceWeighed:
+    """A whole piece on the scale: which, its course, when it was laid down and how heavy it was,
+    when it was weighed again and what it weighed."""
+
+    piece_id: uuid.UUID
+    label: str
+    course: Json
+    laid_at: datetime
+    laid_kg: float
+    at: datetime
+    kg: float
+
+
+def weighings(session: Session, dairy: Dairy, since: datetime | None) -> list[PieceWeighed]:
+    """The weighings of whole pieces, piece by piece in order; none of which a part had gone
+    before, and none that was mended since: its own words would have to be read for it."""
+    mended, gone = aliased(DeedRow), aliased(PieceOut)
+    query = (
+        select(
+            Piece.id,
+            Piece.label,
+            Piece.course,
+            Piece.laid_at,
+            Piece.mass_kg,
+            DeedRow.at,
+            cast(DeedRow.payload["kg"].astext, Float),
+        )
+        .join(Piece, and_(Piece.dairy_id == DeedRow.dairy_id, Piece.id == DeedRow.subject_id))
+        .where(
+            DeedRow.dairy_id == dairy.id,
+            DeedRow.subject == "piece",
+            DeedRow.deed == "weighed_again",
+            Piece.parent_id.is_(None),
+            Piece.about.is_(False),
+            ~exists().where(mended.dairy_id == dairy.id, mended.amends == DeedRow.id),
+            ~exists().where(
+                gone.dairy_id == dairy.id, gone.piece_id == Piece.id, gone.at <= DeedRow.at
+            ),
+            *_since(DeedRow.at, since),
+        )
+        .order_by(Piece.id, DeedRow.at)
+    )
+    return [PieceWeighed(*row) for row in session.execute(query)]
+
+
+def cultured(
+    session: Session, dairy: Dairy, since: datetime | None, most: int
+) -> list[tuple[Make, str]]:
+    """The newest makes whose acid was read, with what their culture was called."""
+    culture = _first('$[*] ? (@.label == "culture from").words')
+    query = (
+        select(Make, culture)
+        .join(MakeLook, and_(MakeLook.dairy_id == Make.dairy_id, MakeLook.id == Make.id))
+        .where(
+            Make.dairy_id == dairy.id,
+            culture.is_not(None),
+            _first('$[*] ? (@.group == "acid").key').is_not(None),
+            *_since(Make.started_at, since),
+        )
+        .order_by(Make.started_at.desc())
+        .limit(most)
+    )
+    return [(make, name) for make, name in session.execute(query)]
+
+
+# ── what things cost ──
+
+
+@dataclass(frozen=True, slots=True)
+class MadeAndWeighed:
+    """A make whose cheese was weighed: its id, cheese, when, what it is called, kg laid down, and
+    minutes that it wanted hands."""
+
+    id: uuid.UUID
+    cheese: str
+    at: datetime
+    name: str
+    kg: float
+    hands_min: float
+
+
+def weighed_makes(
+    session: Session, dairy: Dairy, hands: str, weighed: str, since: datetime | None
+) -> list[MadeAndWeighed]:
+    """The makes whose cheese was weighed. Parameters: hands and weighed, the craft's own keys of
+    these facts."""
+    query = (
+        select(
+            Make.id,
+            Make.name,
+            Make.started_at,
+            _named(),
+            MakeLook.real_kg,
+            func.coalesce(_fact(hands), 0.0),
+        )
+        .join(MakeLook, and_(MakeLook.dairy_id == Make.dairy_id, MakeLook.id == Make.id))
+        .where(
+            Make.dairy_id == dairy.id,
+            MakeLook.real_kg > 0,
+            _fact(weighed).is_not(None),
+            *_since(Make.started_at, since),
+        )
+    )
+    return [MadeAndWeighed(*row) for row in session.execute(query)]
+
+
+@dataclass(frozen=True, slots=True)
+class MilkPaid:
+    """Milk of a make: its lot's name, breed and kind, L, and what that share of it cost."""
+
+    make_id: uuid.UUID
+    name: str
+    breed: str
+    kind: str
+    litres: float
+    paid: float | None
+
+
+def milk_paid(session: Session, dairy: Dairy, ids: Sequence[uuid.UUID] | None) -> list[MilkPaid]:
+    """What the milk of makes cost. Parameters: ids, None for all makes."""
+    paid = cast(MilkLot.price, Float) * MakeMilk.volume_l / MilkLot.volume_l
+    query: Any = (
+        select(MakeMilk.make_id, MilkLot.name, MilkLot.breed, MilkLot.kind, MakeMilk.volume_l, paid)
+        .join(MilkLot, and_(MilkLot.dairy_id == MakeMilk.dairy_id, MilkLot.id == MakeMilk.lot_id))
+        .where(MakeMilk.dairy_id == dairy.id, *_of(MakeMilk.make_id, ids))
+    )
+    return [MilkPaid(*row) for row in session.execute(query)]
+
+
+def stock_paid(
+    session: Session, dairy: Dairy, ids: Sequence[uuid.UUID] | None
+) -> list[tuple[uuid.UUID, str, float | None]]:
+    """What the stock of makes cost: make, name of the bottle, and what that much of it cost, None
+    where its price or what was bought of it is not known. Parameters: ids, None for all makes."""
+    taken = -func.sum(StockMove.amount)
+    paid = taken * cast(Bottle.price, Float) / func.nullif(Bottle.bought, 0)
+    query: Any = (
+        select(StockMove.make_id, Bottle.name, paid)
+        .join(Bottle, and_(Bottle.dairy_id == StockMove.dairy_id, Bottle.id == StockMove.bottle_id))
+        .where(
+            StockMove.dairy_id == dairy.id,
+            StockMove.make_id.is_not(None),
+            *_of(StockMove.make_id, ids),
+        )
+        .group_by(StockMove.make_id, Bottle.id, Bottle.name, Bottle.price, Bottle.bought)
+        .having(taken > 0)
+    )
+    return [(make_id, name, paid) for make_id, name, paid in session.execute(query)]
+
+
+def _of(column: Any, ids: Sequence[uuid.UUID] | None) -> tuple[Any, ...]:
+    return () if ids is None else (column.in_(list(ids)),)

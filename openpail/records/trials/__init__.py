@@ -1,0 +1,1 @@
+"""Trials that are planned, and looks at the logbook that are kept."""

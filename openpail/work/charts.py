@@ -1,0 +1,258 @@
+"""The charts over time: what each draws, of all that is kept."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+from itertools import groupby
+from typing import Literal
+
+from openpail.craft.cave.course import from_json
+from openpail.craft.clock.heat import MILK_KJ_PER_KG_K, Warming, tells_a_rate
+from openpail.craft.table.facts import OF_EXPECTED
+from openpail.craft.table.over_time import (
+    Running,
+    Spread,
+    TimePoint,
+    by_quarter,
+    middle_of_lines,
+    running,
+    spread_of,
+)
+from openpail.records.makes import over_time
+from openpail.records.makes.over_time import PieceWeighed, Told
+from openpail.work import money
+from openpail.work.here import Here
+from openpail.work.logbook import look_anew
+from openpail.work.made import standing_of
+
+_DAY_S = 86_400.0
+_MOST_LINES = 80  # makes whose acid is laid over each other
+_LEAST_DAYS = 1.5  # between two weighings of a cheese that tell of its room
+Across = Literal["day", "hour"]
+
+
+@dataclass(frozen=True, slots=True)
+class Series:
+    """One cheese, bottle, vat, herd or room of a chart: its points, the running middle and band,
+    and its middle as a whole."""
+
+    name: str
+    points: tuple[TimePoint, ...]
+    line: tuple[Running, ...]
+    whole: Spread
+    quarters: Mapping[int, Spread]
+
+
+@dataclass(frozen=True, slots=True)
+class Chart:
+    """A chart. across: its points lie by day (days since 1970) or by hours; usual: where all would
+    lie if nothing were special, None for none; lines, of the acid: the curve of each make."""
+
+    key: str
+    unit: str
+    across: Across
+    series: tuple[Series, ...]
+    usual: float | None = None
+    lines: tuple[tuple[TimePoint, ...], ...] = ()
+
+    @property
+    def count(self) -> int:
+        """How many values are in it."""
+        return sum(len(each.points) for each in self.series)
+
+
+@dataclass(frozen=True, slots=True)
+class ChartSort:
+    """A chart that can be asked for: its title, what stands above it, what works it out; needs,
+    what is to be told before anything is in it; own_scale, whether each panel has its own."""
+
+    title: str
+    words: str
+    of: Callable[[Here, datetime | None], Chart]
+    needs: str
+    own_scale: bool = False
+
+
+def chart(here: Here, key: str, since: datetime | None) -> Chart:
+    """One chart of what happened since a moment (None: ever). Raises KeyError for no key of
+    CHARTS."""
+    look_anew(here)
+    return CHARTS[key].of(here, since)
+
+
+def _days(moment: datetime) -> float:
+    return moment.timestamp() / _DAY_S
+
+
+def _series(here: Here, points: Iterable[tuple[str, TimePoint]]) -> tuple[Series, ...]:
+    """By name, the one with the most points first."""
+    sides: dict[str, list[TimePoint]] = {}
+    for name, point in points:
+        sides.setdefault(name, []).append(point)
+    found = []
+    for name, those in sides.items():
+        months = [_month(here, each.x) for each in those]
+        whole = spread_of([each.y for each in those])
+        found.append(Series(name, tuple(those), running(those), whole, by_quarter(those, months)))
+    return tuple(sorted(found, key=lambda each: (-len(each.points), each.name)))
+
+
+def _month(here: Here, days: float) -> int:
+    return datetime.fromtimestamp(days * _DAY_S, here.zone).month
+
+
+def _told(rows: Sequence[Told]) -> Iterable[tuple[str, TimePoint]]:
+    for row in rows:
+        key = str(row.make_id) if row.make_id else ""
+        yield row.of, TimePoint(_days(row.at), row.value, key, row.name or row.of)
+
+
+def _yields(here: Here, since: datetime | None) -> Chart:
+    rows = over_time.facts(here.session, here.dairy, OF_EXPECTED, since)
+    return Chart("yield", "% of expected", "day", _series(here, _told(rows)), 100.0)
+
+
+def _flocks(here: Here, since: datetime | None) -> Chart:
+    rows = over_time.flocks(here.session, here.dairy, since)
+    return Chart("flocks", "% of the label’s time", "day", _series(here, _told(rows)), 100.0)
+
+
+def _vats(here: Here, since: datetime | None) -> Chart:
+    def points() -> Iterable[tuple[str, TimePoint]]:
+        for row in over_time.warmings(here.session, here.dairy, since):
+            seen = Warming(row.mass_kg, row.from_c, row.to_c, row.minutes)
+            if tells_a_rate(seen, here.house):
+                kj = row.mass_kg * MILK_KJ_PER_KG_K * (row.to_c - row.from_c)
+                kw = kj / (60 * row.minutes)
+                yield row.vat, TimePoint(_days(row.at), kw, str(row.make_id), row.name)
+
+    return Chart("vats", "kW into the milk", "day", _series(here, points()))
+
+
+def _milk(column: str, words: str) -> Callable[[Here, datetime | None], Chart]:
+    def of(here: Here, since: datetime | None) -> Chart:
+        rows = over_time.tests(here.session, here.dairy, column, since)
+        return Chart(f"milk-{words}", f"% {words}", "day", _series(here, _told(rows)))
+
+    return of
+
+
+def _acid(here: Here, since: datetime | None) -> Chart:
+    """The curve of each make by its culture, hours from when that went in."""
+    lines: dict[str, list[tuple[TimePoint, ...]]] = {}
+    for make, culture in over_time.cultured(here.session, here.dairy, since, _MOST_LINES):
+        standing = standing_of(here, make)
+        begun = standing.culture_at
+        if begun is None:
+            continue
+        name = f"{make.name}, make {make.number}"
+        line = tuple(
+            TimePoint((each.at - begun).total_seconds() / 3600, each.ph, str(make.id), name)
+            for each in standing.readings
+            if each.ph is not None and each.at >= begun
+        )
+        if len(line) > 1:
+            lines.setdefault(culture, []).append(line)
+    found = []
+    for name, those in lines.items():
+        last = [line[-1].y for line in those]
+        points = tuple(point for line in those for point in line)
+        found.append(Series(name, points, middle_of_lines(those), spread_of(last), {}))
+    series = tuple(sorted(found, key=lambda each: (-len(lines[each.name]), each.name)))
+    every = tuple(line for each in series for line in lines[each.name])
+    return Chart("acid", "pH", "hour", series, lines=every)
+
+
+def _drying(here: Here, since: datetime | None) -> Chart:
+    """Weight lost a week between two weighings, by the place where the cheese lay all that time."""
+
+    def points() -> Iterable[tuple[str, TimePoint]]:
+        rows = over_time.weighings(here.session, here.dairy, since)
+        for _, those in groupby(rows, key=lambda row: row.piece_id):
+            yield from _lost(here, list(those))
+
+    return Chart("drying", "% of its weight a week", "day", _series(here, points()))
+
+
+def _lost(here: Here, rows: Sequence[PieceWeighed]) -> Iterable[tuple[str, TimePoint]]:
+    lain = from_json(rows[0].course).lain
+    at, kg = rows[0].laid_at, rows[0].laid_kg
+    for row in rows:
+        days = (row.at - at).total_seconds() / _DAY_S
+        if days < _LEAST_DAYS:
+            continue
+        since, until = here.day_of(at), here.day_of(row.at)
+        moved = any(since < each.begins <= until for each in lain)
+        place = next((each.place for each in reversed(lain) if each.begins <= since), "")
+        if place and not moved and kg > 0:
+            lost = 100 * (1 - row.kg / kg) * 7 / days
+            yield place, TimePoint(_days(row.at), lost, str(row.piece_id), row.label)
+        at, kg = row.at, row.kg
+
+
+def _cost(here: Here, since: datetime | None) -> Chart:
+    def points() -> Iterable[tuple[str, TimePoint]]:
+        for row, cost in money.of_all(here, since):
+            if cost.per_kg is not None:
+                yield (
+                    row.cheese,
+                    TimePoint(_days(row.at), cost.per_kg.value, str(row.id), row.name),
+                )
+
+    return Chart("cost", "a kg", "day", _series(here, points()))
+
+
+_TEST = "Milk that was tested, of a herd, stands here."
+CHARTS: Mapping[str, ChartSort] = {
+    "yield": ChartSort(
+        "Yield",
+        "Cheese that was weighed, against what its sheet expected.",
+        _yields,
+        "A make whose pieces were weighed stands here.",
+    ),
+    "flocks": ChartSort(
+        "First flocks",
+        "Time to the first flocks against what the label says.",
+        _flocks,
+        "A make with a warmth read before its first flocks were told stands here.",
+    ),
+    "acid": ChartSort(
+        "Acid",
+        "pH from when the culture went in, by the culture.",
+        _acid,
+        "A make with its pH read twice after its culture stands here.",
+    ),
+    "vats": ChartSort(
+        "Vats",
+        "How fast each vat warms its milk.",
+        _vats,
+        "A warming with its warmth read twice stands here.",
+        own_scale=True,
+    ),
+    "drying": ChartSort(
+        "Drying",
+        "Weight that a cheese loses a week, by the place it lies in.",
+        _drying,
+        "A cheese that is weighed again, some days on and in the same place, stands here.",
+    ),
+    "milk-fat": ChartSort(
+        "Fat", "Fat of the milk through the year.", _milk("fat_pct", "fat"), _TEST, own_scale=True
+    ),
+    "milk-protein": ChartSort(
+        "Protein",
+        "Protein of the milk through the year.",
+        _milk("protein_pct", "protein"),
+        _TEST,
+        own_scale=True,
+    ),
+    "cost": ChartSort(
+        "Cost",
+        "Milk, stock and time for a kg laid down, where prices are known.",
+        _cost,
+        "Write what milk cost at its lot and a bottle at the stock; what a litre of your own milk "
+        "and an hour are worth stands among the house values.",
+    ),
+}
+LAST_MONTHS = timedelta(days=426)
