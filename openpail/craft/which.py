@@ -70,7 +70,8 @@ class AtHand:
     gear: its presses and moulds, () when it lists none. left: what is left of a lot of the stock,
     in its unit, None unknown. taken: hands, vats and gear that are; begin and day_ends, minutes of
     the clock's epoch; day, its date; until, to when the clock is known. rooms to ripen in, with
-    the places that are taken in them. taught: what its makes showed of each bottle of rennet.
+    the places that are taken in them. taught: what its makes showed of each bottle of rennet;
+    yields, of each cheese, by its key; lively, of each culture.
     """
 
     vats: tuple[VatAt, ...]
@@ -85,6 +86,8 @@ class AtHand:
     rooms: RoomsTaken = field(default_factory=dict)
     until: int = 10**9
     taught: Mapping[str, Learnt] = field(default_factory=dict)
+    yields: Mapping[str, Learnt] = field(default_factory=dict)
+    lively: Mapping[str, Learnt] = field(default_factory=dict)
 
 
 @dataclass(frozen=True, slots=True)
@@ -134,7 +137,16 @@ def choose(
         used = [(each, part) for each, part in zip(on_hand, litres, strict=True) if part]
         blend = pour([_part(each.pour, part) for each, part in used], dairy.house)
         learnt = dairy.taught.get(rennet_lot(recipe, bottles), NOTHING_LEARNT)
-        job = Job(recipe, blend, dairy.house, bottles, dairy.ways, learnt=learnt)
+        job = Job(
+            recipe,
+            blend,
+            dairy.house,
+            bottles,
+            dairy.ways,
+            learnt=learnt,
+            yield_learnt=dairy.yields.get(recipe.key, NOTHING_LEARNT),
+            lively=dairy.lively,
+        )
         sheet = adapt(job, roughly=True)
     except CraftError as why:
         return Choice(recipe, "not", (why.words,))

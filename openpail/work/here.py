@@ -21,7 +21,7 @@ from openpail.craft.figure import Figure
 from openpail.craft.house import House
 from openpail.craft.milk.kinds import Breed
 from openpail.craft.press.weights import Thing
-from openpail.craft.stock.learning import Learnt, Lessons, acid_learnt, learn
+from openpail.craft.stock.learning import Learnt, Lessons, learn, share_learnt, speed_learnt
 from openpail.craft.units import Amount, Dimension, parse_amount
 from openpail.records.bench import actions as benches
 from openpail.records.bench.models import Bench
@@ -32,6 +32,7 @@ from openpail.records.dairy import gear as gears
 from openpail.records.dairy.models import Dairy, RoomRow, Vat
 from openpail.records.errors import NotHere
 from openpail.records.makes import actions as makes
+from openpail.records.makes import lessons
 from openpail.records.makes.models import Make
 from openpail.records.milk import actions as milk
 from openpail.records.milk import slips
@@ -253,9 +254,36 @@ class Here:
         """What the makes taught of the bottles and of the animals' milk."""
         return learn(makes.flocks_seen(self.session, self.dairy), self.house)
 
+    @cached_property
+    def _shares(self) -> dict[tuple[str, str], list[float]]:
+        return lessons.shares(self.session, self.dairy)
+
+    def yield_learnt(self, recipe_key: str) -> Learnt:
+        """What the makes of a cheese taught of how much of it comes."""
+        return share_learnt(self._shares.get(("yield", recipe_key), ()), self.house)
+
+    @property
+    def yields_learnt(self) -> dict[str, Learnt]:
+        """What the makes taught of the yield of each cheese, by its recipe's key."""
+        return {of: self.yield_learnt(of) for sort, of in self._shares if sort == "yield"}
+
+    @cached_property
+    def lively(self) -> dict[str, Learnt]:
+        """What makes taught of how fast cultures sour, by lot, where enough makes told of one."""
+        found = {
+            of: speed_learnt(shares, self.house)
+            for (sort, of), shares in self._shares.items()
+            if sort == "vigour"
+        }
+        return {of: each for of, each in found.items() if each is not None}
+
+    def drying_learnt(self, room_id: uuid.UUID) -> Learnt:
+        """What weighings taught of how much a place dries."""
+        return share_learnt(self._shares.get(("drying", str(room_id)), ()), self.house)
+
     def acid_learnt(self, acid: str, animals: Breed) -> Learnt:
         """What the makes taught of how much of an acid the hot milk of these animals wants."""
-        return acid_learnt(makes.acid_shares(self.session, self.dairy, acid, animals), self.house)
+        return share_learnt(makes.acid_shares(self.session, self.dairy, acid, animals), self.house)
 
     def power(self, vat: Vat) -> Figure | None:
         """What goes into the milk of a vat, kW, None while neither it nor its heater says."""

@@ -4,7 +4,7 @@ does to the next sheet; and a make that is left out of it."""
 from __future__ import annotations
 
 import uuid
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 from openpail.craft.errors import NotPossible
@@ -14,7 +14,7 @@ from openpail.craft.milk.kinds import BREEDS
 from openpail.craft.stock.learning import Learnt
 from openpail.records.makes import actions as makes
 from openpail.records.makes import lessons
-from openpail.records.makes.lessons import LessonRow
+from openpail.records.makes.lessons import LessonRow, ShareSort
 from openpail.records.makes.models import Make
 from openpail.work.here import Here
 from openpail.work.log import Answer, tell
@@ -59,6 +59,16 @@ class OfAcid:
 
 
 @dataclass(frozen=True, slots=True)
+class OfShare:
+    """What was taught of a cheese's yield, a culture's speed or a place's drying: its name, what
+    the next one is reckoned with (None while too few told of it), and what taught it."""
+
+    name: str
+    learnt: Learnt | None
+    taught: tuple[LessonRow, ...]
+
+
+@dataclass(frozen=True, slots=True)
 class AllLearnt:
     """All that was taught, and the makes that are left out of it. herds: by the animals' name, how
     long their milk takes to its first flocks against what is usual."""
@@ -67,12 +77,16 @@ class AllLearnt:
     herds: tuple[tuple[str, Learnt], ...]
     vats: tuple[OfVat, ...]
     acids: tuple[OfAcid, ...]
+    yields: tuple[OfShare, ...]
+    cultures: tuple[OfShare, ...]
+    places: tuple[OfShare, ...]
     left_out: tuple[Make, ...]
 
     @property
     def is_empty(self) -> bool:
         """Whether nothing was taught yet."""
-        return not (self.bottles or self.vats or self.acids)
+        shares = self.yields or self.cultures or self.places
+        return not (self.bottles or self.vats or self.acids or shares)
 
 
 def all_learnt(here: Here) -> AllLearnt:
@@ -109,7 +123,22 @@ def all_learnt(here: Here) -> AllLearnt:
             )
             for acid, animals in sorted(acids)
         ),
+        _shares(rows, "yield", here.yield_learnt),
+        _shares(rows, "vigour", here.lively.get),
+        _shares(rows, "drying", lambda of: here.drying_learnt(uuid.UUID(of))),
         tuple(lessons.left_out(here.session, here.dairy)),
+    )
+
+
+def _shares(
+    rows: Sequence[LessonRow], sort: ShareSort, learnt: Callable[[str], Learnt | None]
+) -> tuple[OfShare, ...]:
+    found: dict[tuple[str, str], list[LessonRow]] = {}
+    for row in rows:
+        if row.sort == sort:
+            found.setdefault((row.name, row.of), []).append(row)
+    return tuple(
+        OfShare(name, learnt(of), tuple(those)) for (name, of), those in sorted(found.items())
     )
 
 

@@ -284,7 +284,17 @@ class _Door:
         last = max(self.told.values(), key=lambda each: each.order)
         at_press = now_at_press(self.recipe, standing.done)
         makes.keep_standing(here.session, make, standing, uuid.UUID(last.id), at_press=at_press)
-        here.forget("under_way", "waiting", "shelf", "lessons", "_vats", "free", "planned")
+        here.forget(
+            "under_way",
+            "waiting",
+            "shelf",
+            "lessons",
+            "_shares",
+            "lively",
+            "_vats",
+            "free",
+            "planned",
+        )
 
 
 def marks_of(sheet: Frozen, stops: Iterable[Caution | None], word: str) -> dict[str, str]:

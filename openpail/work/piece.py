@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import UTC, date, datetime, time, timedelta
 from functools import partial
 
@@ -30,7 +30,9 @@ from openpail.craft.cave.rooms import room_left
 from openpail.craft.errors import WantsWord
 from openpail.craft.figure import Figure
 from openpail.craft.house import House
+from openpail.craft.make.taught import ShareTaught
 from openpail.craft.recipe.recipe import Recipe
+from openpail.craft.stock.learning import NOTHING_LEARNT, Learnt
 from openpail.craft.units import convert
 from openpail.formats import recipe_file
 from openpail.records.climate import actions as climate
@@ -38,6 +40,7 @@ from openpail.records.log import actions as log
 from openpail.records.log.actions import Kept
 from openpail.records.log.models import DeedRow
 from openpail.records.makes import actions as makes
+from openpail.records.makes import lessons
 from openpail.records.makes.models import Make
 from openpail.records.pieces import actions as pieces
 from openpail.records.pieces.models import Piece
@@ -170,6 +173,9 @@ def _tell_one(here: Here, row: Piece, told: list[DeedRow], step: Telling) -> Non
     who = {str(each.id): each.person_id for each in told} | {str(step.id): here.person_id}
     pieces.keep_standing(here.session, row, standing, who)
     _follow_cut(here, row, before, step, new)
+    if row.parent_id is None and any(isinstance(each.deed, WeighedAgain) for each in every):
+        now = as_now(here, row, before.recipe)
+        _teach_drying(here, replace(before, now=now, standing=standing))
 
 
 def _follow_cut(here: Here, row: Piece, before: OnePiece, step: Telling, new: PieceTold) -> None:
@@ -311,7 +317,9 @@ def loss_of(here: Here, at: OnePiece) -> LossCurve | None:
     if any(stage.brine_pct for stage in recipe.stages):
         return None
     surface = surface_m2_per_kg(recipe.wheels, row.mass_kg, here.house)
-    should = expected(_kept(here, at), surface, here.house, row.family)
+    dries = _dries(here, at).factor
+    kept = expected(_kept(here, at), surface, here.house, row.family)
+    should = [(day, pct * dries) for day, pct in kept]
     weighed, out = [], 0.0
     for each in at.standing.told:
         if isinstance(each.deed, Out) and each.deed.kg is not None:
@@ -321,6 +329,32 @@ def loss_of(here: Here, at: OnePiece) -> LossCurve | None:
             whole = row.mass_kg - out
             weighed.append((days, 100 * (1 - each.deed.kg / whole) if whole > 0 else 0.0))
     return curve(should, weighed, here.house)
+
+
+def _dries(here: Here, at: OnePiece) -> Learnt:
+    """How much the place where a piece lies dries, as weighings there taught."""
+    room = next((each for each in here.room_rows if each.name == at.now.course.now.place), None)
+    return here.drying_learnt(room.id) if room else NOTHING_LEARNT
+
+
+def _teach_drying(here: Here, at: OnePiece) -> None:
+    """What the last weighing of a piece teaches of the place where it lay nearly all its days."""
+    lain, row = at.now.course.lain, at.row
+    room = next((each for each in here.room_rows if each.name == lain[-1].place), None)
+    loss = loss_of(here, at)
+    taught = None
+    if room and loss and loss.weighed and not row.about:
+        days, lost = loss.weighed[-1]
+        should = loss.at(days) / (loss.factor.value * _dries(here, at).factor)
+        there = days - (lain[-1].begins - row.made_on).days
+        if lost > 0 and should >= _LEAST_TAUGHT_PCT and there >= _MOSTLY * days:
+            at_ = row.laid_at + timedelta(days=days)
+            taught = ShareTaught(str(room.id), lost, should, at_)
+    make = makes.make(here.session, here.dairy, row.make_id)
+    lessons.keep_shares(here.session, make, row.id, {"drying": taught})
+
+
+_LEAST_TAUGHT_PCT, _MOSTLY = 1.0, 0.7
 
 
 def _kept(here: Here, at: OnePiece) -> list[InAir]:

@@ -97,7 +97,16 @@ def _of_its_milk(
     bottles = stock.chosen(recipe, here.shelf, here.house, {})
     blend = pour(pours, here.house)
     learnt = here.lessons.bottles.get(rennet_lot(recipe, bottles), NOTHING_LEARNT)
-    job = Job(recipe, blend, here.house, bottles, dairies.ways_of(here.dairy), learnt=learnt)
+    job = Job(
+        recipe,
+        blend,
+        here.house,
+        bottles,
+        dairies.ways_of(here.dairy),
+        learnt=learnt,
+        yield_learnt=here.yield_learnt(recipe.key),
+        lively=here.lively,
+    )
     sheet = adapt(job, roughly=True)
     litres = sum(part for _, part in lots)
     milk_c = sum(slips.celsius_of(lot, here.house) * part for lot, part in lots) / litres

@@ -286,6 +286,8 @@ def work_out(here: Here, asked: Asked) -> SheetWorked:
         what_if.as_written,
         what_if.moved,
         _acid_learnt(here, recipe, bottles, pours),
+        here.yield_learnt(recipe.key),
+        here.lively,
     )
     used = [job.bottle(each) for each in recipe.ingredients]
     fitness = [(lot.name, slips.fitness_of(lot, here.known), not lot.bought) for lot in asked.lots]

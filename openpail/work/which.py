@@ -143,6 +143,8 @@ def _at_hand(here: Here, day: date, moment: datetime) -> AtHand:
         taken_places(all_stays(here) if rooms else (), rooms),
         taken.until,
         here.lessons.bottles,
+        here.yields_learnt,
+        here.lively,
     )
 
 

@@ -9,7 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from openpail.craft.stock.learning import FlocksSeen, acid_learnt, learn
+from openpail.craft.stock.learning import FlocksSeen, learn, share_learnt
 from openpail.demo import hidden
 from tests.support import HOUSE
 
@@ -46,8 +46,8 @@ def test_a_make_left_out_gives_back_exactly_what_stood_before(seed, count, which
 
 @given(st.floats(0.5, 2), st.integers(1, 40))
 def test_an_acids_true_share_is_come_nearer_with_every_make_and_never_passed(share, count):
-    fewer, more = (acid_learnt([share] * n, HOUSE).factor for n in (count, count + 1))
+    fewer, more = (share_learnt([share] * n, HOUSE).factor for n in (count, count + 1))
     assert abs(more - share) <= abs(fewer - share) + 1e-12
     low, high = sorted((1.0, share))
     assert low - 1e-9 <= more <= high + 1e-9
-    assert acid_learnt([], HOUSE).factor == 1.0 == pytest.approx(acid_learnt([1.0], HOUSE).factor)
+    assert share_learnt([], HOUSE).factor == 1.0 == pytest.approx(share_learnt([1.0], HOUSE).factor)

@@ -49,7 +49,8 @@ class Job:
     ingredient, in the bottle's unit. left_out: factors the maker leaves out, (ingredient, house
     key). as_written and moved: of steps, (step, part) that the maker leaves as written, or moves
     against the house way. learnt: what the makes with this rennet taught of its
-    strength; acid_learnt, what they taught of how much of this acid hot milk wants.
+    strength; acid_learnt, what they taught of how much of this acid hot milk wants; yield_learnt,
+    of how much of this cheese comes; lively, of the speed of cultures, by lot.
     """
 
     recipe: Recipe
@@ -65,6 +66,8 @@ class Job:
     as_written: frozenset[tuple[str, str]] = frozenset()
     moved: frozenset[tuple[str, str]] = frozenset()
     acid_learnt: Learnt = NOTHING_LEARNT
+    yield_learnt: Learnt = NOTHING_LEARNT
+    lively: Mapping[str, Learnt] = field(default_factory=dict)
 
     def bottle(self, ingredient: Ingredient) -> Product:
         """The bottle an ingredient is given from: the chosen one, else the recipe's own."""

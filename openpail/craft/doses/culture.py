@@ -7,7 +7,9 @@ from math import log2
 from openpail.craft.figure import Step, replay
 from openpail.craft.house import House
 from openpail.craft.milk.blend import Share, VatMilk
+from openpail.craft.stock.learning import Learnt
 from openpail.craft.stock.products import Product, serves, vigour, vigour_key
+from openpail.craft.units import so_many
 
 _FRESH_H = 24.0
 
@@ -54,11 +56,12 @@ def ratio_steps(
     bottle: Product,
     house: House,
     raw_gets_less: bool = False,
+    lively: Learnt | None = None,
 ) -> tuple[Step, ...]:
     """Culture per kg of this milk against the recipe's, as steps.
 
     Parameters: this milk and the recipe's; bottle, the culture in the freezer; house;
-    raw_gets_less, the house way.
+    raw_gets_less, the house way; lively, what makes taught of its speed: it stands in for its age.
     Returns: a start of 1 and each factor that is not 1. Source: house value.
     """
     steps = [Step("start", "the recipe’s dose", 1.0)]
@@ -74,6 +77,9 @@ def ratio_steps(
     ):
         if abs(factor - 1) > 1e-12:
             steps.append(Step("times", label, factor, "", house.source(key), key))
+    if lively is not None:
+        words = f"as {so_many(lively.makes, 'make')} taught of how fast it sours"
+        return (*steps, Step("times", words, 1 / lively.factor, "", "learnt here"))
     return (*steps, *age_steps(bottle, house))
 
 

@@ -186,7 +186,9 @@ def culture_dose(
     if "one-packet" in (bottle.form, ingredient.product.form):
         return _packets(job, ingredient, bottle, mass, written)
     if bottle.kind == "culture":
-        steps = culture.ratio_steps(milk, reference, bottle, house, job.ways.raw_culture_less)
+        lively = job.lively.get(bottle.lot)
+        less = job.ways.raw_culture_less
+        steps = culture.ratio_steps(milk, reference, bottle, house, less, lively)
     else:
         steps = culture.age_steps(bottle, house)
     swapped = culture.kind_for_kind(ingredient.product, bottle, house)

@@ -158,9 +158,15 @@ def is_another_rennet(recipe: Recipe, standing: Standing) -> bool:
     Parameters: recipe; standing. Source: derivation.
     """
     rennet = recipe.ingredient("rennet")
-    return rennet is not None and any(
-        rennet.key in standing.bottles(step.key) for step in recipe.steps
-    )
+    return rennet is not None and is_another(recipe, standing, rennet.key)
+
+
+def is_another(recipe: Recipe, standing: Standing, key: str) -> bool:
+    """Whether an ingredient came from another lot than the sheet's.
+
+    Parameters: recipe; standing; key, of the ingredient. Source: derivation.
+    """
+    return any(key in standing.bottles(step.key) for step in recipe.steps)
 
 
 def expected_flocks(recipe: Recipe, sheet: Frozen, standing: Standing) -> float:

@@ -19,7 +19,7 @@ from openpail.craft.house import House
 from openpail.craft.sheet.cautions import Caution
 from openpail.craft.sheet.moves import NOTHING_MOVES, Move, Moved, Spoken
 from openpail.craft.sheet.sheet import Line, Sheet
-from openpail.craft.stock.products import Product
+from openpail.craft.stock.products import Product, vigour
 
 VERSION = 2
 NO_WARMINGS: Mapping[str, Figure] = {}
@@ -96,7 +96,8 @@ class Frozen:
     recipe, its document; house, all its values then; rennet, the lot it came from and the factor
     that was learnt of it; given, the vat, press and moulds; warm, minutes of its warmings; asks,
     what was to be answered in writing before it began; moved, its steps as this milk moves them;
-    acid_learnt, the factor that makes taught of the acid.
+    acid_learnt, the factor that makes taught of the acid; yield_learnt, of its yield; lively,
+    of its cultures, by ingredient.
     """
 
     recipe: Mapping[str, Any]
@@ -121,6 +122,8 @@ class Frozen:
     asks: tuple[str, ...] = ()
     moved: Moved = NOTHING_MOVES
     acid_learnt: float = 1.0
+    yield_learnt: float = 1.0
+    lively: Mapping[str, float] = field(default_factory=dict)
 
     def line(self, key: str) -> FrozenLine | None:
         """The line of an ingredient, None when the sheet had none."""
@@ -198,7 +201,20 @@ def freeze(
         asks,
         sheet.moved,
         job.acid_learnt.factor,
+        job.yield_learnt.factor,
+        _lively(job),
     )
+
+
+def _lively(job: Job) -> dict[str, float]:
+    """How lively each culture of a job was taken to be: as makes taught, else by its age."""
+    return {
+        each.key: job.lively[bottle.lot].factor
+        if bottle.lot in job.lively
+        else vigour(bottle, job.house)
+        for each in job.recipe.ingredients
+        if (bottle := job.bottle(each)).kind == "culture"
+    }
 
 
 def _frozen_line(line: Line) -> FrozenLine:
@@ -263,6 +279,8 @@ def to_json(frozen: Frozen) -> dict[str, Any]:
         "firm_words": frozen.firm_words,
         "asks": list(frozen.asks),
         "acid_learnt": frozen.acid_learnt,
+        "yield_learnt": frozen.yield_learnt,
+        "lively": dict(frozen.lively),
         "moved": {
             "moves": [_move_json(each) for each in frozen.moved.moves],
             "words": [asdict(each) for each in frozen.moved.words],
@@ -337,6 +355,8 @@ def read(document: Mapping[str, Any], version: int) -> Frozen:
         tuple(data["asks"]),
         _read_moved(data.get("moved")),
         data.get("acid_learnt", 1.0),
+        data.get("yield_learnt", 1.0),
+        data.get("lively", {}),
     )
 
 

@@ -1,17 +1,21 @@
 """What a make teaches: of its bottle by the flocks, of its vat by the warmings and by what it goes
-on by after the heat is off, of an acid by how much of it was wanted.
+on by after the heat is off, of an acid by how much of it was wanted, of its cheese by the scale, of
+its culture by the pH.
 
 It is worked out anew from the standing whenever that changes, so that a correction reaches it.
 """
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
+from itertools import pairwise
 
 from openpail.craft.doses.acid import acid_in
-from openpail.craft.make.additions import expected_flocks, is_another_rennet
+from openpail.craft.doses.culture import minutes_longer
+from openpail.craft.make.additions import expected_flocks, is_another, is_another_rennet
+from openpail.craft.make.by_sheet import planned_by
 from openpail.craft.make.deeds import AcidGiven, HeatOff
 from openpail.craft.make.frozen import Frozen
 from openpail.craft.make.standing import Standing
@@ -156,6 +160,79 @@ def by_acid(recipe: Recipe, sheet: Frozen, standing: Standing) -> AcidTaught | N
 
 
 @dataclass(frozen=True, slots=True)
+class ShareTaught:
+    """How much of what was expected came of something: of the cheese of a recipe (its key), of the
+    speed of a culture (its lot)."""
+
+    of: str
+    seen: float
+    expected: float
+    at: datetime
+
+
+def by_yield(recipe: Recipe, sheet: Frozen, standing: Standing) -> ShareTaught | None:
+    """What the weight of its cheese teaches of a recipe's yield; None before it was weighed, or
+    where the weight is a guess.
+
+    Parameters: recipe, sheet and standing of the make. Source: the record.
+    """
+    kg = sum(standing.pieces_kg)
+    expected = sheet.cheese.value / (sheet.yield_learnt or 1.0)
+    if standing.weighed is None or standing.about or kg <= 0 or expected <= 0:
+        return None
+    return ShareTaught(recipe.key, kg, expected, standing.weighed.at)
+
+
+_MOST_BETWEEN = timedelta(hours=4)
+_SLOWEST, _FASTEST = 0.25, 4.0
+
+
+def by_souring(recipe: Recipe, sheet: Frozen, standing: Standing) -> tuple[ShareTaught, ...]:
+    """How lively the culture of a make was, by when its pH passed what a step waits for.
+
+    A step later than planned by one doubling time is half as much live culture. It teaches with a
+    reading on either side of that pH, no more than four hours apart; where more cultures went in
+    than one, nothing is told of either.
+    Parameters: recipe, sheet and standing of the make. Source: doubling times, house values.
+    """
+    cultures = [line for line in sheet.lines if line.kind == "culture" and line.lot]
+    begun = standing.culture_at
+    if len(cultures) != 1 or begun is None:
+        return ()
+    line = cultures[0]
+    bottle, planned = sheet.bottles.get(line.key), planned_by(recipe, sheet)
+    gives = next((each for each in planned if line.key in each.step.adds), None)
+    if bottle is None or gives is None or is_another(recipe, standing, line.key):
+        return ()
+    read = [(each.at, each.ph) for each in standing.readings if each.ph and each.at >= begun]
+    logs = []
+    for each in planned:
+        wanted = each.step.ph
+        if wanted is None or each.start_min < gives.end_min or each.step.key not in standing.done:
+            continue
+        passed = _passed(read, wanted.target)
+        if passed is not None:
+            late = (passed - begun).total_seconds() / 60 - (each.end_min - gives.end_min)
+            logs.append(-late / minutes_longer(0.5, bottle, sheet.house))
+    if not logs:
+        return ()
+    gave = standing.gave(gives.step.key).get(line.key, line.figure.value)
+    if gave <= 0 or line.figure.value <= 0:
+        return ()
+    was = (sheet.lively.get(line.key) or 1.0) * line.figure.value / gave
+    seen = min(_FASTEST, max(_SLOWEST, was * 2 ** (sum(logs) / len(logs))))
+    return (ShareTaught(line.lot, seen, 1.0, read[-1][0]),)
+
+
+def _passed(read: Sequence[tuple[datetime, float]], ph: float) -> datetime | None:
+    """When a pH was passed, straight between the readings about it."""
+    for (one, before), (two, after) in pairwise(read):
+        if before > ph >= after and two - one <= _MOST_BETWEEN:
+            return one + (two - one) * (before - ph) / (before - after)
+    return None
+
+
+@dataclass(frozen=True, slots=True)
 class MakeTaught:
     """All that a make teaches as it stands now."""
 
@@ -163,6 +240,8 @@ class MakeTaught:
     warmings: Mapping[str, WarmingTaught]
     overshoots: tuple[OvershootTaught, ...]
     acid: AcidTaught | None
+    yielded: ShareTaught | None = None
+    soured: tuple[ShareTaught, ...] = ()
 
 
 def lessons(recipe: Recipe, sheet: Frozen, standing: Standing, started: datetime) -> MakeTaught:
@@ -176,4 +255,6 @@ def lessons(recipe: Recipe, sheet: Frozen, standing: Standing, started: datetime
         by_warmings(recipe, sheet, standing, started) if counts else {},
         by_heat_off(standing) if counts else (),
         by_acid(recipe, sheet, standing),
+        by_yield(recipe, sheet, standing) if counts else None,
+        by_souring(recipe, sheet, standing) if counts else (),
     )

@@ -55,7 +55,8 @@ def yielded(recipe: Recipe, sheet: Frozen, kg: float) -> Yielded:
     as expected, what more it weighs is water.
     """
     water = expected_moisture(recipe, sheet)
-    solids = sheet.cheese.value * (1 - water)
+    # of what the milk brings: more cheese than that, as it was learnt, is taken to be water
+    solids = sheet.cheese.value / sheet.yield_learnt * (1 - water)
     figure = Figure.start("all of it", 100.0, "%", rests_on_assumed=True).minus(
         f"solids: {solids:.2f} kg expected, in {kg:.2f} kg weighed", 100 * solids / kg, "%"
     )

@@ -45,6 +45,7 @@ from openpail.craft.sheet.sheet import Firmness, SetTimes, Sheet, firm_words
 from openpail.craft.sheet.wording import colour_words, line_of, top_line
 from openpail.craft.stock.products import KIND_WORDS, LIVE, rennet_strength, serves
 from openpail.craft.uncertainty import spread
+from openpail.craft.units import so_many
 
 CURVE_POINTS = 41
 
@@ -322,7 +323,7 @@ def _work_out(job: Job, milk: VatMilk, frame: _Frame) -> _Worked:
     reference, written = frame.milk, frame.setting
     milk = replace(milk, salt_pct=frame.salted_pct) if frame.salted_pct else milk
     mass = _batch(milk, reference)
-    cheese = _cheese(job, milk, reference)
+    cheese = _as_taught(job, _cheese(job, milk, reference))
     salt = None
     if frame.salt and frame.calcium:
         salt = calcium_dose(job, frame.salt, milk, reference, frame.calcium)
@@ -368,6 +369,15 @@ def _with_set(
     minutes = flocculation_minutes(per_kg.value, setting, job.house)
     cut = cut_multiplier(setting.milk, multiplier, job.house)
     return _Worked(doses, per_kg, minutes, cut, cheese, setting)
+
+
+def _as_taught(job: Job, cheese: Figure) -> Figure:
+    """The cheese to expect, as the makes before it came out."""
+    taught = job.yield_learnt
+    if not taught.makes:
+        return cheese
+    words = f"as {so_many(taught.makes, 'make')} of it taught"
+    return cheese.times(words, taught.factor, source="learnt here").give_or_take(cheese.sd)
 
 
 def _cheese(job: Job, milk: VatMilk, own: VatMilk) -> Figure:

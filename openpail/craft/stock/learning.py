@@ -108,11 +108,12 @@ def differs(learnt: Learnt, house: House) -> bool:
     return far and learnt.makes >= house.number("rennet.learn_least")
 
 
-def acid_learnt(shares: Sequence[float], house: House) -> Learnt:
-    """What the makes so far teach of an acid in hot milk.
+def share_learnt(shares: Sequence[float], house: House) -> Learnt:
+    """What the makes so far teach of an acid in hot milk, of a cheese's yield, of a culture's speed
+    or of a room that dries.
 
-    Parameters: shares, of each make what was used against what was expected, over 0; house.
-    Returns: a factor for the next dose, held back while they are few. Source: house value, as for
+    Parameters: shares, of each make what was seen against what was expected, over 0; house.
+    Returns: a factor for the next time, held back while they are few. Source: house value, as for
     flocks.
     """
     seen = [share for share in shares if share > 0]
@@ -121,3 +122,15 @@ def acid_learnt(shares: Sequence[float], house: House) -> Learnt:
     most = log(house.number("rennet.learn_most"))
     effect = sum(max(-most, min(most, log(share))) for share in seen)
     return Learnt(exp(effect / (len(seen) + house.number("rennet.learn_hold"))), len(seen))
+
+
+def speed_learnt(shares: Sequence[float], house: House) -> Learnt | None:
+    """How lively a culture is, 1 as expected; None before it is told of makes enough.
+
+    Parameters: shares, how lively each make found it, over 0; house. Returns: no more than the
+    house lets a lively culture count, for too little of it sours too late. Source: house value.
+    """
+    found = share_learnt(shares, house)
+    if found.makes < house.number("rennet.learn_least"):
+        return None
+    return Learnt(min(found.factor, house.number("culture.liveliest")), found.makes)

@@ -75,11 +75,15 @@ def running(points: Sequence[TimePoint]) -> tuple[Running, ...]:
     found = []
     for number, each in enumerate(ordered):
         first = min(max(0, number - size // 2), len(ordered) - size)
-        about = spread_of([near.y for near in ordered[first : first + size]])
-        low = about.middle if about.low is None else about.low
-        high = about.middle if about.high is None else about.high
-        found.append(Running(each.x, about.middle, low, high))
+        found.append(_at(each.x, [near.y for near in ordered[first : first + size]]))
     return tuple(found)
+
+
+def _at(x: float, values: Sequence[float]) -> Running:
+    about = spread_of(values)
+    low = about.middle if about.low is None else about.low
+    high = about.middle if about.high is None else about.high
+    return Running(x, about.middle, min(low, about.middle), max(high, about.middle))
 
 
 def middle_of_lines(lines: Sequence[Sequence[TimePoint]]) -> tuple[Running, ...]:
@@ -94,9 +98,7 @@ def middle_of_lines(lines: Sequence[Sequence[TimePoint]]) -> tuple[Running, ...]
         x = number * _GRID_H
         there = [y for line in lines if (y := _along(line, x)) is not None]
         if len(there) >= max(LEAST_DRAWN, len(lines) / 2):
-            about = spread_of(there)
-            low, high = about.low or about.middle, about.high or about.middle
-            found.append(Running(x, about.middle, low, high))
+            found.append(_at(x, there))
     return tuple(found)
 
 

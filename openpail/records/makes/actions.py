@@ -32,6 +32,7 @@ from openpail.records.dairy.models import Dairy, Vat
 from openpail.records.errors import NotHere, RecordError
 from openpail.records.log.models import DeedRow, Sample
 from openpail.records.log.samples import PROBE
+from openpail.records.makes import lessons
 from openpail.records.makes.models import (
     AcidLesson,
     FlocksLesson,
@@ -232,6 +233,8 @@ def keep_lessons(session: Session, make: Make, taught: MakeTaught) -> None:
         session.execute(
             delete(table).where(table.dairy_id == make.dairy_id, table.make_id == make.id)
         )
+    soured = taught.soured[0] if taught.soured else None
+    lessons.keep_shares(session, make, make.id, {"yield": taught.yielded, "vigour": soured})
     of = {"dairy_id": make.dairy_id, "make_id": make.id}
     if flocks and session.get(Bottle, (make.dairy_id, uuid.UUID(flocks.bottle))):
         lesson = FlocksLesson(

@@ -3,25 +3,43 @@
 from __future__ import annotations
 
 import uuid
+from collections.abc import Mapping
 from dataclasses import dataclass
 from datetime import datetime
+from functools import cache
 from typing import Any, Literal
 
-from sqlalchemy import and_, select
+from sqlalchemy import (
+    ColumnElement,
+    Select,
+    Text,
+    Uuid,
+    and_,
+    bindparam,
+    cast,
+    delete,
+    func,
+    select,
+)
 from sqlalchemy.orm import Session
 
-from openpail.records.dairy.models import Dairy, Vat
+from openpail.craft.make.taught import ShareTaught
+from openpail.records.dairy.models import Dairy, RoomRow, Vat
 from openpail.records.makes.models import (
     AcidLesson,
     FlocksLesson,
     Make,
     OvershootLesson,
+    ShareLesson,
     WarmingLesson,
 )
+from openpail.records.recipes.models import RecipeRow
 from openpail.records.stock.models import Bottle
 
 _MOST_TOLD = 240  # of each sort: more than ever count at once
-LessonSort = Literal["bottle", "vat", "overshoot", "acid"]
+_LAST_SHARES = 12
+ShareSort = Literal["yield", "vigour", "drying"]
+LessonSort = Literal["bottle", "vat", "overshoot", "acid"] | ShareSort
 
 
 @dataclass(frozen=True, slots=True)
@@ -110,12 +128,48 @@ def all_of(session: Session, dairy: Dairy) -> list[LessonRow]:
             .order_by(AcidLesson.at.desc()),
         ),
     )
-    found = [
+    found = [LessonRow(*row) for row in session.execute(_shares_told(), {"dairy_id": dairy.id})]
+    found += [
         LessonRow(sort, str(of), name, *rest)
         for sort, query in questions
         for of, name, *rest in session.execute(query.limit(_MOST_TOLD))
     ]
     return sorted(found, key=lambda each: each.at, reverse=True)
+
+
+@cache  # putting a question together takes longer than asking it
+def _shares_told() -> Any:
+    """The shares of all sorts by what they are of, the newest first."""
+    lesson = ShareLesson
+    recipe, bottle, room = (
+        and_(table.dairy_id == lesson.dairy_id, key == lesson.of, lesson.sort == sort)
+        for table, key, sort in (
+            (RecipeRow, RecipeRow.key, "yield"),
+            (Bottle, cast(Bottle.id, Text), "vigour"),
+            (RoomRow, cast(RoomRow.id, Text), "drying"),
+        )
+    )
+    name = func.coalesce(RecipeRow.name, Bottle.name, RoomRow.name)
+    return (
+        select(
+            lesson.sort,
+            lesson.of,
+            name,
+            lesson.seen,
+            lesson.expected,
+            Make.id,
+            Make.number,
+            Make.name,
+            lesson.at,
+        )
+        .join(Make, _of_make(lesson))
+        .outerjoin(RecipeRow, recipe)
+        .outerjoin(Bottle, bottle)
+        .outerjoin(RoomRow, room)
+        .where(lesson.dairy_id == bindparam("dairy_id", type_=Uuid()), name.is_not(None), counts())
+        .order_by(lesson.at.desc())
+        .limit(_MOST_TOLD)
+    )
 
 
 def _of_make(lesson: Any) -> Any:
@@ -124,7 +178,73 @@ def _of_make(lesson: Any) -> Any:
 
 def left_out(session: Session, dairy: Dairy) -> list[Make]:
     """The makes that somebody left out of the learning, the newest first."""
-    query = select(Make).where(
-        Make.dairy_id == dairy.id, Make.standing["flocks_count"].astext == "false"
-    )
+    query = select(Make).where(Make.dairy_id == dairy.id, ~counts())
     return list(session.scalars(query.order_by(Make.started_at.desc())))
+
+
+# ── shares: seen against expected ──
+
+
+def keep_shares(
+    session: Session,
+    make: Make,
+    subject_id: uuid.UUID,
+    taught: Mapping[ShareSort, ShareTaught | None],
+) -> None:
+    """What a make or one of its pieces teaches of shares now, in place of what it taught before.
+    Parameters: taught, by sort, None where it teaches nothing of it."""
+    session.execute(
+        delete(ShareLesson).where(
+            ShareLesson.dairy_id == make.dairy_id,
+            ShareLesson.subject_id == subject_id,
+            ShareLesson.sort.in_(list(taught)),
+        )
+    )
+    session.add_all(
+        ShareLesson(
+            dairy_id=make.dairy_id,
+            id=uuid.uuid4(),
+            sort=sort,
+            of=each.of,
+            make_id=make.id,
+            subject_id=subject_id,
+            seen=each.seen,
+            expected=each.expected,
+            at=each.at,
+        )
+        for sort, each in taught.items()
+        if each is not None
+    )
+
+
+@cache  # putting a question together takes longer than asking it
+def _last_shares() -> Select[Any]:
+    """The last shares of each thing of each sort, of makes that count."""
+    of = (ShareLesson.sort, ShareLesson.of)
+    last = (
+        select(
+            *of,
+            (ShareLesson.seen / ShareLesson.expected).label("share"),
+            func.row_number()
+            .over(partition_by=of, order_by=(ShareLesson.at.desc(), ShareLesson.id))
+            .label("number"),
+        )
+        .join(Make, and_(Make.dairy_id == ShareLesson.dairy_id, Make.id == ShareLesson.make_id))
+        .where(ShareLesson.dairy_id == bindparam("dairy_id", type_=Uuid()), counts())
+        .subquery()
+    )
+    return select(last.c.sort, last.c.of, last.c.share).where(last.c.number <= _LAST_SHARES)
+
+
+def counts() -> ColumnElement[bool]:
+    """Whether a make counts in what is learnt: nobody left it out."""
+    told = Make.standing["flocks_count"].astext
+    return func.coalesce(told, "true") != "false"
+
+
+def shares(session: Session, dairy: Dairy) -> dict[tuple[str, str], list[float]]:
+    """What came of what was expected, by sort and of what: the last ones."""
+    found: dict[tuple[str, str], list[float]] = {}
+    for sort, of, share in session.execute(_last_shares(), {"dairy_id": dairy.id}):
+        found.setdefault((sort, of), []).append(share)
+    return found

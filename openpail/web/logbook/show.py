@@ -155,6 +155,13 @@ def taught_words(taught: MakeTaught) -> list[str]:
     if taught.acid:
         share = 100 * taught.acid.used / taught.acid.expected
         found.append(f"Of its acid: {show.number(share, 0)} % of what was expected went in.")
+    if taught.yielded:
+        share = 100 * taught.yielded.seen / taught.yielded.expected
+        found.append(f"Of its yield: {show.number(share, 0)} % of what its milk brings came of it.")
+    found += [
+        f"Of its culture: {show.number(100 * soured.seen, 0)} % as lively as fresh."
+        for soured in taught.soured
+    ]
     return found
 
 

@@ -87,10 +87,10 @@ def put(trial_id: uuid.UUID) -> Page:
         else:
             make_id = uuid.UUID(form.get("make", ""))
             trial.put(at, trial_id, make_id, _SIDES[form.get("side", "")])
-    except (KeyError, ValueError):
-        refuse()
-        return _page(trial_id, "Choose a make and a side."), 422
     except RecordError as error:
         refuse()
         return _page(trial_id, error.words), 422
+    except (KeyError, ValueError):
+        refuse()
+        return _page(trial_id, "Choose a make and a side."), 422
     return redirect(url_for("trials.page", trial_id=trial_id))

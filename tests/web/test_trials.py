@@ -1,0 +1,94 @@
+"""Trials and kept looks by their pages: planned, made both ways, said, ended; kept and let go."""
+
+import re
+
+import pytest
+
+from openpail.records.makes import actions as makes
+from openpail.records.trials import actions as trials
+from openpail.work import trial
+from tests.support.makes import send
+
+PLAN = {"recipe": "larder-block", "words": "cut ten minutes later", "fact": "cut", "each": "3"}
+
+
+@pytest.fixture
+def planned(client, post):
+    answer = send(client, "/logbook/trials", PLAN, "/logbook/trials")
+    assert answer.status_code == 302
+    return answer.headers["Location"]
+
+
+def test_a_trial_is_made_both_ways_and_says_what_else_differs(client, post, farm, planned):
+    page = client.get(planned).text
+    here = farm()
+    row = trials.trials(here.session, here.dairy)[0]
+    seen = trial.seen(here, row.id)
+    way = "the new way" if seen.next_is_new else "as always"
+    assert f"<b>{way}</b>" in page and "0 of 3 the new way" in page
+    larder = [
+        m
+        for m in makes.all_makes(here.session, here.dairy)
+        if m.name == "Larder Block" and m.state == "resting"
+    ]
+    for number, make in enumerate(larder[:5]):
+        side = "new" if number < 2 else "usual"
+        assert send(client, planned, {"make": make.id, "side": side}, planned).status_code == 302
+    page = client.get(planned).text
+    assert "2 of 3 the new way, 3 of 3 as always" in page
+    for words in ("What is tried", "How it came out", "What else differs", "cut after"):
+        assert words in page, words
+    assert send(client, planned, {"make": larder[0].id, "side": ""}, planned).status_code == 302
+    assert "1 of 3 the new way" in client.get(planned).text
+    assert send(client, planned, {"do": "end"}, planned).status_code == 302
+    page = client.get(planned).text
+    assert "ended" in page and "End this trial" not in page
+    late = send(client, planned, {"make": larder[0].id, "side": "new"}, planned)
+    assert late.status_code == 422 and "This trial is ended." in late.text
+
+
+@pytest.mark.parametrize(
+    ("change", "words"),
+    [
+        ({"words": " "}, "Write what is made another way."),
+        ({"each": "many"}, "as a number"),
+        ({"each": "1"}, "2 to 40"),
+        ({"each": "99999"}, "2 to 40"),
+        ({"recipe": "no-such"}, "Choose the cheese."),
+    ],
+)
+def test_a_slip_in_a_plan_is_said_by_its_field_and_nothing_typed_is_lost(
+    client, post, change, words
+):
+    answer = send(client, "/logbook/trials", PLAN | change, "/logbook/trials")
+    assert answer.status_code == 422 and words in answer.text
+    if "recipe" not in change and "words" not in change:
+        assert 'value="cut ten minutes later"' in answer.text
+
+
+def test_a_side_that_is_none_and_a_make_that_is_not_here_change_nothing(client, post, planned):
+    odd = send(client, planned, {"make": "x", "side": "new"}, planned)
+    assert odd.status_code == 422 and "Choose a make and a side." in odd.text
+    strange = "00000000-0000-4000-8000-000000000000"
+    assert send(client, planned, {"make": strange, "side": "new"}, planned).status_code == 404
+    assert "0 of 3 the new way" in client.get(planned).text
+
+
+def test_a_look_is_kept_under_a_name_opened_again_and_let_go(client, post):
+    where = "/logbook?words=goat&outcome=poor"
+    answer = send(client, "/logbook/looks?words=goat&outcome=poor", {"name": "poor goats"}, where)
+    assert answer.status_code == 302
+    page = client.get("/logbook").text
+    link = re.search(r'href="(/logbook\?[^"]+)">poor goats', page)[1].replace("&amp;", "&")
+    assert link == where
+    assert "/logbook/" in client.get(link).text
+    again = send(client, "/logbook/looks?words=sheep", {"name": "poor goats"}, where)
+    assert again.status_code == 302
+    assert client.get("/logbook").text.count(">poor goats</a>") == 1
+    blank = send(client, "/logbook/looks?words=goat", {"name": " "}, where)
+    assert blank.status_code == 422 and "Give it a name" in blank.text
+    assert 'value="goat"' in blank.text
+    let_go = re.search(r'action="(/logbook/looks/[^"]+/let-go)"', page)[1]
+    assert send(client, let_go, {}, "/logbook").status_code == 302
+    assert "poor goats" not in client.get("/logbook").text
+    assert send(client, let_go, {}, "/logbook").status_code == 404
