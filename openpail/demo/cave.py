@@ -43,17 +43,24 @@ from openpail.work.ripening import around, as_now, begun_of, refold
 
 _ROUND = time(17, 10)
 _AT_HOME = "At our own table, by those who know what it is"
+_WANTED = "a regular, who knows what it is"
 _HUMIDITY = 85.0
 _LATE_DAYS = 2
 
 
 def live_through(
-    session: Session, dairy: Dairy, rows: Sequence[Piece], laid: datetime, now: datetime
+    session: Session,
+    dairy: Dairy,
+    rows: Sequence[Piece],
+    laid: datetime,
+    now: datetime,
+    buyers: Sequence[str] = (),
 ) -> None:
     """The pieces of a make, from the day they were laid down until yesterday; the last cares wait.
 
     They lived alike: one life is walked through by its own plan, and told of each. What is eaten
-    by now was eaten at home.
+    by now was eaten at home. buyers: who takes it once it is ready, piece by piece in turn; "" is
+    the house.
     """
     if not rows:
         return
@@ -68,25 +75,30 @@ def live_through(
         if plan.eat_by <= day + timedelta(days=1):
             life.append(_told(here, len(life), day, Out("eaten", "the house", why=_AT_HOME)))
             break
+        if buyers and day >= plan.ready_from + (plan.ready_until - plan.ready_from) / 3:
+            life.append(_told(here, len(life), day, Out("sold", why=_WANTED)))
+            break
         due = [care for care in plan.cares if care.due <= day]
         if (last - day).days > _late(first):
             for care in sorted(due, key=lambda care: care.kind == "move"):
                 life.append(_told(here, len(life), day, _deed(here, first, piece, care, day)))
         ahead = [care.due for care in plan.cares if care.due > day]
         day = min([day + timedelta(days=1) if due else last, *ahead])
-    for row in rows:
-        for each in life:
-            kept = Kept(
-                "piece",
-                row.id,
-                uuid.uuid5(row.id, each.id),
-                each.deed.kind,
-                to_payload(_of(row, each.deed)),
-                each.at,
-                each.at,
-                counter=each.counter,
-            )
-            log.add(session, dairy.id, kept, each.at, None)
+    every = [
+        Kept(
+            "piece",
+            row.id,
+            uuid.uuid5(row.id, each.id),
+            each.deed.kind,
+            to_payload(_of(row, each.deed, buyers)),
+            each.at,
+            each.at,
+            counter=each.counter,
+        )
+        for row in rows
+        for each in life
+    ]
+    log.add_all(session, dairy.id, every)
     refold(here, rows, recipe)
 
 
@@ -95,8 +107,13 @@ def _told(here: Here, number: int, day: date, deed: PieceDeed) -> PieceTold:
     return PieceTold(f"life-{number}", deed, at, counter=number)
 
 
-def _of(row: Piece, deed: PieceDeed) -> PieceDeed:
+def _of(row: Piece, deed: PieceDeed, buyers: Sequence[str]) -> PieceDeed:
     """A deed as it is told of one of several sisters."""
+    if isinstance(deed, Out) and buyers:
+        to = buyers[row.number % len(buyers)]
+        if to:
+            return replace(deed, label=row.label, to=to)
+        return replace(deed, label=row.label, where="eaten")
     return replace(deed, label=row.label) if isinstance(deed, MovedTo | Sealed) else deed
 
 
@@ -129,9 +146,11 @@ def _deed(here: Here, row: Piece, piece: PieceNow, care: DueCare, day: date) -> 
 _AS_PLANNED = "as its plan has it"
 
 
-def read_rooms(session: Session, dairy: Dairy, begins: datetime, now: datetime) -> None:
-    """What the logger and the hands read of the places: an hour's values, with the day in them, a
-    warm spell in the cave, and a night on which the logger stood still."""
+def read_rooms(
+    session: Session, dairy: Dairy, begins: datetime, now: datetime, *, every_h: int = 1
+) -> None:
+    """What the logger and the hands read of the places: a value every so many hours, with the day
+    in them, a warm spell in the cave, and a night on which the logger stood still."""
     here = Here(session, dairy, now)
     rows = {row.name: row for row in gears.room_rows(session, dairy)}
     hours = int((now - begins) / timedelta(hours=1))
@@ -140,7 +159,7 @@ def read_rooms(session: Session, dairy: Dairy, begins: datetime, now: datetime) 
         if celsius is None:
             continue
         values = []
-        for number in range(0, hours, 1 if channel else 24):
+        for number in range(0, hours, every_h if channel else 24):
             at = first + timedelta(hours=number)
             back = (now - at).days
             if channel and back == _STOOD_STILL and at.hour < 9:

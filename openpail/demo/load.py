@@ -6,7 +6,7 @@ import secrets
 import uuid
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import UTC, datetime, timedelta
+from datetime import datetime, timedelta
 from decimal import Decimal
 from math import cos, pi, sin
 from zoneinfo import ZoneInfo
@@ -16,19 +16,9 @@ from sqlalchemy.orm import Session
 
 from openpail.craft.cave.deeds import Again, Mark, Tasted
 from openpail.craft.make.deeds import (
-    Deed,
-    Felt,
-    FirstFlocks,
-    Moulded,
-    ReadingTaken,
-    StepDone,
-    Told,
     Weighed,
 )
-from openpail.craft.make.signs import asked_at, wanted
 from openpail.craft.milk.kinds import MilkTest
-from openpail.craft.recipe.recipe import RecipeStep
-from openpail.craft.units import parse_amount
 from openpail.demo.cave import live_through, read_rooms
 from openpail.demo.farm import (
     AT_PRESS,
@@ -55,7 +45,9 @@ from openpail.demo.farm import (
     Waiting,
 )
 from openpail.demo.moved import fold_anew, shift
-from openpail.demo.press import begun, fill_tubs
+from openpail.demo.played import FOUNDED_BEFORE, begin, morning, play, take_in, tell_all
+from openpail.demo.press import fill_tubs
+from openpail.demo.year import FIRST_DAY, live_the_year
 from openpail.formats import recipe_file
 from openpail.records.bench import actions as benches
 from openpail.records.dairy import actions as dairies
@@ -63,9 +55,7 @@ from openpail.records.dairy import gear as gears
 from openpail.records.dairy.models import Dairy, Vat
 from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
-from openpail.records.milk import actions as milk
 from openpail.records.milk import slips
-from openpail.records.milk.actions import NewMilk
 from openpail.records.milk.models import MilkLot
 from openpail.records.people import actions as people
 from openpail.records.pieces import actions as pieces
@@ -74,17 +64,11 @@ from openpail.records.recipes import actions as recipes
 from openpail.records.session import sessions
 from openpail.records.stock import actions as stock
 from openpail.work import plan as plans
-from openpail.work import sheet as sheets
 from openpail.work import tasting
 from openpail.work.here import Here
-from openpail.work.log import tell
-from openpail.work.made import day_of, given_to, recipe_of
 
 DATABASES = ("openpail_demo", "openpail_shots")
-FOUNDED_BEFORE = timedelta(days=60)
 _UNDER_WAY_MIN = 121
-_COLD_C = 6.0
-_LATELY = timedelta(hours=12)
 _WHY = "looked at and smelled: sweet, and wanted today"
 
 
@@ -126,7 +110,7 @@ def _ready(url: str, now: datetime) -> str:
     with sessions(url).begin() as session:
         dairy = session.scalar(select(Dairy))
         if dairy is None:
-            load(session, now)
+            load(session, now, with_year=True)
             return "the demo farm is loaded"
         days = (now - (dairy.created_at + FOUNDED_BEFORE)).days
         if days <= 0:
@@ -136,8 +120,11 @@ def _ready(url: str, now: datetime) -> str:
         return f"the demo farm is moved {days} days on, to today (--fresh begins anew)"
 
 
-def load(session: Session, now: datetime) -> Dairy:
-    """Build the farm: people, vats, bottles, recipes, the past, the shelf, the make under way."""
+def load(session: Session, now: datetime, *, with_year: bool = False) -> Dairy:
+    """Build the farm: people, vats, bottles, recipes, the past, the shelf, the make under way.
+
+    with_year: the whole year before the last two months as well, some seventy makes of it.
+    """
     founded = now - FOUNDED_BEFORE
     dairy = dairies.found(session, NAME, ZONE, founded)
     for login in ("maker", "helper", "reader"):
@@ -167,17 +154,19 @@ def load(session: Session, now: datetime) -> Dairy:
     _herds(session, dairy, founded, now)
     vats = {vat.name: vat for vat in dairies.vats(session, dairy)}
     read_rooms(session, dairy, founded, now)
-    for past in PAST:
-        _past(session, dairy, past, vats[past.vat], now)
+    if with_year:
+        read_rooms(session, dairy, now - timedelta(days=FIRST_DAY + 1), founded, every_h=6)
+        live_the_year(session, dairy, vats, now)
+    made = [_past(session, dairy, past, vats[past.vat], now) for past in PAST]
     _at_press(session, dairy, vats, now)
     _under_way(session, dairy, vats["water-bath kettle"], now)
-    shelf = {waiting.name: _lot(session, dairy, waiting, now) for waiting in WAITING}
-    _planned(session, dairy, _lot(session, dairy, FROZEN, now, in_freezer=True), vats, now)
+    shelf = {waiting.name: take_in(session, dairy, waiting, now) for waiting in WAITING}
+    _planned(session, dairy, take_in(session, dairy, FROZEN, now, in_freezer=True), vats, now)
     bench = benches.bench_of(session, dairy, vats["jacketed vat"], now)
     benches.choose_recipe(session, bench, "steading-wheel")
     for name, litres in POURED:
         benches.set_pour(session, bench, shelf[name], litres)
-    _tasted(session, dairy, now - timedelta(days=1))
+    _tasted(session, dairy, made, now - timedelta(days=1))
     return dairy
 
 
@@ -198,9 +187,9 @@ def _at_press(session: Session, dairy: Dairy, vats: dict[str, Vat], now: datetim
     """A cheese in the lever press since last night, one in the brine since this morning."""
     for recipe, waiting, vat, press, hours in AT_PRESS[::-1]:
         began = now - timedelta(hours=hours)
-        lot = _lot(session, dairy, waiting, began)
-        make = _start(session, dairy, recipe, vats[vat], lot, began, _WHY)
-        _play(session, dairy, make, now, 1.0, press)
+        lot = take_in(session, dairy, waiting, began)
+        make = begin(session, dairy, recipe, vats[vat], [lot], began, _WHY)
+        play(session, dairy, make, now, 1.0, press)
 
 
 def _herds(session: Session, dairy: Dairy, founded: datetime, now: datetime) -> None:
@@ -245,121 +234,8 @@ def _bottles(session: Session, dairy: Dairy, founded: datetime) -> None:
             stock.feed(session, lot, fed_at, hours, smell, ph)
 
 
-def _lot(
-    session: Session, dairy: Dairy, waiting: Waiting, now: datetime, *, in_freezer: bool = False
-) -> MilkLot:
-    test = None
-    herds = {herd.breed: herd for herd in slips.herds(session, dairy)}
-    if waiting.fat:
-        test = MilkTest(waiting.fat, waiting.protein, "true", None, waiting.ph)
-    taken = NewMilk(
-        waiting.name,
-        waiting.breed,
-        waiting.treatment,
-        parse_amount(f"{waiting.litres} L", "volume"),
-        now - timedelta(hours=waiting.hours_old),
-        waiting.celsius,
-        holding=waiting.holding,
-        kind=waiting.kind,
-        herd=None if waiting.price else herds.get(waiting.breed),
-        bought=bool(waiting.price),
-        price=Decimal(waiting.price) if waiting.price else None,
-        in_freezer=in_freezer,
-        wanted_on=now.date() + timedelta(days=2) if in_freezer else None,
-    )
-    return milk.take_in(session, dairy, taken, now, dairies.house_of(session, dairy), test)
-
-
-def _start(
-    session: Session,
-    dairy: Dairy,
-    recipe_key: str,
-    vat: Vat,
-    lot: MilkLot,
-    now: datetime,
-    why: str = "",
-) -> Make:
-    here = Here(session, dairy, now)
-    asked = sheets.ask(here, lots=(lot.id,), recipe_key=recipe_key, vat_id=vat.id)
-    return sheets.start(here, asked, why)
-
-
-def _play(
-    session: Session,
-    dairy: Dairy,
-    make: Make,
-    until: datetime,
-    flocks_share: float | None,
-    press: str = "",
-) -> datetime:
-    """Tell the make's steps and readings as they would have come, up to a moment.
-
-    Returns: when its last step ends.
-    """
-    steps = day_of(Here(session, dairy, make.started_at), make).steps
-    lag = timedelta(0)
-    told: list[tuple[datetime, Deed]] = []
-    for step in steps:
-        what = step.planned.step
-        if "flocks" in what.asks and flocks_share is not None:
-            lag += timedelta(minutes=step.planned.minutes * (flocks_share - 1))
-        begins, ends = step.begins + lag, step.ends + lag
-        if begins <= until:
-            told += begun(session, dairy, make, what, begins, press)
-        if ends > until:
-            break
-        if what.celsius and "temperature" in what.asks:
-            for share, celsius in _read(what.kind, what.celsius.target):
-                at = begins + (ends - begins) * share
-                told.append((at, ReadingTaken(round(celsius, 1))))
-        if what.ph and "ph" in what.asks:
-            told.append((ends, ReadingTaken(ph=what.ph.target)))
-        for ladder in asked_at(recipe_of(make), what):
-            aim = wanted(recipe_of(make), what, ladder.of)
-            if aim and what.kind in ("cut", "stir"):
-                told.append((ends, Felt(what.key, ladder.of, aim)))
-        seen = flocks_share is not None and not press
-        told.append((ends, _ended(session, dairy, make, what, seen)))
-    _tell(session, dairy, make, told)
-    return steps[-1].ends + lag
-
-
-def _ended(session: Session, dairy: Dairy, make: Make, step: RecipeStep, seen: bool) -> Deed:
-    """What ends a step; seen, whether somebody saw the flocks."""
-    if "flocks" in step.asks and seen:
-        return FirstFlocks()
-    given = given_to(Here(session, dairy, make.started_at), make).moulds
-    if step.kind == "mould" and given:
-        return Moulded(step.key, len(given), given[0], word="as the sheet has it")
-    return StepDone(step.key)
-
-
-def _tell(
-    session: Session, dairy: Dairy, make: Make, told: Sequence[tuple[datetime, Deed]]
-) -> None:
-    """What is long over is told at once; what was told in the last hours, deed by deed."""
-    batch = [
-        Told(str(uuid.uuid4()), deed, at, counter=number) for number, (at, deed) in enumerate(told)
-    ]
-    one_by_one = len(batch) if make.started_at > dairy.created_at + FOUNDED_BEFORE - _LATELY else 1
-    size = max(1, -(-len(batch) // one_by_one))
-    for part in (batch[number : number + size] for number in range(0, len(batch), size)):
-        here = Here(session, dairy, max(each.at for each in part))
-        for answer in tell(here, make.id, part):
-            assert answer.outcome == "kept", answer
-
-
-def _read(kind: str, target: float) -> tuple[tuple[float, float], ...]:
-    """When in a step its temperature is read (a share of its time), and what was read."""
-    if kind == "warm":  # milk from the cold, as steadily as the stove can
-        return tuple((s, _COLD_C + (target - _COLD_C) * s + 0.2) for s in (0.3, 0.65, 0.99))
-    if kind == "heat":
-        return ((0.3, target - 4), (0.65, target - 1.4), (0.98, target + 0.2))
-    return ((0.3, target), (0.65, target), (0.98, target))
-
-
-def _past(session: Session, dairy: Dairy, past: PastMake, vat: Vat, now: datetime) -> None:
-    day = _morning(now, past.days_ago)
+def _past(session: Session, dairy: Dairy, past: PastMake, vat: Vat, now: datetime) -> Make:
+    day = morning(now, past.days_ago)
     hours = 30.0 if past.treatment == "batch" else 2.0
     waiting = Waiting(
         f"Milk of {day:%-d %b}",
@@ -371,16 +247,17 @@ def _past(session: Session, dairy: Dairy, past: PastMake, vat: Vat, now: datetim
         past.protein,
         past.ph,
     )
-    lot = _lot(session, dairy, waiting, day)
+    lot = take_in(session, dairy, waiting, day)
     lot.treatment = past.treatment
-    make = _start(session, dairy, past.recipe, vat, lot, day, _WHY)
-    ends = _play(session, dairy, make, now, past.flocks_share) + timedelta(hours=1)
+    make = begin(session, dairy, past.recipe, vat, [lot], day, _WHY)
+    ends = play(session, dairy, make, now, past.flocks_share) + timedelta(hours=1)
     mass = round(make.expected_kg * past.yielded / past.pieces, 2)
-    _tell(session, dairy, make, [(ends, Weighed((mass,) * past.pieces))])
+    tell_all(session, dairy, make, [(ends, Weighed((mass,) * past.pieces))])
     live_through(session, dairy, pieces.of_make(session, make), ends, now)
+    return make
 
 
-# How pieces of past makes ate, by the make's number: who says which taste, faults, whether again,
+# How pieces of past makes ate, by which of them: who says which taste, faults, whether again,
 # and a word. Nothing is tasted before it is ripe.
 _ATE: dict[int, tuple[tuple[str, Mark, tuple[str, ...], Again, str], ...]] = {
     1: (("maker", "fine", (), "yes", "hay, a long finish"), ("helper", "good", (), "yes", "")),
@@ -395,11 +272,11 @@ _ATE: dict[int, tuple[tuple[str, Mark, tuple[str, ...], Again, str], ...]] = {
 }
 
 
-def _tasted(session: Session, dairy: Dairy, lately: datetime) -> None:
+def _tasted(session: Session, dairy: Dairy, made: Sequence[Make], lately: datetime) -> None:
     """The tastings of what was cut so far: on the day that it was eaten up, else lately."""
     rows = {row.label: row for row in session.scalars(select(Piece))}
     for number, words in _ATE.items():
-        row = rows.get(f"{number}-1")
+        row = rows.get(f"{made[number - 1].number}-1")
         if row is None:
             continue
         here = Here(session, dairy, row.ended_at or lately)
@@ -412,14 +289,8 @@ def _tasted(session: Session, dairy: Dairy, lately: datetime) -> None:
             tasting.taste(here, row.id, taste, uuid.uuid4())
 
 
-def _morning(now: datetime, days_ago: int) -> datetime:
-    zone = ZoneInfo(ZONE)
-    day = now.astimezone(zone) - timedelta(days=days_ago)
-    return day.replace(hour=8, minute=20, second=0, microsecond=0).astimezone(UTC)
-
-
 def _under_way(session: Session, dairy: Dairy, vat: Vat, now: datetime) -> None:
     began = now - timedelta(minutes=_UNDER_WAY_MIN)
-    lot = _lot(session, dairy, UNDER_WAY, began)
-    make = _start(session, dairy, "larder-block", vat, lot, began)
-    _play(session, dairy, make, now, 1.04)
+    lot = take_in(session, dairy, UNDER_WAY, began)
+    make = begin(session, dairy, "larder-block", vat, [lot], began)
+    play(session, dairy, make, now, 1.04)

@@ -44,13 +44,15 @@ def begun(
     session: Session, dairy: Dairy, make: Make, step: RecipeStep, at: datetime, press: str
 ) -> list[tuple[datetime, Deed]]:
     """What the hands do as a step begins: the press goes on, the cheese into its tub."""
+    if not press:
+        return []
     here = Here(session, dairy, at)
     keys = {name: key for key, name in here.names.items()}
-    if step.kind == "press" and press:
+    if step.kind == "press":
         now = AtPress(AtVat(here, make)).pressing_of(recipe_of(make).step(step.key))
         load = None if press == "screw press" or now.load is None else now.load.value
         return [(at, Loaded(step.key, load, keys[press]))]
-    if step.kind == "brine" and press:
+    if step.kind == "brine":
         kg = round(make.expected_kg * 0.99, 2)
         tub = next(each for each in here.tubs if not each.soft)
         out = (at + timedelta(minutes=step.minutes)).isoformat()

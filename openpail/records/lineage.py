@@ -232,7 +232,7 @@ def weights(session: Session, dairy_id: uuid.UUID, made: Ids) -> Weights:
 
 
 @dataclass(frozen=True, slots=True)
-class Gone:
+class WentTo:
     """What went one way to somebody: how, to whom, kg; the numbers of the pieces; the first and the
     last of it."""
 
@@ -244,7 +244,7 @@ class Gone:
     last: datetime
 
 
-def gone(session: Session, dairy_id: uuid.UUID, made: Ids) -> list[Gone]:
+def gone(session: Session, dairy_id: uuid.UUID, made: Ids) -> list[WentTo]:
     """What left of the pieces of these makes, by way and by whom."""
     to = func.trim(PieceOut.to)
     query = (
@@ -261,7 +261,7 @@ def gone(session: Session, dairy_id: uuid.UUID, made: Ids) -> list[Gone]:
         .group_by(PieceOut.kind, to)
     )
     return [
-        Gone(kind, whom, kg, tuple(dict.fromkeys(labels)), first, last)
+        WentTo(kind, whom, kg, tuple(dict.fromkeys(labels)), first, last)
         for kind, whom, kg, labels, first, last in session.execute(query)
     ]
 

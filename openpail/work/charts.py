@@ -12,7 +12,7 @@ from openpail.craft.cave.course import from_json
 from openpail.craft.clock.heat import MILK_KJ_PER_KG_K, Warming, tells_a_rate
 from openpail.craft.table.facts import OF_EXPECTED
 from openpail.craft.table.over_time import (
-    Running,
+    RunningMiddle,
     Spread,
     TimePoint,
     by_quarter,
@@ -21,7 +21,7 @@ from openpail.craft.table.over_time import (
     spread_of,
 )
 from openpail.records.makes import over_time
-from openpail.records.makes.over_time import PieceWeighed, Told
+from openpail.records.makes.over_time import PieceWeighed, ValueOf
 from openpail.work import money
 from openpail.work.here import Here
 from openpail.work.logbook import look_anew
@@ -40,13 +40,13 @@ class Series:
 
     name: str
     points: tuple[TimePoint, ...]
-    line: tuple[Running, ...]
+    line: tuple[RunningMiddle, ...]
     whole: Spread
     quarters: Mapping[int, Spread]
 
 
 @dataclass(frozen=True, slots=True)
-class Chart:
+class TimeChart:
     """A chart. across: its points lie by day (days since 1970) or by hours; usual: where all would
     lie if nothing were special, None for none; lines, of the acid: the curve of each make."""
 
@@ -70,12 +70,12 @@ class ChartSort:
 
     title: str
     words: str
-    of: Callable[[Here, datetime | None], Chart]
+    of: Callable[[Here, datetime | None], TimeChart]
     needs: str
     own_scale: bool = False
 
 
-def chart(here: Here, key: str, since: datetime | None) -> Chart:
+def chart(here: Here, key: str, since: datetime | None) -> TimeChart:
     """One chart of what happened since a moment (None: ever). Raises KeyError for no key of
     CHARTS."""
     look_anew(here)
@@ -103,23 +103,23 @@ def _month(here: Here, days: float) -> int:
     return datetime.fromtimestamp(days * _DAY_S, here.zone).month
 
 
-def _told(rows: Sequence[Told]) -> Iterable[tuple[str, TimePoint]]:
+def _told(rows: Sequence[ValueOf]) -> Iterable[tuple[str, TimePoint]]:
     for row in rows:
         key = str(row.make_id) if row.make_id else ""
         yield row.of, TimePoint(_days(row.at), row.value, key, row.name or row.of)
 
 
-def _yields(here: Here, since: datetime | None) -> Chart:
+def _yields(here: Here, since: datetime | None) -> TimeChart:
     rows = over_time.facts(here.session, here.dairy, OF_EXPECTED, since)
-    return Chart("yield", "% of expected", "day", _series(here, _told(rows)), 100.0)
+    return TimeChart("yield", "% of expected", "day", _series(here, _told(rows)), 100.0)
 
 
-def _flocks(here: Here, since: datetime | None) -> Chart:
+def _flocks(here: Here, since: datetime | None) -> TimeChart:
     rows = over_time.flocks(here.session, here.dairy, since)
-    return Chart("flocks", "% of the label’s time", "day", _series(here, _told(rows)), 100.0)
+    return TimeChart("flocks", "% of the label’s time", "day", _series(here, _told(rows)), 100.0)
 
 
-def _vats(here: Here, since: datetime | None) -> Chart:
+def _vats(here: Here, since: datetime | None) -> TimeChart:
     def points() -> Iterable[tuple[str, TimePoint]]:
         for row in over_time.warmings(here.session, here.dairy, since):
             seen = Warming(row.mass_kg, row.from_c, row.to_c, row.minutes)
@@ -128,18 +128,18 @@ def _vats(here: Here, since: datetime | None) -> Chart:
                 kw = kj / (60 * row.minutes)
                 yield row.vat, TimePoint(_days(row.at), kw, str(row.make_id), row.name)
 
-    return Chart("vats", "kW into the milk", "day", _series(here, points()))
+    return TimeChart("vats", "kW into the milk", "day", _series(here, points()))
 
 
-def _milk(column: str, words: str) -> Callable[[Here, datetime | None], Chart]:
-    def of(here: Here, since: datetime | None) -> Chart:
+def _milk(column: str, words: str) -> Callable[[Here, datetime | None], TimeChart]:
+    def of(here: Here, since: datetime | None) -> TimeChart:
         rows = over_time.tests(here.session, here.dairy, column, since)
-        return Chart(f"milk-{words}", f"% {words}", "day", _series(here, _told(rows)))
+        return TimeChart(f"milk-{words}", f"% {words}", "day", _series(here, _told(rows)))
 
     return of
 
 
-def _acid(here: Here, since: datetime | None) -> Chart:
+def _acid(here: Here, since: datetime | None) -> TimeChart:
     """The curve of each make by its culture, hours from when that went in."""
     lines: dict[str, list[tuple[TimePoint, ...]]] = {}
     for make, culture in over_time.cultured(here.session, here.dairy, since, _MOST_LINES):
@@ -162,10 +162,10 @@ def _acid(here: Here, since: datetime | None) -> Chart:
         found.append(Series(name, points, middle_of_lines(those), spread_of(last), {}))
     series = tuple(sorted(found, key=lambda each: (-len(lines[each.name]), each.name)))
     every = tuple(line for each in series for line in lines[each.name])
-    return Chart("acid", "pH", "hour", series, lines=every)
+    return TimeChart("acid", "pH", "hour", series, lines=every)
 
 
-def _drying(here: Here, since: datetime | None) -> Chart:
+def _drying(here: Here, since: datetime | None) -> TimeChart:
     """Weight lost a week between two weighings, by the place where the cheese lay all that time."""
 
     def points() -> Iterable[tuple[str, TimePoint]]:
@@ -173,7 +173,7 @@ def _drying(here: Here, since: datetime | None) -> Chart:
         for _, those in groupby(rows, key=lambda row: row.piece_id):
             yield from _lost(here, list(those))
 
-    return Chart("drying", "% of its weight a week", "day", _series(here, points()))
+    return TimeChart("drying", "% of its weight a week", "day", _series(here, points()))
 
 
 def _lost(here: Here, rows: Sequence[PieceWeighed]) -> Iterable[tuple[str, TimePoint]]:
@@ -192,7 +192,7 @@ def _lost(here: Here, rows: Sequence[PieceWeighed]) -> Iterable[tuple[str, TimeP
         at, kg = row.at, row.kg
 
 
-def _cost(here: Here, since: datetime | None) -> Chart:
+def _cost(here: Here, since: datetime | None) -> TimeChart:
     def points() -> Iterable[tuple[str, TimePoint]]:
         for row, cost in money.of_all(here, since):
             if cost.per_kg is not None:
@@ -201,7 +201,7 @@ def _cost(here: Here, since: datetime | None) -> Chart:
                     TimePoint(_days(row.at), cost.per_kg.value, str(row.id), row.name),
                 )
 
-    return Chart("cost", "a kg", "day", _series(here, points()))
+    return TimeChart("cost", "a kg", "day", _series(here, points()))
 
 
 _TEST = "Milk that was tested, of a herd, stands here."

@@ -20,7 +20,7 @@ from openpail.work.here import Here
 
 
 @dataclass(frozen=True, slots=True)
-class Stay:
+class LayAt:
     """Pieces that lay at a place from a day to a day (None: still there); the mean of its air, °C
     and %, with its least and most warmth, None where nobody read it; days that were not read."""
 
@@ -50,7 +50,7 @@ class CareTimes:
 class Rested:
     """All that: stays, cares, and weighings (piece, when, kg)."""
 
-    stays: tuple[Stay, ...]
+    stays: tuple[LayAt, ...]
     cares: tuple[CareTimes, ...]
     weighed: tuple[tuple[str, datetime, float], ...]
 
@@ -75,7 +75,7 @@ def rested(here: Here, recipe: Recipe, laid: Sequence[Piece]) -> Rested:
     )
 
 
-def _stays(here: Here, laid: Sequence[Piece]) -> Iterator[Stay]:
+def _stays(here: Here, laid: Sequence[Piece]) -> Iterator[LayAt]:
     found: dict[tuple[str, date, date | None], list[str]] = {}
     for row in laid:
         lain = from_json(row.course).lain
@@ -89,7 +89,7 @@ def _stays(here: Here, laid: Sequence[Piece]) -> Iterator[Stay]:
     for (place, begins, left), labels in sorted(found.items(), key=lambda e: (e[0][1], e[0][0])):
         until = left or here.today
         read = [day for day in air.get(place, ()) if begins <= day.day <= until]
-        yield Stay(
+        yield LayAt(
             place,
             begins,
             left,

@@ -14,7 +14,7 @@ from openpail.records.brine import actions as brine
 from openpail.records.drills import actions as drills
 from openpail.records.drills.models import Drill
 from openpail.records.errors import NotHere
-from openpail.records.lineage import Gone, Ids, Reached, Rows, TracedPiece, Weights
+from openpail.records.lineage import Ids, Reached, Rows, TracedPiece, Weights, WentTo
 from openpail.records.makes import actions as makes
 from openpail.records.milk import actions as milk
 from openpail.records.pieces import actions as pieces
@@ -127,8 +127,8 @@ def _start(here: Here, sort: TraceSort, key: uuid.UUID) -> tuple[str, Reached]:
     return f"{row.label}, {row.name}", Reached(makes=frozenset({row.make_id}))
 
 
-def _whom(gone: Sequence[Gone]) -> tuple[Whom, ...]:
-    found: dict[str, list[Gone]] = {}
+def _whom(gone: Sequence[WentTo]) -> tuple[Whom, ...]:
+    found: dict[str, list[WentTo]] = {}
     for each in gone:
         if each.kind in ("sold", "given"):
             found.setdefault(each.to or NOBODY, []).append(each)

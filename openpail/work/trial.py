@@ -66,6 +66,23 @@ def seen(here: Here, trial_id: uuid.UUID) -> TrialSeen:
     )
 
 
+@dataclass(frozen=True, slots=True)
+class TrialNext:
+    """A trial that is under way, as the sheet of its cheese tells of it."""
+
+    row: Trial
+    is_new_way: bool
+
+
+def under_way(here: Here, recipe_key: str) -> list[TrialNext]:
+    """The trials of a cheese that are under way, each with how its next make is to be made."""
+    found = []
+    for row in trials.of_recipe(here.session, here.dairy, recipe_key):
+        sides = {str(key): new for key, new in trials.sides(here.session, row).items()}
+        found.append(TrialNext(row, next_is_new(str(row.id), sides)))
+    return found
+
+
 def put(here: Here, trial_id: uuid.UUID, make_id: uuid.UUID, is_new_way: bool | None) -> None:
     """A make is put on a side of a trial, or taken out. Raises: NotHere; RecordError."""
     row = trials.trial(here.session, here.dairy, trial_id)

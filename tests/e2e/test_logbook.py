@@ -38,7 +38,7 @@ def test_a_sold_piece_is_traced_to_its_milkings_and_to_its_sisters_and_recalled(
     page.goto("/logbook?words=wrenfold")
     page.get_by_role("link", name="Wrenfold Log").first.click()
     page.locator("#log-pieces").scroll_into_view_if_needed()
-    expect(page.get_by_role("row", name=re.compile("16-1"))).to_contain_text("to Mill Inn")
+    expect(page.get_by_role("row", name=re.compile("^16-1"))).to_contain_text("to Mill Inn")
     page.get_by_role("link", name="Trace").click()
     expect(page.get_by_role("row", name=re.compile("Mill Inn"))).to_contain_text("16-1")
     expect(page.locator("#here ~ ul li")).not_to_have_count(0)

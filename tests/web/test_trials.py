@@ -40,6 +40,10 @@ def test_a_trial_is_made_both_ways_and_says_what_else_differs(client, post, farm
         assert words in page, words
     assert send(client, planned, {"make": larder[0].id, "side": ""}, planned).status_code == 302
     assert "1 of 3 the new way" in client.get(planned).text
+    lot = re.search(r'href="/milk/([0-9a-f-]{36})"', client.get("/milk").text)[1]
+    sheet = client.get(f"/sheet?recipe=larder-block&lot={lot}").text
+    assert "A trial is under way" in sheet and "cut ten minutes later" in sheet
+    assert "A trial is under way" not in client.get(f"/sheet?recipe=bench-curd&lot={lot}").text
     assert send(client, planned, {"do": "end"}, planned).status_code == 302
     page = client.get(planned).text
     assert "ended" in page and "End this trial" not in page

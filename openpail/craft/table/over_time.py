@@ -42,7 +42,7 @@ class Spread:
 
 
 @dataclass(frozen=True, slots=True)
-class Running:
+class RunningMiddle:
     """The middle and the band of the values about a place along the chart."""
 
     x: float
@@ -62,7 +62,7 @@ def spread_of(values: Sequence[float]) -> Spread:
     return Spread(len(values), median(values), tenths[0], tenths[-1])
 
 
-def running(points: Sequence[TimePoint]) -> tuple[Running, ...]:
+def running(points: Sequence[TimePoint]) -> tuple[RunningMiddle, ...]:
     """The running middle of points with its band, at the place of each; nothing of fewer than four.
 
     Parameters: points, in any order. Source: median and percentiles of the nine that are nearest
@@ -79,14 +79,14 @@ def running(points: Sequence[TimePoint]) -> tuple[Running, ...]:
     return tuple(found)
 
 
-def _at(x: float, values: Sequence[float]) -> Running:
+def _at(x: float, values: Sequence[float]) -> RunningMiddle:
     about = spread_of(values)
     low = about.middle if about.low is None else about.low
     high = about.middle if about.high is None else about.high
-    return Running(x, about.middle, min(low, about.middle), max(high, about.middle))
+    return RunningMiddle(x, about.middle, min(low, about.middle), max(high, about.middle))
 
 
-def middle_of_lines(lines: Sequence[Sequence[TimePoint]]) -> tuple[Running, ...]:
+def middle_of_lines(lines: Sequence[Sequence[TimePoint]]) -> tuple[RunningMiddle, ...]:
     """The middle of many lines with its band, every half an hour, where four of them or more run,
     and half of all: what is left when most have ended is another cheese.
 

@@ -14,7 +14,7 @@ _LEAST_BAND = 0.5
 
 
 @dataclass(frozen=True, slots=True)
-class Beside:
+class BothWays:
     """A fact of the makes of both sides: their means and how many had it; differs, whether the
     means lie apart by more than counts, and by more than half of what single makes scatter;
     to_tell, makes of each kind it takes to tell that from chance, None for too many."""
@@ -33,9 +33,9 @@ class TrialSaid:
     """What a trial says: the fact that is tried, how the cheese came out, and what else differs, by
     which the outcome may have come about as well."""
 
-    tried: Beside | None
-    outcomes: tuple[Beside, ...]
-    else_differs: tuple[Beside, ...]
+    tried: BothWays | None
+    outcomes: tuple[BothWays, ...]
+    else_differs: tuple[BothWays, ...]
 
 
 def said(
@@ -65,14 +65,14 @@ def _values(makes: Sequence[Sequence[MadeFact]], key: str) -> list[float]:
     return [value for value in found if value is not None]
 
 
-def _beside(fact: MadeFact, new: Sequence[float], usual: Sequence[float]) -> Beside | None:
+def _beside(fact: MadeFact, new: Sequence[float], usual: Sequence[float]) -> BothWays | None:
     if not new or not usual:
         return None
     gap = fmean(new) - fmean(usual)
     spreads = [stdev(side) for side in (new, usual) if len(side) > 1]
     spread = max(spreads, default=0.0)
     differs = abs(gap) > fact.apart and abs(gap) > _LEAST_BAND * spread
-    return Beside(
+    return BothWays(
         fact,
         fmean(new),
         fmean(usual),

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
+from typing import Any
 
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
@@ -43,23 +44,7 @@ def add(
     """Keep a deed; False when this id was kept before."""
     statement = (
         insert(DeedRow)
-        .values(
-            dairy_id=dairy_id,
-            id=kept.id,
-            subject=kept.subject,
-            subject_id=kept.subject_id,
-            deed=kept.deed,
-            payload=kept.payload,
-            payload_version=PAYLOAD_VERSION,
-            happened=kept.happened,
-            clock_offset_s=(kept.at - kept.happened).total_seconds(),
-            at=kept.at,
-            arrived=now,
-            person_id=person_id,
-            device=kept.device,
-            counter=kept.counter,
-            amends=kept.amends,
-        )
+        .values(_values(dairy_id, kept, now, person_id))
         .on_conflict_do_nothing(index_elements=["dairy_id", "id"])
         .returning(DeedRow.id)
     )
@@ -67,6 +52,36 @@ def add(
     if is_new:
         looks.drop(session, dairy_id, kept.subject, kept.subject_id)
     return is_new
+
+
+def add_all(session: Session, dairy_id: uuid.UUID, every: Sequence[Kept]) -> None:
+    """Keep deeds that nobody told before, each as it happened."""
+    if every:
+        session.execute(insert(DeedRow), [_values(dairy_id, kept, kept.at, None) for kept in every])
+    for subject, subject_id in {(kept.subject, kept.subject_id) for kept in every}:
+        looks.drop(session, dairy_id, subject, subject_id)
+
+
+def _values(
+    dairy_id: uuid.UUID, kept: Kept, now: datetime, person_id: uuid.UUID | None
+) -> dict[str, Any]:
+    return {
+        "dairy_id": dairy_id,
+        "id": kept.id,
+        "subject": kept.subject,
+        "subject_id": kept.subject_id,
+        "deed": kept.deed,
+        "payload": kept.payload,
+        "payload_version": PAYLOAD_VERSION,
+        "happened": kept.happened,
+        "clock_offset_s": (kept.at - kept.happened).total_seconds(),
+        "at": kept.at,
+        "arrived": now,
+        "person_id": person_id,
+        "device": kept.device,
+        "counter": kept.counter,
+        "amends": kept.amends,
+    }
 
 
 def there(

@@ -19,7 +19,10 @@ from sqlalchemy import (
     cast,
     delete,
     func,
+    literal,
     select,
+    true,
+    union_all,
 )
 from sqlalchemy.orm import Session
 
@@ -219,21 +222,31 @@ def keep_shares(
 
 @cache  # putting a question together takes longer than asking it
 def _last_shares() -> Select[Any]:
-    """The last shares of each thing of each sort, of makes that count."""
-    of = (ShareLesson.sort, ShareLesson.of)
+    """The last shares of each cheese, culture and place that is in use, of makes that count."""
+    dairy_id = bindparam("dairy_id", type_=Uuid())
+    things = union_all(
+        select(literal("yield").label("sort"), RecipeRow.key.label("of")).where(
+            RecipeRow.dairy_id == dairy_id, RecipeRow.put_away.is_(False)
+        ),
+        select(literal("vigour"), cast(Bottle.id, Text)).where(
+            Bottle.dairy_id == dairy_id, Bottle.kind == "culture", Bottle.ended_at.is_(None)
+        ),
+        select(literal("drying"), cast(RoomRow.id, Text)).where(RoomRow.dairy_id == dairy_id),
+    ).subquery()
     last = (
-        select(
-            *of,
-            (ShareLesson.seen / ShareLesson.expected).label("share"),
-            func.row_number()
-            .over(partition_by=of, order_by=(ShareLesson.at.desc(), ShareLesson.id))
-            .label("number"),
+        select((ShareLesson.seen / ShareLesson.expected).label("share"))
+        .join(Make, _of_make(ShareLesson))
+        .where(
+            ShareLesson.dairy_id == dairy_id,
+            ShareLesson.sort == things.c.sort,
+            ShareLesson.of == things.c.of,
+            counts(),
         )
-        .join(Make, and_(Make.dairy_id == ShareLesson.dairy_id, Make.id == ShareLesson.make_id))
-        .where(ShareLesson.dairy_id == bindparam("dairy_id", type_=Uuid()), counts())
-        .subquery()
+        .order_by(ShareLesson.at.desc())
+        .limit(_LAST_SHARES)
+        .lateral()
     )
-    return select(last.c.sort, last.c.of, last.c.share).where(last.c.number <= _LAST_SHARES)
+    return select(things.c.sort, things.c.of, last.c.share).join(last, true())
 
 
 def counts() -> ColumnElement[bool]:

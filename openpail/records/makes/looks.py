@@ -88,6 +88,7 @@ def missing(session: Session, dairy: Dairy, most: int) -> tuple[list[Make], int]
     # by id alone: a make's row is wide, and nearly always there is nothing to do
     lack = (
         select(Make.id)
+        .select_from(Make)
         .outerjoin(MakeLook, known)
         .where(Make.dairy_id == dairy.id, MakeLook.id.is_(None))
     )
@@ -98,7 +99,7 @@ def missing(session: Session, dairy: Dairy, most: int) -> tuple[list[Make], int]
     found = list(session.scalars(query.order_by(Make.started_at.desc())))
     if len(ids) < most:
         return found, len(ids)
-    return found, session.scalar(lack.with_only_columns(func.count()).order_by(None)) or 0
+    return found, session.scalar(select(func.count()).select_from(lack.subquery())) or 0
 
 
 def keep(session: Session, rows: Iterable[Json]) -> None:

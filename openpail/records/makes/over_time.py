@@ -22,7 +22,7 @@ from openpail.records.stock.models import Bottle, StockMove
 
 
 @dataclass(frozen=True, slots=True)
-class Told:
+class ValueOf:
     """A value of a make, or of milk: of what, when, which make (None: of none) and its name."""
 
     of: str
@@ -46,7 +46,7 @@ def _named() -> Any:
     return func.concat(Make.name, ", make ", Make.number)
 
 
-def facts(session: Session, dairy: Dairy, key: str, since: datetime | None) -> list[Told]:
+def facts(session: Session, dairy: Dairy, key: str, since: datetime | None) -> list[ValueOf]:
     """A fact of each make that has it, by its cheese. Parameters: key, one of the craft's own."""
     value = _fact(key)
     query = (
@@ -54,14 +54,14 @@ def facts(session: Session, dairy: Dairy, key: str, since: datetime | None) -> l
         .join(MakeLook, and_(MakeLook.dairy_id == Make.dairy_id, MakeLook.id == Make.id))
         .where(Make.dairy_id == dairy.id, value.is_not(None), *_since(Make.started_at, since))
     )
-    return [Told(*row) for row in session.execute(query)]
+    return [ValueOf(*row) for row in session.execute(query)]
 
 
 def _since(column: Any, since: datetime | None) -> tuple[Any, ...]:
     return () if since is None else (column >= since,)
 
 
-def flocks(session: Session, dairy: Dairy, since: datetime | None) -> list[Told]:
+def flocks(session: Session, dairy: Dairy, since: datetime | None) -> list[ValueOf]:
     """First flocks against what the label says, %, by bottle."""
     share = 100 * FlocksLesson.observed_min / FlocksLesson.expected_min
     query = (
@@ -73,7 +73,7 @@ def flocks(session: Session, dairy: Dairy, since: datetime | None) -> list[Told]
         .join(Make, and_(Make.dairy_id == FlocksLesson.dairy_id, Make.id == FlocksLesson.make_id))
         .where(FlocksLesson.dairy_id == dairy.id, *_since(FlocksLesson.at, since))
     )
-    return [Told(*row) for row in session.execute(query)]
+    return [ValueOf(*row) for row in session.execute(query)]
 
 
 @dataclass(frozen=True, slots=True)
@@ -111,7 +111,7 @@ def warmings(session: Session, dairy: Dairy, since: datetime | None) -> list[War
     return [Warmed(*row) for row in session.execute(query)]
 
 
-def tests(session: Session, dairy: Dairy, column: str, since: datetime | None) -> list[Told]:
+def tests(session: Session, dairy: Dairy, column: str, since: datetime | None) -> list[ValueOf]:
     """A part of the milk as it was tested, %, by herd. Parameters: column of a test."""
     herd_id = func.coalesce(MilkTestRow.herd_id, MilkLot.herd_id)
     value = getattr(MilkTestRow, column)
@@ -128,7 +128,7 @@ def tests(session: Session, dairy: Dairy, column: str, since: datetime | None) -
             *_since(MilkTestRow.taken_at, since),
         )
     )
-    return [Told(*row) for row in session.execute(query)]
+    return [ValueOf(*row) for row in session.execute(query)]
 
 
 TESTED: tuple[tuple[str, str], ...] = (

@@ -174,7 +174,7 @@ def weigh(session: Session, lot: Bottle, left: float, now: datetime) -> None:
     """Put right what is left of a lot. Raises RecordError."""
     if left < 0:
         raise RecordError("What is left cannot be under nothing.", "left")
-    session.refresh(lot, with_for_update=True)
+    session.refresh(lot, ["balance", "bought"], with_for_update=True)
     _move(session, lot, "weighed", left - (lot.balance or 0.0), now)
     lot.bought = lot.bought or left
     session.flush()

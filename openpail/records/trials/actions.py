@@ -6,13 +6,14 @@ import uuid
 from collections.abc import Mapping
 from datetime import datetime
 
-from sqlalchemy import delete, func, select
+from sqlalchemy import and_, delete, func, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
 from openpail.records.base import mine
 from openpail.records.dairy.models import Dairy
 from openpail.records.errors import NotHere, RecordError
+from openpail.records.recipes.models import RecipeRow
 from openpail.records.trials.models import KeptLook, Trial, TrialMake
 
 LEAST_EACH, MOST_EACH = 2, 40
@@ -63,6 +64,19 @@ def trials(session: Session, dairy: Dairy) -> list[Trial]:
     """The trials, those under way first, the newest first."""
     query = mine(Trial, dairy.id).order_by(Trial.ended_at.is_not(None), Trial.begun_at.desc())
     return list(session.scalars(query.limit(_MOST_TRIALS)))
+
+
+def of_recipe(session: Session, dairy: Dairy, recipe_key: str) -> list[Trial]:
+    """The trials of a recipe that are under way, the oldest first."""
+    query = (
+        mine(Trial, dairy.id)
+        .join(
+            RecipeRow,
+            and_(RecipeRow.dairy_id == Trial.dairy_id, RecipeRow.id == Trial.recipe_id),
+        )
+        .where(RecipeRow.key == recipe_key, Trial.ended_at.is_(None))
+    )
+    return list(session.scalars(query.order_by(Trial.begun_at)))
 
 
 def sides(session: Session, row: Trial) -> Mapping[uuid.UUID, bool]:

@@ -13,13 +13,13 @@ from openpail.formats.milk_csv import guarded
 from openpail.web.edge import Page, csv_file, here, needs
 from openpail.web.logbook.panels import drawn
 from openpail.web.ui import show
-from openpail.work.charts import CHARTS, LAST_MONTHS, Chart, chart
+from openpail.work.charts import CHARTS, LAST_MONTHS, TimeChart, chart
 
 blueprint = Blueprint("charts", __name__, template_folder="templates")
 _OF_MAKES = frozenset({"yield", "flocks", "acid", "cost", "vats"})
 
 
-def _asked(key: str) -> Chart:
+def _asked(key: str) -> TimeChart:
     if key not in CHARTS:
         abort(404)
     at = here()
@@ -54,7 +54,7 @@ def page(key: str) -> Page:
     )
 
 
-def amount(chart: Chart, value: float) -> str:
+def amount(chart: TimeChart, value: float) -> str:
     """A value of a chart in the dairy's own units."""
     match chart.key:
         case "acid":
@@ -66,7 +66,7 @@ def amount(chart: Chart, value: float) -> str:
     return f"{show.number(value, 0 if abs(value) >= 20 else 1)} %"
 
 
-def spread_words(chart: Chart, spread: Spread) -> str:
+def spread_words(chart: TimeChart, spread: Spread) -> str:
     """The middle of some values and the band of most of them, in words."""
     words = amount(chart, spread.middle)
     if spread.low is None or spread.high is None:

@@ -7,9 +7,9 @@ from dataclasses import dataclass
 from datetime import UTC, datetime, timedelta
 from math import ceil, floor
 
-from openpail.craft.table.over_time import Running, Spread, TimePoint
+from openpail.craft.table.over_time import RunningMiddle, Spread, TimePoint
 from openpail.web.edge import here
-from openpail.work.charts import CHARTS, Chart, Series
+from openpail.work.charts import CHARTS, Series, TimeChart
 
 WIDTH, HEIGHT = 800.0, 130.0
 MOST_PANELS = 6
@@ -48,7 +48,7 @@ class Panel:
 
 
 @dataclass(frozen=True, slots=True)
-class Drawn:
+class ChartDrawn:
     """All panels of a chart, where months or hours stand, and the names that were left out."""
 
     panels: tuple[Panel, ...]
@@ -56,7 +56,7 @@ class Drawn:
     left_out: tuple[str, ...]
 
 
-def drawn(chart: Chart, only: str = "") -> Drawn | None:
+def drawn(chart: TimeChart, only: str = "") -> ChartDrawn | None:
     """A chart drawn; None where nothing is in it. Parameters: only, the name of one panel."""
     series = [each for each in chart.series if not only or each.name == only]
     shown = series[:MOST_PANELS]
@@ -65,7 +65,7 @@ def drawn(chart: Chart, only: str = "") -> Drawn | None:
         return None
     first, last = _ends(points, chart)
     x, own = _on(first, last, WIDTH), CHARTS[chart.key].own_scale
-    return Drawn(
+    return ChartDrawn(
         tuple(
             _panel(each, chart, x, _scale(each.points if own else points, chart.usual))
             for each in shown
@@ -78,7 +78,7 @@ def drawn(chart: Chart, only: str = "") -> Drawn | None:
     )
 
 
-def _ends(points: Sequence[TimePoint], chart: Chart) -> tuple[float, float]:
+def _ends(points: Sequence[TimePoint], chart: TimeChart) -> tuple[float, float]:
     first, last = min(each.x for each in points), max(each.x for each in points)
     if chart.across == "hour":
         return 0.0, max(1.0, last)
@@ -107,7 +107,7 @@ def _on(first: float, last: float, size: float) -> Callable[[float], float]:
 Place = Callable[[float], float]
 
 
-def _panel(series: Series, chart: Chart, x: Place, scale: tuple[float, float]) -> Panel:
+def _panel(series: Series, chart: TimeChart, x: Place, scale: tuple[float, float]) -> Panel:
     low, high = scale
     y, usual = _on(high, low, HEIGHT), chart.usual
     keys = {each.key for each in series.points}
@@ -137,7 +137,7 @@ def _path(points: Sequence[tuple[float, float]]) -> str:
     return "M" + "L".join(f"{x} {y}" for x, y in points) if points else ""
 
 
-def _band(run: Sequence[Running], x: Place, y: Place) -> str:
+def _band(run: Sequence[RunningMiddle], x: Place, y: Place) -> str:
     there = [(x(each.x), y(each.high)) for each in run]
     back = [(x(each.x), y(each.low)) for each in reversed(run)]
     return _path([*there, *back]) + "Z" if run else ""

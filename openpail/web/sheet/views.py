@@ -19,7 +19,7 @@ from openpail.web.plan.show import against_words, ready_words
 from openpail.web.sheet.forms import query_of, read
 from openpail.web.sheet.show import shown
 from openpail.work import sheet as sheets
-from openpail.work import vat
+from openpail.work import trial, vat
 from openpail.work.fit import fits
 from openpail.work.sheet import Asked, SheetWorked, Spent
 
@@ -90,6 +90,7 @@ def _page(asked: Asked, errors: dict[str, str], error: str = "") -> Page:
         **_on_the_clock(asked, worked),
         vats=at.vats,
         recipes=recipes.in_use(at.session, at.dairy),
+        trials=trial.under_way(at, worked.recipe.key),
         start_error=error,
     )
 

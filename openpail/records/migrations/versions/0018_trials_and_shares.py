@@ -29,7 +29,7 @@ def upgrade() -> None:
         sa.Column('name', sa.Text(), nullable=False),
         sa.Column('query', sa.Text(), nullable=False),
         sa.Column('created_at', sa.DateTime(timezone=True), nullable=False),
-        sa.UniqueConstraint('dairy_id', 'name', name=op.f('uq_kept_look_dairy_id')),
+        sa.UniqueConstraint('dairy_id', 'name', name=op.f('uq_kept_look_dairy_id_name')),
     )
     _of_dairy(
         'trial',
@@ -56,7 +56,7 @@ def upgrade() -> None:
         sa.Column('is_new_way', sa.Boolean(), nullable=False),
         _within('trial_make', 'trial_id', 'trial', ondelete='CASCADE'),
         _within('trial_make', 'make_id', 'make'),
-        sa.UniqueConstraint('dairy_id', 'trial_id', 'make_id', name=op.f('uq_trial_make_dairy_id')),
+        sa.UniqueConstraint('dairy_id', 'trial_id', 'make_id', name=op.f('uq_trial_make_dairy_id_trial_id_make_id')),
     )
     _of_dairy(
         'share_lesson',
@@ -70,7 +70,7 @@ def upgrade() -> None:
         _within('share_lesson', 'make_id', 'make'),
         sa.CheckConstraint("sort in ('yield', 'vigour', 'drying')", name=op.f('ck_share_lesson_sort')),
         sa.CheckConstraint('seen > 0 and expected > 0', name=op.f('ck_share_lesson_amounts')),
-        sa.UniqueConstraint('dairy_id', 'sort', 'subject_id', name=op.f('uq_share_lesson_dairy_id')),
+        sa.UniqueConstraint('dairy_id', 'sort', 'subject_id', name=op.f('uq_share_lesson_dairy_id_sort_subject_id')),
     )
     op.create_index('ix_share_lesson_dairy_id_sort', 'share_lesson', ['dairy_id', 'sort', 'of', 'at'])
 
