@@ -128,6 +128,12 @@ _STEPS = (
            'id', gen_random_uuid(), 'happened', d.happened - interval '7 days' * k,
            'at', d.at - interval '7 days' * k, 'arrived', d.arrived - interval '7 days' * k))).*
        from deed d, generate_series(1, 260) k where d.subject = 'brine' and d.deed = 'read'""",
+    # what makes and pieces taught
+    """insert into share_lesson select (jsonb_populate_record(s, jsonb_build_object(
+           'id', gen_random_uuid(), 'make_id', c.make_id, 'subject_id', c.make_id,
+           'at', s.at - c.back))).*
+       from copied c join share_lesson s on s.dairy_id = c.dairy_id and s.make_id = c.old_make
+           and s.sort <> 'drying'""",
     # stock that came and went, plans that were begun, house values that were tried
     """insert into bottle select (jsonb_populate_record(b, jsonb_build_object(
            'id', gen_random_uuid(), 'created_at', b.created_at - interval '30 days' * k,
@@ -184,6 +190,9 @@ _PAGES = {
     "find a word": "/logbook?words=goat",
     "find a cheese": "/logbook?recipe=larder-block&animals=goat",
     "learnt": "/logbook/learnt",
+    "yield over time": "/logbook/charts/yield",
+    "acid over time": "/logbook/charts/acid",
+    "cost over time": "/logbook/charts/cost",
     "stock": "/stock",
     "recipes": "/recipes",
     "dairy": "/dairy",
@@ -321,6 +330,23 @@ def _telling(client: FlaskClient) -> None:
         print(f"{name:<16} median {median(each):6.1f} ms, 95th percentile {p95:6.1f} ms")
 
 
+def _out(client: FlaskClient) -> None:
+    """The whole dairy out as one file (aim 60 s), and as a spreadsheet."""
+    for name, address in (
+        ("zip", "/dairy/everything.zip"),
+        ("ods", "/logbook/makes-and-tests.ods"),
+    ):
+        began = time.perf_counter()
+        first, size = 0.0, 0
+        for part in client.get(address).response:
+            first = first or time.perf_counter() - began
+            size += len(part)
+        took = time.perf_counter() - began
+        print(
+            f"everything out, {name}: {took:.1f} s, first byte {first:.1f} s, {size / 1e6:.1f} MB"
+        )
+
+
 def main() -> None:
     """Build, count, time."""
     settle()
@@ -331,6 +357,7 @@ def main() -> None:
             print(f"built in {time.perf_counter() - began:.0f} s: {counts(session)}")
         _beside_the_demo(small, large)
         _telling(large)
+        _out(large)
         _with_samples(small, small_url)
 
 

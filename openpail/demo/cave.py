@@ -39,6 +39,7 @@ from openpail.records.makes import actions as makes
 from openpail.records.pieces.models import Piece
 from openpail.work.here import Here
 from openpail.work.made import recipe_of
+from openpail.work.piece import one, teach_drying
 from openpail.work.ripening import around, as_now, begun_of, refold
 
 _ROUND = time(17, 10)
@@ -100,6 +101,9 @@ def live_through(
     ]
     log.add_all(session, dairy.id, every)
     refold(here, rows, recipe)
+    if any(isinstance(each.deed, WeighedAgain) for each in life):
+        for row in rows:
+            teach_drying(here, one(here, row.id))
 
 
 def _told(here: Here, number: int, day: date, deed: PieceDeed) -> PieceTold:

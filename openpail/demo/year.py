@@ -20,6 +20,7 @@ from openpail.demo.cave import live_through
 from openpail.demo.farm import HERDS, Waiting
 from openpail.demo.played import begin, morning, play, take_in, tell_all
 from openpail.formats.recipe_file import library
+from openpail.records.dairy import actions as dairies
 from openpail.records.dairy.models import Dairy, Vat
 from openpail.records.makes.models import Make
 from openpail.records.milk.models import MilkLot
@@ -59,6 +60,14 @@ _ALL_YEAR = (
     "threshing-herbs",
     "flagstone-curd",
 )
+_PRICES = {
+    "money.hour": 16.0,
+    "money.cow_milk": 0.8,
+    "money.goat_milk": 1.4,
+    "money.sheep_milk": 2.4,
+    "money.buffalo_milk": 2.2,
+}
+_PRICED = "what we would get for the milk at the gate"
 _OF_EWES = ("drystone", "tarrow-blue", "fold-white", "high-pasture", "millrace-slab")
 _TURNED = "poured the wrong way round: of goats what was meant of cows"
 
@@ -103,6 +112,8 @@ def live_the_year(
 
     Parameters: most, makes; None for all.
     """
+    for key, value in _PRICES.items():
+        dairies.overrule(session, dairy, key, value, morning(now, FIRST_DAY), why=_PRICED)
     chance = Random(7)  # noqa: S311 - a story, no secret
     recipes = {recipe.key: recipe for recipe, _ in library()}
     begun = datetime.min

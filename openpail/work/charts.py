@@ -5,10 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
-from itertools import groupby
 from typing import Literal
 
-from openpail.craft.cave.course import from_json
 from openpail.craft.clock.heat import MILK_KJ_PER_KG_K, Warming, tells_a_rate
 from openpail.craft.table.facts import OF_EXPECTED
 from openpail.craft.table.over_time import (
@@ -21,7 +19,7 @@ from openpail.craft.table.over_time import (
     spread_of,
 )
 from openpail.records.makes import over_time
-from openpail.records.makes.over_time import PieceWeighed, ValueOf
+from openpail.records.makes.over_time import ValueOf
 from openpail.work import money
 from openpail.work.here import Here
 from openpail.work.logbook import look_anew
@@ -29,7 +27,6 @@ from openpail.work.made import standing_of
 
 _DAY_S = 86_400.0
 _MOST_LINES = 80  # makes whose acid is laid over each other
-_LEAST_DAYS = 1.5  # between two weighings of a cheese that tell of its room
 Across = Literal["day", "hour"]
 
 
@@ -166,30 +163,8 @@ def _acid(here: Here, since: datetime | None) -> TimeChart:
 
 
 def _drying(here: Here, since: datetime | None) -> TimeChart:
-    """Weight lost a week between two weighings, by the place where the cheese lay all that time."""
-
-    def points() -> Iterable[tuple[str, TimePoint]]:
-        rows = over_time.weighings(here.session, here.dairy, since)
-        for _, those in groupby(rows, key=lambda row: row.piece_id):
-            yield from _lost(here, list(those))
-
-    return TimeChart("drying", "% of its weight a week", "day", _series(here, points()))
-
-
-def _lost(here: Here, rows: Sequence[PieceWeighed]) -> Iterable[tuple[str, TimePoint]]:
-    lain = from_json(rows[0].course).lain
-    at, kg = rows[0].laid_at, rows[0].laid_kg
-    for row in rows:
-        days = (row.at - at).total_seconds() / _DAY_S
-        if days < _LEAST_DAYS:
-            continue
-        since, until = here.day_of(at), here.day_of(row.at)
-        moved = any(since < each.begins <= until for each in lain)
-        place = next((each.place for each in reversed(lain) if each.begins <= since), "")
-        if place and not moved and kg > 0:
-            lost = 100 * (1 - row.kg / kg) * 7 / days
-            yield place, TimePoint(_days(row.at), lost, str(row.piece_id), row.label)
-        at, kg = row.at, row.kg
+    rows = over_time.dried(here.session, here.dairy, since)
+    return TimeChart("drying", "% of expected", "day", _series(here, _told(rows)), 100.0)
 
 
 def _cost(here: Here, since: datetime | None) -> TimeChart:
@@ -233,9 +208,9 @@ CHARTS: Mapping[str, ChartSort] = {
     ),
     "drying": ChartSort(
         "Drying",
-        "Weight that a cheese loses a week, by the place it lies in.",
+        "Weight that a cheese lost, against what was expected, by the place it lay in.",
         _drying,
-        "A cheese that is weighed again, some days on and in the same place, stands here.",
+        "A cheese that is weighed again, after most of its days in one place, stands here.",
     ),
     "milk-fat": ChartSort(
         "Fat", "Fat of the milk through the year.", _milk("fat_pct", "fat"), _TEST, own_scale=True

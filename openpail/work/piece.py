@@ -175,7 +175,7 @@ def _tell_one(here: Here, row: Piece, told: list[DeedRow], step: Telling) -> Non
     _follow_cut(here, row, before, step, new)
     if row.parent_id is None and any(isinstance(each.deed, WeighedAgain) for each in every):
         now = as_now(here, row, before.recipe)
-        _teach_drying(here, replace(before, now=now, standing=standing))
+        teach_drying(here, replace(before, now=now, standing=standing))
 
 
 def _follow_cut(here: Here, row: Piece, before: OnePiece, step: Telling, new: PieceTold) -> None:
@@ -337,7 +337,7 @@ def _dries(here: Here, at: OnePiece) -> Learnt:
     return here.drying_learnt(room.id) if room else NOTHING_LEARNT
 
 
-def _teach_drying(here: Here, at: OnePiece) -> None:
+def teach_drying(here: Here, at: OnePiece) -> None:
     """What the last weighing of a piece teaches of the place where it lay nearly all its days."""
     lain, row = at.now.course.lain, at.row
     room = next((each for each in here.room_rows if each.name == lain[-1].place), None)

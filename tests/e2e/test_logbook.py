@@ -2,9 +2,18 @@
 make turned into a recipe and made again."""
 
 import re
+from random import Random
 
 import pytest
 from playwright.sync_api import expect
+from sqlalchemy import select
+
+from openpail.demo import year
+from openpail.records.dairy import actions as dairies
+from openpail.records.dairy.models import Dairy
+from openpail.records.session import sessions
+from tests.conftest import NOW
+from tests.support import RECIPES
 
 pytestmark = pytest.mark.e2e
 
@@ -55,6 +64,39 @@ def test_a_sold_piece_is_traced_to_its_milkings_and_to_its_sisters_and_recalled(
     with page.expect_download() as got:
         page.get_by_role("link", name="As a file of lines").click()
     assert "Mill Inn" in got.value.path().read_text("utf-8")
+
+
+@pytest.fixture
+def turned(demo_url):
+    """The year's wheel whose milks were poured the wrong way round, ripe and sold by now."""
+    with sessions(demo_url).begin() as session:
+        dairy = session.scalars(select(Dairy)).one()
+        free = dairies.add_vat(session, dairy, "tin bath", 40.0, 40.0)
+        vats = dict.fromkeys(("water-bath kettle", "jacketed vat"), free)
+        each = year.YearMake(200, "steading-wheel", "turned")
+        recipe = RECIPES["steading-wheel"]
+        make = year.one(session, dairy, vats, recipe, each, Random(7), NOW)
+        return make.number
+
+
+def test_a_blend_poured_the_wrong_way_round_is_traced_to_two_milkings_and_to_its_sisters(
+    turned, page
+):
+    page.goto("/logbook?words=wrong+way+round")
+    page.get_by_role("link", name="Steading Wheel").first.click()
+    expect(page.locator("h1")).to_contain_text(f"make {turned}")
+    page.locator("#log-pieces ~ table a").first.click()
+    page.get_by_role("link", name="Trace").click()
+    milkings = page.locator("#came ~ table tbody tr")
+    expect(milkings).to_have_count(2)
+    expect(milkings.filter(has_text="Goats")).to_have_count(1)
+    expect(milkings.filter(has_text="House cows")).to_have_count(1)
+    whom = page.locator("#whom ~ table").inner_text()
+    milkings.get_by_role("link").first.click()
+    # forwards from either milking: the same sisters, and the same who have them
+    expect(page.locator("h1")).to_contain_text("milk, traced")
+    assert page.locator("#whom ~ table").inner_text() == whom
+    expect(page.locator("#makes ~ ul")).to_contain_text(f"make {turned}")
 
 
 def test_two_tasters_say_their_word_unseen_by_each_other(page, other):

@@ -12,10 +12,10 @@ LEAST_DRAWN = 4
 _WINDOW = 9
 _GRID_H = 0.5
 QUARTERS: Mapping[int, str] = {
-    0: "December to February",
-    1: "March to May",
-    2: "June to August",
-    3: "September to November",
+    0: "Dec to Feb",
+    1: "Mar to May",
+    2: "Jun to Aug",
+    3: "Sep to Nov",
 }
 
 

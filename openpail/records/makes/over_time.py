@@ -8,16 +8,21 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import ARRAY, Float, Text, and_, cast, exists, func, select
+from sqlalchemy import ARRAY, Float, Text, and_, cast, func, select
 from sqlalchemy.dialects.postgresql import JSONPATH
-from sqlalchemy.orm import Session, aliased
+from sqlalchemy.orm import Session
 
-from openpail.records.base import Json
-from openpail.records.dairy.models import Dairy, Vat
-from openpail.records.log.models import DeedRow
-from openpail.records.makes.models import FlocksLesson, Make, MakeLook, MakeMilk, WarmingLesson
+from openpail.records.dairy.models import Dairy, RoomRow, Vat
+from openpail.records.makes.models import (
+    FlocksLesson,
+    Make,
+    MakeLook,
+    MakeMilk,
+    ShareLesson,
+    WarmingLesson,
+)
 from openpail.records.milk.models import Herd, MilkLot, MilkTestRow
-from openpail.records.pieces.models import Piece, PieceOut
+from openpail.records.pieces.models import Piece
 from openpail.records.stock.models import Bottle, StockMove
 
 
@@ -170,50 +175,19 @@ def tests_told(session: Session, dairy: Dairy, most: int) -> list[tuple[Any, ...
     return [tuple(row) for row in session.execute(query)]
 
 
-@dataclass(frozen=True, slots=True)
-class PieceWeighed:
-    """A whole piece on the scale: which, its course, when it was laid down and how heavy it was,
-    when it was weighed again and what it weighed."""
-
-    piece_id: uuid.UUID
-    label: str
-    course: Json
-    laid_at: datetime
-    laid_kg: float
-    at: datetime
-    kg: float
-
-
-def weighings(session: Session, dairy: Dairy, since: datetime | None) -> list[PieceWeighed]:
-    """The weighings of whole pieces, piece by piece in order; none of which a part had gone
-    before, and none that was mended since: its own words would have to be read for it."""
-    mended, gone = aliased(DeedRow), aliased(PieceOut)
+def dried(session: Session, dairy: Dairy, since: datetime | None) -> list[ValueOf]:
+    """What whole cheeses lost against what was expected, %, by the place where they lay."""
+    lesson = ShareLesson
     query = (
-        select(
-            Piece.id,
-            Piece.label,
-            Piece.course,
-            Piece.laid_at,
-            Piece.mass_kg,
-            DeedRow.at,
-            cast(DeedRow.payload["kg"].astext, Float),
+        select(RoomRow.name, lesson.at, 100 * lesson.seen / lesson.expected, Make.id, Piece.label)
+        .join(
+            RoomRow, and_(RoomRow.dairy_id == lesson.dairy_id, cast(RoomRow.id, Text) == lesson.of)
         )
-        .join(Piece, and_(Piece.dairy_id == DeedRow.dairy_id, Piece.id == DeedRow.subject_id))
-        .where(
-            DeedRow.dairy_id == dairy.id,
-            DeedRow.subject == "piece",
-            DeedRow.deed == "weighed_again",
-            Piece.parent_id.is_(None),
-            Piece.about.is_(False),
-            ~exists().where(mended.dairy_id == dairy.id, mended.amends == DeedRow.id),
-            ~exists().where(
-                gone.dairy_id == dairy.id, gone.piece_id == Piece.id, gone.at <= DeedRow.at
-            ),
-            *_since(DeedRow.at, since),
-        )
-        .order_by(Piece.id, DeedRow.at)
+        .join(Make, and_(Make.dairy_id == lesson.dairy_id, Make.id == lesson.make_id))
+        .join(Piece, and_(Piece.dairy_id == lesson.dairy_id, Piece.id == lesson.subject_id))
+        .where(lesson.dairy_id == dairy.id, lesson.sort == "drying", *_since(lesson.at, since))
     )
-    return [PieceWeighed(*row) for row in session.execute(query)]
+    return [ValueOf(*row) for row in session.execute(query)]
 
 
 def cultured(
