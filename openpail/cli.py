@@ -27,6 +27,7 @@ from openpail.records.dairy.models import Dairy
 from openpail.records.errors import RecordError
 from openpail.records.people import actions as people
 from openpail.records.people.models import ROLES, Person
+from openpail.records.safe import daily
 from openpail.records.schema import create_database
 from openpail.records.schema import migrate as migrate_to
 from openpail.records.session import engine_for, sessions
@@ -111,6 +112,7 @@ def collect(once: bool, while_parent: bool) -> None:
         told: dict[object, str] = {}
         parent = os.getppid()
         while not while_parent or os.getppid() == parent:
+            _back_up_daily()
             for each in _collected():
                 if told.get(each.make.id) != each.words:  # said once, and once it is well again
                     told[each.make.id] = each.words
@@ -118,6 +120,22 @@ def collect(once: bool, while_parent: bool) -> None:
             if once:
                 return
             time.sleep(_ASKED_EVERY_S)
+
+
+def _back_up_daily() -> None:
+    """A backup a day, where a folder for them is named; once it is made, what came of it."""
+    folder = os.environ.get("OPENPAIL_BACKUPS")
+    if not folder:
+        return
+    try:
+        with sessions(_url()).begin() as session:
+            if not daily.is_due(session, datetime.now(UTC)):
+                return
+            made = daily.make(session, _backups(), Path(folder), datetime.now(UTC))
+            good = f"backed up to {Path(folder) / made.file} and seen to be whole"
+            click.echo(f"· {made.words or good}")
+    except SQLAlchemyError as error:
+        click.echo(f"· no backup could be begun: {type(error).__name__}", err=True)
 
 
 def _collected() -> list[Collected]:

@@ -88,6 +88,18 @@ class Backups:
                 raise
         return Restored(rows, kept)
 
+    def try_out(self, file: Path) -> dict[str, int]:
+        """Bring a backup in beside the dairy, look at it as a restore does, and drop it again; the
+        rows it holds. Raises RecordError where it is not whole."""
+        new = f"{self._name}_tried_{secrets.token_hex(4)}"
+        server = self._url.set(database="postgres")
+        with tempfile.TemporaryDirectory() as folder, _connected(server) as connection:
+            backup = _unpacked(file, Path(folder))
+            try:
+                return self._bring_in(backup, new)
+            finally:
+                _drop(connection, new)
+
     def kept(self) -> list[str]:
         """The databases that restores have kept, the newest first."""
         with _connected(self._url.set(database="postgres")) as server:

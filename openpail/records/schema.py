@@ -23,6 +23,7 @@ from openpail.records.pieces import models as _pieces  # noqa: F401
 from openpail.records.plans import models as _plans  # noqa: F401
 from openpail.records.practice import models as _practice  # noqa: F401
 from openpail.records.recipes import models as _recipes  # noqa: F401
+from openpail.records.safe import models as _safe  # noqa: F401
 from openpail.records.stock import models as _stock  # noqa: F401
 from openpail.records.trials import models as _trials  # noqa: F401
 

@@ -71,6 +71,8 @@ def test_where_it_cannot_be_told_nothing_is(made):
     unread = tuple(replace(each, ph=None) for each in standing.readings)
     assert by_souring(RECIPE, sheet, replace(standing, readings=unread)) == ()
     sour = [each for each in standing.readings if each.ph]
+    flat = tuple(replace(e, ph=6.21 - 0.01 * n) for n, e in enumerate(sour))
+    assert by_souring(RECIPE, sheet, replace(standing, readings=flat)) == ()
     far = (sour[0], replace(sour[-1], at=sour[0].at + timedelta(hours=9)))
     assert by_souring(RECIPE, sheet, replace(standing, readings=far)) == ()
     nameless = replace(sheet, lines=tuple(replace(line, lot="") for line in sheet.lines))

@@ -1,7 +1,10 @@
 """People come, change and leave, in the browser and by the command; a wrong guess shuts out nobody
 else."""
 
+import re
 import threading
+from dataclasses import replace
+from datetime import timedelta
 
 import pytest
 from click.testing import CliRunner
@@ -11,7 +14,7 @@ from openpail import cli
 from openpail.records.people import actions as people
 from openpail.records.people.models import Person
 from openpail.records.session import sessions
-from tests.conftest import token_in
+from tests.conftest import NOW, token_in
 
 PASSWORD = "a long password"
 
@@ -131,3 +134,33 @@ def test_the_command_lets_in_gives_passwords_and_ends(app, demo_url, monkeypatch
     assert "Nobody here signs in as wren" in run("end", "wren").output
     assert "One maker must stay" in run("end", "maker").output
     assert run("add", "x", "king").exit_code == 2
+
+
+def test_each_device_is_listed_and_signed_out_by_itself(app, client, post):
+    phone = app.test_client()
+    agent = {"User-Agent": "Mozilla/5.0 (Linux; Android 14) Firefox/140.0"}
+    token = token_in(phone.get("/sign-in", headers=agent).text)
+    phone.post("/demo", data={"csrf_token": token}, headers=agent)
+    assert phone.get("/milk").status_code == 200
+    page = client.get("/you").text
+    assert "Firefox on an Android device" in page and ", this one" in page
+    (ends,) = re.findall(r'action="(/you/devices/[^"]+)"', page)
+    new = {"login": "hand", "name": "A hand", "role": "helper", "password": PASSWORD}
+    assert post("/dairy/people", new, "/dairy/people").status_code == 302
+    other, _ = signed_in(app, "hand", PASSWORD)
+    token = token_in(other.get("/you").text)
+    assert other.post(ends, data={"csrf_token": token}).status_code == 404  # nobody else does
+    assert phone.get("/milk").status_code == 200
+    assert post(ends, {}, "/you").status_code == 302
+    assert phone.get("/milk").status_code == 302 and client.get("/milk").status_code == 200
+    assert "Android" not in client.get("/you").text
+
+
+def test_a_device_that_nobody_used_for_a_month_is_signed_out(app, client, post):
+    config = app.extensions["config"]
+    app.extensions["config"] = replace(config, frozen_now=NOW + timedelta(days=29))
+    assert client.get("/milk").status_code == 200  # seen again: from now on it counts anew
+    app.extensions["config"] = replace(config, frozen_now=NOW + timedelta(days=58))
+    assert client.get("/milk").status_code == 200
+    app.extensions["config"] = replace(config, frozen_now=NOW + timedelta(days=89))
+    assert client.get("/milk").status_code == 302

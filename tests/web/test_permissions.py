@@ -139,7 +139,11 @@ HELPER_TOO = {
     "stock.feed",
     "stock.seen",
 }
-ONES_OWN = {"people.own_password", "people.sign_out_everywhere"}
+ONES_OWN = {
+    "people.own_password",
+    "people.sign_out_everywhere",
+    "people.sign_out_device",
+}
 ANYBODY = {"account.sign_in", "account.sign_out", "account.demo", "account.set_up"}
 NOBODY_YET = "00000000-0000-4000-8000-000000000000"
 

@@ -67,9 +67,9 @@ def test_a_person_without_a_dairy_sees_none(app):
     client = signed_in(app, "maker")
     with sessions(app.extensions["config"].database_url).begin() as session:
         person = session.scalar(select(Person).where(Person.login == "maker"))
-        _, dairy, role, _ = people.at_home(session, person.id)
-        assert role == "maker"
-        session.delete(session.get(people.Membership, (dairy.id, person.id)))
+        home = people.at_home(session, person.id)
+        assert home.role == "maker"
+        session.delete(session.get(people.Membership, (home.dairy.id, person.id)))
     assert client.get("/milk").status_code == 403
     assert "Wrenfold" not in client.get("/").text.replace("This is the demo: Wrenfold", "")
 

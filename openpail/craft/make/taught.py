@@ -185,14 +185,16 @@ def by_yield(recipe: Recipe, sheet: Frozen, standing: Standing) -> ShareTaught |
 
 _MOST_BETWEEN = timedelta(hours=4)
 _SLOWEST, _FASTEST = 0.25, 4.0
+_METER_PH, _OF_DOUBLING = 0.05, 0.5
 
 
 def by_souring(recipe: Recipe, sheet: Frozen, standing: Standing) -> tuple[ShareTaught, ...]:
     """How lively the culture of a make was, by when its pH passed what a step waits for.
 
     A step later than planned by one doubling time is half as much live culture. It teaches with a
-    reading on either side of that pH, no more than four hours apart; where more cultures went in
-    than one, nothing is told of either.
+    reading on either side of that pH, no more than four hours apart and falling so fast that a
+    meter's own error moves the moment by little; where more cultures went in than one, nothing is
+    told of either.
     Parameters: recipe, sheet and standing of the make. Source: doubling times, house values.
     """
     cultures = [line for line in sheet.lines if line.kind == "culture" and line.lot]
@@ -205,15 +207,16 @@ def by_souring(recipe: Recipe, sheet: Frozen, standing: Standing) -> tuple[Share
     if bottle is None or gives is None or is_another(recipe, standing, line.key):
         return ()
     read = [(each.at, each.ph) for each in standing.readings if each.ph and each.at >= begun]
+    doubling = minutes_longer(0.5, bottle, sheet.house)
     logs = []
     for each in planned:
         wanted = each.step.ph
         if wanted is None or each.start_min < gives.end_min or each.step.key not in standing.done:
             continue
-        passed = _passed(read, wanted.target)
+        passed = _passed(read, wanted.target, _METER_PH / (_OF_DOUBLING * doubling))
         if passed is not None:
             late = (passed - begun).total_seconds() / 60 - (each.end_min - gives.end_min)
-            logs.append(-late / minutes_longer(0.5, bottle, sheet.house))
+            logs.append(-late / doubling)
     if not logs:
         return ()
     gave = standing.gave(gives.step.key).get(line.key, line.figure.value)
@@ -224,10 +227,15 @@ def by_souring(recipe: Recipe, sheet: Frozen, standing: Standing) -> tuple[Share
     return (ShareTaught(line.lot, seen, 1.0, read[-1][0]),)
 
 
-def _passed(read: Sequence[tuple[datetime, float]], ph: float) -> datetime | None:
-    """When a pH was passed, straight between the readings about it."""
+def _passed(
+    read: Sequence[tuple[datetime, float]], ph: float, least_per_min: float
+) -> datetime | None:
+    """When a pH was passed, straight between the readings about it, where it fell fast enough."""
     for (one, before), (two, after) in pairwise(read):
         if before > ph >= after and two - one <= _MOST_BETWEEN:
+            fell = (before - after) / max(1.0, (two - one).total_seconds() / 60)
+            if fell < least_per_min:
+                return None
             return one + (two - one) * (before - ph) / (before - after)
     return None
 

@@ -12,12 +12,19 @@ from typing import Any
 
 from argon2 import PasswordHasher
 from argon2.exceptions import InvalidHashError, VerifyMismatchError
-from sqlalchemy import Select, Uuid, and_, bindparam, delete, func, select
-from sqlalchemy.orm import Session
+from sqlalchemy import Select, Uuid, and_, bindparam, delete, func, select, update
+from sqlalchemy.orm import Session, aliased
 
 from openpail.records.dairy.models import Dairy, HouseOverride
 from openpail.records.errors import NotHere, RecordError
-from openpail.records.people.models import ROLES, Membership, Person, SetupToken, SignInTry
+from openpail.records.people.models import (
+    ROLES,
+    Membership,
+    Person,
+    SetupToken,
+    SignedIn,
+    SignInTry,
+)
 
 MOST_TRIES = 8  # of one name from one address: who guesses cannot shut out whoever sits elsewhere
 MOST_OF_AN_ADDRESS = 60
@@ -205,6 +212,7 @@ def change_password(session: Session, person: Person, old: str, new: str) -> Non
 def new_session_key(session: Session, person: Person) -> None:
     """Every device of theirs is signed out: no cookie from before is good any more."""
     person.session_key = uuid.uuid4()
+    session.execute(delete(SignedIn).where(SignedIn.person_id == person.id))
     session.flush()
 
 
@@ -249,29 +257,93 @@ def _matches(hashed: str, password: str) -> bool:
 
 @cache  # putting a question together takes longer than asking it
 def _at_home() -> Select[Any]:
+    device = aliased(SignedIn)
     own = (
         select(func.jsonb_object_agg(HouseOverride.key, HouseOverride.value))
         .where(HouseOverride.dairy_id == Dairy.id, HouseOverride.until.is_(None))
         .scalar_subquery()
     )
     return (
-        select(Person, Dairy, Membership.role, own)
+        select(Person, Dairy, Membership.role, own, device.seen_at)
         .outerjoin(
             Membership, and_(Membership.person_id == Person.id, Membership.ended_at.is_(None))
         )
         .outerjoin(Dairy, Dairy.id == Membership.dairy_id)
+        .outerjoin(
+            device,
+            and_(device.person_id == Person.id, device.id == bindparam("device_id", type_=Uuid())),
+        )
         .where(Person.id == bindparam("person_id", type_=Uuid()))
         .order_by(Dairy.created_at)
     )
 
 
+@dataclass(frozen=True, slots=True)
+class AtHome:
+    """A person, the dairy they belong to, their role there, its own house values, and when the
+    device that asks was last seen; None: nobody is signed in on it."""
+
+    person: Person
+    dairy: Dairy | None
+    role: str | None
+    own: dict[str, float]
+    seen_at: datetime | None
+
+
 def at_home(
-    session: Session, person_id: uuid.UUID
-) -> tuple[Person, Dairy | None, str | None, dict[str, float]] | None:
-    """A person, the dairy they belong to, their role there and its own house values; None for
-    nobody."""
-    row = session.execute(_at_home(), {"person_id": person_id}).first()
-    return (row[0], row[1], row[2], row[3] or {}) if row else None
+    session: Session, person_id: uuid.UUID, device_id: uuid.UUID | None = None
+) -> AtHome | None:
+    """A person where they belong; None for nobody."""
+    asked = {"person_id": person_id, "device_id": device_id}
+    row = session.execute(_at_home(), asked).first()
+    return AtHome(row[0], row[1], row[2], row[3] or {}, row[4]) if row else None
+
+
+# ── devices ──
+
+SIGNED_IN_FOR = timedelta(days=30)
+_SEEN_EVERY = timedelta(minutes=10)
+_LONGEST_AGENT = 300
+
+
+def let_in(session: Session, person: Person, agent: str, now: datetime) -> uuid.UUID:
+    """A device is signed in; those that nobody used for long are forgotten."""
+    session.execute(
+        delete(SignedIn).where(
+            SignedIn.person_id == person.id, SignedIn.seen_at < now - SIGNED_IN_FOR
+        )
+    )
+    row = SignedIn(
+        id=uuid.uuid4(),
+        person_id=person.id,
+        begun_at=now,
+        seen_at=now,
+        agent=agent[:_LONGEST_AGENT],
+    )
+    session.add(row)
+    session.flush()
+    return row.id
+
+
+def seen(session: Session, device_id: uuid.UUID, last: datetime, now: datetime) -> None:
+    """A device is in use: told every ten minutes, no oftener."""
+    if now - last >= _SEEN_EVERY:
+        session.execute(update(SignedIn).where(SignedIn.id == device_id).values(seen_at=now))
+
+
+def devices(session: Session, person: Person) -> list[SignedIn]:
+    """The devices on which somebody is signed in, the last seen first."""
+    query = select(SignedIn).where(SignedIn.person_id == person.id)
+    return list(session.scalars(query.order_by(SignedIn.seen_at.desc(), SignedIn.begun_at.desc())))
+
+
+def sign_out(session: Session, person: Person, device_id: uuid.UUID) -> None:
+    """A device of theirs is signed out. Raises NotHere."""
+    row = session.get(SignedIn, device_id)
+    if row is None or row.person_id != person.id:
+        raise NotHere("no such device")
+    session.delete(row)
+    session.flush()
 
 
 def first_maker(session: Session) -> Person | None:

@@ -42,6 +42,20 @@ class Membership(Base):
     ended_at: Mapped[datetime | None]
 
 
+class SignedIn(Base):
+    """A device on which somebody is signed in: since when, when it was last seen, and what its
+    browser calls itself. Gone, it is signed out."""
+
+    __tablename__ = "signed_in"
+    __table_args__ = (Index("ix_signed_in_person_id", "person_id"),)
+
+    id: Mapped[uuid.UUID] = mapped_column(primary_key=True, default=uuid.uuid4)
+    person_id: Mapped[uuid.UUID] = mapped_column(ForeignKey("person.id", ondelete="CASCADE"))
+    begun_at: Mapped[datetime]
+    seen_at: Mapped[datetime]
+    agent: Mapped[str] = mapped_column(default="")
+
+
 class SignInTry(Base):
     """A failed sign-in, by login and address: how often is too often."""
 

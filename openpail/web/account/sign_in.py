@@ -5,23 +5,24 @@ from __future__ import annotations
 import uuid
 from dataclasses import dataclass
 
-from flask import Flask, g, session
+from flask import Flask, g, request, session
 from flask_login import LoginManager, UserMixin, current_user, login_user
 
 from openpail.records.people import actions as people
 from openpail.records.people.models import Person
-from openpail.web.edge import db
+from openpail.web.edge import db, now
 
 
 @dataclass
 class User(UserMixin):
-    """A signed-in person; a changed session key signs every device out."""
+    """A person who is signed in on a device; a changed session key signs every device out."""
 
     person: Person
+    device_id: uuid.UUID
 
     def get_id(self) -> str:
         """What the cookie holds."""
-        return f"{self.person.id}:{self.person.session_key}"
+        return f"{self.person.id}:{self.person.session_key}:{self.device_id}"
 
 
 def install(app: Flask) -> None:
@@ -31,17 +32,19 @@ def install(app: Flask) -> None:
 
     @manager.user_loader  # type: ignore[untyped-decorator]
     def load(cookie: str) -> User | None:
-        person_id, _, key = cookie.partition(":")
         try:
-            found = people.at_home(db(), uuid.UUID(person_id))
+            person_id, key, device = (uuid.UUID(part) for part in cookie.split(":"))
         except ValueError:
             return None
-        if not found or str(found[0].session_key) != key:
+        found = people.at_home(db(), person_id, device)
+        if not found or found.person.session_key != key or found.seen_at is None:
             return None
-        person, dairy, role, own = found
-        if dairy:
-            g.dairy, g.role, g.own_values = dairy, role, own
-        return User(person)
+        if now() - found.seen_at > people.SIGNED_IN_FOR:
+            return None
+        if found.dairy:
+            g.dairy, g.role, g.own_values = found.dairy, found.role, found.own
+        people.seen(db(), device, found.seen_at, now())
+        return User(found.person, device)
 
     @app.before_request
     def place() -> None:
@@ -52,4 +55,5 @@ def let_in(person: Person) -> None:
     """Sign a person in on this device for thirty days since the last use."""
     session.clear()
     session.permanent = True
-    login_user(User(person), remember=False)
+    device = people.let_in(db(), person, request.user_agent.string, now())
+    login_user(User(person, device), remember=False)

@@ -70,6 +70,7 @@ def demo() -> Page:
 @needs("dairy.read")
 def sign_out() -> Page:
     """Sign out on this device."""
+    people.sign_out(db(), current_user.person, current_user.device_id)
     logout_user()
     return redirect(url_for("account.sign_in"))
 

@@ -122,6 +122,9 @@ def _you(form: OwnPasswordForm) -> Page:
         person=current_user.person,
         password_hint=PASSWORD_HINT,
         changed="changed" in request.args,
+        devices=people.devices(db(), current_user.person),
+        this=current_user.device_id,
+        device_words=device_words,
     )
 
 
@@ -138,6 +141,34 @@ def own_password() -> Page:
         return _you(form)
     let_in(person)
     return redirect(url_for("people.you", changed=1))
+
+
+_BROWSERS = (("Edg", "Edge"), ("Firefox", "Firefox"), ("Chrom", "Chromium"), ("Safari", "Safari"))
+_MACHINES = (
+    ("iPhone", "an iPhone"),
+    ("iPad", "an iPad"),
+    ("Android", "an Android device"),
+    ("Windows", "Windows"),
+    ("Mac OS", "a Mac"),
+    ("Linux", "Linux"),
+)
+
+
+def device_words(agent: str) -> str:
+    """What a browser calls itself, in plain words: whoever lists their devices knows them by it."""
+    browser = next((words for sign, words in _BROWSERS if sign in agent), "A browser")
+    machine = next(
+        (words for sign, words in _MACHINES if sign in agent), "a machine we do not know"
+    )
+    return f"{browser} on {machine}"
+
+
+@blueprint.post("/you/devices/<uuid:device_id>/sign-out")
+@needs("dairy.read")
+def sign_out_device(device_id: uuid.UUID) -> Page:
+    """One device of one's own is signed out."""
+    people.sign_out(db(), current_user.person, device_id)
+    return redirect(url_for("people.you"))
 
 
 @blueprint.post("/you/everywhere")

@@ -23,6 +23,7 @@ from openpail.records.dairy import actions as dairies
 from openpail.records.dairy import gear as gears
 from openpail.records.dairy.models import Dairy, Vat
 from openpail.records.errors import RecordError
+from openpail.records.safe import daily
 from openpail.records.session import sessions
 from openpail.web.config import Config
 from openpail.web.edge import Page, dairy, db, here, house, jars, may, needs, refuse
@@ -41,7 +42,7 @@ from openpail.web.settings.forms import (
     WaysForm,
     WeightForm,
 )
-from openpail.web.ui import draw
+from openpail.web.ui import draw, show
 from openpail.web.ui.fields import kept, written
 from openpail.work import dairy as things
 
@@ -107,7 +108,24 @@ def _page(form: OwnForm) -> Page:
         zones=zones(),
         editable=may("dairy.write"),
         tables=everything.table_count(),
+        backup=_backup_words(),
     )
+
+
+def _backup_words() -> tuple[str, bool] | None:
+    """How the backups stand, and whether that is well; None where none are made by themselves."""
+    if current_app.extensions["config"].mode == "demo":
+        return None
+    good, tried = daily.last(db(), good=True), daily.last(db(), good=False)
+    failed = f" The last try failed: {tried.words}" if tried and tried.words else ""
+    if good is None:
+        return f"No backup was made by itself yet.{failed}", False
+    words = (
+        f"The last good one is of {show.stamp(good.at)}: brought in beside the dairy and counted, "
+    )
+    is_old = here().now - good.at > daily.TOO_OLD
+    old = " That is too long ago: look at this machine." if is_old else ""
+    return f"{words}{good.rows} rows.{old}{failed}", not is_old and not failed
 
 
 @blueprint.post("/dairy")

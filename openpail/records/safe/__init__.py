@@ -1,0 +1,1 @@
+"""Backups that are made by themselves."""
