@@ -21,14 +21,16 @@ from sqlalchemy import (
     func,
     literal,
     select,
+    text,
     true,
     union_all,
 )
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, aliased
 
 from openpail.craft.make.taught import ShareTaught
 from openpail.records.dairy.models import Dairy, RoomRow, Vat
 from openpail.records.makes.models import (
+    LEFT_OUT,
     AcidLesson,
     FlocksLesson,
     Make,
@@ -39,7 +41,7 @@ from openpail.records.makes.models import (
 from openpail.records.recipes.models import RecipeRow
 from openpail.records.stock.models import Bottle
 
-_MOST_TOLD = 240  # of each sort: more than ever count at once
+_MOST_TOLD = 60  # of each sort: more than ever count at once
 _LAST_SHARES = 12
 ShareSort = Literal["yield", "vigour", "drying"]
 LessonSort = Literal["bottle", "vat", "overshoot", "acid"] | ShareSort
@@ -181,7 +183,7 @@ def _of_make(lesson: Any) -> Any:
 
 def left_out(session: Session, dairy: Dairy) -> list[Make]:
     """The makes that somebody left out of the learning, the newest first."""
-    query = select(Make).where(Make.dairy_id == dairy.id, ~counts())
+    query = select(Make).where(Make.dairy_id == dairy.id, text(f"make.{LEFT_OUT}"))
     return list(session.scalars(query.order_by(Make.started_at.desc())))
 
 
@@ -251,8 +253,9 @@ def _last_shares() -> Select[Any]:
 
 def counts() -> ColumnElement[bool]:
     """Whether a make counts in what is learnt: nobody left it out."""
-    told = Make.standing["flocks_count"].astext
-    return func.coalesce(told, "true") != "false"
+    out = aliased(Make, name="left_out")
+    left = select(out.id).where(out.dairy_id == Make.dairy_id, text(f"left_out.{LEFT_OUT}"))
+    return ~left.where(out.id == Make.id).correlate(Make).exists()
 
 
 def shares(session: Session, dairy: Dairy) -> dict[tuple[str, str], list[float]]:

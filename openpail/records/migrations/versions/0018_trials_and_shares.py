@@ -75,6 +75,11 @@ def upgrade() -> None:
     op.create_index('ix_share_lesson_dairy_id_sort', 'share_lesson', ['dairy_id', 'sort', 'of', 'at'])
 
 
+    where = sa.text("standing ->> 'flocks_count' = 'false'")
+    op.create_index('ix_make_left_out', 'make', ['dairy_id'], postgresql_where=where)
+
+
 def downgrade() -> None:
+    op.drop_index('ix_make_left_out', 'make')
     for table in ('share_lesson', 'trial_make', 'trial', 'kept_look'):
         op.drop_table(table)
