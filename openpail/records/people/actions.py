@@ -163,9 +163,9 @@ def _membership(session: Session, dairy: Dairy, person_id: uuid.UUID) -> Members
 
 def set_role(session: Session, dairy: Dairy, person_id: uuid.UUID, role: str) -> None:
     """Somebody may do more or less. Raises NotHere; RecordError for no role, or no maker left."""
+    found = _membership(session, dairy, person_id)
     if role not in ROLES:
         raise RecordError("Choose what they may do.", "role")
-    found = _membership(session, dairy, person_id)
     if role != "maker":
         _check_other_maker(session, dairy, person_id)
     found.role = role

@@ -334,11 +334,12 @@ def kept_files(session: Session, dairy: Dairy) -> list[KeptFile]:
 
 
 def drop_file(session: Session, dairy: Dairy, file_id: uuid.UUID) -> None:
-    """A kept file goes."""
+    """A kept file goes. Raises NotHere."""
     found = session.get(KeptFile, (dairy.id, file_id))
-    if found:
-        session.delete(found)
-        session.flush()
+    if found is None:
+        raise NotHere("no such file")
+    session.delete(found)
+    session.flush()
 
 
 def keys_of_family(session: Session, dairy: Dairy, family: str) -> tuple[str, ...]:
