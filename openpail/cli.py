@@ -312,11 +312,12 @@ def end_person(login: str, dairy: str) -> None:
 
 @main.command("demo")
 @click.option("--fresh", is_flag=True, help="Throw the demo's changes away first.")
+@click.option("--short", is_flag=True, help="Its last two months, without the year before.")
 @click.option("--analyser", default="", help="Where the stand-in analyser will answer.")
 @click.option("--logger", default="", help="Where the stand-in cave logger will answer.")
 @click.option("--probe", default="", help="Where the stand-in probe will answer.")
 @click.option("--scale", default="", help="Where the stand-in scale will answer.")
-def demo_data(fresh: bool, **devices: str) -> None:
+def demo_data(fresh: bool, short: bool, **devices: str) -> None:
     """Load the demo farm, or move it to today."""
     url = _url()
     if make_url(url).database not in demo.DATABASES:
@@ -326,7 +327,8 @@ def demo_data(fresh: bool, **devices: str) -> None:
         click.echo("· the old demo is gone")
     make_database(url)
     migrate_to(url)
-    click.echo(f"· {demo.ready(url, datetime.now(UTC), demo.Devices(**devices))}")
+    at = demo.Devices(**devices)
+    click.echo(f"· {demo.ready(url, datetime.now(UTC), at, with_year=not short)}")
 
 
 if __name__ == "__main__":

@@ -91,9 +91,11 @@ class Devices:
     scale: str = ""
 
 
-def ready(url: str, now: datetime, devices: Devices | None = None) -> str:
+def ready(
+    url: str, now: datetime, devices: Devices | None = None, *, with_year: bool = True
+) -> str:
     """Load the farm when it is not there, else move it by whole days; what was done, in words."""
-    words = _ready(url, now)
+    words = _ready(url, now, with_year=with_year)
     with sessions(url).begin() as session:
         dairy = session.scalars(select(Dairy)).one()
         at = devices or Devices()
@@ -106,11 +108,11 @@ def ready(url: str, now: datetime, devices: Devices | None = None) -> str:
     return words
 
 
-def _ready(url: str, now: datetime) -> str:
+def _ready(url: str, now: datetime, *, with_year: bool) -> str:
     with sessions(url).begin() as session:
         dairy = session.scalar(select(Dairy))
         if dairy is None:
-            load(session, now, with_year=True)
+            load(session, now, with_year=with_year)
             return "the demo farm is loaded"
         days = (now - (dairy.created_at + FOUNDED_BEFORE)).days
         if days <= 0:

@@ -28,6 +28,7 @@ from openpail.records.stock import models as _stock  # noqa: F401
 from openpail.records.trials import models as _trials  # noqa: F401
 
 METADATA: MetaData = Base.metadata
+_MIGRATES = 731_094_213  # of pg_advisory_lock: any number that nothing else uses
 
 
 def create_database(url: str) -> bool:
@@ -53,5 +54,11 @@ def alembic_config(url: str) -> Config:
 
 
 def migrate(url: str, revision: str = "head") -> None:
-    """Bring a database up to a revision."""
-    command.upgrade(alembic_config(url), revision)
+    """Bring a database up to a revision; of several who begin at once, one does it."""
+    engine = create_engine(url, isolation_level="AUTOCOMMIT")
+    try:
+        with engine.connect() as connection:
+            connection.execute(text(f"select pg_advisory_lock({_MIGRATES})"))
+            command.upgrade(alembic_config(url), revision)
+    finally:
+        engine.dispose()

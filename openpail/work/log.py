@@ -11,6 +11,7 @@ from __future__ import annotations
 import uuid
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
+from datetime import timedelta
 from typing import Literal
 
 from openpail.craft.errors import CraftError
@@ -61,6 +62,7 @@ _NEVER_ODD = (
     deeds.TurnedOver,
     deeds.Tightened,
 )
+_JUST_NOW = timedelta(minutes=2)
 Outcome = Literal["kept", "repeat", "met", "unknown", "refused"]
 
 
@@ -118,11 +120,13 @@ class _Door:
         self.steps = frozenset(step.key for step in self.recipe.steps)
         self.rested_at = self.before.weighed.at if self.before.weighed else None
         self.changed = False
+        self.now = max([here.now, *(each.arrived for each in self.told.values() if each.arrived)])
 
     def take(self, told: Told) -> Answer:
         """Keep one deed, or say why not."""
         if told.id in self.told:
             return Answer(told.id, "repeat")
+        told = self._after_all(told)
         bounds = self._bounds(told)
         mends = isinstance(told.deed, Amended | Undone)
         if mends and told.amends not in self.told:
@@ -141,7 +145,7 @@ class _Door:
             told.offset,
             told.device,
             told.counter,
-            self.here.now,
+            self.now,
         )
         row = Kept(
             "make",
@@ -156,10 +160,19 @@ class _Door:
             uuid.UUID(told.amends) if told.amends else None,
         )
         here = self.here
-        if not log.add(here.session, self.make.dairy_id, row, here.now, here.person_id):
+        if not log.add(here.session, self.make.dairy_id, row, self.now, here.person_id):
             return Answer(told.id, "refused", "This number belongs to another deed.", "id")
         self.told[told.id], self.changed = kept, True
         return self._answer(kept)
+
+    def _after_all(self, told: Told) -> Told:
+        """What happens now happens after what arrived before, though our clock was put back since;
+        what is told of an earlier moment stays there."""
+        is_now = abs(told.at - self.here.now) < _JUST_NOW
+        if not is_now or self.now - self.here.now < _JUST_NOW:
+            return told
+        self.now += timedelta(seconds=1)
+        return replace(told, happened=self.now - told.offset)
 
     def _bounds(self, told: Told) -> Bounds:
         """What a deed is held against. Only those that may be odd are held against the whole."""
@@ -167,7 +180,7 @@ class _Door:
             self.steps,
             self.make.started_at,
             self.milk_l,
-            self.here.now,
+            self.now,
             self.rested_at,
             self.told,
             recipe=self.recipe,

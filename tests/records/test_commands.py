@@ -76,11 +76,11 @@ def test_the_demo_is_loaded_left_moved_and_begun_anew(run, monkeypatch):
 
     monkeypatch.setattr(cli, "datetime", Clock)
     name = demo.DATABASES[1]
-    assert "is loaded" in run("demo", "--analyser", "127.0.0.1:9", database=name).output
+    assert "is loaded" in run("demo", "--short", "--analyser", "127.0.0.1:9", database=name).output
     assert "as it was left" in run("demo", database=name).output
     Clock.moment = NOW + timedelta(days=3, hours=2)
     assert "moved 3 days on" in run("demo", database=name).output
-    fresh = run("demo", "--fresh", database=name).output
+    fresh = run("demo", "--fresh", "--short", database=name).output
     assert "the old demo is gone" in fresh and "is loaded" in fresh
 
 

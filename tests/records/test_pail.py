@@ -198,13 +198,13 @@ def test_an_empty_machine_takes_a_backup(backup, tmp_path_factory):
 
 
 def test_the_demo_never_touches_the_dairy_and_its_second_start_changes_nothing(state, made):
-    first = pail(state, "demo", "--no-serve")
+    first = pail(state, "demo", "--short", "--no-serve")
     assert "the demo farm is loaded" in first.stdout, first.stderr
     ask(state, "update vat set name = 'my pot' where name = 'stove pot'", "openpail_demo")
-    again = pail(state, "demo", "--no-serve")
+    again = pail(state, "demo", "--short", "--no-serve")
     assert "as it was left" in again.stdout
     assert ask(state, "select count(*) from vat where name = 'my pot'", "openpail_demo") == 1
-    fresh = pail(state, "demo", "--fresh", "--no-serve")
+    fresh = pail(state, "demo", "--fresh", "--short", "--no-serve")
     assert "the old demo is gone" in fresh.stdout
     assert ask(state, "select count(*) from vat where name = 'my pot'", "openpail_demo") == 0
     assert ask(state, "select count(*) from dairy") == 1

@@ -6,20 +6,23 @@ import socket
 import subprocess
 import sys
 import time
-from contextlib import ExitStack
+from contextlib import ExitStack, contextmanager
+from http.cookiejar import CookieJar
 from pathlib import Path
 from urllib.error import HTTPError
-from urllib.request import Request, urlopen
+from urllib.parse import urlencode
+from urllib.request import HTTPCookieProcessor, Request, build_opener, urlopen
 
 import pytest
 
-from tests.conftest import SECRET
+from tests.conftest import SECRET, token_in
+from tests.web.test_forms import GOOD
 
 ROOT = Path(__file__).parents[2]
 
 
-@pytest.fixture
-def served(demo_url):
+@contextmanager
+def serving(demo_url):
     """A master with its workers; its port and its process."""
     with socket.socket() as free:
         free.bind(("127.0.0.1", 0))
@@ -38,6 +41,12 @@ def served(demo_url):
     yield port, master
     master.terminate()
     master.wait(20)
+
+
+@pytest.fixture
+def served(demo_url):
+    with serving(demo_url) as found:
+        yield found
 
 
 def health(port, within=3.0):
@@ -77,3 +86,46 @@ def test_too_much_is_refused_in_words_and_a_dead_worker_is_followed_by_another(s
     while health(port) != 200:
         assert time.monotonic() < until
         time.sleep(0.1)
+
+
+class Browser:
+    """Somebody whose every request goes to the server that is named, with one jar of cookies."""
+
+    def __init__(self, port):
+        self.open = build_opener(HTTPCookieProcessor(CookieJar())).open
+        self.tell(port, "/demo", "/sign-in")
+
+    def page(self, port, path):
+        return self.open(f"http://127.0.0.1:{port}{path}", timeout=20).read().decode()
+
+    def tell(self, port, address, page, **form):
+        form["csrf_token"] = token_in(self.page(port, page))
+        return self.open(
+            f"http://127.0.0.1:{port}{address}", urlencode(form).encode(), timeout=20
+        ).status
+
+
+def test_two_servers_before_one_database_and_one_of_them_killed_under_load(demo_url):
+    """No state lies in a process: who signed in at one is known at the other, and what one kept
+    the other shows; what was answered before the one was killed is all there."""
+    with serving(demo_url) as (one, master), serving(demo_url) as (two, _):
+        browser = Browser(one)
+        assert "House cows" in browser.page(two, "/milk")
+        kept = []
+
+        def taken(port, number):
+            name = f"pail {port}-{number}"
+            browser.tell(port, "/milk", "/milk", **{**GOOD, "name": name})
+            kept.append(name)
+
+        for number in range(3):
+            taken(one, number)
+            taken(two, number)
+        for child in Path(f"/proc/{master.pid}/task/{master.pid}/children").read_text().split():
+            os.kill(int(child), signal.SIGKILL)
+        master.kill()
+        master.wait(20)
+        assert health(one, 1.0) is None
+        taken(two, 9)
+        page = browser.page(two, "/milk")
+        assert all(page.count(name) for name in kept), [n for n in kept if n not in page]

@@ -11,6 +11,7 @@ from markupsafe import Markup
 from werkzeug.local import LocalProxy
 
 from openpail.records.line import counts
+from openpail.web.clock import MachineClock
 from openpail.web.edge import here, may
 from openpail.web.ui import draw
 
@@ -39,6 +40,7 @@ def install(app: Flask) -> None:
     """Give every page its shell."""
     app.jinja_env.globals["draw"] = draw
     app.jinja_env.globals["posts"] = _posts
+    app.extensions["machine_clock"] = MachineClock()
 
     @app.context_processor
     def shell() -> dict[str, object]:
@@ -51,7 +53,18 @@ def install(app: Flask) -> None:
         }
         if "dairy" not in g or not current_user.is_authenticated:
             return common
-        return common | {"line": LocalProxy(_line_once), "dairy": g.dairy}
+        return common | {
+            "line": LocalProxy(_line_once),
+            "dairy": g.dairy,
+            "clock_words": "" if config.frozen_now else _clock_words(),
+        }
+
+
+def _clock_words() -> str:
+    """What whoever works here is told of this machine's clock."""
+    clock: MachineClock = current_app.extensions["machine_clock"]
+    clock.look()
+    return clock.words if may("make.write") else ""
 
 
 def _posts(endpoint: str, **values: Any) -> Markup:
