@@ -269,13 +269,19 @@ def _ms(clients: Sequence[FlaskClient], addresses: Sequence[str]) -> tuple[list[
     return [median(each) for each in took], sizes
 
 
-def _beside_the_demo(small: FlaskClient, large: FlaskClient) -> None:
+Told = dict[str, tuple[float, float | None]]
+
+
+def _beside_the_demo(small: FlaskClient, large: FlaskClient) -> Told:
+    """Each page of both: ms in the large one, and its ratio to the small one."""
     print(f"{'page':<14}{'demo, ms':>10}{'five years':>12}{'ratio':>8}{'kB':>7}")
-    there = _pages(large)
+    there, told = _pages(large), Told()
     for name, address in _pages(small).items():
         (before, after), sizes = _ms((small, large), (address, there[name]))
         ratio = after / before
         print(f"{name:<14}{before:>10.1f}{after:>12.1f}{ratio:>8.2f}{sizes[1] / 1000:>7.0f}")
+        told[name] = (after, ratio)
+    return told
 
 
 def _with_samples(client: FlaskClient, url: str) -> None:
@@ -299,7 +305,7 @@ def _with_samples(client: FlaskClient, url: str) -> None:
         )
 
 
-def _telling(client: FlaskClient) -> None:
+def _telling(client: FlaskClient) -> Told:
     """A deed told and answered (aim 50 ms at the 95th percentile), and what an open page asks for
     every few seconds (aim 15 ms), in the dairy of five years."""
     vat = client.get("/vat").headers["Location"]
@@ -325,13 +331,17 @@ def _telling(client: FlaskClient) -> None:
             seen = client.get(vat).text.split('data-version="')[1].split('"')[0]
             for _ in range(20):
                 timed("nothing new", partial(client.get, f"{vat}/now?v={seen}"), 204)
+    told = Told()
     for name, each in took.items():
         p95 = sorted(each)[int(0.95 * len(each))]
+        told[f"{name}, 95th percentile"] = (p95, None)
         print(f"{name:<16} median {median(each):6.1f} ms, 95th percentile {p95:6.1f} ms")
+    return told
 
 
-def _out(client: FlaskClient) -> None:
+def _out(client: FlaskClient) -> Told:
     """The whole dairy out as one file (aim 60 s), and as a spreadsheet."""
+    told = Told()
     for name, address in (
         ("zip", "/dairy/everything.zip"),
         ("ods", "/logbook/makes-and-tests.ods"),
@@ -345,21 +355,22 @@ def _out(client: FlaskClient) -> None:
         print(
             f"everything out, {name}: {took:.1f} s, first byte {first:.1f} s, {size / 1e6:.1f} MB"
         )
+        told[f"everything out, {name}"] = (1000 * took, None)
+    return told
 
 
-def main() -> None:
-    """Build, count, time."""
+def measured() -> Told:
+    """Build, count, time: ms, and where there is one the ratio to the demo's own."""
     settle()
     with _dairy("bench_demo") as (small, small_url), _dairy("bench_five") as (large, large_url):
         began = time.perf_counter()
         with sessions(large_url)() as session:
             build(session)
             print(f"built in {time.perf_counter() - began:.0f} s: {counts(session)}")
-        _beside_the_demo(small, large)
-        _telling(large)
-        _out(large)
+        told = _beside_the_demo(small, large) | _telling(large) | _out(large)
         _with_samples(small, small_url)
+    return told
 
 
 if __name__ == "__main__":
-    main()
+    measured()

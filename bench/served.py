@@ -1,6 +1,6 @@
 """A dairy served as it is, under many hands, and killed: what it answers, and what it loses.
 
-./pail bench clients [N] [SECONDS]     so many clients at once; median and 95th percentile
+./pail bench clients [N] [SECONDS] [THINKS]   so many at once, each looking so long at a page
 ./pail bench kill [TIMES]              workers, master and PostgreSQL by turns, under writes
 """
 
@@ -128,8 +128,9 @@ class Client:
         return json.load(self._opener.open(request, timeout=30))
 
 
-def clients(count: int, seconds: float) -> None:
-    """Many clients at once, each fetching one page after the other."""
+def clients(count: int, seconds: float, thinks_s: float = 0.0) -> tuple[float, float, float]:
+    """Many clients at once, each fetching one page after the other; thinks_s: how long one looks
+    at a page. Median and 95th percentile, ms, and the largest worker, MB."""
     dairy = Dairy()
     try:
         dairy.start()
@@ -147,13 +148,25 @@ def clients(count: int, seconds: float) -> None:
                 except OSError as error:
                     wrong.append(f"{page}: {error}")
                 took.append(time.monotonic() - begun)
+                time.sleep(chance.uniform(0.5, 1.5) * thinks_s)
 
         _all_at_once([lambda c=c, n=n: walk(c, random.Random(n)) for n, c in enumerate(many)])
         ms = sorted(1000 * each for each in took)
         print(f"{count} clients, {seconds:.0f} s: {len(ms)} pages, {len(wrong)} errors {wrong[:3]}")
-        print(f"median {median(ms):.0f} ms, 95th percentile {quantiles(ms, n=20)[-1]:.0f} ms")
+        p95, largest = quantiles(ms, n=20)[-1], max(_mb(each) for each in dairy.workers())
+        print(
+            f"median {median(ms):.0f} ms, 95th percentile {p95:.0f} ms, a worker {largest:.0f} MB"
+        )
+        assert not wrong, wrong[:3]
+        return median(ms), p95, largest
     finally:
         dairy.stop()
+
+
+def _mb(process: int) -> float:
+    """The most memory that a process ever held."""
+    status = Path(f"/proc/{process}/status").read_text()
+    return int(re.findall(r"VmHWM:\s+(\d+) kB", status)[0]) / 1000
 
 
 def kill(times: int) -> None:
@@ -309,5 +322,5 @@ if __name__ == "__main__":
     if what == "kill":
         kill(int(*numbers[:1] or ["100"]))
     else:
-        count, seconds = (*numbers, *("20", "60")[len(numbers) :])
-        clients(int(count), float(seconds))
+        count, seconds, thinks = (*numbers, *("20", "60", "0")[len(numbers) :])
+        clients(int(count), float(seconds), float(thinks))

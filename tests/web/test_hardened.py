@@ -49,7 +49,10 @@ def nasty(client, post, farm):
     send(client, "/logbook/looks?words=goat", {"name": NASTY[:50]}, "/logbook?words=goat")
     trial = {"recipe": "larder-block", "words": NASTY, "fact": "", "each": "3"}
     send(client, "/logbook/trials", trial, "/logbook/trials")
-    post("/dairy/people", {"login": "odd", "name": NASTY, "role": "reader", "password": "x" * 14})
+    post(
+        "/dairy/people",
+        {"login": "odd", "name": NASTY, "role": "reader", "password": "a long password"},
+    )
     here.dairy.name = NASTY
     here.session.commit()
     return make_id

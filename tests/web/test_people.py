@@ -79,7 +79,7 @@ def test_ones_own_password_and_every_device(app, client, post, demo_url):
 
     wrong = send("/you/password", {"old": "not it at all", "new": "my new password"})
     assert "not your password until now" in wrong.text
-    assert "At least 10" in send("/you/password", {"old": PASSWORD, "new": "x"}).text
+    assert "At least 12" in send("/you/password", {"old": PASSWORD, "new": "x"}).text
     assert send("/you/password", {"old": PASSWORD, "new": "my new password"}).status_code == 302
     assert here.get("/milk").status_code == 200 and there.get("/milk").status_code == 302
     send("/you/everywhere", {})
@@ -164,3 +164,20 @@ def test_a_device_that_nobody_used_for_a_month_is_signed_out(app, client, post):
     assert client.get("/milk").status_code == 200
     app.extensions["config"] = replace(config, frozen_now=NOW + timedelta(days=89))
     assert client.get("/milk").status_code == 302
+
+
+@pytest.mark.parametrize(
+    ("password", "good"),
+    [
+        ("eleven-long", False),
+        ("aaaaaaaaaaaaaaaa", False),
+        ("password123456", False),
+        ("wrenwrenwren1", False),
+        ("cheesecheese12", False),
+        ("four hens and a gate", True),
+        ("ÄÖÜ zwölf Zeichen", True),
+    ],
+)
+def test_a_password_that_is_guessed_first_is_none(client, post, password, good):
+    new = {"login": "wren", "name": "Wren", "role": "helper", "password": password}
+    assert (post("/dairy/people", new, "/dairy/people").status_code == 302) == good

@@ -30,7 +30,9 @@ MOST_TRIES = 8  # of one name from one address: who guesses cannot shut out whoe
 MOST_OF_AN_ADDRESS = 60
 LONGEST_LOGIN = 80
 WINDOW = timedelta(minutes=15)
-SHORTEST_PASSWORD, _LONGEST_PASSWORD = 10, 1000
+SHORTEST_PASSWORD, _LONGEST_PASSWORD = 12, 1000
+_LEAST_SIGNS = 6
+_GUESSED_FIRST = ("password", "openpail", "cheese", "123456", "qwert", "letmein", "welcome")
 
 _hasher = PasswordHasher()
 _nobody = _hasher.hash(secrets.token_hex())
@@ -86,7 +88,7 @@ def add_person(
         raise RecordError(f"At most {LONGEST_LOGIN} characters, please.", "name")
     if role not in ROLES:
         raise RecordError("Choose what they may do.", "role")
-    check_password(password, "password")
+    check_password(password, "password", login)
     if session.scalar(select(Person).where(Person.login == login)):
         raise RecordError(f"“{login}” is taken.", "login")
     person = Person(
@@ -104,10 +106,19 @@ def add_person(
     return person
 
 
-def check_password(password: str, field: str) -> None:
-    """Long enough to be one. Raises RecordError about the field."""
+def check_password(password: str, field: str, login: str = "") -> None:
+    """Long enough to be one, and none that is guessed first. Raises RecordError about the field."""
     if not SHORTEST_PASSWORD <= len(password) <= _LONGEST_PASSWORD:
         raise RecordError(f"At least {SHORTEST_PASSWORD} characters, please.", field)
+    plain = password.casefold()
+    if login:
+        plain = plain.replace(login.casefold(), "")
+    for word in _GUESSED_FIRST:
+        plain = plain.replace(word, "")
+    # what is left of it after the words that everybody tries must still be something
+    if len(set(plain)) < _LEAST_SIGNS:
+        words = "That one is guessed first: take a few words that have nothing to do with it."
+        raise RecordError(words, field)
 
 
 # ── those who are there ──
@@ -197,7 +208,7 @@ def _check_other_maker(session: Session, dairy: Dairy, person_id: uuid.UUID) -> 
 
 def set_password(session: Session, person: Person, password: str) -> None:
     """A new password; every device is signed out. Raises RecordError."""
-    check_password(password, "new")
+    check_password(password, "new", person.login)
     person.password_hash = _hasher.hash(password)
     new_session_key(session, person)
 

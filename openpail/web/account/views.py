@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import logging
+
 from flask import Blueprint, abort, current_app, g, redirect, render_template, request, url_for
 from flask_login import current_user, logout_user
 
@@ -17,6 +19,7 @@ from openpail.web.account.sign_in import let_in
 from openpail.web.edge import Page, db, needs, now, public, refuse
 from openpail.web.ui.fields import blame
 
+_log = logging.getLogger("openpail")
 blueprint = Blueprint("account", __name__, template_folder="templates")
 
 
@@ -40,10 +43,13 @@ def sign_in() -> Page:
             )
         except RecordError as error:
             blame(form.password, error.words)
+            _log.warning("shut out for now: a sign-in from %s", request.remote_addr)
         else:
             if person:
                 let_in(person)
+                _log.info("signed in: %s from %s", person.id, request.remote_addr)
                 return redirect(_back())
+            _log.warning("wrong password or name, from %s", request.remote_addr)
             blame(form.password, "This name and password do not go together.")
     return render_template("account/sign_in.html", form=form, demo=_is_demo())
 
