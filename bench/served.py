@@ -135,11 +135,14 @@ def clients(count: int, seconds: float, thinks_s: float = 0.0) -> tuple[float, f
     try:
         dairy.start()
         many = [Client() for _ in range(count)]
+        for page in PAGES * 4:  # what a worker keeps once it has worked it out is there by now
+            many[0].get(page)
         took: list[float] = []
         wrong: list[str] = []
         ends = time.monotonic() + seconds
 
         def walk(client: Client, chance: random.Random) -> None:
+            time.sleep(chance.uniform(0, thinks_s))
             while time.monotonic() < ends:
                 page = chance.choice(PAGES)
                 begun = time.monotonic()
