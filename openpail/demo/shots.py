@@ -61,7 +61,7 @@ def _logbook(page: Page) -> None:
 
 def _piece(page: Page) -> None:
     page.goto("/cave")
-    page.get_by_role("link", name="14-1").first.click()
+    page.locator(".on-shelf").nth(8).click()
 
 
 def _desk(page: Page) -> None:
