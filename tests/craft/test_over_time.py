@@ -25,7 +25,7 @@ def test_a_middle_lies_in_its_band_and_both_among_the_values(those):
     assert len(line) == (len(those) if len(those) >= LEAST_DRAWN else 0)
     low, high = min(each.y for each in those), max(each.y for each in those)
     for each in line:
-        assert low <= each.low <= each.middle <= each.high <= high + 1e-9 * abs(high)
+        assert low <= each.low <= each.middle <= each.high <= high
     assert [each.x for each in line] == sorted(each.x for each in line)
     whole = spread_of([each.y for each in those])
     assert whole.middle == median(each.y for each in those)

@@ -162,7 +162,7 @@ def test_a_first_dairy_is_founded_with_the_token(database_url):
     refused = client.post("/set-up", data=form).text
     assert "not the token" in refused and 'value="Hill"' in refused
     short = client.post("/set-up", data={**form, "token": token, "password": "short"}).text
-    assert "At least 10 characters" in short
+    assert "At least 12 characters" in short
     assert client.post("/set-up", data={**form, "token": token}).headers["Location"] == "/"
     assert "Larder Block" in client.get("/recipes").text
     assert "US gal" in client.get("/recipes/larder-block").text

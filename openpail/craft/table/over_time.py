@@ -59,7 +59,9 @@ def spread_of(values: Sequence[float]) -> Spread:
     if len(values) < LEAST_DRAWN:
         return Spread(len(values), median(values), None, None)
     tenths = quantiles(values, n=10, method="inclusive")
-    return Spread(len(values), median(values), tenths[0], tenths[-1])
+    # between two equal values a tenth may come out a hair beyond them
+    low, high = max(tenths[0], min(values)), min(tenths[-1], max(values))
+    return Spread(len(values), median(values), low, high)
 
 
 def running(points: Sequence[TimePoint]) -> tuple[RunningMiddle, ...]:
