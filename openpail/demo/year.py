@@ -105,21 +105,14 @@ def _in_milk(breed: Breed) -> range:
     return next(months for _, each, _, months, *_ in HERDS if each == breed)
 
 
-def live_the_year(
-    session: Session, dairy: Dairy, vats: Mapping[str, Vat], now: datetime, most: int | None = None
-) -> None:
-    """Live through the year before, from its first make to what became of the last cheese.
-
-    Parameters: most, makes; None for all.
-    """
+def live_the_year(session: Session, dairy: Dairy, vats: Mapping[str, Vat], now: datetime) -> None:
+    """Live through the year before, from its first make to what became of the last cheese."""
     for key, value in _PRICES.items():
         dairies.overrule(session, dairy, key, value, morning(now, FIRST_DAY), why=_PRICED)
     chance = Random(7)  # noqa: S311 - a story, no secret
     recipes = {recipe.key: recipe for recipe, _ in library()}
     begun = datetime.min
-    for number, each in enumerate(makes_of(now)):
-        if most is not None and number >= most:
-            break
+    for each in makes_of(now):
         make = one(session, dairy, vats, recipes[each.recipe], each, chance, now)
         begun = make.started_at
     for lot in stock.bottles(session, dairy):

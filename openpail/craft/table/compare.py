@@ -69,6 +69,11 @@ class Different:
     others_n: int
     to_tell: int | None
 
+    @property
+    def is_told(self) -> bool:
+        """Whether there are makes enough of each kind to tell it."""
+        return self.to_tell is not None and min(self.best_n, self.others_n) >= self.to_tell
+
 
 def different(
     best: Sequence[Sequence[MadeFact]], others: Sequence[Sequence[MadeFact]]

@@ -27,6 +27,11 @@ class BothWays:
     differs: bool
     to_tell: int | None
 
+    @property
+    def is_told(self) -> bool:
+        """Whether there are makes enough of each kind to tell it."""
+        return self.to_tell is not None and min(self.new_n, self.usual_n) >= self.to_tell
+
 
 @dataclass(frozen=True, slots=True)
 class TrialSaid:
