@@ -3,18 +3,25 @@
 import os
 import re
 import uuid
+from copy import copy
 from datetime import UTC, datetime, timedelta
+from functools import cache
 from pathlib import Path
 
 import pytest
+from argon2 import PasswordHasher
+from flask import Flask
 from hypothesis import HealthCheck, settings
-from sqlalchemy import create_engine, make_url, select, text
+from jinja2 import BytecodeCache
+from sqlalchemy import Engine, create_engine, make_url, select, text
 
 from openpail.demo.load import load
 from openpail.records.dairy.models import Dairy
+from openpail.records.people import actions as people
 from openpail.records.schema import migrate
 from openpail.records.session import engine_for, sessions
 from openpail.web.app import create_app
+from openpail.web.clock import MachineClock
 from openpail.web.config import Config
 from openpail.work.here import Here
 
@@ -31,6 +38,26 @@ settings.register_profile(
     suppress_health_check=[HealthCheck.too_slow],
 )
 settings.load_profile("steady")
+
+
+class _Compiled(BytecodeCache):
+    """Templates as they were compiled once: nearly every test has an application of its own."""
+
+    def __init__(self):
+        self.kept = {}
+
+    def load_bytecode(self, bucket):
+        if bucket.key in self.kept:
+            bucket.bytecode_from_string(self.kept[bucket.key])
+
+    def dump_bytecode(self, bucket):
+        self.kept[bucket.key] = bucket.bytecode_to_string()
+
+
+# A hash that is dear to whoever guesses is dear to a thousand tests too.
+people._hasher = PasswordHasher(time_cost=1, memory_cost=64, parallelism=1)
+people._nobody = people._hasher.hash(SECRET)
+Flask.jinja_options = {"bytecode_cache": _Compiled()}
 
 GOLDEN = Path(__file__).parent / "golden" / "cases"
 
@@ -67,11 +94,14 @@ def _server() -> str:
     return url
 
 
+@cache
+def _at_the_server() -> Engine:
+    return create_engine(_server(), isolation_level="AUTOCOMMIT")
+
+
 def _admin(statement: str) -> None:
-    engine = create_engine(_server(), isolation_level="AUTOCOMMIT")
-    with engine.connect() as connection:
+    with _at_the_server().connect() as connection:
         connection.execute(text(statement))
-    engine.dispose()
 
 
 def _sibling(name: str) -> str:
@@ -132,10 +162,27 @@ def farm(demo_url):
         session.rollback()
 
 
+_APPS: dict[datetime, Flask] = {}
+
+
+def application(url, moment=NOW):
+    """The application on a demo farm, its clock stopped at a moment: built once for each."""
+    config = Config(url, SECRET, "demo", moment)
+    if moment not in _APPS:
+        if len(_APPS) >= 8:
+            del _APPS[next(iter(_APPS))]
+        _APPS[moment] = built = create_app(config)
+        built.extensions["as built"] = copy(built.config), copy(built.view_functions)
+    found = _APPS[moment]
+    found.config, found.view_functions = map(copy, found.extensions["as built"])
+    found.extensions.update(config=config, sessions=sessions(url), machine_clock=MachineClock())
+    return found
+
+
 @pytest.fixture
 def app(demo_url):
     """The application on the demo farm, its clock stopped."""
-    return create_app(Config(demo_url, SECRET, "demo", NOW))
+    return application(demo_url)
 
 
 @pytest.fixture

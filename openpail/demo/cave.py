@@ -56,12 +56,14 @@ def live_through(
     laid: datetime,
     now: datetime,
     buyers: Sequence[str] = (),
+    *,
+    early: bool = False,
 ) -> None:
     """The pieces of a make, from the day they were laid down until yesterday; the last cares wait.
 
     They lived alike: one life is walked through by its own plan, and told of each. What is eaten
     by now was eaten at home. buyers: who takes it once it is ready, piece by piece in turn; "" is
-    the house.
+    the house. early: it left its first place two days after it came there, ready or not.
     """
     if not rows:
         return
@@ -81,8 +83,13 @@ def live_through(
             break
         due = [care for care in plan.cares if care.due <= day]
         if (last - day).days > _late(first):
+            if early and len(life) and not any(isinstance(e.deed, MovedTo) for e in life):
+                due = [next(e for e in plan.cares if e.kind == "move")]
             for care in sorted(due, key=lambda care: care.kind == "move"):
-                life.append(_told(here, len(life), day, _deed(here, first, piece, care, day)))
+                deed = _deed(here, first, piece, care, day)
+                if isinstance(deed, MovedTo) and care.due > day:
+                    deed = replace(deed, word=_EARLY)
+                life.append(_told(here, len(life), day, deed))
         ahead = [care.due for care in plan.cares if care.due > day]
         day = min([day + timedelta(days=1) if due else last, *ahead])
     every = [
@@ -148,6 +155,7 @@ def _deed(here: Here, row: Piece, piece: PieceNow, care: DueCare, day: date) -> 
 
 
 _AS_PLANNED = "as its plan has it"
+_EARLY = "before its coat was there: the place was wanted"
 
 
 def read_rooms(

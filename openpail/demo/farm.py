@@ -204,7 +204,19 @@ AT_PRESS = (  # recipe, its milk, vat, the press it is given, hours ago
         20.5,
     ),
 )
-UNDER_WAY = Waiting("Cows, last night", "cow_high_solids", 26.0, 6.0, 11.0, 4.9, 3.7, 6.64)
+# By day, and while nobody is up: what is made, its milk and its vat, how its milk stands by now.
+UNDER_WAY = (
+    "larder-block",
+    Waiting("Cows, last night", "cow_high_solids", 26.0, 6.0, 11.0, 4.9, 3.7, 6.64),
+    "water-bath kettle",
+    "--celsius 31 --ph 6.46 --target 31 --culture",
+)
+AT_NIGHT = (
+    "wrenfold-log",
+    Waiting("Goats, warmed", "goat", 8.0, 6.0, 14.0, 3.9, 3.2, 6.62, treatment="batch"),
+    "stove pot",
+    "--celsius 21.5 --ph 5.6 --target 21 --culture",
+)
 
 
 @dataclass(frozen=True, slots=True)

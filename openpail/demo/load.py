@@ -4,9 +4,9 @@ from __future__ import annotations
 
 import secrets
 import uuid
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, time, timedelta
 from decimal import Decimal
 from math import cos, pi, sin
 from zoneinfo import ZoneInfo
@@ -21,6 +21,7 @@ from openpail.craft.make.deeds import (
 from openpail.craft.milk.kinds import MilkTest
 from openpail.demo.cave import live_through, read_rooms
 from openpail.demo.farm import (
+    AT_NIGHT,
     AT_PRESS,
     FEEDINGS,
     FILLS,
@@ -66,9 +67,11 @@ from openpail.records.stock import actions as stock
 from openpail.work import plan as plans
 from openpail.work import tasting
 from openpail.work.here import Here
+from openpail.work.made import recipe_of
 
 DATABASES = ("openpail_demo", "openpail_shots")
 _UNDER_WAY_MIN = 121
+_UP, _TO_BED, _IN_THE_EVENING = time(6, 30), time(22, 30), time(18, 30)
 _WHY = "looked at and smelled: sweet, and wanted today"
 
 
@@ -129,6 +132,7 @@ def load(session: Session, now: datetime, *, with_year: bool = False) -> Dairy:
     """
     founded = now - FOUNDED_BEFORE
     dairy = dairies.found(session, NAME, ZONE, founded)
+    dairies.set_calendar_key(session, dairy, secrets.token_urlsafe(16))
     for login in ("maker", "helper", "reader"):
         people.add_person(
             session,
@@ -161,7 +165,7 @@ def load(session: Session, now: datetime, *, with_year: bool = False) -> Dairy:
         live_the_year(session, dairy, vats, now)
     made = [_past(session, dairy, past, vats[past.vat], now) for past in PAST]
     _at_press(session, dairy, vats, now)
-    _under_way(session, dairy, vats["water-bath kettle"], now)
+    under_way(session, dairy, vats, now)
     shelf = {waiting.name: take_in(session, dairy, waiting, now) for waiting in WAITING}
     _planned(session, dairy, take_in(session, dairy, FROZEN, now, in_freezer=True), vats, now)
     bench = benches.bench_of(session, dairy, vats["jacketed vat"], now)
@@ -291,8 +295,24 @@ def _tasted(session: Session, dairy: Dairy, made: Sequence[Make], lately: dateti
             tasting.taste(here, row.id, taste, uuid.uuid4())
 
 
-def _under_way(session: Session, dairy: Dairy, vat: Vat, now: datetime) -> None:
+def under_way(session: Session, dairy: Dairy, vats: Mapping[str, Vat], now: datetime) -> None:
+    """A make half-way, whatever the hour: by day one that is worked on; from bedtime on, until one
+    could be so far again, one that sours by itself since the evening."""
     began = now - timedelta(minutes=_UNDER_WAY_MIN)
-    lot = take_in(session, dairy, UNDER_WAY, began)
-    make = begin(session, dairy, "larder-block", vat, [lot], began)
-    play(session, dairy, make, now, 1.04)
+    local, up = now.astimezone(ZoneInfo(ZONE)), began.astimezone(ZoneInfo(ZONE))
+    by_day = up.date() == local.date() and up.time() >= _UP and local.time() < _TO_BED
+    if not by_day:
+        evening = datetime.combine(local.date(), _IN_THE_EVENING, local.tzinfo)
+        began = (evening if evening < local else evening - timedelta(days=1)).astimezone(UTC)
+    recipe, waiting, vat, _ = UNDER_WAY if by_day else AT_NIGHT
+    lot = take_in(session, dairy, waiting, began)
+    make = begin(session, dairy, recipe, vats[vat], [lot], began)
+    play(session, dairy, make, now, 1.04 if by_day else None)
+
+
+def milk_in_the_vat(url: str) -> str:
+    """How the milk of the make under way stands, as the stand-in of a probe is told of it."""
+    with sessions(url)() as session:
+        dairy = session.scalars(select(Dairy)).one()
+        made = {recipe_of(make).key for make in makes.under_way(session, dairy)}
+    return (AT_NIGHT if AT_NIGHT[0] in made and UNDER_WAY[0] not in made else UNDER_WAY)[-1]

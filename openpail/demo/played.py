@@ -158,16 +158,21 @@ def _ended(step: RecipeStep, moulds: Sequence[str], seen: bool) -> Deed:
 
 
 def tell_all(
-    session: Session, dairy: Dairy, make: Make, told: Sequence[tuple[datetime, Deed]]
+    session: Session,
+    dairy: Dairy,
+    make: Make,
+    told: Sequence[tuple[datetime, Deed]],
+    later: timedelta = timedelta(0),
 ) -> None:
-    """What is long over is told at once; what was told in the last hours, deed by deed."""
+    """What is long over is told at once; what was told in the last hours, deed by deed. later: how
+    long after it happened."""
     batch = [
         Told(str(uuid.uuid4()), deed, at, counter=number) for number, (at, deed) in enumerate(told)
     ]
     one_by_one = len(batch) if make.started_at > dairy.created_at + FOUNDED_BEFORE - _LATELY else 1
     size = max(1, -(-len(batch) // one_by_one))
     for part in (batch[number : number + size] for number in range(0, len(batch), size)):
-        here = Here(session, dairy, max(each.at for each in part))
+        here = Here(session, dairy, max(each.at for each in part) + later)
         for answer in tell(here, make.id, part):
             assert answer.outcome == "kept", answer
 

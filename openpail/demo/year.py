@@ -13,7 +13,7 @@ from typing import Literal
 from sqlalchemy.orm import Session
 
 from openpail.craft.cave.deeds import Again, Mark, Tasted
-from openpail.craft.make.deeds import ReadingTaken, Weighed
+from openpail.craft.make.deeds import ReadingTaken, Weighed, WheyKept
 from openpail.craft.milk.kinds import Breed, Treatment
 from openpail.craft.recipe.recipe import Recipe
 from openpail.demo.cave import live_through
@@ -22,20 +22,26 @@ from openpail.demo.played import begin, morning, play, take_in, tell_all
 from openpail.formats.recipe_file import library
 from openpail.records.dairy import actions as dairies
 from openpail.records.dairy.models import Dairy, Vat
+from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
+from openpail.records.milk import actions as milk
 from openpail.records.milk.models import MilkLot
 from openpail.records.pieces import actions as pieces
 from openpail.records.pieces.models import Piece
 from openpail.records.stock import actions as stock
 from openpail.work import tasting
 from openpail.work.here import Here
+from openpail.work.made import recipe_of, standing_of
 
 FIRST_DAY, LAST_DAY = 424, 62  # days ago
 BUYERS = ("Mill Inn", "Tarrow shop", "the Saturday market", "")
 _WHY = "looked at and smelled: sweet, and wanted today"
 _OLD_RENNET = "calf rennet, last year’s"
 _OLD_FROM = 160  # days ago the newer bottle was opened
-Mishap = Literal["", "turned", "old", "hot"]
+Mishap = Literal["", "turned", "old", "hot", "early"]
+# Makes whose whey went into the second pot, by how many there were before.
+_WHEY_KEPT = frozenset({8, 37, 61})
+_SWEET = timedelta(minutes=20)
 # What is made turn by turn, and while the ewes are in milk.
 _ALL_YEAR = (
     "larder-block",
@@ -86,7 +92,7 @@ def makes_of(now: datetime) -> Iterator[YearMake]:
     some."""
     turn = ewes = number = 0
     days_ago = FIRST_DAY
-    mishaps: dict[int, Mishap] = {11: "turned", 26: "old", 41: "hot"}
+    mishaps: dict[int, Mishap] = {11: "turned", 26: "old", 41: "hot", 54: "early"}
     while days_ago > LAST_DAY:
         month = (now - timedelta(days=days_ago)).month
         if month in _in_milk("sheep") and number % 2:
@@ -95,7 +101,9 @@ def makes_of(now: datetime) -> Iterator[YearMake]:
             key, turn = _ALL_YEAR[turn % len(_ALL_YEAR)], turn + 1
         mishap = mishaps.get(number, "")
         if mishap:
-            key = {"turned": "steading-wheel"}.get(mishap, "larder-block")
+            key = {"turned": "steading-wheel", "early": "dapple"}.get(mishap, "larder-block")
+        elif number in _WHEY_KEPT:
+            key = "larder-block"
         yield YearMake(days_ago, key, mishap)
         days_ago -= (5, 5, 4)[number % 3]
         number += 1
@@ -112,9 +120,11 @@ def live_the_year(session: Session, dairy: Dairy, vats: Mapping[str, Vat], now: 
     chance = Random(7)  # noqa: S311 - a story, no secret
     recipes = {recipe.key: recipe for recipe, _ in library()}
     begun = datetime.min
-    for each in makes_of(now):
+    for number, each in enumerate(makes_of(now)):
         make = one(session, dairy, vats, recipes[each.recipe], each, chance, now)
         begun = make.started_at
+        if number in _WHEY_KEPT:
+            second_pot(session, dairy, vats, make, chance, now)
     for lot in stock.bottles(session, dairy):
         if lot.bought is not None and lot.left is not None and lot.left < lot.bought:
             stock.weigh(session, lot, lot.bought, begun + timedelta(hours=30))
@@ -150,18 +160,54 @@ def one(
         session, dairy, make, now, flocks, hot_c=hot, sour_ph=round(chance.gauss(0, 0.05), 2)
     )
     ends += timedelta(hours=1)
-    if each.mishap:
-        note = {"turned": _TURNED, "old": "sets slowly: the old bottle", "hot": "ran hot"}
+    note = {"turned": _TURNED, "old": "sets slowly: the old bottle", "hot": "ran hot"}
+    if each.mishap in note:
         tell_all(session, dairy, make, [(ends, ReadingTaken(note=note[each.mishap]))])
     count = 1 + (len(recipe.reference) + round(sum(litres)) // 9) % 4
-    share = chance.gauss(0.99, 0.03) * (0.9 if hot else 1.0)
+    _to_its_end(session, dairy, make, ends, count, each.mishap, chance, now)
+    return make
+
+
+def second_pot(
+    session: Session,
+    dairy: Dairy,
+    vats: Mapping[str, Vat],
+    first: Make,
+    chance: Random,
+    now: datetime,
+) -> Make:
+    """The whey of a make, caught as it ran off and taken up again while it is sweet."""
+    done = standing_of(Here(session, dairy, now), first).done
+    ran = next(done[step.key].at for step in recipe_of(first).steps if step.kind == "mould")
+    litres = round(0.8 * sum(part.volume_l for part in makes.milk_of(session, first)), 1)
+    tell_all(session, dairy, first, [(ran, WheyKept(litres))], timedelta(days=1))
+    whey = milk.whey_of(session, dairy, first)
+    assert whey is not None
+    begins = ran + _SWEET
+    make = begin(session, dairy, "second-pot", vats[_vat_for(litres)], [whey], begins, _WHY)
+    ends = play(session, dairy, make, now, None) + timedelta(hours=1)
+    _to_its_end(session, dairy, make, ends, 2, "", chance, now)
+    return make
+
+
+def _to_its_end(
+    session: Session,
+    dairy: Dairy,
+    make: Make,
+    ends: datetime,
+    count: int,
+    mishap: Mishap,
+    chance: Random,
+    now: datetime,
+) -> None:
+    """Its cheeses weighed, lived through, sold or eaten, and now and then tasted."""
+    share = chance.gauss(0.99, 0.03) * (0.9 if mishap == "hot" else 1.0)
     mass = round(make.expected_kg * share / count, 2)
     tell_all(session, dairy, make, [(ends, Weighed((mass,) * count))])
     laid = pieces.of_make(session, make)
-    live_through(session, dairy, laid, ends, now, BUYERS)
-    if chance.random() < 0.6 or each.mishap:
-        _taste(session, dairy, laid[0], each.mishap, chance)
-    return make
+    live_through(session, dairy, laid, ends, now, BUYERS, early=mishap == "early")
+    if chance.random() < 0.6 or mishap:
+        _taste(session, dairy, laid[0], mishap, chance)
 
 
 def _vat_for(litres: float) -> str:
@@ -225,6 +271,8 @@ def _taste(session: Session, dairy: Dairy, row: Piece, mishap: Mishap, chance: R
 def _said(mishap: Mishap, chance: Random) -> tuple[Mark, tuple[str, ...], Again, str]:
     if mishap == "turned":
         return "poor", ("bitter", "cracked"), "no", "sharp, and short in the knife"
+    if mishap == "early":
+        return "fair", ("bland",), "changed", "moved to the cold too early: no coat, no cream"
     if mishap:
         return "fair", ("dry",), "changed", "tight and dry"
     mark: Mark = chance.choice(("good", "good", "fine", "fair"))

@@ -7,18 +7,15 @@ import uuid
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
-from openpail.craft.errors import NotPossible
 from openpail.craft.figure import Figure
-from openpail.craft.make.deeds import Amended, Told
+from openpail.craft.make.deeds import Counted, Told
 from openpail.craft.milk.kinds import BREEDS
 from openpail.craft.stock.learning import Learnt
-from openpail.records.makes import actions as makes
 from openpail.records.makes import lessons
 from openpail.records.makes.lessons import LessonRow, ShareSort
 from openpail.records.makes.models import Make
 from openpail.work.here import Here
 from openpail.work.log import Answer, tell
-from openpail.work.made import standing_of
 from openpail.work.warmth import overshoot
 
 
@@ -155,13 +152,5 @@ def _acid_rows(rows: Sequence[LessonRow], acid: str, animals: str) -> tuple[Less
 
 
 def count(here: Here, make_id: uuid.UUID, event: uuid.UUID, *, counts: bool) -> Answer:
-    """A make is left out of the learning, or counts again.
-
-    Raises: NotHere; NotPossible for one of which no first flocks were told.
-    """
-    make = makes.make(here.session, here.dairy, make_id)
-    flocks = standing_of(here, make).flocks
-    if flocks is None:
-        raise NotPossible("No first flocks were told of this make: it teaches nothing of a bottle.")
-    change = Amended({"counts": counts})
-    return tell(here, make_id, [Told(str(event), change, here.now, flocks.id)])[0]
+    """A make is left out of the learning, or counts again. Raises: NotHere."""
+    return tell(here, make_id, [Told(str(event), Counted(counts), here.now)])[0]

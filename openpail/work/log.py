@@ -61,6 +61,7 @@ _NEVER_ODD = (
     deeds.WheyOff,
     deeds.TurnedOver,
     deeds.Tightened,
+    deeds.Counted,
 )
 _JUST_NOW = timedelta(minutes=2)
 Outcome = Literal["kept", "repeat", "met", "unknown", "refused"]

@@ -84,6 +84,7 @@ any_deed = st.one_of(
     st.builds(deeds.WheyWent, NUMBERS, st.sampled_from(list(deeds.WHEY_WORDS)), TEXT),
     st.one_of(st.builds(deeds.Trimmed, NUMBERS), st.builds(deeds.WheyRan, NUMBERS)),
     st.builds(deeds.AcidGiven, NUMBERS),
+    st.builds(deeds.Counted, st.none() | st.booleans()),
     st.builds(GivenUp, st.sampled_from(list(BECAME_WORDS)), TEXT),
 )
 

@@ -4,6 +4,7 @@ import subprocess
 import threading
 from dataclasses import replace
 from datetime import timedelta
+from pathlib import Path
 
 import pytest
 from playwright.sync_api import expect, sync_playwright
@@ -11,8 +12,9 @@ from werkzeug.serving import make_server
 
 from openpail.web.app import create_app
 from openpail.web.config import Config
-from tests.conftest import NOW, SECRET
+from tests.conftest import NOW, SECRET, token_in
 
+HERE = Path(__file__).parent
 # A busy machine may stall for many seconds; that is no fault of a page.
 PATIENCE_MS = 60_000
 expect.set_options(timeout=PATIENCE_MS)
@@ -26,6 +28,13 @@ FLAGS = [
     "--disable-background-networking",
     "--disable-component-update",
 ]
+
+
+def pytest_collection_modifyitems(items):
+    """A page may lose a race on a busy machine once: it is tried again, and the summary says so."""
+    for item in items:
+        if item.path.parent == HERE:
+            item.add_marker(pytest.mark.flaky(reruns=1))
 
 
 @pytest.fixture(scope="session")
@@ -68,8 +77,11 @@ def address(served):
 
 
 @pytest.fixture
-def page(browser, address):
+def page(browser, address, served):
     """A page signed in as the demo's maker."""
+    door = served.test_client()
+    door.post("/demo", data={"csrf_token": token_in(door.get("/sign-in").text)})
+    cookie = door.get_cookie("openpail_demo")
     context = browser.new_context(
         base_url=address, viewport={"width": 1280, "height": 800}, timezone_id="Europe/Dublin"
     )
@@ -85,9 +97,8 @@ def page(browser, address):
             else None
         ),
     )
-    opened.goto("/sign-in")
-    opened.get_by_role("button", name="Walk into the demo dairy").click()
-    opened.get_by_role("heading", name="Cares").wait_for()
+    context.add_cookies([{"name": cookie.key, "value": cookie.value, "url": address}])
+    opened.goto("/")
     yield opened
     context.close()
     assert not complaints

@@ -152,6 +152,7 @@ def test_a_care_is_done_with_one_touch_and_keys_lead_everywhere(page):
     first = cares.first.locator("b").text_content()
     page.get_by_role("button", name=re.compile(f"Done: {re.escape(first)}")).first.click()
     expect(cares).to_have_count(before - 1)
+    page.wait_for_load_state()  # a key before the page's script listens is nobody's
     for key, address in (("m", "/milk"), ("s", "/sheet"), ("c", "/cave"), ("a", "/table")):
         page.keyboard.press("g")
         page.keyboard.press(key)
@@ -169,24 +170,29 @@ def everywhere(served):
     return list(crawl(served, client, each=1))
 
 
-@pytest.mark.parametrize("width", [390, 1280])
-def test_every_page_is_for_everybody_and_fits_its_screen(page, everywhere, width):
-    """axe finds nothing serious, nothing scrolls sideways, and the keyboard comes in at once."""
-    page.set_viewport_size({"width": width, "height": 844})
+LOOKED_AT = "document.querySelectorAll('details').forEach(each => { each.open = true; })"
+
+
+@pytest.mark.parametrize("turn", [0, 1])
+def test_every_page_is_for_everybody_and_fits_its_screen(page, everywhere, turn):
+    """axe finds nothing serious and nothing scrolls sideways, on a phone and on a desk."""
     assert len(everywhere) > 30
-    for path in everywhere:
+    for path in everywhere[turn::2]:
         page.goto(path)
-        page.evaluate("document.querySelectorAll('details').forEach(each => { each.open = true; })")
-        over = page.evaluate("document.documentElement.scrollWidth - innerWidth")
-        assert over <= 0, f"{path} at {width}"
         page.evaluate(AXE)
-        found = page.evaluate("axe.run({resultTypes: ['violations']})")["violations"]
-        grave = [
-            (each["id"], each["nodes"][0]["html"][:120])
-            for each in found
-            if each["impact"] in ("serious", "critical") or each["id"] == "region"
-        ]
-        assert not grave, path
+        for width in (390, 1280):
+            page.set_viewport_size({"width": width, "height": 844})
+            page.evaluate(LOOKED_AT)
+            over = page.evaluate("document.documentElement.scrollWidth - innerWidth")
+            assert over <= 0, f"{path} at {width}"
+            asked = "axe.run({resultTypes: ['violations'], preload: false})"
+            found = page.evaluate(asked)["violations"]
+            grave = [
+                (each["id"], each["nodes"][0]["html"][:120])
+                for each in found
+                if each["impact"] in ("serious", "critical") or each["id"] == "region"
+            ]
+            assert not grave, f"{path} at {width}"
 
 
 def test_the_whole_sheet_is_told_by_keyboard_and_its_why_opens_on_a_phone(page):

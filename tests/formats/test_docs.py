@@ -38,4 +38,5 @@ def test_every_setting_of_a_process_is_read_somewhere_and_told_nowhere_else():
     used = set(re.findall(r"OPENPAIL_[A-Z_]+", script))
     known = set(re.findall(r"OPENPAIL_[A-Z_]+", code))
     own = {"OPENPAIL_STATE", "OPENPAIL_PG_PORT", "OPENPAIL_TEST_DATABASE_URL"}
+    own |= {"OPENPAIL_TEST_FOLDER"}
     assert used - own <= known

@@ -15,6 +15,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from openpail.craft.make.simulated import SimulatedVat, filled, sown
+from openpail.demo.farm import AT_NIGHT, UNDER_WAY
 from openpail.instruments import wire
 from openpail.instruments.analyser import reader as analyser
 from openpail.instruments.analyser.stand_in import Mood, StandIn
@@ -212,14 +213,19 @@ def test_a_scale_is_read_only_once_it_is_still_and_without_its_dish():
     server.shutdown()
 
 
-STARTED = re.findall(
-    r"-m (openpail\.instruments\.\w+\.stand_in) --while-parent --port \"\$\w+\"(.*)\) &",
-    (Path(__file__).parents[2] / "pail").read_text("utf-8"),
-)
+MILK = '$(cat "$STATE/demo-milk")'
+STARTED = [
+    (module, more.replace(MILK, of[-1]))
+    for module, more in re.findall(
+        r"-m (openpail\.instruments\.\w+\.stand_in) --while-parent --port \"\$\w+\"(.*)\) &",
+        (Path(__file__).parents[2] / "pail").read_text("utf-8"),
+    )
+    for of in ((UNDER_WAY, AT_NIGHT) if MILK in more else (("",),))
+]
 
 
 @pytest.mark.parametrize(
-    ("module", "more"), STARTED, ids=[each[0].split(".")[2] for each in STARTED]
+    ("module", "more"), STARTED, ids=[" ".join(each).split(".", 2)[2] for each in STARTED]
 )
 def test_each_stand_in_answers_as_the_demo_starts_it(module, more):
     with socket.socket() as free:

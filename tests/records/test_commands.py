@@ -6,7 +6,7 @@ import pytest
 from click.testing import CliRunner
 from sqlalchemy import func, make_url, select
 
-from openpail import cli
+from openpail.cli.__main__ import main
 from openpail.craft.figure import Figure, replay
 from openpail.craft.milk.herd import by_month
 from openpail.demo import load as demo
@@ -33,7 +33,7 @@ def run(database_url, monkeypatch):
             made.append(url)
         text = url.render_as_string(hide_password=False)
         monkeypatch.setenv("OPENPAIL_DATABASE_URL", text)
-        return CliRunner().invoke(cli.main, words)
+        return CliRunner().invoke(main, words)
 
     yield command
     for url in made:
@@ -62,7 +62,7 @@ def test_the_demo_never_goes_into_another_database(run):
 
 def test_without_a_database_the_way_in_is_told(monkeypatch):
     monkeypatch.delenv("OPENPAIL_DATABASE_URL", raising=False)
-    refused = CliRunner().invoke(cli.main, ["migrate"])
+    refused = CliRunner().invoke(main, ["migrate"])
     assert refused.exit_code == 1 and "use ./pail" in refused.output
 
 
@@ -74,7 +74,7 @@ def test_the_demo_is_loaded_left_moved_and_begun_anew(run, monkeypatch):
         def now(cls, tz=None):
             return cls.moment
 
-    monkeypatch.setattr(cli, "datetime", Clock)
+    monkeypatch.setattr("openpail.cli.demo.datetime", Clock)
     name = demo.DATABASES[1]
     assert "is loaded" in run("demo", "--short", "--analyser", "127.0.0.1:9", database=name).output
     assert "as it was left" in run("demo", database=name).output

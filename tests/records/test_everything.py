@@ -10,7 +10,7 @@ import pytest
 from click.testing import CliRunner
 from sqlalchemy import func, select, text, update
 
-from openpail import cli
+from openpail.cli.__main__ import main
 from openpail.records import everything
 from openpail.records.dairy.models import Dairy
 from openpail.records.errors import RecordError
@@ -185,15 +185,15 @@ def test_the_command_writes_a_file_of_its_owners_alone_and_brings_it_in(
 ):
     file = tmp_path / "dairy.zip"
     monkeypatch.setenv("OPENPAIL_DATABASE_URL", demo_url)
-    out = CliRunner().invoke(cli.main, ["everything", "out", str(file)])
+    out = CliRunner().invoke(main, ["everything", "out", str(file)])
     assert out.exit_code == 0 and "written" in out.output and "· milk_lot: " in out.output
     assert file.stat().st_mode & 0o777 == 0o600 and list(tmp_path.iterdir()) == [file]
-    again = CliRunner().invoke(cli.main, ["everything", "in", str(file)])
+    again = CliRunner().invoke(main, ["everything", "in", str(file)])
     assert again.exit_code == 1 and "is here already" in again.output
     monkeypatch.setenv("OPENPAIL_DATABASE_URL", database_url)
-    done = CliRunner().invoke(cli.main, ["everything", "in", str(file)])
+    done = CliRunner().invoke(main, ["everything", "in", str(file)])
     assert done.exit_code == 0 and "Give everybody a password" in done.output
-    lost = CliRunner().invoke(cli.main, ["everything", "out", str(tmp_path / "no" / "x.zip")])
+    lost = CliRunner().invoke(main, ["everything", "out", str(tmp_path / "no" / "x.zip")])
     assert lost.exit_code != 0
 
 

@@ -26,7 +26,7 @@ HEAD = ScriptDirectory.from_config(alembic_config("")).get_current_head()
 @pytest.fixture(scope="module")
 def state():
     """A state folder of its own, where the postgres user can reach it."""
-    folder = Path(f"/tmp/openpail-pail-{os.getpid()}")
+    folder = Path(os.environ.get("OPENPAIL_TEST_FOLDER", "/tmp"), f"openpail-pail-{os.getpid()}")
     folder.mkdir(mode=0o755)
     yield folder
     pail(folder, "db", "stop")

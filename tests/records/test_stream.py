@@ -9,7 +9,7 @@ import pytest
 from click.testing import CliRunner
 from sqlalchemy import select
 
-from openpail import cli
+from openpail.cli.__main__ import main
 from openpail.craft.make.deeds import FirstFlocks, StepDone
 from openpail.craft.make.simulated import filled, sown
 from openpail.instruments.probe.reader import ProbeReading
@@ -174,8 +174,10 @@ def test_the_process_asks_once_or_again_and_says_what_is_silent_once(demo_url, m
         vat = session.get(Vat, (make.dairy_id, make.vat_id))
         dairies.set_probe(session, vat, "127.0.0.1:9")
     monkeypatch.setenv("OPENPAIL_DATABASE_URL", demo_url)
-    monkeypatch.setattr(cli, "datetime", type("C", (), {"now": staticmethod(lambda zone: NOW)}))
-    told = CliRunner().invoke(cli.main, ["collect", "--once"])
+    monkeypatch.setattr(
+        "openpail.cli.collect.datetime", type("C", (), {"now": staticmethod(lambda zone: NOW)})
+    )
+    told = CliRunner().invoke(main, ["collect", "--once"])
     assert told.exit_code == 0 and f"{make.name}: There is no probe" in told.output
 
 

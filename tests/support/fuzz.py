@@ -47,6 +47,11 @@ _DEEDS = (
     {"deed": "weighed", "payload": {"pieces_kg": [2.1, 2.2], "word": "light"}},
     {"deed": "amend", "payload": {"change": {"celsius": 31}}, "amends": "x"},
     {"deed": "undo", "payload": {}, "amends": "x"},
+    {"deed": "counted", "payload": {"counts": False}},
+    {"deed": "moulded", "payload": {"step": "mould", "count": 2, "mould": "tall mould"}},
+    {"deed": "in_brine", "payload": {"step": "brine", "tub": "x", "until": "2026-05-05T09:00Z"}},
+    {"deed": "timer", "payload": {"minutes": 5, "words": "stir"}},
+    {"deed": "felt", "payload": {"step": "cut", "of": "curd", "sign": "soft"}},
 )
 
 

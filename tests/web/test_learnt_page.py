@@ -72,11 +72,20 @@ def test_it_says_how_sure_and_what_it_does_to_the_next_sheet(client, post, farm)
     assert [row.at for row in rows] == sorted((row.at for row in rows), reverse=True)
 
 
-def test_a_make_without_flocks_cannot_be_left_out_and_says_why(client, post, farm):
-    make_id = begun(farm, "larder-block")
+def test_a_make_at_rest_whose_flocks_nobody_saw_is_left_out_all_the_same(client, post, farm):
+    """The tomme's yield is taught by its weight alone."""
+    before = learnt.all_learnt(farm())
+    taught = next(each for each in before.yields if each.name == "Thatch").taught
+    make_id = taught[0].make_id
     form = {"event": str(uuid.uuid4())}
     answer = send(client, f"/logbook/learnt/{make_id}", form, "/logbook/learnt")
-    assert answer.status_code == 422 and "No first flocks were told" in answer.text
+    assert answer.status_code == 302
+    here = farm(1)
+    here.forget()
+    after = learnt.all_learnt(here)
+    assert [make.id for make in after.left_out] == [make_id]
+    kept = [row for each in after.yields for row in each.taught]
+    assert kept and make_id not in {row.make_id for row in kept}
     missing = send(client, f"/logbook/learnt/{uuid.uuid4()}", form, "/logbook/learnt")
     assert missing.status_code == 404
 

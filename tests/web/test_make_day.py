@@ -17,7 +17,7 @@ from openpail.web.app import create_app
 from openpail.web.config import Config
 from openpail.work.here import Here
 from openpail.work.log import tell
-from tests.conftest import NOW, SECRET, token_in
+from tests.conftest import NOW, SECRET, application, token_in
 from tests.support import done
 from tests.web.test_forms import new_lot, sheet, start
 from tests.web.test_milk_pages import OWN
@@ -33,7 +33,7 @@ def running(client):
 
 def at(url, moment):
     """The same dairy, looked at later."""
-    later = create_app(Config(url, SECRET, "demo", moment)).test_client()
+    later = application(url, moment).test_client()
     later.post("/demo", data={"csrf_token": token_in(later.get("/sign-in").text)})
     return later
 

@@ -134,11 +134,7 @@ def test_odd_flocks_are_asked_kept_with_a_word_and_out_of_the_learning(demo_url,
 
     page = early.get(make).text
     assert lessons() == [] and "It is right: let it count" in page
-    amends = re.search(
-        r'name="amends" value="([\w-]+)"><input type="hidden" name="mends" value="counts"', page
-    )
-    counts = {"deed": "amend", "mends": "counts", "amends": amends[1], "counts": "y"}
-    counts["event"] = event()
+    counts = {"deed": "counted", "counts": "y", "event": event()}
     assert send(early, f"{make}/tell", counts, make).status_code == 302
     assert lessons() == [pytest.approx(1.3, abs=0.02)]
     later = at(demo_url, NOW + timedelta(minutes=3))

@@ -10,7 +10,7 @@ import pytest
 from click.testing import CliRunner
 from sqlalchemy import select
 
-from openpail import cli
+from openpail.cli.__main__ import main
 from openpail.records.people import actions as people
 from openpail.records.people.models import Person
 from openpail.records.session import sessions
@@ -121,7 +121,7 @@ def test_the_command_lets_in_gives_passwords_and_ends(app, demo_url, monkeypatch
     monkeypatch.setenv("OPENPAIL_DATABASE_URL", demo_url)
 
     def run(*words):
-        return CliRunner().invoke(cli.main, ["people", *words])
+        return CliRunner().invoke(main, ["people", *words])
 
     assert "· maker: " in run("list").output
     said = run("add", "wren", "helper").output

@@ -19,6 +19,7 @@ from openpail.craft.make.deeds import (
     MAY_CHANGE,
     AcidGiven,
     Amended,
+    Counted,
     CurdWeighed,
     Deed,
     Felt,
@@ -77,7 +78,8 @@ def check(told: Told, bounds: Bounds) -> None:
     if told.amends is not None:
         raise NotPossible("Only an amendment or an undo speaks of another deed.", "amends")
     check_moment(told.at, bounds)
-    if bounds.rested_at is not None and told.at > bounds.rested_at:
+    late = bounds.rested_at is not None and told.at > bounds.rested_at
+    if late and not isinstance(told.deed, Counted):
         raise NotPossible("This make is at rest: what belongs to it can be amended, nothing added.")
     _check_deed(told.deed, told.at, bounds)
     if isinstance(told.deed, Weighed) and bounds.slow and len(told.deed.word) < LEAST_WORD:

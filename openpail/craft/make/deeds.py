@@ -353,6 +353,17 @@ class GivenUp:
 
 
 @dataclass(frozen=True, slots=True)
+class Counted:
+    """Whether what this make teaches counts: said at any time, also when it is long at rest.
+
+    counts: None, as its first flocks say.
+    """
+
+    counts: bool | None = None
+    kind: ClassVar[str] = "counted"
+
+
+@dataclass(frozen=True, slots=True)
 class Amended:
     """A deed was other than told: `change` holds what it is now; None takes a value away.
 
@@ -404,6 +415,7 @@ Deed = (
     | Weighed
     | WheyKept
     | GivenUp
+    | Counted
     | Amended
     | Undone
 )

@@ -11,6 +11,7 @@ from datetime import datetime
 
 from openpail.craft.make.deeds import (
     Amended,
+    Counted,
     FirstFlocks,
     GivenUp,
     InBrine,
@@ -35,7 +36,7 @@ from openpail.craft.recipe.recipe import Recipe
 
 _FOLDED_ELSEWHERE = (
     *(StepBegun, StepSkipped, StepAgain, ReadingTaken, FirstFlocks),
-    *(Weighed, WheyKept, GivenUp),
+    *(Weighed, WheyKept, GivenUp, Counted),
 )
 
 
@@ -88,6 +89,8 @@ def fold(recipe: Recipe, told: Iterable[Told]) -> Standing:
     flocks = [(each, each.deed) for each in standing if isinstance(each.deed, FirstFlocks)]
     weighed = [(each, each.deed) for each in standing if isinstance(each.deed, Weighed)]
     ended = [(each, each.deed) for each in standing if isinstance(each.deed, GivenUp)]
+    counts = [deed.counts for _, deed in flocks[:1]]
+    counts += [each.deed.counts for each in standing if isinstance(each.deed, Counted)]
     readings = tuple(
         _reading(each, each.deed, mended)
         for each in standing
@@ -109,7 +112,7 @@ def fold(recipe: Recipe, told: Iterable[Told]) -> Standing:
             if isinstance(each.deed, WheyKept)
         ),
         tuple(steps.met),
-        flocks[0][1].counts if flocks else None,
+        counts[-1] if counts else None,
         weighed[0][1].word if weighed else "",
         bool(weighed and weighed[0][1].about),
         Ended(ended[0][0].at, ended[0][1].became, ended[0][1].word) if ended else None,

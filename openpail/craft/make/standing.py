@@ -112,9 +112,9 @@ class Standing:
     done: by step, the ones that were left out among them, and skipped says why; begun: when a step
     was begun, where somebody said so; again: how often a step was taken up once more; readings, and
     the count of all there were; met: of steps that were ended more than once, the deeds that were
-    not the first; flocks_count, what the maker said of whether the flocks teach; word, that came
-    with the weight; about: nobody weighed it; ended, when it was given up; taps, what else was
-    told, whole.
+    not the first; flocks_count, what the maker said of whether it teaches, its flocks first of
+    all; word, that came with the weight; about: nobody weighed it; ended, when it was given up;
+    taps, what else was told, whole.
     """
 
     done: Mapping[str, Done]

@@ -253,7 +253,7 @@ class MakeTaught:
 
 
 def lessons(recipe: Recipe, sheet: Frozen, standing: Standing, started: datetime) -> MakeTaught:
-    """What a make teaches; nothing of its vat when the maker leaves it out of the learning.
+    """What a make teaches; nothing when the maker leaves it out of the learning.
 
     Parameters: recipe, sheet and standing; started, the make's start. Source: derivation.
     """
@@ -262,7 +262,7 @@ def lessons(recipe: Recipe, sheet: Frozen, standing: Standing, started: datetime
         by_flocks(recipe, sheet, standing),
         by_warmings(recipe, sheet, standing, started) if counts else {},
         by_heat_off(standing) if counts else (),
-        by_acid(recipe, sheet, standing),
+        by_acid(recipe, sheet, standing) if counts else None,
         by_yield(recipe, sheet, standing) if counts else None,
         by_souring(recipe, sheet, standing) if counts else (),
     )
