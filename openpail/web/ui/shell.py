@@ -29,10 +29,10 @@ class Vessel:
 
 @dataclass(frozen=True, slots=True)
 class Station:
-    """A station of the line. Without an address it is not built yet, and drawn shut."""
+    """A station of the line, and what is on it now."""
 
     name: str
-    href: str | None
+    href: str
     vessels: tuple[Vessel, ...] = ()
 
 
