@@ -45,7 +45,6 @@ def test_migrations_go_up_three_back_and_up_again_without_drift(database_url):
     command.check(alembic_config(database_url))
     command.downgrade(alembic_config(database_url), "-3")
     later = {
-        "drill",
         "signed_in",
         "backup_made",
         "kept_look",

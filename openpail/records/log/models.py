@@ -5,10 +5,12 @@ from __future__ import annotations
 import uuid
 from datetime import datetime
 
-from sqlalchemy import CheckConstraint, ForeignKey, Index
+from sqlalchemy import CheckConstraint, ForeignKey, Index, text
 from sqlalchemy.orm import Mapped, mapped_column
 
 from openpail.records.base import Base, Json, OfDairy, by_member, within_dairy
+
+_SET_OUT = "deed = 'tasting_begun'"
 
 
 class DeedRow(Base, OfDairy):
@@ -24,6 +26,7 @@ class DeedRow(Base, OfDairy):
         CheckConstraint("subject in ('make', 'piece', 'heating', 'brine', 'room')", name="subject"),
         Index("ix_deed_dairy_id_subject_id", "dairy_id", "subject_id", "at", "counter", "id"),
         Index("ix_deed_dairy_id_subject_id_arrived", "dairy_id", "subject_id", "arrived"),
+        Index("ix_deed_tasting_begun", "dairy_id", "at", postgresql_where=text(_SET_OUT)),
     )
 
     subject: Mapped[str]

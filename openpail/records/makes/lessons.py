@@ -18,7 +18,6 @@ from sqlalchemy import (
     bindparam,
     cast,
     delete,
-    func,
     literal,
     select,
     text,
@@ -41,7 +40,8 @@ from openpail.records.makes.models import (
 from openpail.records.recipes.models import RecipeRow
 from openpail.records.stock.models import Bottle
 
-_MOST_TOLD = 60  # of each sort: more than ever count at once
+_MOST_TOLD = 13  # of each thing: more than are told, by one
+_DAIRY = bindparam("dairy_id", type_=Uuid())
 _LAST_SHARES = 12
 ShareSort = Literal["yield", "vigour", "drying"]
 LessonSort = Literal["bottle", "vat", "overshoot", "acid"] | ShareSort
@@ -64,117 +64,91 @@ class LessonRow:
 
 
 def all_of(session: Session, dairy: Dairy) -> list[LessonRow]:
-    """All lessons that count, of what is in use, the newest first."""
-    made = (Make.id, Make.number, Make.name)
-    questions: tuple[tuple[LessonSort, Any], ...] = (
-        (
-            "bottle",
-            select(
-                Bottle.id,
-                Bottle.name,
-                FlocksLesson.observed_min,
-                FlocksLesson.expected_min,
-                *made,
-                FlocksLesson.at,
-            )
-            .join(
-                Bottle,
-                and_(Bottle.dairy_id == FlocksLesson.dairy_id, Bottle.id == FlocksLesson.bottle_id),
-            )
-            .join(Make, _of_make(FlocksLesson))
-            .where(FlocksLesson.dairy_id == dairy.id, Bottle.ended_at.is_(None))
-            .order_by(FlocksLesson.at.desc()),
-        ),
-        (
-            "vat",
-            select(
-                Vat.id,
-                Vat.name,
-                WarmingLesson.to_c - WarmingLesson.from_c,
-                WarmingLesson.minutes,
-                *made,
-                WarmingLesson.at,
-            )
-            .join(Vat, and_(Vat.dairy_id == WarmingLesson.dairy_id, Vat.id == WarmingLesson.vat_id))
-            .join(Make, _of_make(WarmingLesson))
-            .where(WarmingLesson.dairy_id == dairy.id, Vat.put_away_at.is_(None))
-            .order_by(WarmingLesson.at.desc()),
-        ),
-        (
-            "overshoot",
-            select(
-                Vat.id,
-                Vat.name,
-                OvershootLesson.over_c,
-                OvershootLesson.over_c,
-                *made,
-                OvershootLesson.at,
-            )
-            .join(
-                Vat,
-                and_(Vat.dairy_id == OvershootLesson.dairy_id, Vat.id == OvershootLesson.vat_id),
-            )
-            .join(Make, _of_make(OvershootLesson))
-            .where(OvershootLesson.dairy_id == dairy.id, Vat.put_away_at.is_(None))
-            .order_by(OvershootLesson.at.desc()),
-        ),
-        (
-            "acid",
-            select(
-                AcidLesson.acid,
-                AcidLesson.animals,
-                AcidLesson.used,
-                AcidLesson.expected,
-                *made,
-                AcidLesson.at,
-            )
-            .join(Make, _of_make(AcidLesson))
-            .where(AcidLesson.dairy_id == dairy.id)
-            .order_by(AcidLesson.at.desc()),
-        ),
-    )
-    found = [LessonRow(*row) for row in session.execute(_shares_told(), {"dairy_id": dairy.id})]
-    found += [
-        LessonRow(sort, str(of), name, *rest)
-        for sort, query in questions
-        for of, name, *rest in session.execute(query.limit(_MOST_TOLD))
+    """The newest lessons that count of each thing in use, the newest first."""
+    found = [
+        LessonRow(sort, str(of), *rest)
+        for query in _told()
+        for sort, of, *rest in session.execute(query, {"dairy_id": dairy.id})
     ]
     return sorted(found, key=lambda each: each.at, reverse=True)
 
 
 @cache  # putting a question together takes longer than asking it
-def _shares_told() -> Any:
-    """The shares of all sorts by what they are of, the newest first."""
-    lesson = ShareLesson
-    recipe, bottle, room = (
-        and_(table.dairy_id == lesson.dairy_id, key == lesson.of, lesson.sort == sort)
-        for table, key, sort in (
-            (RecipeRow, RecipeRow.key, "yield"),
-            (Bottle, cast(Bottle.id, Text), "vigour"),
-            (RoomRow, cast(RoomRow.id, Text), "drying"),
-        )
+def _told() -> tuple[Select[Any], ...]:
+    """What each bottle, vat, acid, cheese, culture and place in use was taught."""
+    bottles = (
+        select(Bottle.id.label("of"), Bottle.name.label("name"))
+        .where(Bottle.dairy_id == _DAIRY, Bottle.ended_at.is_(None))
+        .subquery()
     )
-    name = func.coalesce(RecipeRow.name, Bottle.name, RoomRow.name)
+    vats = (
+        select(Vat.id.label("of"), Vat.name.label("name"))
+        .where(Vat.dairy_id == _DAIRY, Vat.put_away_at.is_(None))
+        .subquery()
+    )
+    acids = (
+        select(AcidLesson.acid.label("of"), AcidLesson.animals.label("name"))
+        .where(AcidLesson.dairy_id == _DAIRY)
+        .distinct()
+        .subquery()
+    )
+    flocks, warmed, over, acid, share = (
+        FlocksLesson,
+        WarmingLesson,
+        OvershootLesson,
+        AcidLesson,
+        ShareLesson,
+    )
+    of_acid = and_(acid.acid == acids.c.of, acid.animals == acids.c.name)
+    risen, things = warmed.to_c - warmed.from_c, _with_shares()
+    of_thing = and_(share.sort == things.c.sort, share.of == things.c.of)
     return (
-        select(
-            lesson.sort,
-            lesson.of,
-            name,
-            lesson.seen,
-            lesson.expected,
-            Make.id,
-            Make.number,
-            Make.name,
-            lesson.at,
-        )
+        _newest(
+            "bottle",
+            bottles,
+            flocks.bottle_id == bottles.c.of,
+            flocks,
+            flocks.observed_min,
+            flocks.expected_min,
+        ),
+        _newest("vat", vats, warmed.vat_id == vats.c.of, warmed, risen, warmed.minutes),
+        _newest("overshoot", vats, over.vat_id == vats.c.of, over, over.over_c, over.over_c),
+        _newest("acid", acids, of_acid, acid, acid.used, acid.expected),
+        _newest(things.c.sort, things, of_thing, share, share.seen, share.expected),
+    )
+
+
+def _newest(
+    sort: Any, things: Any, same: ColumnElement[bool], lesson: Any, seen: Any, expected: Any
+) -> Select[Any]:
+    """The newest lessons of each of some things, of makes that count. Parameters: things, with
+    their `of` and `name`; same, whether a lesson is of one of them."""
+    columns = (Make.id, Make.number, Make.name.label("make"), lesson.at)
+    last = (
+        select(seen.label("seen"), expected.label("expected"), *columns)
         .join(Make, _of_make(lesson))
-        .outerjoin(RecipeRow, recipe)
-        .outerjoin(Bottle, bottle)
-        .outerjoin(RoomRow, room)
-        .where(lesson.dairy_id == bindparam("dairy_id", type_=Uuid()), name.is_not(None), counts())
+        .where(lesson.dairy_id == _DAIRY, same, counts())
         .order_by(lesson.at.desc())
         .limit(_MOST_TOLD)
+        .lateral()
     )
+    named = literal(sort) if isinstance(sort, str) else sort
+    return select(named, things.c.of, things.c.name, *last.c).join(last, true())
+
+
+def _with_shares() -> Any:
+    """The cheeses, cultures and places in use: of which sort of share each is taught."""
+    return union_all(
+        select(
+            literal("yield").label("sort"), RecipeRow.key.label("of"), RecipeRow.name.label("name")
+        ).where(RecipeRow.dairy_id == _DAIRY, RecipeRow.put_away.is_(False)),
+        select(literal("vigour"), cast(Bottle.id, Text), Bottle.name).where(
+            Bottle.dairy_id == _DAIRY, Bottle.kind == "culture", Bottle.ended_at.is_(None)
+        ),
+        select(literal("drying"), cast(RoomRow.id, Text), RoomRow.name).where(
+            RoomRow.dairy_id == _DAIRY
+        ),
+    ).subquery()
 
 
 def _of_make(lesson: Any) -> Any:
@@ -225,21 +199,12 @@ def keep_shares(
 @cache  # putting a question together takes longer than asking it
 def _last_shares() -> Select[Any]:
     """The last shares of each cheese, culture and place that is in use, of makes that count."""
-    dairy_id = bindparam("dairy_id", type_=Uuid())
-    things = union_all(
-        select(literal("yield").label("sort"), RecipeRow.key.label("of")).where(
-            RecipeRow.dairy_id == dairy_id, RecipeRow.put_away.is_(False)
-        ),
-        select(literal("vigour"), cast(Bottle.id, Text)).where(
-            Bottle.dairy_id == dairy_id, Bottle.kind == "culture", Bottle.ended_at.is_(None)
-        ),
-        select(literal("drying"), cast(RoomRow.id, Text)).where(RoomRow.dairy_id == dairy_id),
-    ).subquery()
+    things = _with_shares()
     last = (
         select((ShareLesson.seen / ShareLesson.expected).label("share"))
         .join(Make, _of_make(ShareLesson))
         .where(
-            ShareLesson.dairy_id == dairy_id,
+            ShareLesson.dairy_id == _DAIRY,
             ShareLesson.sort == things.c.sort,
             ShareLesson.of == things.c.of,
             counts(),

@@ -76,7 +76,8 @@ class MakeLook(Base, OfDairy):
     anything is told of the make or its pieces. Its id is the make's.
 
     version, of how it is worked out; words, all that was written of it; facts, as the craft has
-    them; lots and bottles, by their ids.
+    them; figures, those of them that are numbers, by key; culture, what soured it, "" where its
+    acid was not read; lots and bottles, by their ids.
     """
 
     __tablename__ = "make_look"
@@ -93,6 +94,8 @@ class MakeLook(Base, OfDairy):
     faults: Mapped[list[str]] = mapped_column(JSONB)
     real_kg: Mapped[float | None]
     facts: Mapped[list[Json]] = mapped_column(JSONB)
+    figures: Mapped[Json]
+    culture: Mapped[str]
 
 
 class FlocksLesson(Base, OfDairy):

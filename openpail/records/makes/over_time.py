@@ -8,8 +8,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
-from sqlalchemy import ARRAY, Float, Text, and_, cast, func, select
-from sqlalchemy.dialects.postgresql import JSONPATH
+from sqlalchemy import Float, Text, and_, cast, func, select
 from sqlalchemy.orm import Session
 
 from openpail.records.dairy.models import Dairy, RoomRow, Vat
@@ -38,13 +37,7 @@ class ValueOf:
 
 
 def _fact(key: str) -> Any:
-    return cast(_first(f'$[*] ? (@.key == "{key}").value'), Float)
-
-
-def _first(path: str) -> Any:
-    """The first of a make's facts along a path, as text."""
-    found = func.jsonb_path_query_first(MakeLook.facts, cast(path, JSONPATH))
-    return found.op("#>>")(cast([], ARRAY(Text())))
+    return MakeLook.figures[key].as_float()
 
 
 def _named() -> Any:
@@ -194,14 +187,12 @@ def cultured(
     session: Session, dairy: Dairy, since: datetime | None, most: int
 ) -> list[tuple[Make, str]]:
     """The newest makes whose acid was read, with what their culture was called."""
-    culture = _first('$[*] ? (@.label == "culture from").words')
     query = (
-        select(Make, culture)
+        select(Make, MakeLook.culture)
         .join(MakeLook, and_(MakeLook.dairy_id == Make.dairy_id, MakeLook.id == Make.id))
         .where(
             Make.dairy_id == dairy.id,
-            culture.is_not(None),
-            _first('$[*] ? (@.group == "acid").key').is_not(None),
+            MakeLook.culture != "",
             *_since(Make.started_at, since),
         )
         .order_by(Make.started_at.desc())

@@ -10,7 +10,7 @@ from openpail.craft.errors import CraftError
 from openpail.web.edge import Page, form_id, here, needs, refuse
 from openpail.work import learnt
 
-_MOST_TOLD = 24
+_MOST_TOLD = 12
 blueprint = Blueprint("learnt", __name__, template_folder="templates")
 
 
