@@ -78,8 +78,11 @@ async def _body(receive: Any) -> bytes | None:
 
 
 def served() -> Whole:
-    """The application as a worker serves it."""
-    return Whole(create_app())
+    """The application as the workers serve it: built once, before they are forked, so that what
+    none of them changes lies in memory once."""
+    app = Whole(create_app())
+    settle()
+    return app
 
 
 def settle() -> None:
@@ -90,8 +93,3 @@ def settle() -> None:
     gc.collect()
     gc.freeze()
     gc.set_threshold(_ALLOCATIONS_BETWEEN_LOOKS, 20, 50)
-
-
-def post_worker_init(worker: Any) -> None:
-    """Gunicorn's own hook."""
-    settle()

@@ -30,7 +30,7 @@ def serving(demo_url):
     words = [
         *(sys.executable, "-m", "gunicorn", "--workers", "2", "--bind", f"127.0.0.1:{port}"),
         *("--worker-class", "openpail.web.server.Worker", "--log-level", "warning"),
-        *("--config", "python:openpail.web.server", "openpail.web.server:served()"),
+        *("--preload", "openpail.web.server:served()"),
     ]
     told = {"OPENPAIL_DATABASE_URL": demo_url, "OPENPAIL_SECRET": SECRET, "OPENPAIL_MODE": "demo"}
     master = subprocess.Popen(words, cwd=ROOT, env={**os.environ, **told})
