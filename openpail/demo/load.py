@@ -48,7 +48,7 @@ from openpail.demo.farm import (
 from openpail.demo.moved import fold_anew, shift
 from openpail.demo.played import FOUNDED_BEFORE, begin, morning, play, take_in, tell_all
 from openpail.demo.press import fill_tubs
-from openpail.demo.year import FIRST_DAY, live_the_year
+from openpail.demo.year import FIRST_DAY, live_the_year, tried_out
 from openpail.formats import recipe_file
 from openpail.records.bench import actions as benches
 from openpail.records.dairy import actions as dairies
@@ -164,6 +164,8 @@ def load(session: Session, now: datetime, *, with_year: bool = False) -> Dairy:
         read_rooms(session, dairy, now - timedelta(days=FIRST_DAY + 1), founded, every_h=6)
         live_the_year(session, dairy, vats, now)
     made = [_past(session, dairy, past, vats[past.vat], now) for past in PAST]
+    if with_year:
+        tried_out(session, dairy, [make for make in made if make.name == "Larder Block"], now)
     _at_press(session, dairy, vats, now)
     under_way(session, dairy, vats, now)
     shelf = {waiting.name: take_in(session, dairy, waiting, now) for waiting in WAITING}

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from math import cos, pi
@@ -28,7 +28,9 @@ from openpail.records.milk import actions as milk
 from openpail.records.milk.models import MilkLot
 from openpail.records.pieces import actions as pieces
 from openpail.records.pieces.models import Piece
+from openpail.records.recipes import actions as recipes
 from openpail.records.stock import actions as stock
+from openpail.records.trials import actions as trials
 from openpail.work import tasting
 from openpail.work.here import Here
 from openpail.work.made import recipe_of, standing_of
@@ -128,6 +130,16 @@ def live_the_year(session: Session, dairy: Dairy, vats: Mapping[str, Vat], now: 
     for lot in stock.bottles(session, dairy):
         if lot.bought is not None and lot.left is not None and lot.left < lot.bought:
             stock.weigh(session, lot, lot.bought, begun + timedelta(hours=30))
+
+
+def tried_out(session: Session, dairy: Dairy, made: Sequence[Make], now: datetime) -> None:
+    """A trial under way: makes of one cheese on its two sides, as the lot fell."""
+    version = recipes.newest_of(session, dairy, "larder-block")
+    words = "turned twice an hour in the light press, not once"
+    begun = morning(now, LAST_DAY - 2)
+    row = trials.plan(session, dairy, version.recipe_id, words, "", 4, begun, None)
+    for number, make in enumerate(made[:5]):
+        trials.put(session, row, make.id, is_new_way=number % 3 == 1)
 
 
 def one(

@@ -67,3 +67,26 @@ def test_every_template_and_script_is_reached():
     for path in WEB.glob("*/*.js"):
         name = path.relative_to(WEB).as_posix()
         assert f"'{name}'" in whole or f'"{name}"' in whole, f"nothing loads {name}"
+
+
+# What the vat's page is made of, others that stand at a vat are made of too.
+AT_THE_VAT = {"press", "practice", "heat"}
+
+
+def test_no_room_dresses_what_another_room_names():
+    """All sheets are one: a class that two rooms name means one thing to one of them."""
+    bare, named = {}, {}
+    for path in STYLES:
+        room, text = path.parent.name, re.sub(r"/\*.*?\*/", "", path.read_text("utf-8"), flags=re.S)
+        for selectors in re.findall(r"([^{}]+)\{[^{}]*\}", text):
+            for one in (each.strip() for each in selectors.split(",")):
+                if re.fullmatch(r"\.[\w-]+", one):
+                    bare.setdefault(one[1:], set()).add(room)
+                for name in re.findall(r"\.([a-zA-Z][\w-]*)", one):
+                    named.setdefault(name, set()).add(room)
+    met = {}
+    for name, owners in bare.items():
+        others = named[name] - owners - {"ui"} - (AT_THE_VAT if "vat" in owners else set())
+        if owners != {"ui"} and (len(owners - {"ui"}) > 1 or others):
+            met[name] = sorted(owners | others)
+    assert not met
