@@ -52,7 +52,7 @@ def test_three_pieces_get_labels_whose_codes_open_them_and_one_is_moved_early_an
     expect(page.get_by_role("status")).to_contain_text("14-2 is in warm cupboard now")
     page.get_by_role("button", name="Take it back").click()
     expect(page.locator(".piece-head")).to_contain_text("cave")
-    expect(page.locator(".told .undone").first).to_contain_text("taken back")
+    expect(page.locator(".life-told .undone").first).to_contain_text("taken back")
 
 
 def test_a_round_is_done_in_one_tap_and_one_of_it_taken_back(page):
