@@ -185,10 +185,14 @@ def rows(
     bottles = mine(Bottle, dairy_id).where(among(Bottle.id, reached.bottles))
     tubs = mine(Tub, dairy_id).where(among(Tub.id, reached.tubs)).order_by(Tub.name)
     place = Piece.course["lain"][-1][0].astext
+    order = (Piece.ended_at.is_not(None), Piece.made_on, Piece.number, Piece.label)
+    told = select(Piece.id).where(Piece.dairy_id == dairy_id, among(Piece.make_id, made))
+    some = told.order_by(*order).limit(most).subquery()  # where each lay is read of these alone
     pieces: Select[Any] = (
         select(*_of(Piece, TracedPiece, "place"), place)
-        .where(Piece.dairy_id == dairy_id, among(Piece.make_id, made))
-        .order_by(Piece.ended_at.is_not(None), Piece.made_on, Piece.number, Piece.label)
+        .join(some, some.c.id == Piece.id)
+        .where(Piece.dairy_id == dairy_id)
+        .order_by(*order)
     )
     outs = (
         select(Piece.label, Piece.name, PieceOut.kind, PieceOut.to, PieceOut.mass_kg, PieceOut.at)
@@ -201,7 +205,7 @@ def rows(
         [TracedMake(*row) for row in session.execute(makes.limit(most))],
         list(session.scalars(bottles.order_by(Bottle.kind, Bottle.name))),
         list(session.scalars(tubs)),
-        [TracedPiece(*row) for row in session.execute(pieces.limit(most))] if made else [],
+        [TracedPiece(*row) for row in session.execute(pieces)] if made else [],
         [TracedOut(*row) for row in session.execute(outs)] if made and most is None else [],
     )
 
