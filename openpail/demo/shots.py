@@ -25,6 +25,11 @@ NOW = datetime(2026, 5, 4, 9, 30, tzinfo=UTC)
 FLAGS = ["--no-sandbox", "--disable-gpu", "--no-first-run", "--disable-background-networking"]
 
 
+def chromium() -> str | None:
+    """Where Debian's Chromium is: the one without windows, else the whole one; None for neither."""
+    return which("chromium-headless-shell") or which("chromium")
+
+
 def _goats(page: Page) -> None:
     page.goto("/milk")
     page.get_by_role("link", name="Goats, this morning").click()
@@ -149,7 +154,7 @@ def main(names: list[str]) -> None:
 def _take(address: str, names: list[str]) -> None:
     FOLDER.mkdir(parents=True, exist_ok=True)
     with sync_playwright() as playwright:
-        browser = playwright.chromium.launch(executable_path=which("chromium"), args=FLAGS)
+        browser = playwright.chromium.launch(executable_path=chromium(), args=FLAGS)
         page = browser.new_page(base_url=address, viewport={"width": 1280, "height": 800})
         page.goto("/sign-in")
         page.get_by_role("button", name="Walk into the demo dairy").click()

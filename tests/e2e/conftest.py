@@ -1,6 +1,5 @@
 """A real browser on a real server on a real database; any complaint of the page fails the test."""
 
-import subprocess
 import threading
 from dataclasses import replace
 from datetime import timedelta
@@ -10,6 +9,7 @@ import pytest
 from playwright.sync_api import expect, sync_playwright
 from werkzeug.serving import make_server
 
+from openpail.demo.shots import chromium
 from openpail.web.app import create_app
 from openpail.web.config import Config
 from tests.conftest import NOW, SECRET, token_in
@@ -39,9 +39,8 @@ def pytest_collection_modifyitems(items):
 
 @pytest.fixture(scope="session")
 def browser():
-    found = subprocess.run(["which", "chromium"], capture_output=True, text=True, check=True)
     with sync_playwright() as playwright:
-        opened = playwright.chromium.launch(executable_path=found.stdout.strip(), args=FLAGS)
+        opened = playwright.chromium.launch(executable_path=chromium(), args=FLAGS)
         yield opened
         opened.close()
 
