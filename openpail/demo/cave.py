@@ -63,7 +63,7 @@ def live_through(
 
     They lived alike: one life is walked through by its own plan, and told of each. What is eaten
     by now was eaten at home. buyers: who takes it once it is ready, piece by piece in turn; "" is
-    the house. early: it left its first place two days after it came there, ready or not.
+    the house. early: it left its first place after its first care there, ready or not.
     """
     if not rows:
         return

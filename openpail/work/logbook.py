@@ -21,6 +21,7 @@ from openpail.craft.table.facts import (
     MadeFact,
     facts_of_make,
     from_plain,
+    soured_by,
     to_plain,
 )
 from openpail.craft.table.like_this import how_it_ate, recipe_like
@@ -87,6 +88,8 @@ def _look(here: Here, make: Make, written: Sequence[str]) -> Json:
         "faults": faults,
         "real_kg": sum(each.mass_kg for each in laid) or None,
         "facts": to_plain(facts),
+        "figures": {each.key: each.value for each in facts if each.value is not None},
+        "culture": soured_by(facts),
     }
 
 

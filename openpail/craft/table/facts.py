@@ -26,7 +26,7 @@ GROUPS: Mapping[Group, str] = {
     "salt": "Salt",
     "cheese": "Cheese",
 }
-HANDS, OF_EXPECTED = "hands", "yield-share"
+HANDS, OF_EXPECTED, _FROM = "hands", "yield-share", " from"
 _TIMED = frozenset(
     {"wait", "heal", "heat", "stir", "hold", "settle", "drain", "hang", "cheddar", "press", "dry"}
 )
@@ -120,7 +120,7 @@ def _given(recipe: Recipe, sheet: Frozen, standing: Standing) -> Iterator[MadeFa
         bottle = sheet.bottles.get(line.key)
         name = bottle.name if bottle else line.name
         yield MadeFact(
-            f"bottle-{line.key}", "given", f"{line.kind} from", words=name + _lot(lot, line.lot)
+            f"bottle-{line.key}", "given", f"{line.kind}{_FROM}", words=name + _lot(lot, line.lot)
         )
 
 
@@ -214,6 +214,16 @@ def _weighed(sheet: Frozen, standing: Standing) -> Iterator[MadeFact]:
     if sheet.cheese.value > 0:
         share = 100 * kg / sheet.cheese.value
         yield MadeFact(OF_EXPECTED, "cheese", "of what was expected", share, "%", apart=5.0)
+
+
+def soured_by(facts: Sequence[MadeFact]) -> str:
+    """What the culture of a make was called; "" where none went in, or its acid was never read.
+
+    Parameters: facts of the make. Source: derivation.
+    """
+    if not any(each.group == "acid" for each in facts):
+        return ""
+    return next((each.words for each in facts if each.label == f"culture{_FROM}"), "")
 
 
 def to_plain(facts: Sequence[MadeFact]) -> list[dict[str, Any]]:

@@ -104,21 +104,13 @@ def missing(session: Session, dairy: Dairy, most: int) -> tuple[list[Make], int]
 
 def keep(session: Session, rows: Iterable[Json]) -> None:
     """Keep looks as they are worked out now."""
-    values = [{"version": VERSION, **row, **_drawn(row["facts"])} for row in rows]
+    values = [{"version": VERSION, **row} for row in rows]
     if values:
         new = insert(MakeLook)
         names = [column.name for column in MakeLook.__table__.columns]
         changed = {name: new.excluded[name] for name in names if name not in ("dairy_id", "id")}
         on = new.on_conflict_do_update(index_elements=["dairy_id", "id"], set_=changed)
         session.execute(on, values)
-
-
-def _drawn(facts: Sequence[Json]) -> Json:
-    """What charts are drawn from: a whole list of facts is too much to read for each."""
-    figures = {each["key"]: each["value"] for each in facts if each["value"] is not None}
-    soured = any(each["group"] == "acid" for each in facts)
-    culture = next((each["words"] for each in facts if each["label"] == "culture from"), "")
-    return {"figures": figures, "culture": culture if soured else ""}
 
 
 def find(
