@@ -22,10 +22,14 @@ from openpail.craft.recipe.recipe import Recipe
 from openpail.craft.recipe.yields import check_family
 from openpail.craft.stock.products import FORMS, SORTS
 from openpail.formats.changes import Body, Change, applied, between
+from openpail.formats.leave_text import leave_of
 from openpail.formats.recipe_words import safe_key
 
 FORMAT = "open-pail-recipe"
 VERSION = 1
+# Of the same version: a file of a later one is read as far as it is known here, one of before it by
+# what it says otherwise. 1.1: how long a step may be left is told in parts, not in a sentence.
+MINOR = 1
 MOST_RECIPES = 500
 
 _adapter: TypeAdapter[Recipe] = TypeAdapter(Recipe)
@@ -50,7 +54,7 @@ def read(document: Mapping[str, Any]) -> Recipe:
         raise Newer(f"This recipe file is of version {version}; version {VERSION} is read here.")
     if version != VERSION:
         raise Unknown(f"This recipe file is of version {version}; version {VERSION} is read here.")
-    recipe: Recipe = _validated(_adapter, document.get("recipe"))
+    recipe: Recipe = _validated(_adapter, _in_parts(document.get("recipe")))
     check(recipe)
     return recipe
 
@@ -144,9 +148,23 @@ def _wrong_labels(recipe: Recipe) -> Iterator[str]:
             yield f"{product.name} has no strength"
 
 
+def _in_parts(body: Any) -> Any:
+    """A recipe's body as of this minor version: sentences of an older one told in parts."""
+    steps = body.get("steps") if isinstance(body, dict) else None
+    if not isinstance(steps, list):
+        return body
+    now = [
+        {**step, "leave": leave_of(step["leave"])}
+        if isinstance(step, dict) and isinstance(step.get("leave"), str)
+        else step
+        for step in steps
+    ]
+    return {**body, "steps": now}
+
+
 def unknown_parts(document: Mapping[str, Any], recipe: Recipe) -> list[str]:
     """Places of a document that its recipe does not take up; they are kept as they stand."""
-    known = {"format", "version", "recipe", "parent", "changes"}
+    known = {"format", "version", "minor", "recipe", "parent", "changes"}
     body = _adapter.dump_python(recipe, mode="json")
     return [
         *(name for name in document if name not in known),
@@ -174,12 +192,13 @@ def write(recipe: Recipe, over: Mapping[str, Any] | None = None) -> Body:
     """
     body = _adapter.dump_python(recipe, mode="json", exclude_defaults=True)
     if not over:
-        return {"format": FORMAT, "version": VERSION, "recipe": body}
+        return {"format": FORMAT, "version": VERSION, "minor": MINOR, "recipe": body}
     known = _adapter.dump_python(recipe, mode="json")
     return {
         **over,
         "format": FORMAT,
         "version": VERSION,
+        "minor": MINOR,
         "recipe": _carried(over.get("recipe"), body, known),
     }
 
@@ -381,6 +400,8 @@ def schema() -> Body:
     recipe = _adapter.json_schema(ref_template="#/$defs/{model}")
     change = TypeAdapter(Change).json_schema(ref_template="#/$defs/{model}")
     kept = recipe.pop("$defs")
+    # a file of version 1.0 has a sentence there
+    kept["RecipeStep"]["properties"]["leave"]["anyOf"].append({"type": "string"})
     return {
         "$schema": "https://json-schema.org/draft/2020-12/schema",
         "title": f"A recipe of Open Pail, version {VERSION}",
@@ -388,6 +409,7 @@ def schema() -> Body:
         "properties": {
             "format": {"const": FORMAT},
             "version": {"const": VERSION},
+            "minor": {"type": "integer", "minimum": 0},
             "recipe": {"$ref": "#/$defs/Recipe"},
             "parent": {
                 "type": "object",

@@ -6,6 +6,7 @@ from collections.abc import Iterator, Mapping
 
 from openpail.craft.recipe.recipe import Band, Care, Ingredient, Recipe, RecipeStep, Stage
 from openpail.craft.units import so_many
+from openpail.formats.leave_text import leave_words
 from openpail.formats.recipe_words import FAMILIES
 
 
@@ -92,7 +93,7 @@ def _step(number: int, step: RecipeStep, names: dict[str, str]) -> Iterator[str]
     told = (
         ("Look for", step.sign),
         ("If it goes wrong", step.goes_wrong),
-        ("May be left", step.leave),
+        ("May be left", leave_words(step.leave)),
         ("Asks", ", ".join(step.asks)),
     )
     yield from (f"   {name}: {words}" for name, words in told if words)

@@ -9,14 +9,23 @@ from __future__ import annotations
 import re
 from collections.abc import Callable
 from dataclasses import dataclass, field, replace
-from typing import Any
+from typing import Any, get_args
 
 from openpail.craft.doses.spoons import in_its_unit
 from openpail.craft.errors import CraftError, OutOfRange, Unknown
 from openpail.craft.house import House, shipped
-from openpail.craft.recipe.recipe import Care, Ingredient, Recipe, RecipeStep, ReferencePart, Stage
+from openpail.craft.recipe.recipe import (
+    Asks,
+    Care,
+    Ingredient,
+    Recipe,
+    RecipeStep,
+    ReferencePart,
+    Stage,
+)
 from openpail.craft.stock.products import Product
 from openpail.craft.units import System, parse_amount, parse_minutes, parse_number, so_many
+from openpail.formats.leave_text import leave_of
 from openpail.formats.line_parts import (
     NUM,
     PERCENT,
@@ -39,6 +48,7 @@ from openpail.formats.written.asked import OpenQuestion
 from openpail.formats.written.marks import Mark
 
 MOST_LINES = 600
+_ASKS: dict[str, Asks] = {each: each for each in get_args(Asks)}
 MOST_SIGNS = 600
 _BULLET = re.compile(r"^(?:[-*•]\s+|\d+[.)]\s+)")
 _CARE = re.compile(
@@ -332,19 +342,26 @@ class PlainLines:
         self.stages[-1] = replace(stage, cares=(*stage.cares, care))
         return f"a care: {words}, every {so_many(every, 'day')}"
 
-    def _of_step(self, part: str) -> Callable[[str], str]:
-        def put(words: str) -> str:
-            if not self.steps:
-                raise Unknown("This belongs to a step, and none stands before it.")
-            self.steps[-1] = replace(self.steps[-1], **{part: words})  # type: ignore[arg-type]
-            return f"of the step before: {self.steps[-1].title}"
+    def _of_step(self, change: Callable[[RecipeStep], RecipeStep]) -> str:
+        """The step before, changed. Raises Unknown where none stands before it."""
+        if not self.steps:
+            raise Unknown("This belongs to a step, and none stands before it.")
+        self.steps[-1] = change(self.steps[-1])
+        return f"of the step before: {self.steps[-1].title}"
 
-        return put
+    def _sign(self, words: str) -> str:
+        return self._of_step(lambda step: replace(step, sign=words))
+
+    def _goes_wrong(self, words: str) -> str:
+        return self._of_step(lambda step: replace(step, goes_wrong=words))
+
+    def _leave(self, words: str) -> str:
+        return self._of_step(lambda step: replace(step, leave=leave_of(words)))
 
     def _asks(self, words: str) -> str:
-        known = ("temperature", "ph", "flocks", "weight")
-        asks = tuple(each for each in re.split(r"[\s,]+", words.lower()) if each in known)
-        return self._of_step("asks")(asks)  # type: ignore[arg-type]
+        said = re.split(r"[\s,]+", words.lower())
+        asks = tuple(_ASKS[each] for each in said if each in _ASKS)
+        return self._of_step(lambda step: replace(step, asks=asks))
 
     # ── the cave ──
 
@@ -495,8 +512,8 @@ _LABELLED: tuple[tuple[str, Callable[[PlainLines, str], str]], ...] = (
     ("ready", lambda reading, words: reading._put("ready_words")(words)),
     ("whose", lambda reading, words: reading._put("whose")(words)),
     ("other milks", lambda reading, words: reading._put("other_milks")(words)),
-    ("look for", lambda reading, words: reading._of_step("sign")(words)),
-    ("if it goes wrong", lambda reading, words: reading._of_step("goes_wrong")(words)),
-    ("may be left", lambda reading, words: reading._of_step("leave")(words)),
+    ("look for", PlainLines._sign),
+    ("if it goes wrong", PlainLines._goes_wrong),
+    ("may be left", PlainLines._leave),
     ("asks", PlainLines._asks),
 )

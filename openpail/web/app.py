@@ -52,7 +52,7 @@ from openpail.web.table.views import blueprint as table
 from openpail.web.today.views import blueprint as today
 from openpail.web.trace.views import blueprint as trace
 from openpail.web.trust.views import blueprint as trust
-from openpail.web.ui import ours, shell, show
+from openpail.web.ui import named, ours, shell, show
 from openpail.web.ui.sent import MOST_FILE_MB, MOST_SENT_BYTES
 from openpail.web.ui.shell import blueprint as ui
 from openpail.web.vat.views import blueprint as vat
@@ -95,6 +95,7 @@ def create_app(config: Config | None = None) -> Flask:
     sign_in.install(app)
     assets.install(app)
     show.install(app)
+    named.install(app)
     ours.install(app)
     shell.install(app)
     for blueprint in (

@@ -10,20 +10,24 @@ from openpail.craft.errors import CraftError
 from openpail.craft.make import deeds
 from openpail.craft.make.day import hours_since
 from openpail.craft.make.frozen import Frozen
-from openpail.craft.make.salting import Brined, is_flat, salt_after
+from openpail.craft.make.salting import Brined, BrinePlan, brine_plan, is_flat, salt_after
 from openpail.craft.make.salting import lying as as_it_lies
 from openpail.craft.make.standing import Standing, Tap
+from openpail.craft.make.turns import half_way
 from openpail.craft.press.moulds import Mould
-from openpail.craft.recipe.recipe import Recipe
+from openpail.craft.recipe.recipe import Recipe, RecipeStep
 from openpail.craft.salt.cover import cover
-from openpail.craft.salt.tub import fold
+from openpail.craft.salt.hours import GoesIn, goes_in
+from openpail.craft.salt.tub import TubStanding, fold
 from openpail.records.brine import actions as brine
 from openpail.records.brine.models import Brining, Tub
 from openpail.records.errors import RecordError
+from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
 from openpail.work.here import Here
 from openpail.work.made import given_to, recipe_of, standing_of
 
+WEAK_PCT, _AS_USUAL_PCT = 3.0, 18.0
 _SORTS = {"blue": "a blue", "washed_rind": "a washed rind", "bloomy": "a bloomy"}
 
 
@@ -181,6 +185,64 @@ def covers(here: Here, tub: Tub, pieces: tuple[float, ...], mould: Mould | None)
     )
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class TubChoice:
+    """A tub that a make could lie in: where that stands, how long and with what salt, when it would
+    go in and come out; against, what speaks against it; covers, whether the brine does."""
+
+    tub: Tub
+    standing: TubStanding
+    plan: BrinePlan
+    goes: GoesIn
+    against: str
+    covers: str
+
+
+def tub_choices(here: Here, make: Make, standing: Standing, step: RecipeStep) -> list[TubChoice]:
+    """The tubs that a make could lie in, the ones that nothing speaks against first.
+
+    Parameters: standing; step, its brine as the recipe has it.
+    """
+    recipe, sheet = recipe_of(make), makes.sheet_of(make)
+    pieces, mould = pieces_of(standing, sheet, recipe), mould_of(here, make, standing)
+    quiet = here.dairy.quiet_from, here.dairy.quiet_until
+    found = []
+    for tub in here.tubs:
+        stands = brine.standing_of(tub)
+        if stands.ended_at or stands.pct is None or stands.pct.value < WEAK_PCT:
+            continue
+        plan = plan_in(here, make, standing, step, tub, stands)
+        found.append(
+            TubChoice(
+                tub=tub,
+                standing=stands,
+                plan=plan,
+                goes=goes_in(here.local(here.now), plan.hours.value, quiet),
+                against=crowded(here, make, recipe, pieces, mould, str(tub.id)),
+                covers=covers(here, tub, pieces, mould),
+            )
+        )
+    wanted = step.brine_pct or _AS_USUAL_PCT
+    return sorted(found, key=lambda e: (bool(e.against), abs(e.tub.goal_pct - wanted)))
+
+
+def first_tub(here: Here, make: Make, standing: Standing, step: RecipeStep) -> TubChoice | None:
+    """The tub that is offered first, None where there is none."""
+    return next(iter(tub_choices(here, make, standing, step)), None)
+
+
+def plan_in(
+    here: Here, make: Make, standing: Standing, step: RecipeStep, tub: Tub, stands: TubStanding
+) -> BrinePlan:
+    """How long one of a make's pieces lies in a tub that stands so."""
+    recipe, sheet = recipe_of(make), makes.sheet_of(make)
+    pieces, mould = pieces_of(standing, sheet, recipe), mould_of(here, make, standing)
+    pct = stands.pct.value if stands.pct else 0.0
+    each = sum(pieces) / len(pieces)
+    piece = as_it_lies(recipe, sheet, each, mould, pct, tub.celsius)
+    return brine_plan(recipe, step, sheet, piece, sheet.ways.brining == "faces")
+
+
 @dataclass(frozen=True, slots=True)
 class LiesIn:
     """Pieces in a tub now: which, of which make, since and until when; labels, their numbers;
@@ -197,7 +259,7 @@ def lying(here: Here) -> list[LiesIn]:
     """All that lies in the tubs now, the first to come out first."""
     found = []
     for stay, make, tub in here.in_brine:
-        half = stay.in_at + (stay.until - stay.in_at) / 2 if stay.until else None
+        half = half_way(stay.in_at, stay.until) if stay.until else None
         turn = None if standing_of(here, make).turned(stay.step) else half
         found.append(LiesIn(tub, stay, make, labels_of(make, stay), turn))
     return found

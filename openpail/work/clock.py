@@ -10,8 +10,9 @@ from openpail.craft.clock.one import Course, Placed, as_it_comes, begun_at, cour
 from openpail.craft.clock.spans import HANDS, Span, minute_of, moment_of, quiet_spans
 from openpail.craft.recipe.steps import PlannedStep
 from openpail.records.makes.models import Make
+from openpail.work.day import day_of
 from openpail.work.here import Here
-from openpail.work.made import day_of, given_to
+from openpail.work.made import given_to
 
 MINUTES_OF_DAY = 1440
 

@@ -18,10 +18,10 @@ from openpail.records.makes.models import Make
 from openpail.records.milk.models import Task
 from openpail.records.plans.actions import Planned
 from openpail.work.brining import LiesIn, lying
+from openpail.work.day import running
 from openpail.work.here import Here
 from openpail.work.plan import Due, due, placed, tasks, worked
 from openpail.work.ripening import CareGroup, groups, live
-from openpail.work.vat import running
 
 DAYS = 7
 _FILE_DAYS = 90
@@ -117,7 +117,7 @@ def _split(
 
 def lanes(here: Here) -> list[Lane]:
     """Every make under way, and every planned one."""
-    found = [lane_of_make(here, make, day) for make, day in running(here)]
+    found = [lane_of_make(here, each.make, each.day) for each in running(here)]
     return found + [lane_of_plan(here, each, placed(here, each)) for each in here.planned]
 
 

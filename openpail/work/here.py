@@ -31,6 +31,8 @@ from openpail.records.dairy import actions as dairies
 from openpail.records.dairy import gear as gears
 from openpail.records.dairy.models import Dairy, RoomRow, Vat
 from openpail.records.errors import NotHere
+from openpail.records.log import samples
+from openpail.records.log.samples import Sampled
 from openpail.records.makes import actions as makes
 from openpail.records.makes import lessons
 from openpail.records.makes.models import Make
@@ -296,6 +298,11 @@ class Here:
     def under_way(self) -> list[Make]:
         """The makes under way, the newest first."""
         return makes.under_way(self.session, self.dairy)
+
+    @cached_property
+    def streams(self) -> dict[uuid.UUID, list[Sampled]]:
+        """What probes and their files showed of the acid in the makes under way, by make."""
+        return samples.sour(self.session, self.dairy, [make.id for make in self.under_way])
 
     @cached_property
     def planned(self) -> list[Planned]:

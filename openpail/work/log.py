@@ -42,9 +42,10 @@ from openpail.records.plans import actions as plans
 from openpail.records.stock import actions as stock
 from openpail.records.stock.actions import Given
 from openpail.work import brining, ripening
+from openpail.work.day import day_of
 from openpail.work.gear import asked_at_press
 from openpail.work.here import Here
-from openpail.work.made import acid_of, day_of, made_of_whey, recipe_of
+from openpail.work.made import acid_of, made_of_whey, recipe_of
 
 MOST_AT_ONCE = 500
 # Taps that nothing can be odd about: they are kept without looking at the whole make.

@@ -41,9 +41,10 @@ from openpail.records.pieces.models import Piece, PieceOut
 from openpail.records.recipes import actions as recipes
 from openpail.records.recipes.models import RecipeVersion
 from openpail.work import money, tasting
+from openpail.work.day import day_of
 from openpail.work.here import Here
 from openpail.work.kept_year import Rested, rested
-from openpail.work.made import day_of, recipe_of, standing_of
+from openpail.work.made import recipe_of, standing_of
 from openpail.work.record import went_otherwise
 from openpail.work.vat import AtVat
 

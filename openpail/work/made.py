@@ -6,8 +6,8 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from openpail.craft.clock.gear import Outfit
-from openpail.craft.make.by_sheet import day_by, planned_by
-from openpail.craft.make.day import MakeDay, hours_since
+from openpail.craft.make.by_sheet import planned_by
+from openpail.craft.make.day import hours_since
 from openpail.craft.make.fold import fold
 from openpail.craft.make.slow_acid import AcidReading, asleep, slow_acid
 from openpail.craft.make.standing import Standing
@@ -46,15 +46,6 @@ def standing_of(here: Here, make: Make) -> Standing:
 def planned_of(make: Make) -> tuple[PlannedStep, ...]:
     """The make's steps with their lengths, as its sheet worked them out."""
     return planned_by(recipe_of(make), makes.sheet_of(make))
-
-
-def day_of(here: Here, make: Make, standing: Standing | None = None) -> MakeDay:
-    """The make's steps on the clock, from now.
-
-    standing: where it stands; None reads it.
-    """
-    standing = standing_of(here, make) if standing is None else standing
-    return day_by(recipe_of(make), makes.sheet_of(make), standing, make.started_at, here.now)
 
 
 def given_to(here: Here, make: Make) -> Outfit:

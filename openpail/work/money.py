@@ -11,8 +11,9 @@ from openpail.craft.table.money import Cost, PaidMilk, PaidStock, cost_of
 from openpail.records.makes import over_time
 from openpail.records.makes.models import Make
 from openpail.records.makes.over_time import MadeAndWeighed
+from openpail.work.day import day_of
 from openpail.work.here import Here
-from openpail.work.made import day_of, standing_of
+from openpail.work.made import standing_of
 
 
 def of_make(here: Here, make: Make) -> Cost:

@@ -72,7 +72,7 @@ class DryRunAt:
     @property
     def flocks(self) -> FlocksSaid | None:
         """What the first flocks say, once they are seen."""
-        return flocks_said(self.recipe, self.at.world.sheet, self.standing)
+        return flocks_said(self.recipe, self.at.world.sheet, self.at.day)
 
     @cached_property
     def judged(self) -> Judged:

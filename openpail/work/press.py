@@ -12,29 +12,24 @@ from openpail.craft.make.salting import Brined as SaltOfStay
 from openpail.craft.make.salting import (
     BrinePlan,
     KeptIn,
-    brine_plan,
     keeping,
-    lying,
     salt_held,
 )
-from openpail.craft.make.turns import NextTurn, next_tightening, next_turn
+from openpail.craft.make.turns import NextTurn
 from openpail.craft.make.whey_book import WheyBook, salt_in_whey_g, whey_book
 from openpail.craft.make.yielded import Yielded, yielded
 from openpail.craft.press.moulds import Filling, choices, fill
 from openpail.craft.recipe.recipe import RecipeStep
 from openpail.craft.recipe.rubbed import rind_rubs
 from openpail.craft.salt.drying import Drying, drying
-from openpail.craft.salt.hours import GoesIn, goes_in
 from openpail.craft.salt.rind import Rub
 from openpail.craft.salt.tub import TubStanding
 from openpail.records.brine import actions as brine
 from openpail.records.brine.models import Brining, Tub
-from openpail.work.brining import covers, crowded, mould_of, pieces_of
+from openpail.work.brining import TubChoice, covers, mould_of, pieces_of, plan_in, tub_choices
 from openpail.work.gear import in_moulds, pressing_now, sort_of
 from openpail.work.made import given_to, made_of_whey
 from openpail.work.vat import AtVat
-
-WEAK_PCT = 3.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -45,19 +40,6 @@ class MouldChoice:
     gear: Gear
     filling: Filling
     ours: bool
-
-
-@dataclass(frozen=True, slots=True)
-class TubChoice:
-    """A tub that it could lie in: where that stands, how long and with what salt, when it would go
-    in and come out; against, what speaks against it; covers, whether the brine does."""
-
-    tub: Tub
-    standing: TubStanding
-    plan: BrinePlan
-    goes: GoesIn
-    against: str
-    covers: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -205,7 +187,7 @@ class AtPress:
     @property
     def next_turn(self) -> NextTurn | None:
         """What the hands do next inside this step."""
-        return turn_of(self)
+        return self.at.now.turn
 
     # ── out of the moulds ──
 
@@ -245,36 +227,7 @@ class AtPress:
         step = self._written
         if step is None or step.kind != "brine" or self.in_tub:
             return []
-        found = []
-        for tub in self.here.tubs:
-            standing = brine.standing_of(tub)
-            if standing.ended_at or standing.pct is None or standing.pct.value < WEAK_PCT:
-                continue
-            plan = self.plan_in(step, tub, standing)
-            quiet = self.here.dairy.quiet_from, self.here.dairy.quiet_until
-            goes = goes_in(self.here.local(self.here.now), plan.hours.value, quiet)
-            mould = mould_of(self.here, self.make, self.standing)
-            against = crowded(self.here, self.make, self.recipe, self.pieces_kg, mould, str(tub.id))
-            found.append(
-                TubChoice(
-                    tub,
-                    standing,
-                    plan,
-                    goes,
-                    against,
-                    covers(self.here, tub, self.pieces_kg, mould),
-                )
-            )
-        wanted = step.brine_pct or 18.0
-        return sorted(found, key=lambda e: (bool(e.against), abs(e.tub.goal_pct - wanted)))
-
-    def plan_in(self, step: RecipeStep, tub: Tub, standing: TubStanding) -> BrinePlan:
-        """How long one of its pieces lies in a tub."""
-        mould = mould_of(self.here, self.make, self.standing)
-        each = sum(self.pieces_kg) / len(self.pieces_kg)
-        pct = standing.pct.value if standing.pct else 0.0
-        piece = lying(self.recipe, self.sheet, each, mould, pct, tub.celsius)
-        return brine_plan(self.recipe, step, self.sheet, piece, self.sheet.ways.brining == "faces")
+        return tub_choices(self.here, self.make, self.standing, step)
 
     @cached_property
     def in_tub(self) -> InTub | None:
@@ -296,7 +249,7 @@ class AtPress:
             tub,
             standing,
             stay,
-            self.plan_in(step, tub, went_into),
+            plan_in(self.here, self.make, self.standing, step, tub, went_into),
             covers(self.here, tub, self.pieces_kg, mould),
         )
 
@@ -361,15 +314,6 @@ class AtPress:
         salty = salt_in_whey_g(self.recipe, given, self.salt * kg * 10)
         expected = made_of_whey(self.here, self.make).litres
         return whey_book(self.recipe, self.standing, expected, salty)
-
-
-def turn_of(at: AtPress) -> NextTurn | None:
-    """The next turn or tightening of a make's step of now."""
-    state = at.at.step
-    if state is None:
-        return None
-    has_screw = bool(at.press and at.press.press and at.press.press.sort == "screw")
-    return next_tightening(state, at.standing, has_screw) or next_turn(state, at.standing)
 
 
 def is_there(at: AtVat) -> bool:

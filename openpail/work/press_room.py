@@ -19,9 +19,11 @@ from openpail.records.brine import actions as brine
 from openpail.records.brine.models import Brining, Tub
 from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
+from openpail.work.brining import WEAK_PCT, plan_in
+from openpail.work.day import running
 from openpail.work.here import Here
-from openpail.work.press import WEAK_PCT, AtPress, is_there
-from openpail.work.vat import AtVat, running
+from openpail.work.press import AtPress, is_there
+from openpail.work.vat import AtVat
 
 
 @dataclass(frozen=True, slots=True)
@@ -35,34 +37,30 @@ class TubOnShelf:
 
 @dataclass(frozen=True, slots=True)
 class PressRoom:
-    """All that Press & salt shows: the makes there, the tubs, and the turns, the soonest first."""
+    """All that Press & salt shows: the makes there, the tubs, and what comes next, the soonest
+    first: when, of which make, in words, and what the moment is called."""
 
     makes: list[AtPress]
     tubs: list[TubOnShelf]
-    turns: list[tuple[datetime, AtPress, str]]
+    turns: list[tuple[datetime, AtPress, str, str]]
 
 
 def station(here: Here) -> PressRoom:
     """Press & salt as it stands now."""
     found = []
-    for make, _ in running(here):
-        at = AtVat(here, make)
+    for under_way in running(here):
+        at = AtVat(here, under_way.make)
         if is_there(at):
             found.append(AtPress(at))
-    turns: list[tuple[datetime, AtPress, str]] = []
+    turns: list[tuple[datetime, AtPress, str, str]] = []
     for each in found:
-        turn, state = each.next_turn, each.at.step
-        if turn:
-            turns.append((turn.at, each, turn.words))
-        following = each.at.day.following(1)
-        if state and following and _has_end(each):
-            turns.append((state.ends, each, following[0].planned.step.title))
+        now = each.at.now
+        name = f"make/{each.make.number}/{now.step.planned.step.key}" if now.step else ""
+        if now.turn:
+            turns.append((now.turn.at, each, now.turn.words, f"{name}/turn"))
+        if now.step and now.step.runs:
+            turns.append((now.step.ends, each, now.at_end, f"{name}/ends"))
     return PressRoom(found, shelf(here), sorted(turns, key=lambda each: each[0]))
-
-
-def _has_end(at: AtPress) -> bool:
-    step = at.step
-    return bool(step and step.kind in ("press", "brine", "drain", "turn", "hold", "wait", "dry"))
 
 
 def shelf(here: Here) -> list[TubOnShelf]:
@@ -131,7 +129,7 @@ def on_paper(here: Here, make_id: uuid.UUID) -> OnPaper:
                 state.planned.minutes,
                 at.pressing_of(step) if step.kind == "press" else None,
                 tuple(
-                    (tub, at.plan_in(step, tub, known))
+                    (tub, plan_in(here, at.make, at.standing, step, tub, known))
                     for tub, known in standing
                     if known.pct and known.pct.value >= WEAK_PCT and not known.ended_at
                 ),

@@ -19,8 +19,9 @@ from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
 from openpail.records.milk import actions as milk
 from openpail.records.milk import slips
+from openpail.work.day import day_of
 from openpail.work.here import Here
-from openpail.work.made import acid_of, day_of, given_to, recipe_of, standing_of
+from openpail.work.made import acid_of, given_to, recipe_of, standing_of
 from openpail.work.plan import cloths, stays_now
 
 

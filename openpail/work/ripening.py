@@ -12,6 +12,7 @@ from openpail.craft.cave.care import CarePlan, DueCare, care_plan
 from openpail.craft.cave.course import PieceCourse, from_json, laid_down, plan_key
 from openpail.craft.cave.fold import Begun, fold
 from openpail.craft.cave.keep import Facts
+from openpail.craft.cave.late import Late, how_late
 from openpail.craft.cave.piece import Around, PieceNow, known_from_json, known_to_json
 from openpail.craft.cave.rooms import Stay, floor_cm2
 from openpail.craft.cave.warmth import RoomWarmth
@@ -197,6 +198,11 @@ class CareGroup:
     def ids(self) -> str:
         """The ids of its pieces, as a form carries them."""
         return ",".join(str(each.row.id) for each in self.pieces)
+
+
+def late(care: DueCare, of: LivePiece, today: date) -> Late:
+    """How late a care of a piece is, and how much it matters."""
+    return how_late(care, of.row.made_on, of.now.course.sealed, today)
 
 
 def groups(here: Here, these: Iterable[LivePiece], since: date, until: date) -> list[CareGroup]:

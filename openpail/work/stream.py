@@ -20,9 +20,9 @@ from openpail.records.log import samples
 from openpail.records.log.samples import Sampled
 from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
+from openpail.work.day import day_of
 from openpail.work.here import Here
 from openpail.work.log import tell
-from openpail.work.made import day_of
 
 DEVICE = samples.PROBE
 _FIRST = timedelta(hours=12)  # how far back a probe is asked that nobody asked before
@@ -86,6 +86,7 @@ def take(here: Here, make: Make, readings: Sequence[ProbeReading]) -> Collected:
     )
     if not new:
         return Collected(make)
+    here.forget("streams")
     answers = tell(here, make.id, list(_told(here, make)))
     return Collected(make, new, sum(each.outcome == "kept" for each in answers))
 

@@ -18,9 +18,10 @@ from openpail.records.makes.models import Make
 from openpail.records.pieces import actions as pieces
 from openpail.records.pieces.models import Piece
 from openpail.work.brining import pieces_of
+from openpail.work.day import day_of
 from openpail.work.here import Here
 from openpail.work.log import Answer, tell
-from openpail.work.made import day_of, recipe_of, standing_of
+from openpail.work.made import recipe_of, standing_of
 from openpail.work.ripening import next_care
 
 ON_PAGE = 20

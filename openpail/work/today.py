@@ -4,23 +4,23 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from datetime import date
+from datetime import date, datetime, timedelta
 
 from openpail.craft.doses.notices import Notice
-from openpail.craft.make.day import MakeDay, StepState
 from openpail.craft.milk.fitness import Fitness
 from openpail.records.makes.models import Make
 from openpail.records.milk import heatings, slips
 from openpail.records.milk.models import Heating, MilkLot, Task
 from openpail.records.stock import actions as stock
 from openpail.records.stock.actions import Lot
+from openpail.work.day import Underway, running
 from openpail.work.here import Here
 from openpail.work.plan import Due, due, tasks
-from openpail.work.ripening import CareGroup, groups, live
-from openpail.work.vat import running
+from openpail.work.ripening import CareGroup, groups, late, live
 from openpail.work.wall import Running, wall
 
 _COMING_DAYS = 7
+_SOON, _THIS_HOUR = timedelta(minutes=30), timedelta(hours=1)
 
 
 @dataclass
@@ -40,28 +40,32 @@ class Wanted:
         return self.things[0]
 
 
-@dataclass(frozen=True, slots=True)
-class NextStep:
-    """Where a make stands: the step of now, and the one that comes when it ends."""
+@dataclass(frozen=True, slots=True, kw_only=True)
+class NextThing:
+    """What the hands do next: of a make, at its moment; or cares of today, that have none.
 
-    make: Make
-    now: StepState
-    coming: StepState | None
+    after: the step that runs until then, "" where none does; of: what the moment is called; cares:
+    those that wait, the first of them first, and whether they are late and matter; is_weighing:
+    whether nothing is left but the scale.
+    """
 
-    @property
-    def title(self) -> str:
-        """What the hands do next: what comes, or what is wanted now and has no end but a tap."""
-        return self.coming.planned.step.title if self.coming else self.now.planned.step.title
+    words: str
+    at: datetime | None = None
+    make: Make | None = None
+    after: str = ""
+    of: str = ""
+    cares: tuple[CareGroup, ...] = ()
+    are_late: bool = False
+    is_weighing: bool = False
 
 
 @dataclass(frozen=True, slots=True)
 class TodayAt:
-    """All that Today shows."""
+    """All that Today shows. next: the soonest that wants hands first."""
 
-    running: list[tuple[Make, MakeDay]]
     wall: list[Running]
     heating: list[Heating]
-    next: list[NextStep]
+    next: list[NextThing]
     wanted: list[Wanted]
     cares: list[CareGroup]
     coming: list[CareGroup]
@@ -73,20 +77,20 @@ class TodayAt:
 
 def today(here: Here) -> TodayAt:
     """The next thing, the day, the cares, the milk waiting."""
-    days = running(here)
+    under_way = running(here)
     until = here.ahead(_COMING_DAYS)
     cares = groups(here, live(here, until), date.min, until)
+    due_now = [each for each in cares if each.due <= here.today]
     waiting = [
         (lot, slips.fitness_of(lot, here.known), slips.hours_old(lot, here.now))
         for lot in here.waiting
     ]
     return TodayAt(
-        days,
-        wall(here, days),
+        wall(here, under_way),
         heatings.running(here.session, here.dairy),
-        _next(days),
+        _next(here, under_way, due_now),
         _wanted(here),
-        [each for each in cares if each.due <= here.today],
+        due_now,
         [each for each in cares if each.due > here.today],
         waiting,
         _stock_says(here),
@@ -95,14 +99,43 @@ def today(here: Here) -> TodayAt:
     )
 
 
-def _next(days: Sequence[tuple[Make, MakeDay]]) -> list[NextStep]:
-    """What comes next in each make under way, the soonest first."""
-    found = []
-    for make, day in days:
-        if day.current:
-            coming = day.following(1)
-            found.append(NextStep(make, day.current, coming[0] if coming else None))
-    return sorted(found, key=lambda each: each.now.ends)
+def _next(here: Here, under_way: Sequence[Underway], cares: Sequence[CareGroup]) -> list[NextThing]:
+    """What wants hands, the soonest first: cares that are late and matter before what comes in more
+    than half an hour, those of today before what comes in more than one."""
+    grave = [each for each in cares if matters(each, here.today)]
+    of_today = [each for each in cares if each not in grave]
+    found = [
+        (here.now + after, _care_thing(those, are_late=those is grave))
+        for those, after in ((grave, _SOON), (of_today, _THIS_HOUR))
+        if those
+    ]
+    for each in under_way:
+        hands, step = each.now.hands, each.now.step
+        if hands is None:
+            continue
+        runs = step if step and step.runs and hands.on in ("coming", "look", "turn") else None
+        after = runs.planned.step.title if runs else ""
+        name = {"turn": "turn", "weigh": "weigh"}.get(hands.on, "ends")
+        of = f"make/{each.make.number}/{step.planned.step.key if step else 'all'}/{name}"
+        thing = NextThing(
+            words=hands.words,
+            at=hands.at,
+            make=each.make,
+            after=after,
+            of=of,
+            is_weighing=hands.on == "weigh",
+        )
+        found.append((hands.at, thing))
+    return [thing for _, thing in sorted(found, key=lambda pair: pair[0])]
+
+
+def _care_thing(those: Sequence[CareGroup], *, are_late: bool) -> NextThing:
+    return NextThing(words=those[0].care.words, cares=tuple(those), are_late=are_late)
+
+
+def matters(group: CareGroup, today: date) -> bool:
+    """Whether cares are so late that they matter more than what comes later today."""
+    return late(group.care, group.pieces[0], today).level == "matters"
 
 
 def _stock_says(here: Here) -> list[tuple[Lot, Notice]]:

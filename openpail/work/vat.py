@@ -26,7 +26,8 @@ from openpail.craft.make.day import MakeDay, StepState
 from openpail.craft.make.deeds import Felt, SetLooked, TimerSet, Told, WaterAdded
 from openpail.craft.make.fold import fold
 from openpail.craft.make.frozen import Frozen, FrozenLine
-from openpail.craft.make.leave import Leave, Missed, may_be_left, missed
+from openpail.craft.make.leave import Leave, Missed, missed
+from openpail.craft.make.now import Now
 from openpail.craft.make.order import set_step
 from openpail.craft.make.set_talk import FlocksSaid, flocks_said, wants_help
 from openpail.craft.make.signs import Ladder, asked_at, wanted
@@ -48,18 +49,18 @@ from openpail.records.milk.models import MilkLot
 from openpail.records.recipes import actions as recipes
 from openpail.work import stream as streams
 from openpail.work import warmth as warmths
+from openpail.work.day import day_of, now_of
 from openpail.work.here import Here
 from openpail.work.log import Answer, tell
 from openpail.work.made import (
     acid_of,
-    day_of,
     made_of_whey,
     planned_of,
     recipe_of,
     standing_of,
 )
 from openpail.work.stream import ProbeNow
-from openpail.work.warmth import AcidAhead, Stood, Warmth, WashNow
+from openpail.work.warmth import Stood, Warmth, WashNow
 
 _WHEY_RUNS = frozenset({"take whey off", "drain", "hang", "mould", "press"})
 _LEAVES_THE_VAT = frozenset({"drain", "hang", "mould", "cheddar"})
@@ -108,6 +109,7 @@ class AtVat:
         self.sheet: Frozen = makes.sheet_of(make)
         self.standing: Standing = standing_of(here, make)
         self.day: MakeDay = day_of(here, make, self.standing)
+        self.now: Now = now_of(here, make, self.day)
         self.vat: Vat = here.vat(make.vat_id)
         self.water_c: float | None = None  # as hot as somebody says the wash water is
 
@@ -250,7 +252,7 @@ class AtVat:
     @property
     def flocks(self) -> FlocksSaid | None:
         """What the first flocks say, once they are seen."""
-        return flocks_said(self.recipe, self.sheet, self.standing)
+        return flocks_said(self.recipe, self.sheet, self.day)
 
     @property
     def odd_flocks(self) -> bool:
@@ -301,11 +303,6 @@ class AtVat:
         """Whey to take off at this step, L; None where the recipe does not say."""
         share = self.step.planned.step.share if self.step else None
         return None if share is None else share * self.litres
-
-    @cached_property
-    def acid_ahead(self) -> AcidAhead | None:
-        """When the next milestone of the acid comes, with its band."""
-        return warmths.acid_ahead(self.here, self.make, self.recipe, self.sheet, self.day)
 
     @cached_property
     def stood(self) -> Stood | None:
@@ -386,13 +383,17 @@ class AtVat:
     @property
     def leave(self) -> Leave | None:
         """How long this step may be left."""
-        return may_be_left(self.step, self.here.now) if self.step else None
+        return self.now.leave
 
     @property
     def missed(self) -> Missed | None:
         """What was missed so far while nobody is at the vat; None while somebody is."""
         since = self.standing.away_since
-        return missed(self.day, since, self.here.now) if since else None
+        return self._missed(since, self.here.now) if since else None
+
+    def _missed(self, since: datetime, until: datetime) -> Missed:
+        as_it_stood = day_of(self.here, self.make, self.standing, since)
+        return missed(self.day, as_it_stood, since=since, until=until)
 
     @property
     def came_back(self) -> Missed | None:
@@ -401,7 +402,7 @@ class AtVat:
         if gone is None or self.here.now - gone[1] > UNDO_WITHIN or self.standing.away_since:
             return None
         ended = [done.at for done in self.standing.done.values()]
-        return None if any(at >= gone[1] for at in ended) else missed(self.day, *gone)
+        return None if any(at >= gone[1] for at in ended) else self._missed(*gone)
 
     # ── the whey ──
 
@@ -457,11 +458,6 @@ def likely_c(here: Here, make_id: uuid.UUID) -> tuple[float, float]:
     if not read:  # milk comes from the fridge, or from the animal
         return _COLDEST_C, max([*known, _WARMEST_START_C]) + _FAR_C
     return max(_COLDEST_C, min(known) - _FAR_C), max(known) + _FAR_C
-
-
-def running(here: Here) -> list[tuple[Make, MakeDay]]:
-    """The makes under way with their steps on the clock."""
-    return [(make, day_of(here, make)) for make in here.under_way]
 
 
 def version(here: Here, make_id: uuid.UUID) -> str:

@@ -3,14 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import timedelta
 from statistics import median
 from typing import TYPE_CHECKING
 
 from openpail.craft.errors import CraftError
 from openpail.craft.house import House
-from openpail.craft.make.acid_curve import expected_of, forecast
-from openpail.craft.make.day import MakeDay, StepState, hours_since
+from openpail.craft.make.day import StepState
 from openpail.craft.make.deeds import HeatOff, WaterAdded
 from openpail.craft.make.frozen import Frozen
 from openpail.craft.make.ramp import Coach, WarmingNow, coach, half_band
@@ -26,7 +25,6 @@ from openpail.records.makes.models import Make
 from openpail.records.milk import actions as milk
 from openpail.records.milk.slips import hours_old
 from openpail.work.here import Here
-from openpail.work.made import planned_of
 
 if TYPE_CHECKING:
     from openpail.work.vat import AtVat
@@ -134,50 +132,6 @@ def wash_now(at: AtVat, water_c: float | None) -> WashNow | None:
     except CraftError as error:
         return WashNow(from_c, what.celsius.target, hot, None, error.words)
     return WashNow(from_c, what.celsius.target, hot, found)
-
-
-@dataclass(frozen=True, slots=True)
-class AcidAhead:
-    """The next milestone of the acid: its pH, what was last read, when it comes, from when to when;
-    None of these while too little was read."""
-
-    ph: float
-    low: float
-    high: float
-    last: Reading | None
-    at: datetime | None = None
-    early: datetime | None = None
-    late: datetime | None = None
-
-
-def acid_ahead(
-    here: Here, make: Make, recipe: Recipe, sheet: Frozen, day: MakeDay
-) -> AcidAhead | None:
-    """The next pH that the recipe waits for, and when it comes."""
-    coming = next(
-        (each for each in day.steps if each.done_at is None and each.planned.step.ph), None
-    )
-    culture = day.standing.culture_at
-    if coming is None or culture is None or coming.planned.step.ph is None:
-        return None
-    band = coming.planned.step.ph
-    sour = [each for each in day.standing.readings if each.ph is not None]
-    last = sour[-1] if sour else None
-    found = AcidAhead(band.target, band.low, band.high, last)
-    after = [(hours_since(culture, each.at), each.ph or 0.0) for each in sour if each.at >= culture]
-    start = next((each.ph for each in sour if each.at <= culture), None)
-    start = start or (sheet.milk.ph.value if sheet.milk.ph else None)
-    if start is None and sour:
-        start = sour[0].ph
-    if start is None or last is None or (last.ph or 0.0) <= band.target:
-        return found
-    culture_min = (culture - make.started_at).total_seconds() / 60
-    goes = expected_of(planned_of(make), culture_min, start)
-    told = forecast([(0.0, start), *after], goes, band.target) if goes and after else None
-    if told is None:
-        return found
-    moments = [culture + timedelta(hours=each) for each in (told.hours, told.early, told.late)]
-    return AcidAhead(band.target, band.low, band.high, last, *moments)
 
 
 @dataclass(frozen=True, slots=True)

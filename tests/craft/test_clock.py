@@ -33,7 +33,7 @@ def days(draw):
 
 
 def day_of(recipe, events, now):
-    return on_the_clock(laid_out(recipe, 12.0, 36.0), T0, fold(recipe, events), now)
+    return on_the_clock(laid_out(recipe, 12.0, 36.0), fold(recipe, events), started=T0, now=now)
 
 
 @given(days())

@@ -28,7 +28,7 @@ def whole():
     """A make gone through to its end, with its facts."""
     at = goes(world_of("larder-block"))
     brined = (BrineStay(20, 12.0),)
-    day = day_by(at.world.recipe, at.world.sheet, at.standing, STARTED, at.now)
+    day = day_by(at.world.recipe, at.world.sheet, at.standing, started=STARTED, now=at.now)
     return facts_of_make(at.world.recipe, at.world.sheet, at.standing, day, brined)
 
 

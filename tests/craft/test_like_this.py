@@ -24,7 +24,7 @@ from tests.support.player import STARTED, goes
 def as_recipe(world, told, now, **more):
     recipe, sheet = world.recipe, world.sheet
     standing = fold(recipe, told)
-    day = day_by(recipe, sheet, standing, STARTED, now)
+    day = day_by(recipe, sheet, standing, started=STARTED, now=now)
     fat, protein = sheet.milk.fat.value, sheet.milk.protein.value
     milk = [replace(each, fat_pct=fat, protein_pct=protein) for each in recipe.reference]
     return recipe_like(recipe, sheet, standing, day, milk, **more)

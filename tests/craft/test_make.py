@@ -180,7 +180,8 @@ def test_the_first_flocks_move_the_cut_and_every_later_step():
     rennet = next(each for each in upto if each.deed.step == "rennet").happened
     flocks = Told("f", FirstFlocks(), rennet + timedelta(minutes=20))
     now = flocks.happened
-    day = on_the_clock(planned, BEGAN, fold.fold(LARDER, (*upto, flocks)), now, 3.0)
+    standing = fold.fold(LARDER, (*upto, flocks))
+    day = on_the_clock(planned, standing, started=BEGAN, now=now, cut_multiplier=3.0)
     assert day.cut_min == pytest.approx(60)
     cut = next(each for each in day.steps if each.planned.step.clock == "cut")
     assert cut.ends == rennet + timedelta(minutes=60)

@@ -180,7 +180,8 @@ def done(number, step, minute):
 
 def day(deeds, minute, **more):
     standing = fold(RECIPE, deeds)
-    return on_the_clock(PLANNED, T0, standing, T0 + timedelta(minutes=minute), **more)
+    now = T0 + timedelta(minutes=minute)
+    return on_the_clock(PLANNED, standing, started=T0, now=now, **more)
 
 
 RECIPE = RECIPES["larder-block"]

@@ -23,7 +23,8 @@ def standing(*taps):
 
 def state(recipe, key, minutes):
     planned = PlannedStep(RECIPES[recipe].step(key), minutes, 0.0)
-    return StepState(planned, BEGAN, BEGAN, BEGAN + timedelta(minutes=minutes))
+    ends = BEGAN + timedelta(minutes=minutes)
+    return StepState(planned=planned, was_to_begin=BEGAN, begins=BEGAN, ends=ends, by_clock=ends)
 
 
 @given(st.integers(1, 12), st.floats(10, 900))

@@ -13,12 +13,14 @@ from openpail.craft.make import (
     help,
     leave,
 )
+from openpail.craft.make.day import LOOK_AGAIN_MIN
 from openpail.craft.make.deeds import (
     CalledAway,
     CameBack,
     FirstFlocks,
     HelpTaken,
     ReadingTaken,
+    SetLooked,
     StepAgain,
     StepBegun,
     StepDone,
@@ -34,45 +36,57 @@ from openpail.craft.make.fold import fold
 from openpail.craft.make.set_talk import flocks_said
 from openpail.craft.make.signs import LADDERS, asked_at, wanted
 from openpail.craft.make.standing import MOST_TAPS, drawn
+from openpail.craft.make.taught import by_flocks
 from openpail.craft.make.warm_clock import wants_it, warm_clock
+from openpail.formats.leave_text import leave_of, leave_words
 from tests.craft.test_make import BEGAN, LARDER, at, sheet_of, told
-from tests.craft.test_vat_rules import KEYS, day_of, upto
+from tests.craft.test_vat_rules import KEYS, clock_of, day_of, upto
 from tests.support import HOUSE, RECIPES
 
 
 @pytest.mark.parametrize(
-    ("said", "minutes"),
+    ("said", "until", "at_a_time"),
     [
-        ("Not now: cold ones crack.", 0),
-        ("Up to 5 min; then it scorches.", 5),
-        ("Until three minutes before its time.", 17),
-        ("Until the cut; ten minutes late it splits.", 20),
-        ("Any time; four hours more only make it sourer.", 20),
-        ("Half an hour.", 30),
-        ("Up to 20 min more.", 40),
-        ("Within the hour.", 60),
-        ("Up to 2 h.", 120),
-        ("2 min at most.", 2),
-        ("", 20),
+        ("Not now: cold ones crack.", None, 0),
+        ("Up to 5 min; then it scorches.", None, 5),
+        ("Until three minutes before its time.", 37, 0),
+        ("Until the cut; ten minutes late it splits.", 40, 0),
+        ("Any time; four hours more only make it sourer.", 40, 0),
+        ("Half an hour.", 50, 0),
+        ("Up to 20 min more.", 60, 0),
+        ("Within the hour.", 80, 0),
+        ("Up to 2 h.", 140, 0),
+        ("2 min at most.", None, 2),
+        ("", 40, 0),
     ],
 )
-def test_how_long_a_step_may_be_left_in_minutes_and_consequence(said, minutes):
+def test_how_long_a_step_may_be_left_stands_still_while_the_clock_runs(said, until, at_a_time):
     state = day_of(*upto("ripen"), now=20).current
-    step = replace(state.planned.step, leave=said, may_stretch_minutes=0.0, minutes=20.0)
+    leave_it = leave_of(said)
+    assert leave_of(leave_words(leave_it)) == leave_it
+    step = replace(state.planned.step, leave=leave_it, may_stretch_minutes=0.0, minutes=20.0)
     state = replace(state, planned=replace(state.planned, step=step), begins=at(20), ends=at(40))
-    found = leave.may_be_left(state, at(20))
-    assert found.minutes == minutes and found.words
-    assert (found.until is None) == (minutes == 0)
+    for now in (20, 25, 36):
+        found = leave.may_be_left(state, at(now))
+        assert found.at_a_time_min == at_a_time and found.words
+        assert found.until == (None if until is None else at(until))
+    over = leave.may_be_left(state, at(200))
+    assert over.until is None and over.may_be == bool(at_a_time)
 
 
 def test_coming_back_says_what_was_missed_and_what_can_still_be_saved():
     stirring = next(step.key for step in LARDER.steps if step.kind == "stir")
     kept = [*upto(stirring, 5.0), told(CalledAway(), 130, "go"), told(CameBack(), 155, "back")]
-    day = day_of(*kept, now=155)
+    day, went = day_of(*kept, now=155), day_of(*kept, now=130)
     assert day.standing.last_away == (at(130), at(155)) and day.standing.away_since is None
-    found = leave.missed(day, *day.standing.last_away)
+    found = leave.missed(day, went, since=at(130), until=at(155))
     assert found.minutes == 25 and "break it up" in found.now
-    assert "Nothing is lost" in leave.missed(day, at(154.5), at(155)).now
+    nothing = leave.missed(day, went, since=at(154.5), until=at(155))
+    assert "Nothing is lost" in nothing.now
+    # by the clock as it stood when they went, not by the first plan of the morning
+    late = [*upto("ripen"), told(CalledAway(), 400, "go")]
+    day, went = day_of(*late, now=404), day_of(*late, now=400)
+    assert leave.missed(day, went, since=at(400), until=at(404)).due == ()
 
 
 @given(st.lists(st.tuples(st.floats(0, 300), st.floats(2, 60)), max_size=8))
@@ -186,11 +200,27 @@ def test_late_flocks_say_what_of_the_bottle_and_move_the_cut():
     frozen = sheet_of()
     expected = frozen.set.flocculation.value
     kept = [*upto("flocks"), told(FirstFlocks(), 40 + 1.35 * expected, "f")]
-    said = flocks_said(LARDER, frozen, fold(LARDER, kept))
+    said = flocks_said(LARDER, frozen, clock_of(frozen, kept))
     assert "35 % later" in said.words and "clean break" in said.words
     assert said.cut_at > at(40) + timedelta(minutes=frozen.set.cut.value)
     early = [*upto("flocks"), told(FirstFlocks(), 40 + 0.7 * expected, "f")]
-    assert "sooner" in flocks_said(LARDER, frozen, fold(LARDER, early)).words
+    assert "sooner" in flocks_said(LARDER, frozen, clock_of(frozen, early)).words
+
+
+def test_flocks_far_from_what_was_expected_move_the_cut_and_teach_nothing():
+    frozen = replace(sheet_of(), rennet="lot 1")
+    for minutes in (35.0, 0.2 * frozen.set.flocculation.value):
+        kept = [*upto("flocks"), told(FirstFlocks("it was so"), 40 + minutes, "f")]
+        day = clock_of(frozen, kept)
+        said = flocks_said(LARDER, frozen, day)
+        rennet = day.standing.rennet_at
+        cut = rennet + timedelta(minutes=said.seen_min * frozen.set.multiplier.value)
+        assert said.cut_at == day.cut_at == day.state("set").ends == cut
+        assert day.standing.flocks.at < said.cut_at and "nothing is learnt" in said.words
+        assert by_flocks(LARDER, frozen, day.standing) is None
+        # the clean break has the last word, whatever the clock says
+        soft = [*kept, told(SetLooked("soft"), 40 + 3 * minutes, "soft")]
+        assert clock_of(frozen, soft).cut_at >= at(40 + 3 * minutes + LOOK_AGAIN_MIN)
 
 
 def test_deeds_of_the_vat_come_to_the_same_in_any_order_of_arrival():

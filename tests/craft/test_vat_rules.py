@@ -19,9 +19,11 @@ from openpail.craft.make import (
     wash,
 )
 from openpail.craft.make.additions import acid_now, by_weight, from_another, one_part, rennet_share
+from openpail.craft.make.by_sheet import day_by
 from openpail.craft.make.day import lasting, on_the_clock
 from openpail.craft.make.deeds import (
     AcidGiven,
+    Counted,
     CurdWeighed,
     Felt,
     FirstFlocks,
@@ -56,7 +58,12 @@ minutes = st.floats(0, 400)
 
 def day_of(*deeds, now=60.0, recipe=LARDER):
     planned = PLANNED if recipe is LARDER else laid_out(recipe, 12.0, 36.0)
-    return on_the_clock(planned, BEGAN, fold(recipe, deeds), at(now), 3.0, 12.0)
+    standing = fold(recipe, deeds)
+    return on_the_clock(planned, standing, started=BEGAN, now=at(now), cut_multiplier=3.0)
+
+
+def clock_of(frozen, deeds, now=600.0):
+    return day_by(LARDER, frozen, fold(LARDER, deeds), started=BEGAN, now=at(now))
 
 
 def upto(key, each_min=10.0):
@@ -330,7 +337,7 @@ def test_a_forecast_comes_with_a_band_that_holds_the_truth(half, rate, count):
     target = 5.4
     real = acid_curve.reached(truth, target)
     assume(read[-1][1] > target + 0.05 and 6.6 - read[-1][1] > 0.05)
-    found = acid_curve.forecast(read, truth, target)
+    found = acid_curve.forecast(tuple(read), truth, target)
     assert found is not None and found.early <= found.hours <= found.late
     assert found.hours == pytest.approx(real, rel=0.15)
     assert found.early >= read[-1][0]
@@ -339,8 +346,8 @@ def test_a_forecast_comes_with_a_band_that_holds_the_truth(half, rate, count):
 def test_nothing_is_forecast_of_one_reading_or_of_a_milk_that_stands_still():
     goes = acid_curve.expected_of(laid_out(RECIPES["slow-skein"]), 45, 6.6)
     assert goes is not None and goes.end_ph < 5.15
-    assert acid_curve.forecast([(1.0, 6.4)], goes, 5.2) is None
-    assert acid_curve.forecast([(0.0, 6.6), (2.0, 6.6)], goes, 5.2) is None
+    assert acid_curve.forecast(((1.0, 6.4),), goes, 5.2) is None
+    assert acid_curve.forecast(((0.0, 6.6), (2.0, 6.6)), goes, 5.2) is None
     assert acid_curve.expected_of(laid_out(RECIPES["bench-curd"]), 0, 5.0) is None
 
 
@@ -401,7 +408,14 @@ def test_another_bottle_is_dosed_by_what_works_in_it_or_refused():
     frozen = replace(frozen, rennet="lot 1")
     taught = by_flocks(LARDER, frozen, fold(LARDER, kept))
     assert taught.observed_min == pytest.approx(taught.expected_min)
-    assert "As expected" in flocks_said(LARDER, frozen, fold(LARDER, kept)).words
+    assert "As expected" in flocks_said(LARDER, frozen, clock_of(frozen, kept)).words
+    # left out of the learning it is as expected all the same, and cut when the clock says so
+    left_out = [*kept, told(Counted(False), 6 + due, "out")]
+    day = clock_of(frozen, left_out)
+    said = flocks_said(LARDER, frozen, day)
+    assert "As expected" in said.words
+    assert said.cut_at == day.cut_at == clock_of(frozen, kept).cut_at
+    assert said.cut_at == day.state("set").ends > at(5 + due)
     lot = {"rennet": "00000000-0000-4000-8000-000000000001"}
     other = [told(StepDone("rennet", {"rennet": 3.0}, lot), 5, "h"), *seen]
     assert by_flocks(LARDER, frozen, fold(LARDER, other)) is None

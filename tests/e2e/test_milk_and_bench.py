@@ -154,6 +154,16 @@ def test_three_milks_come_in_a_wrong_ratio_is_mended_and_cream_comes_off(page, a
     expect(page.get_by_role("link", name=re.compile("^Cream off"))).not_to_have_count(0)
 
 
+def test_enter_pours_what_is_written_and_no_litre_less(page):
+    fresh_vat(page)
+    amount = page.get_by_label("Pour of House cows, this morning", exact=True)
+    amount.fill("12")
+    amount.press("Enter")
+    expect(page.locator(".big-l")).to_have_text("12.0 L")
+    page.reload()
+    expect(page.locator(".big-l")).to_have_text("12.0 L")
+
+
 def test_the_bench_by_keyboard_alone_and_when_the_network_is_away(page):
     page.keyboard.press("g")
     page.keyboard.press("b")

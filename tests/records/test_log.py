@@ -34,9 +34,10 @@ from openpail.records.session import sessions
 from openpail.records.stock.models import Bottle, StockMove
 from openpail.work import sheet as sheets
 from openpail.work import vat
+from openpail.work.day import day_of
 from openpail.work.here import Here
 from openpail.work.log import tell
-from openpail.work.made import day_of, recipe_of, standing_of
+from openpail.work.made import recipe_of, standing_of
 from tests.conftest import NOW
 
 START = NOW - timedelta(minutes=121)

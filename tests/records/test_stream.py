@@ -21,8 +21,9 @@ from openpail.records.log import samples
 from openpail.records.makes import actions as makes
 from openpail.records.session import sessions
 from openpail.work import stream, vat
+from openpail.work.day import day_of
 from openpail.work.here import Here
-from openpail.work.made import day_of, standing_of
+from openpail.work.made import standing_of
 from tests.conftest import NOW
 from tests.support import RECIPES
 from tests.support.makes import begun, say

@@ -14,9 +14,10 @@ from openpail.records.makes import actions as makes
 from openpail.records.milk import actions as milk
 from openpail.records.pieces import actions as pieces
 from openpail.work import tasting
+from openpail.work.day import day_of
 from openpail.work.here import Here
 from openpail.work.logbook import page_of
-from openpail.work.made import day_of, recipe_of
+from openpail.work.made import recipe_of
 from tests.conftest import NOW
 from tests.support import RECIPES
 

@@ -6,8 +6,8 @@ from datetime import timedelta
 from openpail.craft.make.deeds import FirstFlocks, ReadingTaken, StepDone, Told
 from openpail.records.makes import actions as makes
 from openpail.work import sheet as sheets
+from openpail.work.day import day_of
 from openpail.work.log import tell
-from openpail.work.made import day_of
 from tests.conftest import NOW, token_in
 
 

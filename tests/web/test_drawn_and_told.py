@@ -115,7 +115,11 @@ CHEDDAR = plain(write(RECIPES["threshing-cheddar"]))
         ),
         (
             Change("steps/heat/leave", gone=True),
-            ("“Warm the curd to 39 °C, stirring”, may be left", "Up to 3 min.", "taken out"),
+            (
+                "“Warm the curd to 39 °C, stirring”, may be left",
+                "Up to 3 min at a time; then it mats",
+                "taken out",
+            ),
         ),
         (
             Change("ingredients/colour", gone=True),

@@ -2,9 +2,11 @@
 
 import re
 import uuid
+from pathlib import Path
 
 import pytest
 
+from openpail import web
 from tests.support import RECIPES
 
 GOOD = {
@@ -25,6 +27,25 @@ GOOD = {
     "ph_sample": "20 C",
     "name": "Goats again",
 }
+
+
+TEMPLATES = [
+    each
+    for each in sorted(Path(web.__file__).parent.rglob("*.html"))
+    if "vendor" not in each.parts and "<form" in each.read_text("utf-8")
+]
+
+
+@pytest.mark.parametrize("template", TEMPLATES, ids=lambda each: each.stem)
+def test_enter_in_a_field_does_what_the_form_is_for(template):
+    """Enter, and a phone's Go, press the first button of a form: where something can be typed, that
+    one says nothing beside what is typed, or is no button at all."""
+    for form in re.findall(r"<form\b.*?</form>", template.read_text("utf-8"), re.S):
+        typed = re.search(r'field\(|<textarea|<select|<input(?![^>]*type="hidden")', form)
+        buttons = re.findall(r"<button\b[^>]*>", form)
+        sends = [each for each in buttons if 'type="button"' not in each]
+        if typed and len(sends) > 1:
+            assert " name=" not in sends[0] or " disabled" in sends[0], sends[0]
 
 
 def lots(client):

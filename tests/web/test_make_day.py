@@ -40,8 +40,8 @@ def at(url, moment):
 
 def test_today_leads_with_the_step_and_says_when_it_is_overdue(demo_url, client, post):
     page = client.get("/").text
-    assert "Cut to 13 mm" in page and "after “Leave it to set”" in page and "in 5 min" in page
-    assert "35 cheeses" in page and "days late: matters" in page
+    assert "Try the set for a clean break" in page and "after “Leave it to set”" in page
+    assert "in 5 min" in page and "35 cheeses" in page and "days late: matters" in page
     late = at(demo_url, NOW + timedelta(hours=1)).get("/").text
     assert "55 min over" in late
 

@@ -31,8 +31,9 @@ from openpail.records.pieces.models import Piece
 from openpail.records.session import sessions
 from openpail.records.stock.models import Bottle, StockMove
 from openpail.work import sheet as sheets
+from openpail.work.day import day_of
 from openpail.work.log import tell
-from openpail.work.made import day_of, standing_of
+from openpail.work.made import standing_of
 from tests.conftest import NOW
 from tests.support import RECIPES
 from tests.support.makes import at_step, begun, say, send, tapped
@@ -527,7 +528,9 @@ def test_a_page_brings_the_steps_to_come_with_what_they_give(client, post, farm)
     ahead = re.findall(r'<template data-step="([\w-]+)" data-minutes="([\d.]+)"', page)
     keys = [key for key, _ in ahead]
     assert keys[0] == "culture" and "warm" not in keys and keys.index("rennet") < keys.index("cut")
-    assert "data-gives-rennet" in page and re.search(r'data-of-flocks="[\d.]+"', page)
+    assert "data-gives-rennet" in page and re.search(
+        r'data-cut-by="\[\[1, [\d.]+, &#34;First flocks after 1 min', page
+    )
     assert client.get("/sw.js").headers["Cache-Control"] == "no-cache"
 
 

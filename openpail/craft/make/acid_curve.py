@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from itertools import pairwise
 from math import exp, log
 
@@ -14,6 +15,7 @@ from openpail.craft.recipe.steps import PlannedStep
 
 _LEAST_READINGS = 2
 _SD_PH = 0.03  # of a reading
+_AGES_H = 8.0  # hours in which a reading comes to say half as much
 _LEAST_FALL = 0.02
 _MOST_HOURS = 72.0
 _BELOW_LAST = 0.15  # the curve goes on a little under the last milestone
@@ -56,18 +58,23 @@ def fitted(
 ) -> tuple[Expected, np.ndarray] | None:
     """The curve that goes best by the readings and what the recipe expects of them.
 
-    Parameters: read, hours after the culture and pH; expected, of the recipe. Returns: the curve
-    and how sure its half, rate and end are; None with fewer than two readings, or while nothing
-    falls. Source: least squares; spreads of the expected are house values.
+    Parameters: read, hours after the culture and pH, by time: an older one says less; expected, of
+    the recipe. Returns: the curve and how sure its half, rate and end are; None with fewer than two
+    readings, or while nothing falls. Source: least squares; spreads of the expected, house value.
     """
     if len(read) < _LEAST_READINGS or max(ph for _, ph in read) - read[-1][1] < _LEAST_FALL:
         return None
     priors = (log(max(0.2, expected.half_hours)), log(expected.rate), expected.end_ph)
     spreads = (0.35, 0.4, 0.15)
 
+    newest = read[-1][0]
+    spread = [_SD_PH * 2 ** ((newest - hours) / _AGES_H / 2) for hours, _ in read]
+
     def off(values: np.ndarray) -> list[float]:
         curve = _curve(values, expected.start_ph)
-        missed = [(ph_at(hours, curve) - ph) / _SD_PH for hours, ph in read]
+        missed = [
+            (ph_at(hours, curve) - ph) / sd for (hours, ph), sd in zip(read, spread, strict=True)
+        ]
         return missed + [
             (value - prior) / sd for value, prior, sd in zip(values, priors, spreads, strict=True)
         ]
@@ -82,8 +89,9 @@ def _curve(values: Sequence[float] | np.ndarray, start_ph: float) -> Expected:
     return Expected(start_ph, min(end, start_ph - 0.05), exp(half), exp(rate))
 
 
+@lru_cache(maxsize=512)
 def forecast(
-    read: Sequence[tuple[float, float]], expected: Expected, target_ph: float
+    read: tuple[tuple[float, float], ...], expected: Expected, target_ph: float
 ) -> Forecast | None:
     """When a pH will be reached, always with its band.
 
@@ -111,6 +119,7 @@ def forecast(
         variance += slope**2 * float(sure[one, one])
     spread = 2 * max(0.1, variance**0.5)
     last = read[-1][0] if read[-1][1] > target_ph else 0.0
+    middle = max(last, middle)
     return Forecast(middle, max(last, middle - spread), min(_MOST_HOURS, middle + spread))
 
 

@@ -5,28 +5,54 @@ from __future__ import annotations
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
+from typing import Literal
 
 from openpail.craft.make.deeds import SetLooked
 from openpail.craft.make.order import waits_for
+from openpail.craft.make.souring import AcidAhead
 from openpail.craft.make.standing import Standing
-from openpail.craft.recipe.recipe import Recipe, RecipeStep
+from openpail.craft.recipe.recipe import Recipe, RecipeStep, StepKind
 from openpail.craft.recipe.steps import PlannedStep
 
 LOOK_AGAIN_MIN = 5.0
 _WORTH_SAYING_MIN = 2.0
+# A step of these kinds has no end of its own: it is done when the hands are.
+_BY_HAND: frozenset[StepKind] = frozenset(
+    {"add", "cut", "mill", "salt", "mould", "take whey off", "stretch", "turn"}
+)
+# What a step ends by: the recipe's clock, the pH, the set as it was seen, the tub's own hours, the
+# warmth of the room, or the hands alone.
+Decides = Literal["clock", "acid", "set", "tub", "room", "hands"]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
+class End:
+    """When a step ends, where something else than its length tells: the moment, the earliest and
+    the latest to think of, and what decides."""
+
+    at: datetime
+    decides: Decides
+    early: datetime | None = None
+    late: datetime | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class StepState:
     """A step on the make's own clock: when it was to begin, when it begins now, when done.
 
-    skipped: why it was left out, "" where it was not; again: how often it was taken up anew.
+    ends: the one moment that every page tells; decides, what it goes by; early and late, its band,
+    None where it has none; by_clock, when it would end by the recipe's own minutes; skipped: why it
+    was left out, "" where it was not; again: how often it was taken up anew.
     """
 
     planned: PlannedStep
     was_to_begin: datetime
     begins: datetime
     ends: datetime
+    by_clock: datetime
+    decides: Decides = "clock"
+    early: datetime | None = None
+    late: datetime | None = None
     done_at: datetime | None = None
     done_by: str | None = None
     skipped: str = ""
@@ -42,15 +68,35 @@ class StepState:
         """How long it is to last, or lasted."""
         return (self.ends - self.begins).total_seconds() / 60
 
+    @property
+    def runs(self) -> bool:
+        """Whether it has an end of its own, and not only the hands."""
+        return self.decides != "hands"
 
-@dataclass(frozen=True, slots=True)
+
+def by_hand(step: RecipeStep) -> bool:
+    """Whether a step is done when the hands are, and no clock ends it.
+
+    Parameters: step. Source: usual practice.
+    """
+    return step.kind in _BY_HAND or "weight" in step.asks or step.minutes <= 0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class MakeDay:
-    """A make's steps from now on. `current` is the step for the hands, None when all are done."""
+    """A make's steps from now on. `current` is the step for the hands, None when all are done.
+
+    cut_at: when the set is to be tried for the cut, None without one and once it broke clean;
+    cut_min, minutes after the rennet until it should break clean, None where nothing tells them;
+    acid: the next pH that is waited for, None where there is none.
+    """
 
     steps: tuple[StepState, ...]
     current: StepState | None
     standing: Standing
-    cut_min: float | None
+    cut_at: datetime | None = None
+    cut_min: float | None = None
+    acid: AcidAhead | None = None
 
     @property
     def number(self) -> int:
@@ -96,49 +142,80 @@ class MakeDay:
 
 def on_the_clock(
     planned: Sequence[PlannedStep],
-    started: datetime,
     standing: Standing,
+    *,
+    started: datetime,
     now: datetime,
     cut_multiplier: float | None = None,
-    flocks_min: float | None = None,
+    ends: Mapping[str, End] | None = None,
+    acid: AcidAhead | None = None,
 ) -> MakeDay:
     """A make's steps now, every later one moved to "from now".
 
-    Parameters: planned, from `laid_out`; started; standing, from `fold`; now, with zone;
-    cut_multiplier, flocculation times to wait for the cut in this milk (an observed flocculation
-    then moves the cut, unless it is too far from flocks_min, the expected). Source: derivation.
+    Parameters: planned, from `laid_out`; standing, from `fold`; started; now, with zone;
+    cut_multiplier, flocculation times to wait for the cut in this milk: flocks that were seen move
+    the cut; ends, of steps whose end something else than their length tells; acid, the next pH that
+    is waited for, kept beside. Source: derivation.
     """
-    floc = standing.believed_min(flocks_min)
+    floc, known = standing.flocks_min, ends or {}
     cut_min = floc * cut_multiplier if floc and cut_multiplier else None
     looks = [tap.at for tap, _ in standing.of(SetLooked)]
     states: list[StepState] = []
     at = started
     for each in planned:
-        key = each.step.key
-        done = standing.done.get(key)
-        begun = standing.begun.get(key)
-        begins = max(at, begun) if begun and not done else begun or at
-        minutes = each.minutes
-        if each.step.clock == "cut" and standing.rennet_at and cut_min is not None:
-            minutes = max(0.0, (standing.rennet_at - begins).total_seconds() / 60 + cut_min)
-        ends = done.at if done else begins + timedelta(minutes=minutes)
-        if each.step.clock == "cut" and not done and looks:
-            ends = max(ends, looks[-1] + timedelta(minutes=LOOK_AGAIN_MIN))
-        states.append(
-            StepState(
-                each,
-                started + timedelta(minutes=each.start_min),
-                min(begins, ends),
-                ends,
-                done.at if done else None,
-                done.id if done else None,
-                standing.skipped.get(key, ""),
-                standing.again.get(key, 0),
-            )
-        )
-        at = max(at, ends) if done else max(ends, now)
+        state = _placed(each, at, standing, started, known.get(each.step.key))
+        if each.step.clock == "cut" and not state.done_at and standing.rennet_at:
+            state = _till_the_cut(state, standing.rennet_at, cut_min)
+            cut_min = (state.ends - standing.rennet_at).total_seconds() / 60
+            if looks:
+                again = looks[-1] + timedelta(minutes=LOOK_AGAIN_MIN)
+                state = replace(state, ends=max(state.ends, again))
+        states.append(state)
+        at = max(at, state.ends) if state.done_at else max(state.ends, now)
     current = next((step for step in states if step.done_at is None), None)
-    return MakeDay(tuple(states), current, standing, cut_min)
+    cut = next((each for each in states if each.planned.step.clock == "cut"), None)
+    return MakeDay(
+        steps=tuple(states),
+        current=current,
+        standing=standing,
+        cut_at=cut.ends if cut and not cut.done_at else None,
+        cut_min=cut_min,
+        acid=acid,
+    )
+
+
+def _placed(
+    each: PlannedStep, at: datetime, standing: Standing, started: datetime, known: End | None
+) -> StepState:
+    """A step after the ones before it, at its own length or till its known end."""
+    key = each.step.key
+    done, begun = standing.done.get(key), standing.begun.get(key)
+    begins = max(at, begun) if begun and not done else begun or at
+    by_clock = begins + timedelta(minutes=each.minutes)
+    end = known if known and not done else End(at=by_clock, decides="clock")
+    ends = done.at if done else max(begins, end.at)
+    return StepState(
+        planned=each,
+        was_to_begin=started + timedelta(minutes=each.start_min),
+        begins=min(begins, ends),
+        ends=ends,
+        by_clock=by_clock,
+        decides="hands" if by_hand(each.step) else end.decides,
+        early=end.early,
+        late=end.late,
+        done_at=done.at if done else None,
+        done_by=done.id if done else None,
+        skipped=standing.skipped.get(key, ""),
+        again=standing.again.get(key, 0),
+    )
+
+
+def _till_the_cut(state: StepState, rennet_at: datetime, cut_min: float | None) -> StepState:
+    """The set ends by the flocks that were seen; by its own clock while none were."""
+    if cut_min is None:
+        return state
+    ends = max(state.begins, rennet_at + timedelta(minutes=cut_min))
+    return replace(state, ends=ends, decides="set")
 
 
 def lasting(

@@ -105,7 +105,7 @@ def _of_steps(record: Record) -> Iterator[Deviation]:
 
 
 def _of_set(record: Record) -> Iterator[Deviation]:
-    said = flocks_said(record.recipe, record.sheet, record.standing)
+    said = flocks_said(record.recipe, record.sheet, record.day)
     if said is not None and abs(said.seen_min - said.expected_min) > 1:
         yield Deviation(
             "First flocks",

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from datetime import datetime, timedelta
+from datetime import datetime
 
 from openpail.craft.make.additions import expected_flocks
+from openpail.craft.make.day import MakeDay
 from openpail.craft.make.frozen import Frozen
-from openpail.craft.make.standing import Standing, odd_flocks
+from openpail.craft.make.standing import odd_flocks
 from openpail.craft.recipe.recipe import Recipe
 
 _AS_EXPECTED = 0.15
@@ -15,35 +16,39 @@ _WEAK = 1.25
 _TRIES = 3
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class FlocksSaid:
-    """The first flocks: minutes seen and expected, when to cut now, and what they say."""
+    """The first flocks: minutes seen and expected, when to cut now (None once it broke clean), and
+    what they say."""
 
     seen_min: float
     expected_min: float
-    cut_at: datetime
+    cut_at: datetime | None
     words: str
 
 
-def flocks_said(recipe: Recipe, sheet: Frozen, standing: Standing) -> FlocksSaid | None:
+def flocks_said(recipe: Recipe, sheet: Frozen, day: MakeDay) -> FlocksSaid | None:
     """What the first flocks say; None before they are seen, or without a rennet.
 
-    Parameters: recipe and sheet; standing. Source: rennet flocculation; house values.
+    Parameters: recipe and sheet; day, the steps on the clock, which has the moment of the cut.
+    Source: rennet flocculation; house values.
     """
-    seen, times = standing.flocks_min, sheet.set
-    if times is None or seen is None or standing.rennet_at is None:
+    seen = day.standing.flocks_min
+    if sheet.set is None or seen is None:
         return None
-    expected = expected_flocks(recipe, sheet, standing)
-    believed = standing.believed_min(expected)
-    cut = times.cut.value if believed is None else believed * times.multiplier.value
-    cut_at = standing.rennet_at + timedelta(minutes=cut)
-    return FlocksSaid(seen, expected, cut_at, _words(seen, expected, believed is not None))
+    expected = expected_flocks(recipe, sheet, day.standing)
+    counts = bool(day.standing.flocks_count)
+    words = _words(seen, expected, counts=counts)
+    return FlocksSaid(seen_min=seen, expected_min=expected, cut_at=day.cut_at, words=words)
 
 
-def _words(seen: float, expected: float, counts: bool) -> str:
+def _words(seen: float, expected: float, *, counts: bool) -> str:
     share = seen / expected
     if odd_flocks(seen, expected) and not counts:
-        return "So far off that it moves neither the cut nor what is learnt of the bottle."
+        return (
+            "So far off that nothing is learnt of the bottle by it. The cut follows what you saw, "
+            "and the clean break has the last word."
+        )
     if abs(share - 1) <= _AS_EXPECTED:
         return "As expected: the bottle does what is known of it."
     if share > 1:

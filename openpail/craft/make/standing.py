@@ -143,9 +143,10 @@ class Standing:
             return None
         return (self.flocks.at - self.rennet_at).total_seconds() / 60
 
-    def believed_min(self, expected_min: float | None) -> float | None:
-        """`flocks_min`, where it moves the cut and teaches of the bottle: not when it is too far
-        from what was expected, unless the maker says that it counts; never when they say not."""
+    def taught_min(self, expected_min: float | None) -> float | None:
+        """`flocks_min`, where it teaches of the bottle: not when it is too far from what was
+        expected, unless the maker says that it counts; never when they say not. The cut follows
+        what was seen, whatever it teaches."""
         seen = self.flocks_min
         if seen is None or self.flocks_count is False:
             return None

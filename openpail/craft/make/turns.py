@@ -31,14 +31,20 @@ def next_turn(state: StepState, standing: Standing) -> NextTurn | None:
         begun = standing.in_brine(step.key)
         if begun is None or done:
             return None
-        return NextTurn(
-            "Turn it in the brine", state.begins + (state.ends - state.begins) / 2, 0, 1
-        )
+        return NextTurn("Turn it in the brine", half_way(state.begins, state.ends), 0, 1)
     if step.times > 1 and done < step.times:
         apart = (state.ends - state.begins) / step.times
         words = "Turn them" if step.kind == "turn" else "Turn and redress"
         return NextTurn(words, state.begins + apart * (done + 0.5), done, step.times)
     return None
+
+
+def half_way(begins: datetime, ends: datetime) -> datetime:
+    """When a cheese is turned in its brine.
+
+    Parameters: begins and ends of its stay. Source: usual practice.
+    """
+    return begins + (ends - begins) / 2
 
 
 def next_tightening(state: StepState, standing: Standing, has_screw: bool) -> NextTurn | None:

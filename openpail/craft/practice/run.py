@@ -117,8 +117,12 @@ class AtMinute:
     @cached_property
     def day(self) -> MakeDay:
         """The steps on the clock."""
+        return self.day_at(self.now)
+
+    def day_at(self, now: datetime) -> MakeDay:
+        """The steps on the clock as it stood at a moment."""
         world = self.world
-        return day_by(world.recipe, world.sheet, self.standing, self.started, self.now)
+        return day_by(world.recipe, world.sheet, self.standing, started=self.started, now=now)
 
     @property
     def step(self) -> StepState | None:
@@ -266,7 +270,8 @@ class AtMinute:
         gone = Told("run-away", CalledAway(), self.moment(begins), counter=count)
         back = Told("run-back", CameBack(), self.moment(ends), counter=count + 1)
         day = AtMinute(self.world, self.run, self.started, ends).day
-        words = missed(day, self.moment(begins), self.moment(ends)).now
+        went, came = self.moment(begins), self.moment(ends)
+        words = missed(day, self.day_at(went), since=went, until=came).now
         trace = (*self.trace, *_traced(alone)) if self.in_vat else self.run.trace
         return Run((*self.run.told, gone, back), alone[-1], trace, f"Back. {words}")
 

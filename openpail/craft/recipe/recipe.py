@@ -91,6 +91,9 @@ CareKind = Literal[
     "taste",
     "eat",
 ]
+# From when the minutes are counted that a step may be left: not at all; at any time of it, so long;
+# from its beginning; until so long before its end; to its end; so long past its end.
+LeftFrom = Literal["not now", "at a time", "beginning", "before end", "end", "past end"]
 # What a stage ends by, where it can be seen or felt: a key of the cave’s signs.
 EndSign = Literal["bloom", "dry", "smear", "thumb", "round", "blue", "grey"]
 
@@ -159,12 +162,21 @@ class Band:
 
 
 @dataclass(frozen=True, slots=True)
+class MayLeave:
+    """How long a step may be left: from when it is counted, minutes, and what happens then."""
+
+    counted: LeftFrom
+    minutes: Minutes = 0.0
+    then: str = ""
+
+
+@dataclass(frozen=True, slots=True)
 class RecipeStep:
     """One step of the make.
 
     minutes and hands_on_minutes at the reference size; clock tells whether minutes are fixed
     or worked out from the set; may_stretch_minutes, how much longer it may run (0: not at
-    all); leave, how long it may be left and what happens then; sign, what to look for; share, of
+    all); leave, how long it may be left, None for as usual; sign, what to look for; share, of
     the milk's litres that is taken off as whey; times, how often it turns the cheese.
     """
 
@@ -180,7 +192,7 @@ class RecipeStep:
     adds: tuple[str, ...] = ()
     sign: str = ""
     goes_wrong: str = ""
-    leave: str = ""
+    leave: MayLeave | None = None
     may_stretch_minutes: Minutes = 0.0
     cut_mm: Annotated[float, Ge(1), Le(150)] | None = None
     load_kg: Annotated[float, Ge(0), Le(1_000)] | None = None

@@ -285,8 +285,11 @@ def left_in_whey(
     whey_kg = milk_kg - cheese_kg
     if whey_kg <= 0:
         raise OutOfRange("There is no whey when the cheese weighs what the milk did.")
-    check_family(family)
     each = milk_kg / whey_kg
+    if family == "whey":  # what is left of a whey that was a whey before
+        fat = (1 - house.number("whey.fat_counts")) * fat_pct * each
+        return whey_kg, fat, (1 - house.number("yield.whey_protein")) * protein_pct * each, 0.0
+    check_family(family)
     fat = (1 - house.number(f"yield.{family}.rf")) * fat_pct * each
     casein = house.number("stream.whey.casein")
     protein = max(0.0, protein_pct - casein_pct) * each

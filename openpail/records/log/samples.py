@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from datetime import UTC, datetime, timedelta
 from typing import NamedTuple
 
@@ -13,6 +13,7 @@ from sqlalchemy.orm import Session
 
 from openpail.craft.errors import OutOfRange
 from openpail.craft.make.checks import COLDEST_C, HOTTEST_C
+from openpail.records.dairy.models import Dairy
 from openpail.records.errors import RecordError
 from openpail.records.log.models import Sample, SampleSpan
 from openpail.records.makes.models import Make
@@ -112,3 +113,24 @@ def drawn(session: Session, make: Make, since: datetime) -> list[Sampled]:
         .order_by(SampleSpan.last_at)
     )
     return [Sampled(*row) for row in session.execute(query)]
+
+
+def sour(
+    session: Session, dairy: Dairy, make_ids: Collection[uuid.UUID]
+) -> dict[uuid.UUID, list[Sampled]]:
+    """The streams of these makes where a pH was shown, a value for each five minutes, by time."""
+    found: dict[uuid.UUID, list[Sampled]] = {}
+    if not make_ids:
+        return found
+    query = (
+        select(SampleSpan.make_id, SampleSpan.last_at, SampleSpan.last_c, SampleSpan.last_ph)
+        .where(
+            SampleSpan.dairy_id == dairy.id,
+            SampleSpan.make_id.in_(make_ids),
+            SampleSpan.last_ph.is_not(None),
+        )
+        .order_by(SampleSpan.last_at)
+    )
+    for make_id, at, celsius, ph in session.execute(query):
+        found.setdefault(make_id, []).append(Sampled(at, celsius, ph))
+    return found

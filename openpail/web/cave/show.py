@@ -30,7 +30,6 @@ from openpail.craft.cave.deeds import (
     TastingClosed,
     WeighedAgain,
 )
-from openpail.craft.cave.late import Late, how_late
 from openpail.craft.cave.look import look_of
 from openpail.craft.cave.pierce import WORDS as PIERCE_WORDS
 from openpail.craft.cave.seal import OIL, OIL_MOST_C, WAX, WAX_MOST_C, planned_seals
@@ -55,7 +54,7 @@ from openpail.work import piece
 from openpail.work.cave import Place
 from openpail.work.here import Here
 from openpail.work.piece import OnePiece, Said
-from openpail.work.ripening import CareGroup, LivePiece
+from openpail.work.ripening import CareGroup, LivePiece, late
 
 SHORT: Mapping[str, str] = {
     "turn": "turn",
@@ -90,11 +89,6 @@ BY_WORDS: Mapping[By, str] = {
 def short(care: DueCare) -> str:
     """A care in one or two words."""
     return SHORT.get(care.kind, care.kind)
-
-
-def late(care: DueCare, of: LivePiece, today: date) -> Late:
-    """How late a care is, and how much it matters."""
-    return how_late(care, of.row.made_on, of.now.course.sealed, today)
 
 
 def late_words(care: DueCare, of: LivePiece, today: date) -> str:

@@ -125,20 +125,21 @@ def _big(run: DryRunAt) -> Big:
     """What the hands need now: a dose, a size, water; else how long it is to go on."""
     at, step = run.at, run.at.step
     if step is None:
-        return Big("", "", "")
+        return Big(value="")
     if at.water_l:
         value, unit = show.volume(at.water_l).split(" ", 1)
-        return Big(value, unit, f"of water of {show.degrees(WATER_C)}, in a thin stream")
-    found = known_ahead(run.recipe, at.world.sheet, run.standing, step)
+        under = f"of water of {show.degrees(WATER_C)}, in a thin stream"
+        return Big(value=value, unit=unit, under=under)
+    found = known_ahead(run.recipe, at.world.sheet, run.standing, step, make=None)
     timed = step.planned.step.kind in ("warm", "heat", "cool") or not found.under
     left = (step.ends - at.now).total_seconds() / 60
     if not timed or not found.value:
         return found
     if left >= 1:
-        return Big(show.span(left), "", "to go")
+        return Big(value=show.span(left), under="to go")
     if left > -1:
-        return Big("now", "", "its time is up")
-    return Big(show.span(-left), "", "over its time")
+        return Big(value="now", under="its time is up")
+    return Big(value=show.span(-left), under="over its time")
 
 
 def _judged(run: DryRunAt, fragment: bool) -> str:

@@ -5,7 +5,9 @@ from __future__ import annotations
 from datetime import datetime
 
 from flask import g
+from markupsafe import Markup
 
+from openpail.craft.make.day import StepState
 from openpail.craft.make.pressing import Pressing
 from openpail.craft.press.presses import on_cheese_kg
 from openpail.craft.press.weights import Pile
@@ -27,8 +29,10 @@ from openpail.craft.salt.tub_deeds import (
 from openpail.web.edge import here
 from openpail.web.press.draw import PressDrawn, TubDrawn, press_drawn, tub_drawn
 from openpail.web.ui import show
-from openpail.web.vat.show import Big
-from openpail.work.press import AtPress, InTub, TubChoice
+from openpail.web.ui.named import of_step, told
+from openpail.web.vat.show import Big, ends_at
+from openpail.work.brining import TubChoice
+from openpail.work.press import AtPress, InTub
 
 
 def big(at: AtPress) -> Big | None:
@@ -39,63 +43,82 @@ def big(at: AtPress) -> Big | None:
     if step.kind == "mould":
         return _moulds(at)
     if at.pressing is not None:
-        return _press(at, at.pressing)
+        return _press(at, at.at.step, at.pressing)
     if step.kind == "brine":
-        return _brine(at)
-    if at.rubs:
-        rub = at.rubs[0]
-        each = f"{len(at.pieces_kg)} pieces, each on {rub.faces}"
-        count = each if len(at.pieces_kg) > 1 else f"on {rub.faces}"
-        return Big(f"{rub.grams.value:.0f}", "g", f"of salt{_days(at)}: {count}")
-    return None
+        return _brine(at, at.at.step)
+    return _rind(at) if at.rubs else None
 
 
-def _days(at: AtPress) -> str:
-    return f" today, the first of {len(at.rubs)} days" if len(at.rubs) > 1 else ""
+def _rind(at: AtPress) -> Big:
+    """The salt of a rind today: the whole, and what each piece gets of it."""
+    rub, count = at.rubs[0], len(at.pieces_kg)
+    of = of_step(at.make.number, at.step.key if at.step else "", "rind-salt")
+    today = f" today, the first of {len(at.rubs)} days" if len(at.rubs) > 1 else ""
+    if count == 1:
+        under = f"of salt{today}, on {rub.faces}"
+        return Big(value=f"{rub.grams.value:.0f}", unit="g", under=under, of=of)
+    each = show.mass(rub.grams.value / 1000)
+    under = f"of salt{today}: {each} on each of {count} pieces, on {rub.faces}"
+    return Big(value=f"{rub.grams.value * count:.0f}", unit="g", under=under, of=of)
 
 
 def _moulds(at: AtPress) -> Big:
-    count = at.moulds.count
+    filled = at.mould_choices[0].filling.count if at.mould_choices else 0
+    count = filled or at.moulds.count
     each, unit = show.mass(at.curd_kg / count).split(" ", 1)
     name = at.mould_choices[0].gear.name if at.mould_choices else "mould"
     if count == 1:
-        return Big(each, unit, f"about, of curd, into the {name}")
-    return Big(f"{count} × {each}", unit, f"of curd, by weight, into {count} of the {name}")
+        return Big(value=each, unit=unit, under=f"about, of curd, into the {name}")
+    under = f"of curd, by weight, into {count} of the {name}"
+    return Big(value=f"{count} × {each}", unit=unit, under=under)
 
 
-def _press(at: AtPress, now: Pressing) -> Big:
-    ends = show.clock(at.at.step.ends) if at.at.step else ""
+def _press(at: AtPress, state: StepState, now: Pressing) -> Big:
+    ends = Markup("till {}").format(ends_at(at.make.number, state))
+    of = of_step(at.make.number, state.planned.step.key, "load")
     if now.load is None or now.hang is None:
         if now.mark_mm is not None and now.load is not None:
             value, unit = show.small_length(now.mark_mm).split(" ", 1)
-            return Big(value, unit, f"on the spring: {show.mass(now.load.value)} on the cheese")
+            load = told(of, show.mass(now.load.value))
+            return Big(
+                value=value,
+                unit=unit,
+                under=Markup("on the spring: {} on the cheese, {}").format(load, ends),
+            )
         if at.press and at.press.press and at.press.press.sort == "screw":
-            left = (at.at.step.ends - here().now).total_seconds() / 60 if at.at.step else 0.0
-            return Big(f"{max(0.0, left):.0f}", "min", f"screwed down, till {ends}", left > 0)
+            left = (state.ends - here().now).total_seconds() / 60
+            under = Markup("screwed down, {}").format(ends)
+            if left >= show.LONG_MIN:
+                return Big(value=show.span(left), under=under)
+            return Big(value=f"{max(0.0, left):.0f}", unit="min", under=under, countdown=left > 0)
         if now.load is None:
-            return Big(show.span(at.at.step.minutes if at.at.step else 0), "", f"till {ends}")
+            return Big(value=show.span(state.minutes), under=ends)
         value, unit = show.mass(now.load.value).split(" ", 1)
-        return Big(value, unit, f"on the cheese, till {ends}")
+        return Big(value=value, unit=unit, under=Markup("on the cheese, {}").format(ends), of=of)
     value, unit = show.mass(now.hang.value).split(" ", 1)
     sort = at.press.press.sort if at.press and at.press.press else ""
     way = "to hang" if sort == "lever" else "to stack"
-    return Big(value, unit, f"{way}, for {show.mass(now.load.value)} on the cheese, till {ends}")
+    load = told(of, show.mass(now.load.value))
+    under = Markup("{}, for {} on the cheese, {}").format(way, load, ends)
+    return Big(value=value, unit=unit, under=under)
 
 
-def _brine(at: AtPress) -> Big | None:
+def _brine(at: AtPress, state: StepState) -> Big | None:
+    ends = ends_at(at.make.number, state)
     if at.in_tub:
         if at.in_tub.stay.until is None:
             return None
-        left = (at.in_tub.stay.until - here().now).total_seconds() / 60
+        left = (state.ends - here().now).total_seconds() / 60
         over = "over" if left < 0 else "left"
-        where = f"{over}, in {at.in_tub.tub.name}: out at {show.clock(at.in_tub.stay.until)}"
-        return Big(show.span(abs(left)), "", where)
+        where = Markup("{}, in {}: out at {}").format(over, at.in_tub.tub.name, ends)
+        return Big(value=show.span(abs(left)), under=where)
     if not at.tub_choices:
         return None
     first = at.tub_choices[0]
-    hours = show.span(first.plan.hours.value * 60)
     pct = first.standing.pct.value if first.standing.pct else 0.0
-    return Big(hours, "", f"in {first.tub.name}, {show.number(pct, 1)} % salt")
+    under = Markup("in {}, {} % salt: in now, out at {}")
+    under = under.format(first.tub.name, show.number(pct, 1), ends)
+    return Big(value=show.span(first.plan.hours.value * 60), under=under)
 
 
 def hours(value: float) -> str:

@@ -17,6 +17,7 @@ from openpail.craft.recipe.recipe import (
     Wheels,
 )
 from openpail.craft.units import from_celsius, so_many
+from openpail.formats.leave_text import leave_words
 from openpail.web.recipes.forms import Flat
 from openpail.web.ui import show
 from openpail.web.ui.fields import default_unit, written
@@ -165,7 +166,7 @@ def _typed_step(step: RecipeStep) -> dict[str, Any]:
         "words": step.words,
         "sign": step.sign,
         "goes_wrong": step.goes_wrong,
-        "leave": step.leave,
+        "leave": leave_words(step.leave),
     }
 
 

@@ -29,6 +29,7 @@ from openpail.craft.recipe.recipe import (
 )
 from openpail.craft.stock.products import FORMS, SORTS, Kind, Product
 from openpail.craft.units import parse_number
+from openpail.formats.leave_text import leave_of
 from openpail.formats.recipe_words import FAMILIES, STEP_WORDS, slug
 from openpail.web.recipes.forms import RecipeForm
 from openpail.web.ui import show
@@ -241,7 +242,7 @@ def _step(form: Any, over: Recipe | None) -> RecipeStep:
         _as_before(before.adds if before else (), adds),
         _text(form.sign),
         _text(form.goes_wrong),
-        _text(form.leave),
+        leave_of(_text(form.leave)),
         _minutes(form.stretch),
         _within(form.cut_mm, _mm(form.cut_mm.base), 1, 150, show.small_length),
         _within(form.load, _exact(form.load.base), 0, 1000, show.mass),

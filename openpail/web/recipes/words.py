@@ -6,7 +6,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from openpail.craft.recipe.recipe import MayLeave
 from openpail.formats.changes import KEYED, Change
+from openpail.formats.leave_text import leave_of, leave_words
 from openpail.formats.recipe_words import FAMILIES
 from openpail.web.ui.show import degrees, mass, number, small_length, span, volume
 
@@ -133,6 +135,8 @@ def _say(path: str, value: Any) -> str:
     if isinstance(value, Mapping) and {"target", "low", "high"} <= set(value):
         say = degrees if field == "celsius" else (lambda each, _=0: number(each))
         return f"{say(value['target'], 1)} ({say(value['low'], 1)} to {say(value['high'], 1)})"
+    if field == "leave":
+        return leave_words(MayLeave(**value) if isinstance(value, Mapping) else leave_of(value))
     if isinstance(value, Mapping):
         return _part_name(value) or str(value.get("name", "")) or "changed"
     if isinstance(value, list):

@@ -23,6 +23,7 @@ _LITTLE_L = 0.1  # less of it is told in mL
 _NEARLY_ONE = 0.995  # of a unit, when it is written with two decimals
 _IN_GRAMS_KG = 0.1
 LONG_MIN = 120  # from here on, minutes say nothing
+_DAY_MIN, _IN_DAYS_MIN = 1440, 4320  # and from here on, hours
 _DECIMALS = {"pH": 2, "%": 2, "min": 0, "°C": 1, "×": 2}
 
 
@@ -263,8 +264,9 @@ def day(when: date) -> str:
 
 
 def span(minutes: float) -> str:
-    """A length of time: 12 min, 1 h 10."""
-    return so_long(minutes)
+    """A length of time: 12 min, 1 h 10, 10 days."""
+    days = floor(minutes / _DAY_MIN + 0.5)
+    return so_many(days, "day") if minutes >= _IN_DAYS_MIN else so_long(minutes)
 
 
 def ripe(recipe: Recipe) -> str:

@@ -3,21 +3,27 @@ now, so that it only has to add minutes to a clock."""
 
 from __future__ import annotations
 
+import json
 from collections.abc import Mapping
 from dataclasses import dataclass, field
+from math import ceil
+
+from markupsafe import Markup
 
 from openpail.craft.make.additions import by_weight
 from openpail.craft.make.day import StepState
 from openpail.craft.make.frozen import Frozen
 from openpail.craft.make.order import EndsBy, ends_by
-from openpail.craft.make.standing import Standing
-from openpail.craft.recipe.recipe import Recipe
+from openpail.craft.make.pressing import is_at_press
+from openpail.craft.make.standing import Standing, odd_flocks
+from openpail.craft.recipe.recipe import Recipe, RecipeStep
 from openpail.craft.recipe.yields import NO_RENNET_FAMILIES
 from openpail.craft.sheet.moves import titled
 from openpail.web.ui import show
+from openpail.web.ui.named import of_step
 from openpail.web.vat.show import Big, amount, cubes
+from openpail.work.press import AtPress
 from openpail.work.vat import AtVat
-from openpail.work.wall import runs
 
 # The scale is not to be had without the network.
 _TAPS: Mapping[EndsBy, tuple[str, str, dict[str, str]]] = {
@@ -26,15 +32,28 @@ _TAPS: Mapping[EndsBy, tuple[str, str, dict[str, str]]] = {
     "set_looked": ("set_looked", "Clean break", {"look": "clean"}),
 }
 LATER = "worked out when the network is back"
+_LATEST_FLOCKS = 4  # times the expected: later ones are told when the network is back
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CutBy:
+    """When the set is to be cut, by when the flocks are seen: minutes after the rennet of both.
+
+    asks: what is asked before flocks so far off are taken, "" for nothing.
+    """
+
+    flocks_min: int
+    cut_min: float
+    asks: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class AheadStep:
     """A step to come: its one big figure, words, how long it lasts, and the tap that ends it.
 
-    runs: whether it has an end of its own; of_flocks: how often the first flocks' minutes it ends
-    after the rennet, 0 for a step that is not the set; gives_rennet: whether they begin with it;
-    deed "" where it cannot be ended without the network.
+    runs: whether it has an end of its own; cut_by: of the set, when it is cut by when the flocks
+    were seen; gives_rennet: whether the clock of the set begins with it; deed "" where it cannot be
+    ended without the network.
     """
 
     key: str
@@ -46,8 +65,13 @@ class AheadStep:
     deed: str = "step_done"
     button: str = "Done"
     parts: Mapping[str, str] = field(default_factory=dict)
-    of_flocks: float = 0.0
+    cut_by: tuple[CutBy, ...] = ()
     gives_rennet: bool = False
+
+    @property
+    def cut_table(self) -> str:
+        """`cut_by` as the device reads it."""
+        return json.dumps([[each.flocks_min, each.cut_min, each.asks] for each in self.cut_by])
 
 
 def steps_ahead(at: AtVat) -> list[AheadStep]:
@@ -62,28 +86,62 @@ def _ahead(at: AtVat, state: StepState) -> AheadStep:
     step = state.planned.step
     ends = ends_by(at.recipe, step)
     deed, button, parts = _TAPS.get(ends, ("step_done", "Done", {"step": step.key}))
-    set_ = at.sheet.set if ends == "set_looked" else None
-    of_flocks = set_.multiplier.value if set_ else 0.0
     kinds = {line.kind for line in at.sheet.lines if line.key in step.adds}
     return AheadStep(
-        step.key,
-        titled(step.title, at.sheet.moved.of(step.key)),
-        state.minutes,
-        known_ahead(at.recipe, at.sheet, at.standing, state),
-        tuple(each for each in (step.words, f"Look for: {step.sign}" * bool(step.sign)) if each),
-        runs(state),
-        deed,
-        button,
-        parts,
-        of_flocks,
-        "rennet" in kinds,
+        key=step.key,
+        title=titled(step.title, at.sheet.moved.of(step.key)),
+        minutes=state.minutes,
+        big=known_ahead(
+            at.recipe,
+            at.sheet,
+            at.standing,
+            state,
+            make=at.make.number,
+            load_kg=_load(at, step),
+        ),
+        words=tuple(
+            each for each in (step.words, f"Look for: {step.sign}" * bool(step.sign)) if each
+        ),
+        runs=state.runs,
+        deed=deed,
+        button=button,
+        parts=parts,
+        cut_by=_cut_by(at) if ends == "set_looked" else (),
+        gives_rennet="rennet" in kinds,
     )
 
 
-def known_ahead(recipe: Recipe, sheet: Frozen, standing: Standing, state: StepState) -> Big:
+def _cut_by(at: AtVat) -> tuple[CutBy, ...]:
+    """When to cut, for every minute at which the flocks may be seen: the day's own reckoning."""
+    times, expected = at.sheet.set, at.flocks_due
+    if times is None or expected <= 0:
+        return ()
+    found = []
+    for minute in range(1, ceil(_LATEST_FLOCKS * expected) + 1):
+        said = ""
+        if odd_flocks(minute, expected):
+            said = (
+                f"First flocks after {minute} min, where about {expected:.0f} were expected: was "
+                "the rennet’s time noted right, is it the right bottle, is the milk sour?"
+            )
+        cut = round(minute * times.multiplier.value, 1)
+        found.append(CutBy(flocks_min=minute, cut_min=cut, asks=said))
+    return tuple(found)
+
+
+def known_ahead(
+    recipe: Recipe,
+    sheet: Frozen,
+    standing: Standing,
+    state: StepState,
+    *,
+    make: int | None,
+    load_kg: float | None = None,
+) -> Big:
     """The one big figure of a step, as far as it is known before it begins.
 
-    Parameters: recipe and its sheet; standing; state, of the step.
+    Parameters: recipe and its sheet; standing; state, of the step; make, its number, None in a dry
+    run; load_kg, for this make's own moulds, None for the step's.
     """
     step = state.planned.step
     for line in sheet.lines:
@@ -92,18 +150,31 @@ def known_ahead(recipe: Recipe, sheet: Frozen, standing: Standing, state: StepSt
         dose = by_weight(line, recipe, sheet, standing)
         bit_by_bit = line.kind == "acid" and recipe.family in NO_RENNET_FAMILIES
         of_curd = {e.key for e in recipe.ingredients if e.basis == "percent_of_curd"}
-        told = amount(line, dose)
+        told = amount(line, dose, make=make)
         if bit_by_bit or (line.key in of_curd and standing.curd_kg is None):
-            return Big(told.value, told.unit, f"about: {told.under}; {LATER}")
+            under = Markup("about: {}; {}").format(told.under, LATER)
+            return Big(value=told.value, unit=told.unit, under=under)
         return told
     if step.cut_mm:
         return cubes(step.cut_mm)
-    if step.load_kg:
-        value, unit = show.mass(step.load_kg).split(" ", 1)
-        return Big(value, unit, f"on the mould, for {show.span(state.minutes)}")
+    long = show.span(state.minutes)
+    load = load_kg or step.load_kg
+    if load:
+        value, unit = show.mass(load).split(" ", 1)
+        of = of_step(make, step.key, "load")
+        return Big(value=value, unit=unit, under=f"on the cheese, for {long}", of=of)
     if step.kind in ("warm", "heat", "cool") and step.celsius:
         value, unit = show.degrees(step.celsius.target, 1).split()
-        return Big(value, unit, f"over {show.span(state.minutes)}")
+        return Big(value=value, unit=unit, under=f"over {long}")
     if step.kind in ("add water", "take whey off"):
-        return Big("", "", f"How much is {LATER}.")
-    return Big(show.span(state.minutes), "", "")
+        return Big(value="", under=f"How much is {LATER}.")
+    return Big(value=long, is_length=True)
+
+
+def _load(at: AtVat, step: RecipeStep) -> float | None:
+    """What a press is to put on the cheese, for this make's own moulds, as its page has it, kg."""
+    written = at.recipe.step(step.key)
+    if not step.load_kg or not is_at_press(at.recipe, written):
+        return None
+    told = AtPress(at).pressing_of(written).load
+    return told.value if told else None

@@ -7,6 +7,8 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any
 
+from markupsafe import Markup
+
 from openpail.craft.figure import Figure
 from openpail.craft.make import deeds
 from openpail.craft.make.day import StepState
@@ -17,20 +19,26 @@ from openpail.craft.make.standing import NEWEST_TOLD, Reading
 from openpail.web.edge import here
 from openpail.web.ui import draw, show
 from openpail.web.ui.curves import CurvePoint, Curves, curves
+from openpail.web.ui.named import of_step, told, told_at
 from openpail.work.vat import Addition, AtVat
-from openpail.work.wall import runs
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Big:
     """The one big figure: a value, its unit, and a line under it; a countdown
-    runs to the end of the step, a stopwatch since a moment."""
+    runs to the end of the step, a stopwatch since a moment.
+
+    of: what the value is called, "" for one that is told nowhere else; is_length: whether the value
+    is how long the step lasts, and runs down once it has begun.
+    """
 
     value: str
-    unit: str
-    under: str
+    unit: str = ""
+    under: str = ""
     countdown: bool = False
     since: datetime | None = None
+    of: str = ""
+    is_length: bool = False
 
 
 def big(at: AtVat) -> Big | None:
@@ -41,39 +49,46 @@ def big(at: AtVat) -> Big | None:
     what = step.planned.step
     given = at.additions()
     if given:
-        return of_addition(given[0])
+        return of_addition(given[0], at.make.number)
     if "flocks" in what.asks and at.standing.rennet_at:
         since = (here().now - at.standing.rennet_at).total_seconds() / 60
         expected = at.flocks_due or step.planned.minutes
-        under = f"since the rennet; about {expected:.0f} expected, at {show.clock(step.ends)}"
-        return Big(f"{since:.0f}", "min", under, since=at.standing.rennet_at)
+        under = Markup("since the rennet; about {:.0f} expected, at {}")
+        under = under.format(expected, ends_at(at.make.number, step))
+        return Big(value=f"{since:.0f}", unit="min", under=under, since=at.standing.rennet_at)
     if what.cut_mm:
         return cubes(what.cut_mm)
     if what.load_kg:
         value, unit = show.mass(what.load_kg).split(" ", 1)
-        return Big(value, unit, f"on the mould, until {show.clock(step.ends)}")
+        under = Markup("on the curd, until {}").format(ends_at(at.make.number, step))
+        return Big(value=value, unit=unit, under=under)
     if what.kind in ("warm", "heat") and what.celsius:
         return _warm(at, step, what.celsius.target)
     if "weight" in what.asks:
         value, unit = show.mass(at.sheet.cheese.value).split(" ", 1)
-        return Big(value, unit, "expected; weigh it")
-    return _water(at) or _clock(step)
+        return Big(value=value, unit=unit, under="expected; weigh it")
+    return _water(at) or _clock(at.make.number, step)
+
+
+def ends_at(make: int, step: StepState) -> Markup:
+    """When a step ends, by its name. Parameters: make, its number; step."""
+    return told_at(of_step(make, step.planned.step.key, "ends"), step.ends)
 
 
 def cubes(mm: float) -> Big:
     """How large the curd is cut."""
     size, _, unit = show.small_length(mm).partition(" ")
-    return Big(size, unit, "cubes")
+    return Big(value=size, unit=unit, under="cubes")
 
 
 def _warm(at: AtVat, step: StepState, target_c: float) -> Big:
     """What it was last read at, on its way to the target; the target while nothing was read."""
-    goal = _exactly(target_c)
+    goal, by = _exactly(target_c), ends_at(at.make.number, step)
     if at.warmth is None or not at.warmth.read:
         value, unit = goal.split()
-        return Big(value, unit, f"by {show.clock(step.ends)} · not read yet")
+        return Big(value=value, unit=unit, under=Markup("by {} · not read yet").format(by))
     value, unit = show.degrees(at.warmth.read[-1][1], 1).split()
-    return Big(value, unit, f"to {goal}, by {show.clock(step.ends)}")
+    return Big(value=value, unit=unit, under=Markup("to {}, by {}").format(goal, by))
 
 
 def _exactly(celsius: float) -> str:
@@ -87,29 +102,47 @@ def _water(at: AtVat) -> Big | None:
         value, unit = show.volume(at.whey_off_l).split(" ", 1)
         level = at.level_at(max(0.0, at.litres - at.whey_off_l))
         down = f", down to {show.length(level, 0)} deep" if level else ""
-        return Big(value, unit, f"of whey off{down}")
+        return Big(value=value, unit=unit, under=f"of whey off{down}")
     wash = at.wash
     if wash is None or wash.wash is None:
         return None
     value, unit = show.volume(wash.wash.litres.value).split(" ", 1)
     to = _exactly(wash.to_c)
-    return Big(value, unit, f"of water of {_exactly(wash.water_c)}, to {to}")
+    return Big(value=value, unit=unit, under=f"of water of {_exactly(wash.water_c)}, to {to}")
 
 
-def _clock(step: StepState) -> Big:
+def _clock(make: int, step: StepState) -> Big:
+    """A countdown to the end of a step; a length of time, where minutes would say nothing."""
     left = (step.ends - here().now).total_seconds() / 60
-    if left >= show.LONG_MIN:
-        return Big(show.span(left), "", f"till {show.clock(step.ends)}")
-    ends = f"{'at' if left >= 0 else 'was due at'} {show.clock(step.ends)}"
-    if not runs(step) and left < 0:
-        return Big(show.span(step.minutes), "", f"about; {ends}")
-    return Big(f"{abs(left):.0f}", "min" if left >= 0 else "min over", ends, True)
+    ends = ends_at(make, step)
+    under = Markup("{} {}").format("at" if left >= 0 else "was due at", ends)
+    if not step.runs and left < 0:
+        about = Markup("about; {}").format(under)
+        return Big(value=show.span(step.minutes), under=about)
+    if abs(left) >= show.LONG_MIN:
+        till = Markup("{} {}").format("till" if left > 0 else "over; was due at", ends)
+        return Big(value=show.span(abs(left)), under=_by(make, step, till))
+    unit = "min" if left >= 0 else "min over"
+    return Big(value=f"{abs(left):.0f}", unit=unit, under=_by(make, step, under), countdown=True)
 
 
-def of_addition(given: Addition) -> Big:
+def _by(make: int, step: StepState, under: Markup) -> Markup:
+    """With what a step ends by, where that is not its own clock: the acid, and its band."""
+    if step.decides != "acid":
+        return under
+    told = Markup("{}, by the acid").format(under)
+    if step.early and step.late:
+        names = [of_step(make, step.planned.step.key, each) for each in ("early", "late")]
+        early, late = told_at(names[0], step.early), told_at(names[1], step.late)
+        told += Markup(", between {} and {}").format(early, late)
+    key = of_step(make, step.planned.step.key, "by-clock")
+    return told + Markup("; {} as written").format(told_at(key, step.by_clock))
+
+
+def of_addition(given: Addition, make: int) -> Big:
     """What goes in now: the dose, one part of it, or the next of the acid."""
     if given.acid is None:
-        return amount(given.line, given.dose, given.part, given.parts)
+        return amount(given.line, given.dose, given.part, given.parts, make=make)
     value, unit = show.parts(given.acid.next)
     whole, its = show.parts(given.acid.whole)
     so_far, _ = show.parts(given.acid.whole._replace(value=given.acid.given))
@@ -117,25 +150,35 @@ def of_addition(given: Addition) -> Big:
         under = f"more of {given.line.name} · {so_far} of about {whole} {its} are in"
     else:
         under = f"of {given.line.name} at first, of about {whole} {its} in all"
-    return Big(value, unit, under)
+    return Big(value=value, unit=unit, under=under)
 
 
 def amount(
-    line: FrozenLine, dose: Figure | None = None, part: Figure | None = None, parts: int = 1
+    line: FrozenLine,
+    dose: Figure | None = None,
+    part: Figure | None = None,
+    parts: int = 1,
+    *,
+    make: int | None,
 ) -> Big:
     """A dose as the big figure, with spoons and water under it; in parts, one part of it."""
     dose = dose or line.figure
     if dose.value <= 0:
-        return Big("none", "", f"{line.in_words} Tick it off.")
+        return Big(value="none", under=f"{line.in_words} Tick it off.")
     value, unit = show.parts(dose)
+    of = of_step(make, line.key, "dose")
     if parts > 1 and part is not None:
         each, unit = show.parts(part)
-        return Big(f"{parts} × {each}", unit, f"{value} {unit} of {line.name} in all")
+        whole = told(of, f"{value} {unit}")
+        under = Markup("{} of {} in all").format(whole, line.name)
+        return Big(value=f"{parts} × {each}", unit=unit, under=under)
     water = f" · in {' '.join(show.parts(line.water))} of cool water" if line.water else ""
     if line.by_spoon and dose is line.figure:
-        return Big(line.spoons, "", f"{line.name}, {value} {unit}{water}")
+        whole = told(of, f"{value} {unit}")
+        under = Markup("{}, {}{}").format(line.name, whole, water)
+        return Big(value=line.spoons, under=under)
     spoons = f"{line.spoons} · " if line.spoons and dose is line.figure else ""
-    return Big(value, unit, f"{spoons}{line.name}{water}")
+    return Big(value=value, unit=unit, under=f"{spoons}{line.name}{water}", of=of)
 
 
 def typed_amount(figure: Figure) -> str:

@@ -185,6 +185,7 @@
           };
         },
         async wait(tap, form) {
+          tap = { ...tap, ...this.odd(tap) };
           await window.Outbox.put(tap);
           if (form && form.isConnected) {
             form.elements.namedItem("event").value = window.Outbox.newId();
@@ -192,9 +193,23 @@
           }
           this.isAway = true;
           this.open = "";
-          this.apply(tap);
+          if (!tap.refused) this.apply(tap);
           await this.sign();
           this.look();
+        },
+        // Flocks that the server would ask about are asked about here, by the row of its own table.
+        odd(tap) {
+          if (tap.deed !== "flocks" || !this.fragment().dataset.flocks || tap.fields.some(([name, value]) => name === "word" && value)) return {};
+          const row = this.rowOf(Date.parse(tap.happened));
+          return row && row[2] ? { refused: row[2], field: "word" } : {};
+        },
+        // When the set is cut, by when the flocks are seen: minutes after the rennet, as the server made them.
+        rowOf(flocks) {
+          const ahead = this.fragment().querySelector(".ahead"), set = ahead.querySelector("template[data-cut-by]");
+          const minutes = (flocks - Date.parse(ahead.dataset.rennet)) / 60000;
+          if (!set || !(minutes > 0)) return null;
+          const rows = JSON.parse(set.dataset.cutBy);
+          return rows.reduce((near, row) => (Math.abs(row[0] - minutes) < Math.abs(near[0] - minutes) ? row : near), rows[0]);
         },
         // What waits, done again on a page that comes without it.
         async again() {
@@ -211,11 +226,12 @@
           if (!ends) return;
           const ahead = now.querySelector(".ahead");
           if (now.dataset.givesRennet) ahead.dataset.rennet = tap.happened;
-          if (tap.deed === "flocks") ahead.dataset.flocks = tap.happened;
-          this.advance(ahead, at);
+          const row = tap.deed === "flocks" ? this.rowOf(at) : null;
+          this.advance(ahead, at, row && Date.parse(ahead.dataset.rennet) + row[1] * 60000);
         },
-        // The next step, from what came with the last state; only its clock is added up here.
-        advance(ahead, at) {
+        // The next step, from what came with the last state; it ends when the server's table says, else
+        // after its own minutes.
+        advance(ahead, at, cut = null) {
           const now = this.fragment(), next = ahead.querySelector("template"), stage = now.querySelector(".stage");
           if (!next || !stage) {
             if (stage) stage.querySelectorAll(".hands .buttons form").forEach((each) => each.remove());
@@ -233,15 +249,15 @@
           now.querySelectorAll(".then, .set-out").forEach((each) => each.remove());
           const number = now.querySelector("[data-number]");
           if (number) number.textContent = String(Number(number.textContent) + 1);
-          const { step, minutes, ofFlocks, runs, givesRennet } = next.dataset;
-          const rennet = Date.parse(ahead.dataset.rennet), flocks = Date.parse(ahead.dataset.flocks);
-          let ends = at + Number(minutes) * 60000;
-          if (ofFlocks && rennet && flocks > rennet) ends = rennet + (flocks - rennet) * Number(ofFlocks);
+          const { step, minutes, cutBy, runs, givesRennet } = next.dataset;
+          const ends = cutBy && cut ? Math.max(at, cut) : at + Number(minutes) * 60000;
           const ending = now.querySelector("[data-till]");
           if (ending) ending.textContent = "since " + this.hour(at) + (runs === undefined ? "" : ", till " + this.hour(ends));
-          Object.assign(now.dataset, { step: step, flocks: "", sets: ofFlocks ? "y" : "", givesRennet: givesRennet === undefined ? "" : "y" });
+          Object.assign(now.dataset, { step: step, flocks: "", sets: cutBy ? "y" : "", givesRennet: givesRennet === undefined ? "" : "y" });
           if (now.querySelector(".hands [name=deed][value=flocks]")) now.dataset.flocks = "y";
           now.querySelectorAll(".clock-tile.is-here").forEach((tile) => { if (tile.hidden) tile.remove(); });
+          const big = stage.querySelector(".big b[data-length]");
+          if (big && runs !== undefined) Object.assign(big.dataset, { until: new Date(ends).toISOString(), bare: "" });
           if (runs !== undefined) this.clock(now.dataset.make + ":" + step + ":away", ends, next.dataset.voice);
           next.remove();
           const done = now.querySelector("#done-button, .hands .go");

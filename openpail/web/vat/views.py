@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
@@ -11,6 +11,7 @@ from flask import (
     Blueprint,
     Response,
     abort,
+    current_app,
     jsonify,
     make_response,
     redirect,
@@ -19,6 +20,9 @@ from flask import (
     send_file,
     url_for,
 )
+from jinja2 import pass_context
+from jinja2.runtime import Context
+from markupsafe import Markup
 
 from openpail.craft.errors import CraftError
 from openpail.craft.make import deeds
@@ -37,6 +41,8 @@ from openpail.web.vat import show
 from openpail.web.vat.ahead import steps_ahead
 from openpail.web.vat.forms import FIELD_OF, SHOWN, Typed
 from openpail.work import photos, record, stream, vat
+from openpail.work.day import running
+from openpail.work.faults import Faults
 from openpail.work.log import Answer, tell
 from openpail.work.press import AtPress, is_there
 from openpail.work.wall import sound_of, wall
@@ -50,11 +56,11 @@ _WORKER = Path(__file__).parent / "worker" / "sw.js"
 @needs("dairy.read")
 def index() -> Page:
     """The make in the vat, or the choice between several; what is at the press stands apart."""
-    running = vat.running(here())
-    in_vat = [each for each in running if each[0].station == "vat"]
+    under_way = running(here())
+    in_vat = [each for each in under_way if each.make.station == "vat"]
     if len(in_vat) == 1:
-        return redirect(url_for("vat.page", make_id=in_vat[0][0].id))
-    pressed = [each for each in running if each not in in_vat]
+        return redirect(url_for("vat.page", make_id=in_vat[0].make.id))
+    pressed = [each for each in under_way if each not in in_vat]
     return render_template("vat/index.html", makes=in_vat, pressed=pressed)
 
 
@@ -87,33 +93,41 @@ def _page(
     at = vat.at_vat(here(), make_id)
     if typed and typed.deed == "water":
         at.water_c = typed.payload.get("celsius")
-    running = vat.running(here())
+    under_way = running(here())
     step = at.step
     press = AtPress(at) if is_there(at) else None
+    faults = Faults()
+    without = faults.without
     return render_template(
         "vat/_now.html" if fragment else "vat/page.html",
         at=at,
         make=at.make,
         state=at.day,
         current=step,
-        big=(press_show.big(press) if press else None) or show.big(at),
+        big=without(
+            show.Big(value=""), lambda: (press_show.big(press) if press else None) or show.big(at)
+        ),
+        given=without((), at.additions),
         press=press,
-        drawn_press=press_show.drawn(press) if press else None,
+        drawn_press=without(None, lambda: press_show.drawn(press) if press else None),
         press_show=press_show,
         here_things=bool(here().things) if press else False,
         whey_words=deeds.WHEY_WORDS,
-        ramp=show.ramp(at),
+        ramp=without(None, lambda: show.ramp(at)),
         show=show,
-        vessel=show.vessel(at),
+        vessel=without(None, lambda: show.vessel(at)),
         streamed=show.streamed(at),
         species=show.species(at),
-        unwritten=[show.amount(line) for line in at.unwritten()],
-        wash=at.wash,
+        unwritten=without(
+            [], lambda: [show.amount(line, make=at.make.number) for line in at.unwritten()]
+        ),
+        wash=without(None, lambda: at.wash),
+        whey=without(None, lambda: at.whey),
         rungs=show.rungs(at),
         looks=LOOKS,
-        wall=wall(here(), running),
+        wall=wall(here(), under_way),
         sound=sound_of(at.make),
-        lanes=[(make, day) for make, day in running if make.id != make_id],
+        lanes=[each.make for each in under_way if each.make.id != make_id],
         before=_before(at),
         after=record.after_list(here(), at.make) if step is None else None,
         deviations=record.went_otherwise(here(), at.make) if step is None else (),
@@ -125,11 +139,28 @@ def _page(
         said=said,
         new_id=uuid.uuid4,
         became=deeds.BECAME_WORDS,
-        ahead=steps_ahead(at),
+        ahead=without([], lambda: steps_ahead(at)),
         lines=show.log_lines(at),
         told=NEWEST_TOLD,
         shelf=here().shelf if step and step.planned.step.adds else (),
+        part_of_page=_parts(faults),
+        faults=faults,
     )
+
+
+def _parts(faults: Faults) -> Callable[[Context, str], Markup]:
+    """What a template calls for a piece of the page, so that one that cannot be worked out says why
+    in its place and the others stand."""
+
+    @pass_context
+    def part(context: Context, name: str) -> Markup:
+        template = current_app.jinja_env.get_template(name)
+        before = len(faults.words)
+        html = faults.without("", lambda: template.render(context.get_all()))
+        said = (Markup('<p class="sign is-over">{}</p>').format(e) for e in faults.words[before:])
+        return Markup(html) + Markup("").join(said)  # noqa: S704 - a template of ours, rendered
+
+    return part
 
 
 def _before(at: vat.AtVat) -> record.Listed | None:

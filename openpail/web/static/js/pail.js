@@ -21,18 +21,26 @@
   const stamp = document.documentElement.dataset.now;
   const offset = stamp ? Date.parse(stamp) - Date.now() : 0;
 
+  // From here on minutes say nothing, and from three days on hours (as ui/show.py tells lengths).
+  const LONG_MIN = 90, DAYS_MIN = 4320;
+
+  function long(minutes) {
+    if (minutes >= DAYS_MIN) return Math.floor(minutes / 1440 + 0.5) + " days";
+    return Math.floor(minutes / 60) + " h " + String(minutes % 60).padStart(2, "0");
+  }
+
   function tick() {
     const now = Date.now() + offset;
     document.querySelectorAll("[data-until]").forEach(function (node) {
       const minutes = (Date.parse(node.dataset.until) - now) / 60000;
       const whole = Math.round(Math.abs(minutes));
       if (node.hasAttribute("data-bare")) {
-        node.textContent = String(whole);
+        node.textContent = whole < LONG_MIN ? String(whole) : long(whole);
         const unit = node.parentElement.querySelector("[data-until-unit]");
-        if (unit) unit.textContent = minutes < 0 ? "min over" : "min";
+        if (unit) unit.textContent = [whole < LONG_MIN ? "min" : "", minutes < 0 ? "over" : ""].join(" ").trim();
         if (minutes <= 0 && !document.title.startsWith("● ")) document.title = "● " + document.title;
       } else {
-        const words = whole < 90 ? whole + " min" : Math.floor(whole / 60) + " h " + String(whole % 60).padStart(2, "0");
+        const words = whole < LONG_MIN ? whole + " min" : long(whole);
         node.classList.toggle("is-over", minutes < 0);
         node.textContent = minutes < 0 ? words + " over" : "in " + words;
       }
