@@ -8,6 +8,7 @@ from datetime import datetime, timedelta
 
 from openpail.craft.errors import CraftError
 from openpail.craft.make import deeds
+from openpail.craft.make.additions import cheese_now
 from openpail.craft.make.day import hours_since
 from openpail.craft.make.frozen import Frozen
 from openpail.craft.make.salting import Brined, BrinePlan, brine_plan, is_flat, salt_after
@@ -37,18 +38,21 @@ def pieces_of(standing: Standing, sheet: Frozen, recipe: Recipe) -> tuple[float,
     if standing.out_of_mould is not None:
         return standing.out_of_mould.pieces_kg
     count = count_of(standing, sheet, recipe)
-    return (sheet.cheese.value / count,) * count
+    return (cheese_now(recipe, sheet, standing).value / count,) * count
 
 
 def count_of(standing: Standing, sheet: Frozen, recipe: Recipe) -> int:
-    """How many pieces it makes: moulds that were filled, that it was given, or the recipe's own."""
+    """How many pieces it makes: moulds that were filled, that it was given, or as many of the
+    recipe's own size as it gives."""
     if standing.out_of_mould is not None:
         return len(standing.out_of_mould.pieces_kg)
     if standing.moulded is not None:
         return standing.moulded.count
     if sheet.given.moulds:
         return len(sheet.given.moulds)
-    return recipe.wheels.pieces if recipe.wheels else 1
+    if recipe.wheels is None:
+        return 1
+    return max(1, round(cheese_now(recipe, sheet, standing).value / recipe.wheels.piece_kg))
 
 
 def mould_of(here: Here, make: Make, standing: Standing) -> Mould | None:

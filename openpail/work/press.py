@@ -6,6 +6,7 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 
 from openpail.craft.clock.gear import Gear
+from openpail.craft.make.additions import cheese_now
 from openpail.craft.make.deeds import Loaded
 from openpail.craft.make.pressing import InMoulds, Pressing, cold_says, is_at_press, pressing
 from openpail.craft.make.salting import Brined as SaltOfStay
@@ -99,6 +100,11 @@ class AtPress:
         expected = self.sheet.cheese.value * self.sheet.house.number("yield.curd_before_press")
         return self.standing.curd_kg or expected
 
+    @property
+    def cheese_kg(self) -> float:
+        """The cheese that it is thought to give, kg: as it was weighed last, else about."""
+        return cheese_now(self.recipe, self.sheet, self.standing).value
+
     @cached_property
     def mould_choices(self) -> list[MouldChoice]:
         """The sorts of mould that this curd fits, what it was given first."""
@@ -109,7 +115,7 @@ class AtPress:
             for each in measured
             if each.mould and (each.follower or not is_pressed)
         ]
-        cheese, house = self.sheet.cheese.value, self.sheet.house
+        cheese, house = self.cheese_kg, self.sheet.house
         by_id = {each.id: each for each in measured}
         given = self.sheet.given.moulds
         own = by_id.get(given[0].split("/")[0]) if given else None

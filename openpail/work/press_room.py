@@ -19,7 +19,7 @@ from openpail.records.brine import actions as brine
 from openpail.records.brine.models import Brining, Tub
 from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
-from openpail.work.brining import WEAK_PCT, plan_in
+from openpail.work.brining import tub_choices
 from openpail.work.day import running
 from openpail.work.here import Here
 from openpail.work.press import AtPress, is_there
@@ -77,7 +77,7 @@ def tub_of(here: Here, tub_id: uuid.UUID) -> TubOnShelf:
     return TubOnShelf(tub, brine.standing_of(tub), tuple(here.lying.get(tub.id, ())))
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PaperStage:
     """A line of the wall's sheet: a step at Press & salt, its load where it presses, how long it
     lies in each tub, the grams of its rind; what else it gives: name, dose, in how many parts."""
@@ -121,20 +121,16 @@ def on_paper(here: Here, make_id: uuid.UUID) -> OnPaper:
         if not is_at_press(at.recipe, step):
             continue
         rubs = rind_rubs(at.recipe, each_kg) if step.kind == "salt" else ()
-        tubs = here.tubs if step.kind == "brine" else ()
-        standing = [(tub, brine.standing_of(tub)) for tub in tubs]
+        is_brine = step.kind == "brine"
+        tubs = tub_choices(here, at.make, at.standing, step) if is_brine else []
         found.append(
             PaperStage(
-                step,
-                state.planned.minutes,
-                at.pressing_of(step) if step.kind == "press" else None,
-                tuple(
-                    (tub, plan_in(here, at.make, at.standing, step, tub, known))
-                    for tub, known in standing
-                    if known.pct and known.pct.value >= WEAK_PCT and not known.ended_at
-                ),
-                rubs,
-                () if rubs else _gives(at, step),
+                step=step,
+                minutes=state.planned.minutes,
+                pressing=at.pressing_of(step) if step.kind == "press" else None,
+                brine=tuple((each.tub, each.plan) for each in tubs),
+                rubs=rubs,
+                gives=() if rubs else _gives(at, step),
             )
         )
     return OnPaper(at, tuple(found))

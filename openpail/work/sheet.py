@@ -146,6 +146,12 @@ def ask(
     )
 
 
+def mix_of(asked: Asked) -> list[tuple[str, float]]:
+    """What of which milk stands at the Bench, L; cream that is taken off under 0."""
+    names = {lot.id: lot.name for lot in asked.lots}
+    return [(names[p.lot_id], p.litres) for p in asked.bench.pours] if asked.bench else []
+
+
 def _vat_that_suits(here: Here, lots: Sequence[MilkLot]) -> Vat | None:
     """The smallest free vat that takes the milk, else the largest free one, else the largest."""
     litres, share = sum(here.free_l(lot) for lot in lots), here.house.number("vat.head_room")

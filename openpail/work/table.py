@@ -6,6 +6,8 @@ import uuid
 from dataclasses import dataclass
 
 from openpail.craft.cave.care import DueCare
+from openpail.craft.figure import Figure
+from openpail.craft.make.additions import cheese_now
 from openpail.craft.make.day import MakeDay
 from openpail.craft.make.deeds import Amended, Told, Trimmed, Weighed
 from openpail.craft.make.frozen import Frozen
@@ -27,14 +29,16 @@ from openpail.work.ripening import next_care
 ON_PAGE = 20
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class AtTable:
-    """One make at the table: its pieces with their next care, its sheet, where it stands."""
+    """One make at the table: its pieces with their next care, its sheet, where it stands; cheese,
+    what it is thought to give, by the last scale that it lay on."""
 
     make: Make
     sheet: Frozen
     pieces: list[tuple[Piece, DueCare | None]]
     day: MakeDay
+    cheese: Figure
 
     @property
     def real_kg(self) -> float:
@@ -57,7 +61,10 @@ def at_table(here: Here, make_id: uuid.UUID) -> AtTable:
     laid = pieces.of_make(here.session, make)
     recipe = recipe_of(make)
     rows = [(piece, None if piece.ended_at else next_care(here, piece, recipe)) for piece in laid]
-    return AtTable(make, makes.sheet_of(make), rows, day_of(here, make))
+    sheet, day = makes.sheet_of(make), day_of(here, make)
+    return AtTable(
+        make=make, sheet=sheet, pieces=rows, day=day, cheese=cheese_now(recipe, sheet, day.standing)
+    )
 
 
 def expected_pieces(here: Here, make_id: uuid.UUID) -> tuple[float, ...]:

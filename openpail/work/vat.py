@@ -16,6 +16,7 @@ from openpail.craft.make.additions import (
     AcidNow,
     acid_now,
     by_weight,
+    cheese_now,
     expected_flocks,
     from_another,
     one_part,
@@ -170,6 +171,11 @@ class AtVat:
             return ""
         step = self.step.planned.step
         return titled(step.title, self.sheet.moved.of(step.key))
+
+    @property
+    def cheese(self) -> Figure:
+        """The cheese that it is thought to give: by the last scale, else by its milk."""
+        return cheese_now(self.recipe, self.sheet, self.standing)
 
     @property
     def may_weigh(self) -> bool:

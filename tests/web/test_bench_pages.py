@@ -4,6 +4,7 @@ import re
 
 import pytest
 
+from tests.support.pages import read
 from tests.web.test_forms import new_lot
 
 
@@ -248,3 +249,16 @@ def test_a_recipe_with_a_ratio_is_poured_at_the_bench(client, post, cows):
 def test_a_form_not_sent_whole_is_told_so(client, post, vat, cows, where, data):
     data = {"lot": cows, **data} if where == "pour" else data
     assert post(f"{vat}/{where}", data).status_code == 400
+
+
+def test_a_mix_without_a_recipe_goes_to_the_sheet_as_it_was_poured(client, post, vat, cows, goats):
+    post(f"{vat}/recipe", {"recipe": ""})
+    for lot in (cows, goats):
+        pour(post, vat, lot, "2 L")
+    sheet = re.search(r'href="(/sheet\?bench=[\w-]+)"', shown(client, vat))[1]
+    choosing = client.get(sheet).text
+    assert "4.0 L in all" in choosing and "Milk, all of each pail" not in choosing
+    form = next(each for each in read(sheet, choosing)[1] if ("bench", sheet[-36:]) in each.fields)
+    chosen = {**dict(form.fields), "recipe": "larder-block"}
+    page = client.get(form.action, query_string=chosen).text
+    assert "(4.0 L)" in page and "recipe=larder-block" in page

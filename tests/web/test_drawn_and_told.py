@@ -117,7 +117,7 @@ CHEDDAR = plain(write(RECIPES["threshing-cheddar"]))
             Change("steps/heat/leave", gone=True),
             (
                 "“Warm the curd to 39 °C, stirring”, may be left",
-                "Up to 3 min at a time; then it mats",
+                "Up to 3 min at a time",
                 "taken out",
             ),
         ),

@@ -123,7 +123,7 @@ def test_the_working_pages_ask_as_little_of_one_as_of_forty(app, client, post, a
         "/days": 19,
         "/table": 12,
         "/logbook": 7,
-        make.replace("/vat", "/logbook"): 20,
+        make.replace("/vat", "/logbook"): 21,
         make: 12,  # the gear, where another make stands in a press; what probes showed of the acid
     }
 
@@ -138,7 +138,9 @@ def test_the_working_pages_ask_as_little_of_one_as_of_forty(app, client, post, a
         multiply(session, 39)
     for page, most in budgets.items():
         at_forty = count(page)
-        assert at_one[page] <= most and at_forty <= most, "\n".join(asked)
+        assert max(at_one[page], at_forty) <= most, "\n".join(
+            [f"{page}: {at_one[page]}, {at_forty}", *asked]
+        )
 
 
 def test_two_thousand_readings_leave_the_vat_page_as_it_was(app, client, post, asked):

@@ -44,6 +44,30 @@ def by_weight(line: FrozenLine, recipe: Recipe, sheet: Frozen, standing: Standin
     return line.figure.times(words, weighed / expected)
 
 
+def cheese_now(recipe: Recipe, sheet: Frozen, standing: Standing) -> Figure:
+    """The cheese that a make is thought to give, by the last scale that it lay on: out of its
+    moulds, as curd, else what its milk gives.
+
+    Parameters: recipe and sheet; standing. Source: the record; share of curd, house value.
+    """
+    out, curd = standing.out_of_mould, standing.curd_kg
+    if out is not None:
+        kg = sum(out.pieces_kg)
+        return Figure.start("weighed out of the moulds", kg, "kg", known="measured")
+    if curd is None:
+        return sheet.cheese
+    weighed = Figure.start("curd, as it was weighed", curd, "kg", known="measured")
+    if recipe.family in NO_RENNET_FAMILIES:
+        return weighed
+    key = "yield.curd_before_press"
+    return weighed.times(
+        "still to run off",
+        1 / sheet.house.number(key),
+        source=sheet.house.source(key),
+        house_key=key,
+    )
+
+
 def from_another(
     figure: Figure, ours: Product, other: Product, recipe: Recipe, house: House
 ) -> Figure:

@@ -29,7 +29,7 @@ from openpail.craft.salt.tub_deeds import (
 from openpail.web.edge import here
 from openpail.web.press.draw import PressDrawn, TubDrawn, press_drawn, tub_drawn
 from openpail.web.ui import show
-from openpail.web.ui.named import of_step, told
+from openpail.web.ui.named import named, of_step
 from openpail.web.vat.show import Big, ends_at
 from openpail.work.brining import TubChoice
 from openpail.work.press import AtPress, InTub
@@ -79,7 +79,7 @@ def _press(at: AtPress, state: StepState, now: Pressing) -> Big:
     if now.load is None or now.hang is None:
         if now.mark_mm is not None and now.load is not None:
             value, unit = show.small_length(now.mark_mm).split(" ", 1)
-            load = told(of, show.mass(now.load.value))
+            load = named(of, show.mass(now.load.value))
             return Big(
                 value=value,
                 unit=unit,
@@ -98,7 +98,7 @@ def _press(at: AtPress, state: StepState, now: Pressing) -> Big:
     value, unit = show.mass(now.hang.value).split(" ", 1)
     sort = at.press.press.sort if at.press and at.press.press else ""
     way = "to hang" if sort == "lever" else "to stack"
-    load = told(of, show.mass(now.load.value))
+    load = named(of, show.mass(now.load.value))
     under = Markup("{}, for {} on the cheese, {}").format(way, load, ends)
     return Big(value=value, unit=unit, under=under)
 

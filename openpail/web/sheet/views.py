@@ -43,6 +43,7 @@ def _choose(asked: Asked, spent: Spent | None = None) -> Page:
         "sheet/choose.html",
         **_by_fit(asked),
         pails=pails,
+        mix=sheets.mix_of(asked),
         left_l=at.free_l,
         in_freezer=slips.in_freezer,
         vats=at.vats,

@@ -46,18 +46,21 @@ def page(make_id: uuid.UUID) -> Page:
 
 def _page(make_id: uuid.UUID, form: WeighCheeseForm) -> Page:
     at = table.at_table(here(), make_id)
+    expected = () if at.pieces else table.expected_pieces(here(), make_id)
+    if not request.form and at.day.standing.out_of_mould:  # nobody types ten weights twice
+        form.weights.data = "\n".join(written(kg, "mass", digits=4) for kg in expected)
     return render_template(
         "table/page.html",
         make=at.make,
         form=form,
         pieces=at.pieces,
         real_kg=at.real_kg,
-        expected=at.sheet.cheese,
+        expected=at.sheet.cheese if at.pieces else at.cheese,
         milk=at.sheet.milk.mass,
         state=at.day,
         new_id=uuid.uuid4,
         balance=draw.balance,
-        expected_kg=() if at.pieces else table.expected_pieces(here(), make_id),
+        expected_kg=expected,
         told_weights=", ".join(show.mass(piece.mass_kg) for piece, _ in at.pieces),
     )
 

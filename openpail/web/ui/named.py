@@ -19,7 +19,7 @@ _DATA = Markup('<data data-of="{}" value="{}">{}</data>')
 
 def install(app: Flask) -> None:
     """Give the templates these words."""
-    app.jinja_env.globals.update(told_at=told_at, told=told, of_step=of_step)
+    app.jinja_env.globals.update(named_at=named_at, named=named, of_step=of_step)
 
 
 def of_step(make: int | None, step: str, what: str) -> str:
@@ -30,7 +30,7 @@ def of_step(make: int | None, step: str, what: str) -> str:
     return "" if make is None else f"make/{make}/{step}/{what}"
 
 
-def told_at(name: str, moment: datetime, words: str = "") -> Markup:
+def named_at(name: str, moment: datetime, words: str = "") -> Markup:
     """A moment by its name: as the clock has it, or in these words."""
     words = words or show.clock(moment)
     if not name:
@@ -39,6 +39,6 @@ def told_at(name: str, moment: datetime, words: str = "") -> Markup:
     return _TIME.format(name, f"{exact.isoformat(timespec='minutes')}Z", words)
 
 
-def told(name: str, words: str) -> Markup:
+def named(name: str, words: str) -> Markup:
     """A figure by its name, as it is shown."""
     return _DATA.format(name, words, words) if name else Markup("{}").format(words)

@@ -19,7 +19,7 @@ from openpail.craft.make.standing import NEWEST_TOLD, Reading
 from openpail.web.edge import here
 from openpail.web.ui import draw, show
 from openpail.web.ui.curves import CurvePoint, Curves, curves
-from openpail.web.ui.named import of_step, told, told_at
+from openpail.web.ui.named import named, named_at, of_step
 from openpail.work.vat import Addition, AtVat
 
 
@@ -65,14 +65,16 @@ def big(at: AtVat) -> Big | None:
     if what.kind in ("warm", "heat") and what.celsius:
         return _warm(at, step, what.celsius.target)
     if "weight" in what.asks:
-        value, unit = show.mass(at.sheet.cheese.value).split(" ", 1)
-        return Big(value=value, unit=unit, under="expected; weigh it")
+        value, unit = show.mass(at.cheese.value).split(" ", 1)
+        told_by = "out of the moulds" if at.standing.out_of_mould else "expected"
+        of = of_step(at.make.number, "cheese", "expected")
+        return Big(value=value, unit=unit, under=f"{told_by}; weigh it", of=of)
     return _water(at) or _clock(at.make.number, step)
 
 
 def ends_at(make: int, step: StepState) -> Markup:
     """When a step ends, by its name. Parameters: make, its number; step."""
-    return told_at(of_step(make, step.planned.step.key, "ends"), step.ends)
+    return named_at(of_step(make, step.planned.step.key, "ends"), step.ends)
 
 
 def cubes(mm: float) -> Big:
@@ -133,10 +135,10 @@ def _by(make: int, step: StepState, under: Markup) -> Markup:
     told = Markup("{}, by the acid").format(under)
     if step.early and step.late:
         names = [of_step(make, step.planned.step.key, each) for each in ("early", "late")]
-        early, late = told_at(names[0], step.early), told_at(names[1], step.late)
+        early, late = named_at(names[0], step.early), named_at(names[1], step.late)
         told += Markup(", between {} and {}").format(early, late)
     key = of_step(make, step.planned.step.key, "by-clock")
-    return told + Markup("; {} as written").format(told_at(key, step.by_clock))
+    return told + Markup("; {} as written").format(named_at(key, step.by_clock))
 
 
 def of_addition(given: Addition, make: int) -> Big:
@@ -169,12 +171,12 @@ def amount(
     of = of_step(make, line.key, "dose")
     if parts > 1 and part is not None:
         each, unit = show.parts(part)
-        whole = told(of, f"{value} {unit}")
+        whole = named(of, f"{value} {unit}")
         under = Markup("{} of {} in all").format(whole, line.name)
         return Big(value=f"{parts} × {each}", unit=unit, under=under)
     water = f" · in {' '.join(show.parts(line.water))} of cool water" if line.water else ""
     if line.by_spoon and dose is line.figure:
-        whole = told(of, f"{value} {unit}")
+        whole = named(of, f"{value} {unit}")
         under = Markup("{}, {}{}").format(line.name, whole, water)
         return Big(value=line.spoons, under=under)
     spoons = f"{line.spoons} · " if line.spoons and dose is line.figure else ""
