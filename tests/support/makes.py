@@ -15,8 +15,8 @@ def tapped(deed, **parts):
     return {"deed": deed, "event": str(uuid.uuid4()), **parts}
 
 
-def begun(farm, recipe, milk="House cows"):
-    here = farm()
+def begun(farm, recipe, milk="House cows", minutes=0.0):
+    here = farm(minutes)
     lot = next(lot for lot in here.free if lot.name.startswith(milk))
     vat = here.free_vats[-1]
     asked = sheets.ask(here, lots=(lot.id,), recipe_key=recipe, vat_id=vat.id)

@@ -21,7 +21,7 @@ from openpail.craft.recipe.yields import NO_RENNET_FAMILIES
 from openpail.craft.sheet.moves import titled
 from openpail.web.ui import show
 from openpail.web.ui.named import of_step
-from openpail.web.vat.show import Big, amount, cubes
+from openpail.web.vat.show import Big, amount, cubes, exactly
 from openpail.work.press import AtPress
 from openpail.work.vat import AtVat
 
@@ -164,7 +164,7 @@ def known_ahead(
         of = of_step(make, step.key, "load")
         return Big(value=value, unit=unit, under=f"on the cheese, for {long}", of=of)
     if step.kind in ("warm", "heat", "cool") and step.celsius:
-        value, unit = show.degrees(step.celsius.target, 1).split()
+        value, unit = exactly(step.celsius.target).split()
         return Big(value=value, unit=unit, under=f"over {long}")
     if step.kind in ("add water", "take whey off"):
         return Big(value="", under=f"How much is {LATER}.")

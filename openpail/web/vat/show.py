@@ -85,7 +85,7 @@ def cubes(mm: float) -> Big:
 
 def _warm(at: AtVat, step: StepState, target_c: float) -> Big:
     """What it was last read at, on its way to the target; the target while nothing was read."""
-    goal, by = _exactly(target_c), ends_at(at.make.number, step)
+    goal, by = exactly(target_c), ends_at(at.make.number, step)
     if at.warmth is None or not at.warmth.read:
         value, unit = goal.split()
         return Big(value=value, unit=unit, under=Markup("by {} · not read yet").format(by))
@@ -93,7 +93,7 @@ def _warm(at: AtVat, step: StepState, target_c: float) -> Big:
     return Big(value=value, unit=unit, under=Markup("to {}, by {}").format(goal, by))
 
 
-def _exactly(celsius: float) -> str:
+def exactly(celsius: float) -> str:
     """A target in the dairy's degrees, with a decimal only where it has one."""
     return show.degrees(celsius, 1).replace(".0 ", " ")
 
@@ -109,8 +109,8 @@ def _water(at: AtVat) -> Big | None:
     if wash is None or wash.wash is None:
         return None
     value, unit = show.volume(wash.wash.litres.value).split(" ", 1)
-    to = _exactly(wash.to_c)
-    return Big(value=value, unit=unit, under=f"of water of {_exactly(wash.water_c)}, to {to}")
+    to = exactly(wash.to_c)
+    return Big(value=value, unit=unit, under=f"of water of {exactly(wash.water_c)}, to {to}")
 
 
 def _clock(make: int, step: StepState) -> Big:

@@ -123,7 +123,7 @@ def _page(
         ),
         wash=without(None, lambda: at.wash),
         whey=without(None, lambda: at.whey),
-        rungs=show.rungs(at),
+        rungs=without([], lambda: show.rungs(at)),
         looks=LOOKS,
         wall=wall(here(), under_way),
         sound=sound_of(at.make),
