@@ -6,7 +6,7 @@ from openpail.craft.milk.kinds import MilkTest
 from openpail.craft.sheet.adapt import adapt
 from tests.support import MILK_RECIPES, job_for, one_pour
 
-TESTED = MilkTest(4.1, 3.3, "true", None, 6.58)
+TESTED = MilkTest(fat_pct=4.1, protein_pct=3.3, protein_kind="true", casein_pct=None, ph=6.58)
 
 
 @pytest.mark.parametrize("recipe", sorted(MILK_RECIPES))

@@ -17,10 +17,10 @@ def course(vat, hands):
     """Forty steps of a quarter of an hour, every fourth of which may run longer."""
     parts = [
         Part(
-            15,
-            hands if i % 2 else 0,
-            30 if i % 4 == 0 else 0,
-            frozenset({vat} if i < 20 else {"press"} if i > 35 else ()),
+            minutes=15,
+            hands=hands if i % 2 else 0,
+            stretch=30 if i % 4 == 0 else 0,
+            holds=frozenset({vat} if i < 20 else {"press"} if i > 35 else ()),
         )
         for i in range(40)
     ]

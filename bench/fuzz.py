@@ -50,7 +50,7 @@ def _begun(seed: int) -> tuple[Fuzz, str]:
     migrate(url)
     with sessions(url).begin() as session:
         load(session, NOW)
-    app = create_app(Config(url, SECRET, "demo", NOW))
+    app = create_app(Config(database_url=url, secret=SECRET, mode="demo", frozen_now=NOW))
     client = app.test_client()
     client.post("/demo", data={"csrf_token": token_in(client.get("/sign-in").text)})
     app.config["WTF_CSRF_ENABLED"] = False

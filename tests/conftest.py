@@ -167,7 +167,7 @@ _APPS: dict[datetime, Flask] = {}
 
 def application(url, moment=NOW):
     """The application on a demo farm, its clock stopped at a moment: built once for each."""
-    config = Config(url, SECRET, "demo", moment)
+    config = Config(database_url=url, secret=SECRET, mode="demo", frozen_now=moment)
     if moment not in _APPS:
         if len(_APPS) >= 8:
             del _APPS[next(iter(_APPS))]

@@ -61,7 +61,9 @@ def add_person(login: str, role: str, dairy: str) -> None:
     """Let somebody in, with a password that is printed once."""
     with at_the_dairy(dairy) as (session, found):
         password = secrets.token_urlsafe(_PASSWORD_BYTES)
-        people.add_person(session, found, login, login, password, role, datetime.now(UTC))
+        people.add_person(
+            session, found, login, name=login, password=password, role=role, now=datetime.now(UTC)
+        )
     click.echo(f"· {login} is in as {role}; the password is {password}")
 
 

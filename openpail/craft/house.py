@@ -19,7 +19,7 @@ from openpail.craft.errors import OutOfRange, Unknown
 Points = tuple[tuple[float, float], ...]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class HouseValue:
     """One entry of house.toml: a number, or a curve of points, with its range and source."""
 
@@ -48,13 +48,13 @@ def _entry(key: str, part: Mapping[str, object]) -> HouseValue:
         value = float(str(raw))
     low, high = _range(part["range"])
     return HouseValue(
-        key,
-        value,
-        str(part["unit"]),
-        low,
-        high,
-        str(part.get("source", "house value")),
-        str(part["words"]),
+        key=key,
+        value=value,
+        unit=str(part["unit"]),
+        low=low,
+        high=high,
+        source=str(part.get("source", "house value")),
+        words=str(part["words"]),
     )
 
 

@@ -41,7 +41,7 @@ _FIGURE = re.compile(
 )
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Written:
     """A figure of a sentence: one value or two, its unit (a key of `units`), whether it is a
     difference (±, by, warmer), and how many decimals it was written with."""
@@ -64,10 +64,10 @@ def turned(text: str, say: Callable[[Written], str | None]) -> str:
         written = [each for each in (match["first"], match["last"]) if each]
         words = say(
             Written(
-                tuple(parse_number(each) for each in written),
-                _UNITS[match["unit"]],
-                bool(match["by"] or match["after"]),
-                max(len(each.replace(",", ".").partition(".")[2]) for each in written),
+                values=tuple(parse_number(each) for each in written),
+                unit=_UNITS[match["unit"]],
+                is_difference=bool(match["by"] or match["after"]),
+                decimals=max(len(each.replace(",", ".").partition(".")[2]) for each in written),
             )
         )
         return match[0] if words is None else f"{match['by'] or ''}{words}"

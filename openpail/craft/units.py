@@ -20,7 +20,7 @@ System = Literal["metric", "us", "imperial"]
 Dimension = Literal["volume", "mass", "temperature", "length"]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Unit:
     """A unit: its key, what it measures, how many of the base (L, kg, °C, cm) it is, its sign."""
 
@@ -40,32 +40,32 @@ _INCH_CM = 2.54
 UNITS: dict[str, Unit] = {
     unit.key: unit
     for unit in (
-        Unit("L", "volume", 1.0, "L"),
-        Unit("mL", "volume", 0.001, "mL"),
-        Unit("us_gal", "volume", _US_GALLON, "US gal"),
-        Unit("us_qt", "volume", _US_GALLON / 4, "US qt"),
-        Unit("us_pt", "volume", _US_GALLON / 8, "US pt"),
-        Unit("us_cup", "volume", _US_GALLON / 16, "US cup"),
-        Unit("us_floz", "volume", _US_GALLON / 128, "US fl oz"),
-        Unit("us_tbsp", "volume", 3 * 0.00492892159375, "tbsp"),
-        Unit("us_tsp", "volume", 0.00492892159375, "tsp"),
-        Unit("imp_gal", "volume", _IMPERIAL_GALLON, "imp gal"),
-        Unit("imp_qt", "volume", _IMPERIAL_GALLON / 4, "imp qt"),
-        Unit("imp_pt", "volume", _IMPERIAL_GALLON / 8, "imp pt"),
-        Unit("imp_floz", "volume", _IMPERIAL_GALLON / 160, "imp fl oz"),
-        Unit("metric_cup", "volume", 0.25, "metric cup"),
-        Unit("metric_tbsp", "volume", 0.015, "metric tbsp"),
-        Unit("metric_tsp", "volume", 0.005, "metric tsp"),
-        Unit("drop", "volume", 0.00005, "drop"),
-        Unit("kg", "mass", 1.0, "kg"),
-        Unit("g", "mass", 0.001, "g"),
-        Unit("lb", "mass", _POUND, "lb"),
-        Unit("oz", "mass", _POUND / 16, "oz"),
-        Unit("C", "temperature", 1.0, "°C"),
-        Unit("F", "temperature", 5 / 9, "°F"),
-        Unit("cm", "length", 1.0, "cm"),
-        Unit("mm", "length", 0.1, "mm"),
-        Unit("in", "length", _INCH_CM, "in"),
+        Unit(key="L", dimension="volume", in_base=1.0, sign="L"),
+        Unit(key="mL", dimension="volume", in_base=0.001, sign="mL"),
+        Unit(key="us_gal", dimension="volume", in_base=_US_GALLON, sign="US gal"),
+        Unit(key="us_qt", dimension="volume", in_base=_US_GALLON / 4, sign="US qt"),
+        Unit(key="us_pt", dimension="volume", in_base=_US_GALLON / 8, sign="US pt"),
+        Unit(key="us_cup", dimension="volume", in_base=_US_GALLON / 16, sign="US cup"),
+        Unit(key="us_floz", dimension="volume", in_base=_US_GALLON / 128, sign="US fl oz"),
+        Unit(key="us_tbsp", dimension="volume", in_base=3 * 0.00492892159375, sign="tbsp"),
+        Unit(key="us_tsp", dimension="volume", in_base=0.00492892159375, sign="tsp"),
+        Unit(key="imp_gal", dimension="volume", in_base=_IMPERIAL_GALLON, sign="imp gal"),
+        Unit(key="imp_qt", dimension="volume", in_base=_IMPERIAL_GALLON / 4, sign="imp qt"),
+        Unit(key="imp_pt", dimension="volume", in_base=_IMPERIAL_GALLON / 8, sign="imp pt"),
+        Unit(key="imp_floz", dimension="volume", in_base=_IMPERIAL_GALLON / 160, sign="imp fl oz"),
+        Unit(key="metric_cup", dimension="volume", in_base=0.25, sign="metric cup"),
+        Unit(key="metric_tbsp", dimension="volume", in_base=0.015, sign="metric tbsp"),
+        Unit(key="metric_tsp", dimension="volume", in_base=0.005, sign="metric tsp"),
+        Unit(key="drop", dimension="volume", in_base=0.00005, sign="drop"),
+        Unit(key="kg", dimension="mass", in_base=1.0, sign="kg"),
+        Unit(key="g", dimension="mass", in_base=0.001, sign="g"),
+        Unit(key="lb", dimension="mass", in_base=_POUND, sign="lb"),
+        Unit(key="oz", dimension="mass", in_base=_POUND / 16, sign="oz"),
+        Unit(key="C", dimension="temperature", in_base=1.0, sign="°C"),
+        Unit(key="F", dimension="temperature", in_base=5 / 9, sign="°F"),
+        Unit(key="cm", dimension="length", in_base=1.0, sign="cm"),
+        Unit(key="mm", dimension="length", in_base=0.1, sign="mm"),
+        Unit(key="in", dimension="length", in_base=_INCH_CM, sign="in"),
     )
 }
 
@@ -445,7 +445,7 @@ def _unit_of(word: str, read: _Read, shown: str) -> Unit:
     word, dimension = re.sub(r"\s+", " ", word), read.dimension
     jar = next((name for name in (word, word.removesuffix("s")) if name in read.own), None)
     if jar:
-        found = Unit(f"own:{jar}", "volume", read.own[jar], jar)
+        found = Unit(key=f"own:{jar}", dimension="volume", in_base=read.own[jar], sign=jar)
     elif word in _BY_SYSTEM:
         choices = _BY_SYSTEM[word]
         if read.system not in choices:

@@ -33,7 +33,7 @@ from openpail.craft.stock.products import Product
 Answer = Literal["fits", "nearly", "not"]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class OnHand:
     """Milk on the shelf: all that is left of a lot, its age in hours, what it is fit for, and how
     warm it will go into the vat (°C)."""
@@ -45,7 +45,7 @@ class OnHand:
     celsius: float = 6.0
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class VatAt:
     """A vat: its name, its brim in L, the kW that go into its milk (None unknown).
 
@@ -63,7 +63,7 @@ class VatAt:
         return self.id or self.name
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class AtHand:
     """What a dairy has to make with, beside milk.
 
@@ -90,7 +90,7 @@ class AtHand:
     lively: Mapping[str, Learnt] = field(default_factory=dict)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Choice:
     """A recipe held against it all.
 
@@ -138,35 +138,37 @@ def choose(
         blend = pour([_part(each.pour, part) for each, part in used], dairy.house)
         learnt = dairy.taught.get(rennet_lot(recipe, bottles), NOTHING_LEARNT)
         job = Job(
-            recipe,
-            blend,
-            dairy.house,
-            bottles,
-            dairy.ways,
+            recipe=recipe,
+            milk=blend,
+            house=dairy.house,
+            bottles=bottles,
+            ways=dairy.ways,
             learnt=learnt,
             yield_learnt=dairy.yields.get(recipe.key, NOTHING_LEARNT),
             lively=dairy.lively,
         )
         sheet = adapt(job, roughly=True)
     except CraftError as why:
-        return Choice(recipe, "not", (why.words,))
+        return Choice(recipe=recipe, answer="not", against=(why.words,))
     against += [each.words for each in missing(recipe, sheet, bottles, dairy.left)]
     milk_c = sum(each.celsius * part for each, part in used) / total
-    given, starts = _given(recipe, sheet, total, InVat(blend.mass, milk_c), dairy, against)
+    given, starts = _given(
+        recipe, sheet, total, milk=InVat(blend.mass, milk_c), dairy=dairy, against=against
+    )
     against += _room(recipe, job, given, dairy)
     first = first_from(starts, dairy.begin)
     if first is None or first >= dairy.day_ends:
         against.append("no start of the day leaves the night and the other makes alone")
     oldest = max(each.hours for each, _ in used)
     return Choice(
-        recipe,
-        "nearly" if against else "fits",
-        tuple(against),
-        tuple(litres),
-        given,
-        sheet,
-        starts,
-        oldest,
+        recipe=recipe,
+        answer="nearly" if against else "fits",
+        against=tuple(against),
+        litres=tuple(litres),
+        given=given,
+        sheet=sheet,
+        starts=starts,
+        oldest_h=oldest,
     )
 
 
@@ -234,7 +236,7 @@ def _room(recipe: Recipe, job: Job, given: Outfit, dairy: AtHand) -> list[str]:
 
 
 def _given(
-    recipe: Recipe, sheet: Sheet, litres: float, milk: InVat, dairy: AtHand, against: list[str]
+    recipe: Recipe, sheet: Sheet, litres: float, *, milk: InVat, dairy: AtHand, against: list[str]
 ) -> tuple[Outfit, Spans]:
     """Of the vats that take so much, the one that lets it begin first, with its good starts."""
     room = dairy.house.number("vat.head_room")
@@ -267,6 +269,8 @@ def _outfit(
     """Its press and moulds, and what the dairy lacks for it in words."""
     names = {vat.key: vat.name}
     try:
-        return outfit(planned, sheet.cheese.value, vat.key, dairy.gear, dairy.taken, names), ""
+        return outfit(
+            planned, sheet.cheese.value, vat.key, gear=dairy.gear, taken=dairy.taken, names=names
+        ), ""
     except NotPossible as why:
-        return Outfit(vat.key, names=names), why.words
+        return Outfit(vat=vat.key, names=names), why.words

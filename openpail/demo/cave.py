@@ -53,10 +53,10 @@ def live_through(
     session: Session,
     dairy: Dairy,
     rows: Sequence[Piece],
+    *,
     laid: datetime,
     now: datetime,
     buyers: Sequence[str] = (),
-    *,
     early: bool = False,
 ) -> None:
     """The pieces of a make, from the day they were laid down until yesterday; the last cares wait.
@@ -76,10 +76,12 @@ def live_through(
         piece = replace(as_now(here, first, recipe), course=fold(life, begun).course)
         plan = care_plan(piece, replace(of, today=day), last)
         if plan.eat_by <= day + timedelta(days=1):
-            life.append(_told(here, len(life), day, Out("eaten", "the house", why=_AT_HOME)))
+            life.append(
+                _told(here, len(life), day, Out(where="eaten", to="the house", why=_AT_HOME))
+            )
             break
         if buyers and day >= plan.ready_from + (plan.ready_until - plan.ready_from) / 3:
-            life.append(_told(here, len(life), day, Out("sold", why=_WANTED)))
+            life.append(_told(here, len(life), day, Out(where="sold", why=_WANTED)))
             break
         due = [care for care in plan.cares if care.due <= day]
         if (last - day).days > _late(first):
@@ -94,13 +96,13 @@ def live_through(
         day = min([day + timedelta(days=1) if due else last, *ahead])
     every = [
         Kept(
-            "piece",
-            row.id,
-            uuid.uuid5(row.id, each.id),
-            each.deed.kind,
-            to_payload(_of(row, each.deed, buyers)),
-            each.at,
-            each.at,
+            subject="piece",
+            subject_id=row.id,
+            id=uuid.uuid5(row.id, each.id),
+            deed=each.deed.kind,
+            payload=to_payload(_of(row, each.deed, buyers)),
+            happened=each.at,
+            at=each.at,
             counter=each.counter,
         )
         for row in rows
@@ -115,7 +117,7 @@ def live_through(
 
 def _told(here: Here, number: int, day: date, deed: PieceDeed) -> PieceTold:
     at = datetime.combine(day, _ROUND, here.zone).astimezone(UTC) + timedelta(minutes=number % 30)
-    return PieceTold(f"life-{number}", deed, at, counter=number)
+    return PieceTold(id=f"life-{number}", deed=deed, at=at, counter=number)
 
 
 def _of(row: Piece, deed: PieceDeed, buyers: Sequence[str]) -> PieceDeed:
@@ -139,7 +141,12 @@ def _deed(here: Here, row: Piece, piece: PieceNow, care: DueCare, day: date) -> 
     if care.kind == "move":
         stage = recipe.stages[piece.course.stage + 1]
         return MovedTo(
-            row.label, around(here).place(stage.place), 0, stage.key, "label", _AS_PLANNED
+            label=row.label,
+            place=around(here).place(stage.place),
+            shelf=0,
+            stage=stage.key,
+            by="label",
+            word=_AS_PLANNED,
         )
     if care.kind in ("sign", "recheck"):
         return Seen(care.sign, SIGNS[care.sign].ends)
@@ -150,7 +157,7 @@ def _deed(here: Here, row: Piece, piece: PieceNow, care: DueCare, day: date) -> 
         return WeighedAgain(round(row.mass_kg * (1 - 0.92 * lost / 100), 2))
     for how in SEALS:
         if care.kind == how:
-            return Sealed(row.label, how, TOUCH_DRY, "shelf", _AS_PLANNED)
+            return Sealed(label=row.label, how=how, rind=TOUCH_DRY, by="shelf", word=_AS_PLANNED)
     return Cared(care.stage, care.key)
 
 

@@ -16,7 +16,7 @@ MAKES = (0, 1, 2, 3, 5, 8, 12)
 _DAIRIES = 400
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Foretold:
     """How far the first flocks and the cut were foretold wrong after so many makes, over many
     dairies: the middle one and one of ten, flocks in % and the cut in minutes."""
@@ -40,7 +40,12 @@ def foretold(after: int, house: House, dairies: int = _DAIRIES) -> Foretold:
         strength, herd = chance.uniform(*BOTTLES), chance.uniform(*HERDS)
         truth = EXPECTED_MIN * herd / strength
         seen = [
-            FlocksSeen("herd", "bottle", truth * exp(chance.gauss(0, NOISE)), EXPECTED_MIN)
+            FlocksSeen(
+                herd="herd",
+                bottle="bottle",
+                observed_min=truth * exp(chance.gauss(0, NOISE)),
+                expected_min=EXPECTED_MIN,
+            )
             for _ in range(after)
         ]
         known = learn(seen, house)
@@ -50,11 +55,11 @@ def foretold(after: int, house: House, dairies: int = _DAIRIES) -> Foretold:
         flocks.append(100 * abs(said / truth - 1))
         cuts.append(abs(said - truth) * MULTIPLE)
     return Foretold(
-        after,
-        median(flocks),
-        quantiles(flocks, n=10)[-1],
-        median(cuts),
-        quantiles(cuts, n=10)[-1],
+        makes=after,
+        flocks_median=median(flocks),
+        flocks_worst=quantiles(flocks, n=10)[-1],
+        cut_median=median(cuts),
+        cut_worst=quantiles(cuts, n=10)[-1],
     )
 
 

@@ -84,7 +84,7 @@ def drop(url: str) -> None:
     engine.dispose()
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Devices:
     """Where the stand-ins of the demo's instruments answer, host:port; "" for none."""
 
@@ -138,10 +138,10 @@ def load(session: Session, now: datetime, *, with_year: bool = False) -> Dairy:
             session,
             dairy,
             login,
-            login,
-            secrets.token_urlsafe(16),
-            login,
-            founded + timedelta(seconds=len(login)),
+            name=login,
+            password=secrets.token_urlsafe(16),
+            role=login,
+            now=founded + timedelta(seconds=len(login)),
         )
     for name, brim, diameter in VATS:
         vat = dairies.add_vat(session, dairy, name, brim, diameter)
@@ -188,7 +188,7 @@ def _planned(
     here = Here(session, dairy, now)
     keys = {name: key for key, name in here.names.items()}
     given = here.outfit(vats[vat], "", tuple(keys[each] for each in moulds))
-    plans.plan(here, recipe, vats[vat], {lot.id: None}, begins, given)
+    plans.plan(here, recipe, vats[vat], lots={lot.id: None}, begins=begins, given=given)
 
 
 def _at_press(session: Session, dairy: Dairy, vats: dict[str, Vat], now: datetime) -> None:
@@ -196,23 +196,23 @@ def _at_press(session: Session, dairy: Dairy, vats: dict[str, Vat], now: datetim
     for recipe, waiting, vat, press, hours in AT_PRESS[::-1]:
         began = now - timedelta(hours=hours)
         lot = take_in(session, dairy, waiting, began)
-        make = begin(session, dairy, recipe, vats[vat], [lot], began, _WHY)
-        play(session, dairy, make, now, 1.0, press)
+        make = begin(session, dairy, recipe, vat=vats[vat], lots=[lot], now=began, why=_WHY)
+        play(session, dairy, make, until=now, flocks_share=1.0, press=press)
 
 
 def _herds(session: Session, dairy: Dairy, founded: datetime, now: datetime) -> None:
     """The herds, and a slip of each for every month in milk: fat is high in winter, low in June."""
     for name, breed, head, in_milk, fat, protein, swing in HERDS:
-        herd = slips.add_herd(session, dairy, name, breed, founded, head)
+        herd = slips.add_herd(session, dairy, name, breed=breed, now=founded, head=head)
         for back in range(MONTHS, 0, -1):
             day = now - timedelta(days=30.4 * back)
             if day.month in in_milk:
                 season = cos(2 * pi * (day.month - 12) / 12)
                 wobble = 0.06 * sin(2.4 * back + len(name))
                 slip = MilkTest(
-                    round(fat + swing * season + wobble, 2),
-                    round(protein + 0.4 * swing * season - 0.5 * wobble, 2),
-                    "true",
+                    fat_pct=round(fat + swing * season + wobble, 2),
+                    protein_pct=round(protein + 0.4 * swing * season - 0.5 * wobble, 2),
+                    protein_kind="true",
                 )
                 slips.add_herd_test(session, herd, slip, day)
     for name, litres in JARS:
@@ -227,41 +227,43 @@ def _bottles(session: Session, dairy: Dairy, founded: datetime) -> None:
         day = founded.date()
         opened = None if each.open_days is None else day - timedelta(days=each.open_days)
         bought = stock.Bought(
-            opened,
-            day + timedelta(days=each.best_days),
-            day - timedelta(days=max(80, (each.open_days or 0) + 10)),
-            each.amount,
-            Decimal(each.price),
-            f"W-{41 + 7 * i}",
-            each.place,
+            opened_on=opened,
+            best_before=day + timedelta(days=each.best_days),
+            bought_on=day - timedelta(days=max(80, (each.open_days or 0) + 10)),
+            amount=each.amount,
+            price=Decimal(each.price),
+            supplier_lot=f"W-{41 + 7 * i}",
+            place=each.place,
         )
         at = founded + timedelta(minutes=i)
-        lot = stock.add_bottle(session, dairy, each.product, at, bought)
+        lot = stock.add_bottle(session, dairy, each.product, now=at, bought=bought)
         for days_ago, hours, smell, ph in FEEDINGS if each.product.form == "jar" else ():
             fed_at = founded + FOUNDED_BEFORE - timedelta(days=days_ago, hours=2)
-            stock.feed(session, lot, fed_at, hours, smell, ph)
+            stock.feed(session, lot, fed_at, set_hours=hours, smell=smell, ph=ph)
 
 
 def _past(session: Session, dairy: Dairy, past: PastMake, vat: Vat, now: datetime) -> Make:
     day = morning(now, past.days_ago)
     hours = 30.0 if past.treatment == "batch" else 2.0
     waiting = Waiting(
-        f"Milk of {day:%-d %b}",
-        past.breed,
-        past.litres,
-        6.0,
-        hours,
-        past.fat,
-        past.protein,
-        past.ph,
+        name=f"Milk of {day:%-d %b}",
+        breed=past.breed,
+        litres=past.litres,
+        celsius=6.0,
+        hours_old=hours,
+        fat=past.fat,
+        protein=past.protein,
+        ph=past.ph,
     )
     lot = take_in(session, dairy, waiting, day)
     lot.treatment = past.treatment
-    make = begin(session, dairy, past.recipe, vat, [lot], day, _WHY)
-    ends = play(session, dairy, make, now, past.flocks_share) + timedelta(hours=1)
+    make = begin(session, dairy, past.recipe, vat=vat, lots=[lot], now=day, why=_WHY)
+    ends = play(session, dairy, make, until=now, flocks_share=past.flocks_share) + timedelta(
+        hours=1
+    )
     mass = round(make.expected_kg * past.yielded / past.pieces, 2)
     tell_all(session, dairy, make, [(ends, Weighed((mass,) * past.pieces))])
-    live_through(session, dairy, pieces.of_make(session, make), ends, now)
+    live_through(session, dairy, pieces.of_make(session, make), laid=ends, now=now)
     return make
 
 
@@ -292,7 +294,13 @@ def _tasted(session: Session, dairy: Dairy, made: Sequence[Make], lately: dateti
         tasting.set_out(here, row.id, [name for name, *_ in words], event, "a taste of it, at home")
         for name, mark, faults, again, said in words:
             taste = Tasted(
-                str(event), name, taste=mark, texture=mark, faults=faults, again=again, words=said
+                tasting=str(event),
+                taster=name,
+                taste=mark,
+                texture=mark,
+                faults=faults,
+                again=again,
+                words=said,
             )
             tasting.taste(here, row.id, taste, uuid.uuid4())
 
@@ -308,8 +316,8 @@ def under_way(session: Session, dairy: Dairy, vats: Mapping[str, Vat], now: date
         began = (evening if evening < local else evening - timedelta(days=1)).astimezone(UTC)
     recipe, waiting, vat, _ = UNDER_WAY if by_day else AT_NIGHT
     lot = take_in(session, dairy, waiting, began)
-    make = begin(session, dairy, recipe, vats[vat], [lot], began)
-    play(session, dairy, make, now, 1.04 if by_day else None)
+    make = begin(session, dairy, recipe, vat=vats[vat], lots=[lot], now=began)
+    play(session, dairy, make, until=now, flocks_share=1.04 if by_day else None)
 
 
 def milk_in_the_vat(url: str) -> str:

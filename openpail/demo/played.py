@@ -53,14 +53,20 @@ def take_in(
     test = None
     herds = {herd.breed: herd for herd in slips.herds(session, dairy)}
     if waiting.fat:
-        test = MilkTest(waiting.fat, waiting.protein, "true", None, waiting.ph)
+        test = MilkTest(
+            fat_pct=waiting.fat,
+            protein_pct=waiting.protein,
+            protein_kind="true",
+            casein_pct=None,
+            ph=waiting.ph,
+        )
     taken = NewMilk(
-        waiting.name,
-        waiting.breed,
-        waiting.treatment,
-        parse_amount(f"{waiting.litres} L", "volume"),
-        now - timedelta(hours=waiting.hours_old),
-        waiting.celsius,
+        name=waiting.name,
+        breed=waiting.breed,
+        treatment=waiting.treatment,
+        amount=parse_amount(f"{waiting.litres} L", "volume"),
+        collected_at=now - timedelta(hours=waiting.hours_old),
+        celsius=waiting.celsius,
         holding=waiting.holding,
         kind=waiting.kind,
         herd=None if waiting.price else herds.get(waiting.breed),
@@ -69,13 +75,16 @@ def take_in(
         in_freezer=in_freezer,
         wanted_on=now.date() + timedelta(days=2) if in_freezer else None,
     )
-    return milk.take_in(session, dairy, taken, now, dairies.house_of(session, dairy), test)
+    return milk.take_in(
+        session, dairy, taken, now=now, house=dairies.house_of(session, dairy), test=test
+    )
 
 
 def begin(
     session: Session,
     dairy: Dairy,
     recipe_key: str,
+    *,
     vat: Vat,
     lots: Sequence[MilkLot],
     now: datetime,
@@ -106,10 +115,10 @@ def play(
     session: Session,
     dairy: Dairy,
     make: Make,
+    *,
     until: datetime,
     flocks_share: float | None,
     press: str = "",
-    *,
     hot_c: float = 0.0,
     sour_ph: float = 0.0,
 ) -> datetime:
@@ -129,20 +138,22 @@ def play(
             lag += timedelta(minutes=step.planned.minutes * (flocks_share - 1))
         begins, ends = step.begins + lag, step.ends + lag
         if begins <= until:
-            told += begun(session, dairy, make, what, begins, press)
+            told += begun(session, dairy, make, step=what, at=begins, press=press)
         if ends > until:
             break
         if what.celsius and "temperature" in what.asks:
             for share, celsius in _read(what.kind, what.celsius.target):
                 at = begins + (ends - begins) * share
                 over = hot_c if what.kind == "heat" and share > 0.5 else 0.0
-                told.append((at, ReadingTaken(round(celsius + over, 1), note=_HOT if over else "")))
+                told.append(
+                    (at, ReadingTaken(celsius=round(celsius + over, 1), note=_HOT if over else ""))
+                )
         if what.ph and "ph" in what.asks:
             told.append((ends, ReadingTaken(ph=round(what.ph.target + sour_ph, 2))))
         for ladder in asked_at(recipe_of(make), what):
             aim = wanted(recipe_of(make), what, ladder.of)
             if aim and what.kind in ("cut", "stir"):
-                told.append((ends, Felt(what.key, ladder.of, aim)))
+                told.append((ends, Felt(step=what.key, of=ladder.of, sign=aim)))
         seen = flocks_share is not None and not press
         told.append((ends, _ended(what, moulds, seen)))
     tell_all(session, dairy, make, told)
@@ -154,8 +165,10 @@ def _ended(step: RecipeStep, moulds: Sequence[str], seen: bool) -> Deed:
     if "flocks" in step.asks and seen:
         return FirstFlocks()
     if step.kind == "mould" and moulds:
-        return Moulded(step.key, len(moulds), moulds[0], word="as the sheet has it")
-    return StepDone(step.key)
+        return Moulded(
+            step=step.key, count=len(moulds), mould=moulds[0], word="as the sheet has it"
+        )
+    return StepDone(step=step.key)
 
 
 def tell_all(
@@ -168,7 +181,8 @@ def tell_all(
     """What is long over is told at once; what was told in the last hours, deed by deed. later: how
     long after it happened."""
     batch = [
-        Told(str(uuid.uuid4()), deed, at, counter=number) for number, (at, deed) in enumerate(told)
+        Told(id=str(uuid.uuid4()), deed=deed, happened=at, counter=number)
+        for number, (at, deed) in enumerate(told)
     ]
     one_by_one = len(batch) if make.started_at > dairy.created_at + FOUNDED_BEFORE - _LATELY else 1
     size = max(1, -(-len(batch) // one_by_one))

@@ -24,7 +24,9 @@ from openpail.work.vat import AtVat
 def fill_tubs(session: Session, dairy: Dairy, founded: datetime) -> None:
     """The tubs, each with a brine that was read, freshened and strained since."""
     for name, size, goal, celsius, soft in TUBS:
-        tub = brine.add_tub(session, dairy, name, size, goal, celsius, soft=soft)
+        tub = brine.add_tub(
+            session, dairy, name, size=size, goal_pct=goal, celsius=celsius, soft=soft
+        )
         water = size.volume_l * (0.34 if soft else 0.5)
         begins = Here(session, dairy, founded + timedelta(days=1))
         tubs.make_brine(begins, tub.id, water, goal, uuid.uuid4())
@@ -32,16 +34,16 @@ def fill_tubs(session: Session, dairy: Dairy, founded: datetime) -> None:
         told: tuple[tuple[Here, TubDeed], ...] = (
             (begins, CalciumIn(2.0 * water)),
             (begins, PhRead(4.8 if soft else 5.2)),
-            (later, Read(goal - 0.9, "pct", celsius, 4.75 if soft else 5.15)),
+            (later, Read(value=goal - 0.9, by="pct", celsius=celsius, ph=4.75 if soft else 5.15)),
             (later, SaltIn(round(0.011 * water, 2))),
             (later, Cleaned("boiled")),
         )
         for here, deed in told:
-            tubs.tell(here, tub.id, deed, uuid.uuid4())
+            tubs.tell(here, tub.id, deed, deed_id=uuid.uuid4())
 
 
 def begun(
-    session: Session, dairy: Dairy, make: Make, step: RecipeStep, at: datetime, press: str
+    session: Session, dairy: Dairy, make: Make, *, step: RecipeStep, at: datetime, press: str
 ) -> list[tuple[datetime, Deed]]:
     """What the hands do as a step begins: the press goes on, the cheese into its tub."""
     if not press:
@@ -51,7 +53,7 @@ def begun(
     if step.kind == "press":
         now = AtPress(AtVat(here, make)).pressing_of(recipe_of(make).step(step.key))
         load = None if press == "screw press" or now.load is None else now.load.value
-        return [(at, Loaded(step.key, load, keys[press]))]
+        return [(at, Loaded(step=step.key, load_kg=load, press=keys[press]))]
     if step.kind == "brine":
         kg = round(make.expected_kg * 0.99, 2)
         tub = next(each for each in here.tubs if not each.soft)
@@ -59,6 +61,6 @@ def begun(
         return [
             (at - timedelta(minutes=2), ReadingTaken(ph=5.3)),
             (at - timedelta(minutes=1), OutOfMould((kg,))),
-            (at, InBrine(step.key, str(tub.id), out)),
+            (at, InBrine(step=step.key, tub=str(tub.id), until=out)),
         ]
     return []

@@ -142,7 +142,9 @@ def main(names: list[str]) -> None:
     migrate(url)
     demo.ready(url, NOW)
     logging.getLogger("werkzeug").setLevel(logging.WARNING)
-    app = create_app(Config(url, os.environ["OPENPAIL_SECRET"], "demo", NOW))
+    app = create_app(
+        Config(database_url=url, secret=os.environ["OPENPAIL_SECRET"], mode="demo", frozen_now=NOW)
+    )
     server = make_server("127.0.0.1", 0, app, threaded=True)
     threading.Thread(target=server.serve_forever, daemon=True).start()
     try:

@@ -56,8 +56,17 @@ def row(
     for breed, share in milk:
         parts = composition(breed, MilkTest(), house)
         mass = mass_of(LITRES * share, 20.0, parts)
-        pours.append(Pour(breed, breed, treatment, mass, parts, homogenised))
-    sheet = adapt(Job(recipe, pour(pours, house), house))
+        pours.append(
+            Pour(
+                name=breed,
+                breed=breed,
+                treatment=treatment,
+                mass=mass,
+                milk=parts,
+                homogenised=homogenised,
+            )
+        )
+    sheet = adapt(Job(recipe=recipe, milk=pour(pours, house), house=house))
     found = {line.kind: line.figure.value for line in sheet.lines}
     if sheet.set and sheet.firmness:
         found |= {
@@ -96,7 +105,7 @@ def _plain(value: float) -> str:
 def library_row(recipe: Recipe, house: House) -> str:
     """A shipped recipe in one line: milk, doses for 10 kg, set, warmest, salt, yield, cave."""
     pours = reference_pours(recipe, house)
-    sheet = adapt(Job(recipe, pour(pours, house), house))
+    sheet = adapt(Job(recipe=recipe, milk=pour(pours, house), house=house))
     kg = sum(each.mass.value for each in pours)
     for_10_kg = ", ".join(
         f"{line.key} {_plain(line.figure.value * 10 / kg)} {line.figure.unit}"
@@ -158,19 +167,26 @@ _WANTED: tuple[tuple[str, tuple[tuple[Kind, float], ...]], ...] = (
 
 def _poured(name: str, kind: MilkKind, kg: float, house: House) -> Pour:
     parts = composition("cow_lowland", MilkTest(), house, kind=kind)
-    return Pour(name, "cow_lowland", "flash", Figure.start(name, kg, "kg"), parts, kind=kind)
+    return Pour(
+        name=name,
+        breed="cow_lowland",
+        treatment="flash",
+        mass=Figure.start(name, kg, "kg"),
+        milk=parts,
+        kind=kind,
+    )
 
 
 def _stream(pour: Pour, low: float, high: float, main: bool = False) -> Stream:
     milk = pour.milk
     return Stream(
-        pour.name,
-        pour.name,
-        milk.fat.value,
-        milk.protein.value,
-        milk.casein.value,
-        low,
-        high,
+        key=pour.name,
+        name=pour.name,
+        fat_pct=milk.fat.value,
+        protein_pct=milk.protein.value,
+        casein_pct=milk.casein.value,
+        low_kg=low,
+        high_kg=high,
         is_main=main,
         kind=pour.kind,
         lactose_pct=milk.lactose.value,
@@ -194,7 +210,7 @@ def protein_table() -> str:
     ]
     for words, wanted in _WANTED:
         targets = [Target(kind, value, _near(kind, house)) for kind, value in wanted]
-        for mix in suggest(streams, targets, recipe.family, house):
+        for mix in suggest(streams, targets, recipe.family, house=house):
             amounts = {stream.key: kg for stream, kg in mix.amounts}
             poured = [
                 replace(each, mass=Figure.start(each.name, amounts[each.name], "kg"))

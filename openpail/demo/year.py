@@ -118,15 +118,17 @@ def _in_milk(breed: Breed) -> range:
 def live_the_year(session: Session, dairy: Dairy, vats: Mapping[str, Vat], now: datetime) -> None:
     """Live through the year before, from its first make to what became of the last cheese."""
     for key, value in _PRICES.items():
-        dairies.overrule(session, dairy, key, value, morning(now, FIRST_DAY), why=_PRICED)
+        dairies.overrule(session, dairy, key, value=value, now=morning(now, FIRST_DAY), why=_PRICED)
     chance = Random(7)  # noqa: S311 - a story, no secret
     recipes = {recipe.key: recipe for recipe, _ in library()}
     begun = datetime.min
     for number, each in enumerate(makes_of(now)):
-        make = one(session, dairy, vats, recipes[each.recipe], each, chance, now)
+        make = one(
+            session, dairy, vats, recipe=recipes[each.recipe], each=each, chance=chance, now=now
+        )
         begun = make.started_at
         if number in _WHEY_KEPT:
-            second_pot(session, dairy, vats, make, chance, now)
+            second_pot(session, dairy, vats, first=make, chance=chance, now=now)
     for lot in stock.bottles(session, dairy):
         if lot.bought is not None and lot.left is not None and lot.left < lot.bought:
             stock.weigh(session, lot, lot.bought, begun + timedelta(hours=30))
@@ -137,7 +139,9 @@ def tried_out(session: Session, dairy: Dairy, made: Sequence[Make], now: datetim
     version = recipes.newest_of(session, dairy, "larder-block")
     words = "turned twice an hour in the light press, not once"
     begun = morning(now, LAST_DAY - 2)
-    row = trials.plan(session, dairy, version.recipe_id, words, "", 4, begun, None)
+    row = trials.plan(
+        session, dairy, version.recipe_id, words=words, fact="", each=4, now=begun, person_id=None
+    )
     for number, make in enumerate(made[:5]):
         trials.put(session, row, make.id, is_new_way=number % 3 == 1)
 
@@ -146,6 +150,7 @@ def one(
     session: Session,
     dairy: Dairy,
     vats: Mapping[str, Vat],
+    *,
     recipe: Recipe,
     each: YearMake,
     chance: Random,
@@ -158,25 +163,43 @@ def one(
     if each.mishap == "turned":
         litres = litres[::-1]
     lots = [
-        _milked(session, dairy, part.breed, part.treatment, round(volume, 2), day, chance)
+        _milked(
+            session,
+            dairy,
+            part.breed,
+            treatment=part.treatment,
+            litres=round(volume, 2),
+            day=day,
+            chance=chance,
+        )
         for part, volume in zip(recipe.reference, litres, strict=True)
     ]
     vat = vats[_vat_for(sum(litres))]
     turned = _TURNED if each.mishap == "turned" else ""
     use = _bottle(session, dairy, recipe, old=each.mishap == "old" or each.days_ago > _OLD_FROM)
-    make = begin(session, dairy, recipe.key, vat, lots, day, _WHY, use, turned)
+    make = begin(
+        session, dairy, recipe.key, vat=vat, lots=lots, now=day, why=_WHY, use=use, accepted=turned
+    )
     late = 1.5 if each.mishap == "old" else chance.gauss(1.04, 0.06)
     hot = 5.0 if each.mishap == "hot" else 0.0
     flocks = late if recipe.cut_multiplier else None
     ends = play(
-        session, dairy, make, now, flocks, hot_c=hot, sour_ph=round(chance.gauss(0, 0.05), 2)
+        session,
+        dairy,
+        make,
+        until=now,
+        flocks_share=flocks,
+        hot_c=hot,
+        sour_ph=round(chance.gauss(0, 0.05), 2),
     )
     ends += timedelta(hours=1)
     note = {"turned": _TURNED, "old": "sets slowly: the old bottle", "hot": "ran hot"}
     if each.mishap in note:
         tell_all(session, dairy, make, [(ends, ReadingTaken(note=note[each.mishap]))])
     count = 1 + (len(recipe.reference) + round(sum(litres)) // 9) % 4
-    _to_its_end(session, dairy, make, ends, count, each.mishap, chance, now)
+    _to_its_end(
+        session, dairy, make, ends=ends, count=count, mishap=each.mishap, chance=chance, now=now
+    )
     return make
 
 
@@ -184,6 +207,7 @@ def second_pot(
     session: Session,
     dairy: Dairy,
     vats: Mapping[str, Vat],
+    *,
     first: Make,
     chance: Random,
     now: datetime,
@@ -196,9 +220,11 @@ def second_pot(
     whey = milk.whey_of(session, dairy, first)
     assert whey is not None
     begins = ran + _SWEET
-    make = begin(session, dairy, "second-pot", vats[_vat_for(litres)], [whey], begins, _WHY)
-    ends = play(session, dairy, make, now, None) + timedelta(hours=1)
-    _to_its_end(session, dairy, make, ends, 2, "", chance, now)
+    make = begin(
+        session, dairy, "second-pot", vat=vats[_vat_for(litres)], lots=[whey], now=begins, why=_WHY
+    )
+    ends = play(session, dairy, make, until=now, flocks_share=None) + timedelta(hours=1)
+    _to_its_end(session, dairy, make, ends=ends, count=2, mishap="", chance=chance, now=now)
     return make
 
 
@@ -206,6 +232,7 @@ def _to_its_end(
     session: Session,
     dairy: Dairy,
     make: Make,
+    *,
     ends: datetime,
     count: int,
     mishap: Mishap,
@@ -217,7 +244,7 @@ def _to_its_end(
     mass = round(make.expected_kg * share / count, 2)
     tell_all(session, dairy, make, [(ends, Weighed((mass,) * count))])
     laid = pieces.of_make(session, make)
-    live_through(session, dairy, laid, ends, now, BUYERS, early=mishap == "early")
+    live_through(session, dairy, laid, laid=ends, now=now, buyers=BUYERS, early=mishap == "early")
     if chance.random() < 0.6 or mishap:
         _taste(session, dairy, laid[0], mishap, chance)
 
@@ -232,6 +259,7 @@ def _milked(
     session: Session,
     dairy: Dairy,
     breed: Breed,
+    *,
     treatment: Treatment,
     litres: float,
     day: datetime,
@@ -241,14 +269,14 @@ def _milked(
     name, _, _, _, fat, protein, swing = next(each for each in HERDS if each[1] == breed)
     season = cos(2 * pi * (day.month - 12) / 12)
     waiting = Waiting(
-        f"{name}, {day:%-d %b}",
-        breed,
-        litres,
-        6.0,
-        30.0 if treatment != "raw" else 2.0,
-        round(fat + swing * season + chance.gauss(0, 0.06), 2),
-        round(protein + 0.4 * swing * season + chance.gauss(0, 0.03), 2),
-        round(6.63 + chance.gauss(0, 0.02), 2),
+        name=f"{name}, {day:%-d %b}",
+        breed=breed,
+        litres=litres,
+        celsius=6.0,
+        hours_old=30.0 if treatment != "raw" else 2.0,
+        fat=round(fat + swing * season + chance.gauss(0, 0.06), 2),
+        protein=round(protein + 0.4 * swing * season + chance.gauss(0, 0.03), 2),
+        ph=round(6.63 + chance.gauss(0, 0.02), 2),
     )
     lot = take_in(session, dairy, waiting, day)
     lot.treatment = "raw" if treatment == "raw" else "batch"
@@ -275,7 +303,13 @@ def _taste(session: Session, dairy: Dairy, row: Piece, mishap: Mishap, chance: R
     for name in names:
         mark, faults, again, words = _said(mishap, chance)
         taste = Tasted(
-            str(event), name, taste=mark, texture=mark, faults=faults, again=again, words=words
+            tasting=str(event),
+            taster=name,
+            taste=mark,
+            texture=mark,
+            faults=faults,
+            again=again,
+            words=words,
         )
         tasting.taste(here, row.id, taste, uuid.uuid4())
 

@@ -16,7 +16,7 @@ _MORNING = timedelta(hours=8)
 PRODUCT = "-//Open Pail//calendar//EN"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Entry:
     """One entry: its own lasting id, words, more words; moments with their zone, or one whole day.
 

@@ -22,7 +22,7 @@ KEYED = frozenset({"ingredients", "steps", "stages", "cares"})
 NOTHING = object()
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Change:
     """One change: a place, and what stands there now, or that it is gone, or after what it stands.
 
@@ -62,11 +62,11 @@ def between(old: Mapping[str, Any], new: Mapping[str, Any], place: str = "") -> 
         if _same(was, now):
             continue
         if now is NOTHING or now is None:
-            found.append(Change(at, gone=True))
+            found.append(Change(at=at, gone=True))
         elif name in KEYED and _keyed(was) and _keyed(now):
             found += _parts_between(was, now, f"{at}/")
         else:
-            found.append(Change(at, deepcopy(now)))
+            found.append(Change(at=at, now=deepcopy(now)))
     return found
 
 
@@ -91,17 +91,17 @@ def _parts_between(old: list[Body], new: list[Body], place: str) -> Iterator[Cha
     was, now = ({each["key"]: each for each in parts} for parts in (old, new))
     for key in was:
         if key not in now:
-            yield Change(f"{place}{key}", gone=True)
+            yield Change(at=f"{place}{key}", gone=True)
     here = [key for key in was if key in now]
     matched = SequenceMatcher(None, here, list(now), autojunk=False).get_matching_blocks()
     still = {key for block in matched for key in here[block.a : block.a + block.size]}
     before = ""
     for key, part in now.items():
         if key not in was:
-            yield Change(f"{place}{key}", deepcopy(part), after=before)
+            yield Change(at=f"{place}{key}", now=deepcopy(part), after=before)
         else:
             if key not in still:
-                yield Change(f"{place}{key}", after=before)
+                yield Change(at=f"{place}{key}", after=before)
             yield from between(was[key], part, f"{place}{key}/")
         before = key
 

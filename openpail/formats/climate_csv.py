@@ -42,7 +42,7 @@ class NotAFile(ValueError):
         self.words = words
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class AirRow:
     """A value: when, °C, % of humidity, pH; None for what the row does not say."""
 
@@ -59,7 +59,7 @@ def check_air(row: AirRow) -> None:
 
 def check_milk(row: AirRow) -> None:
     """Refuse what no vat shows. Parameters: row. Raises: OutOfRange."""
-    check_vat(ReadingTaken(row.celsius, row.ph))
+    check_vat(ReadingTaken(celsius=row.celsius, ph=row.ph))
 
 
 @dataclass(frozen=True, slots=True)
@@ -160,7 +160,7 @@ def _row(
         celsius = None if fahrenheit is None else (fahrenheit - 32) / 1.8
     humidity = _number(cell("humidity"))
     check_day(at)
-    return AirRow(at, celsius, humidity, _number(cell("ph")))
+    return AirRow(at=at, celsius=celsius, humidity=humidity, ph=_number(cell("ph")))
 
 
 def _number(text: str) -> float | None:

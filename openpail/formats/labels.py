@@ -28,7 +28,7 @@ _INK, _FAINT, _RED = HexColor("#2b3438"), HexColor("#5a646a"), HexColor("#8f2f23
 _PAD_MM, _LEAST_PT, _MOST_PT, _LEADING = 1.8, 4.6, 10.0, 1.14
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class LabelSheet:
     """A sheet of labels, mm: the paper, columns and rows, one label, the margins to the first, and
     from one to the next."""
@@ -49,22 +49,78 @@ class LabelSheet:
 
 _A4, _LETTER = (210.0, 297.0), (215.9, 279.4)
 SHEETS: Mapping[str, LabelSheet] = {
-    "a4-24": LabelSheet("A4, 24 labels, 70 × 37 mm", _A4, 3, 8, (70, 37), (0, 0.5), (70, 37)),
-    "a4-21": LabelSheet(
-        "A4, 21 labels, 63.5 × 38 mm", _A4, 3, 7, (63.5, 38.1), (7.2, 15.1), (66.0, 38.1)
+    "a4-24": LabelSheet(
+        words="A4, 24 labels, 70 × 37 mm",
+        paper=_A4,
+        columns=3,
+        rows=8,
+        label=(70, 37),
+        margin=(0, 0.5),
+        pitch=(70, 37),
     ),
-    "a4-10": LabelSheet("A4, 10 labels, 99 × 57 mm", _A4, 2, 5, (99.1, 57), (4.65, 6), (101.6, 57)),
-    "a4-4": LabelSheet("A4, 4 labels, 105 × 148 mm", _A4, 2, 2, (105, 148.5), (0, 0), (105, 148.5)),
+    "a4-21": LabelSheet(
+        words="A4, 21 labels, 63.5 × 38 mm",
+        paper=_A4,
+        columns=3,
+        rows=7,
+        label=(63.5, 38.1),
+        margin=(7.2, 15.1),
+        pitch=(66.0, 38.1),
+    ),
+    "a4-10": LabelSheet(
+        words="A4, 10 labels, 99 × 57 mm",
+        paper=_A4,
+        columns=2,
+        rows=5,
+        label=(99.1, 57),
+        margin=(4.65, 6),
+        pitch=(101.6, 57),
+    ),
+    "a4-4": LabelSheet(
+        words="A4, 4 labels, 105 × 148 mm",
+        paper=_A4,
+        columns=2,
+        rows=2,
+        label=(105, 148.5),
+        margin=(0, 0),
+        pitch=(105, 148.5),
+    ),
     "letter-30": LabelSheet(
-        "Letter, 30 labels, 2⅝ × 1 in", _LETTER, 3, 10, (66.7, 25.4), (4.8, 12.7), (69.85, 25.4)
+        words="Letter, 30 labels, 2⅝ × 1 in",
+        paper=_LETTER,
+        columns=3,
+        rows=10,
+        label=(66.7, 25.4),
+        margin=(4.8, 12.7),
+        pitch=(69.85, 25.4),
     ),
     "letter-10": LabelSheet(
-        "Letter, 10 labels, 4 × 2 in", _LETTER, 2, 5, (101.6, 50.8), (4.1, 12.7), (106.4, 50.8)
+        words="Letter, 10 labels, 4 × 2 in",
+        paper=_LETTER,
+        columns=2,
+        rows=5,
+        label=(101.6, 50.8),
+        margin=(4.1, 12.7),
+        pitch=(106.4, 50.8),
     ),
     "letter-6": LabelSheet(
-        "Letter, 6 labels, 4 × 3⅓ in", _LETTER, 2, 3, (101.6, 84.6), (4.1, 12.7), (106.4, 84.6)
+        words="Letter, 6 labels, 4 × 3⅓ in",
+        paper=_LETTER,
+        columns=2,
+        rows=3,
+        label=(101.6, 84.6),
+        margin=(4.1, 12.7),
+        pitch=(106.4, 84.6),
     ),
-    "single": LabelSheet("one label, 62 × 100 mm", (100, 62), 1, 1, (100, 62), (0, 0), (100, 62)),
+    "single": LabelSheet(
+        words="one label, 62 × 100 mm",
+        paper=(100, 62),
+        columns=1,
+        rows=1,
+        label=(100, 62),
+        margin=(0, 0),
+        pitch=(100, 62),
+    ),
 }
 
 
@@ -170,18 +226,24 @@ def _label(label: Label, width: float, height: float) -> Group:
     room = width - 3 * pad - side
     head = min(16.0, height * 0.16)
     top = height - pad - head * 0.8
-    group.add(_text(label.number, pad, top, head, _BOLD, _INK))
+    group.add(_text(label.number, pad, top, size=head, font=_BOLD, color=_INK))
     name_x = pad + pdfmetrics.stringWidth(_spelt(label.number), _BOLD, head) + 0.4 * head
     name = _fitting(label.name, _BOLD, head * 0.72, pad + room - name_x)
-    group.add(_text(label.name, name_x, top, name, _BOLD, _INK))
-    space = _Space(top - head * 0.35, pad * 0.6, height - pad - side, room, width - 2 * pad)
+    group.add(_text(label.name, name_x, top, size=name, font=_BOLD, color=_INK))
+    space = _Space(
+        top=top - head * 0.35,
+        bottom=pad * 0.6,
+        foot=height - pad - side,
+        beside=room,
+        under=width - 2 * pad,
+    )
     size = _size(label, space)
     for y, font, color, line in _set(label, size, space):
-        group.add(_text(line, pad, y, size, font, color))
+        group.add(_text(line, pad, y, size=size, font=font, color=color))
     return group
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class _Space:
     """Where the lines of a label stand: from top to bottom, beside the code as wide as beside, and
     under its foot as wide as the label."""
@@ -234,7 +296,7 @@ def _fitting(text: str, font: str, size: float, room: float) -> float:
     return size if width <= room else max(_LEAST_PT, size * room / width)
 
 
-def _text(text: str, x: float, y: float, size: float, font: str, color: HexColor) -> String:
+def _text(text: str, x: float, y: float, *, size: float, font: str, color: HexColor) -> String:
     return String(x, y, _spelt(text), fontName=font, fontSize=size, fillColor=color)
 
 

@@ -113,7 +113,7 @@ def product_of(words: str, kind: Any, sort: str) -> Product:
         more |= {"kept": "freezer", "form": form if form in _COUNTED else "freeze-dried"}
         if kind == "culture" and _POURED.search(words):
             more |= {"kept": "fridge", "form": "mother"}
-    return Product(kind, words.strip()[:120], sort=sort, **more)
+    return Product(kind=kind, name=words.strip()[:120], sort=sort, **more)
 
 
 def among(words: str, ingredients: list[Ingredient]) -> str:

@@ -139,7 +139,7 @@ class Table:
         return "|".join(column.title for column in self.columns)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Understood:
     """A row that was read: its line, whose milk it says, the day, the slip."""
 
@@ -322,7 +322,7 @@ def _row(
         slip["protein_kind"] = answers.get("protein", "unknown")
     test = MilkTest(**slip)
     check_test(test)
-    return Understood(line, unguarded(who), _day(day, answers), test)
+    return Understood(line=line, who=unguarded(who), day=_day(day, answers), test=test)
 
 
 def _cell(part: str, title: str, text: str, answers: Mapping[str, str]) -> dict[str, Any]:
@@ -385,7 +385,7 @@ def _meant(day: date) -> date:
     return day
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class LotLine:
     """A lot in the milk book, as plain values."""
 
@@ -404,7 +404,7 @@ class LotLine:
     price: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class SlipLine:
     """A slip in the milk book: the lot's number (0 for a herd's own slip), whose, and when."""
 
@@ -426,19 +426,19 @@ def read_lots(text: str) -> list[LotLine]:
     for row in _read(text, [each.name for each in fields(LotLine)]):
         rows.append(
             LotLine(
-                int(row["lot"]),
-                unguarded(row["name"]),
-                row["kind"],
-                row["breed"],
-                row["treatment"],
-                row["homogenised"] == "yes",
-                row["frozen"] == "yes",
-                row["bought"] == "yes",
-                datetime.fromisoformat(row["collected_at"]),
-                float(row["volume_l"]),
-                float(row["mass_kg"]),
-                float(row["left_kg"]),
-                row["price"],
+                lot=int(row["lot"]),
+                name=unguarded(row["name"]),
+                kind=row["kind"],
+                breed=row["breed"],
+                treatment=row["treatment"],
+                homogenised=row["homogenised"] == "yes",
+                frozen=row["frozen"] == "yes",
+                bought=row["bought"] == "yes",
+                collected_at=datetime.fromisoformat(row["collected_at"]),
+                volume_l=float(row["volume_l"]),
+                mass_kg=float(row["mass_kg"]),
+                left_kg=float(row["left_kg"]),
+                price=row["price"],
             )
         )
     return rows
@@ -471,11 +471,11 @@ def read_tests(text: str) -> list[SlipLine]:
                 slip[each.name] = float(cell) if cell else None
         rows.append(
             SlipLine(
-                int(row["lot"]),
-                unguarded(row["name"]),
-                datetime.fromisoformat(row["date"]),
-                row["source"],
-                MilkTest(**slip),
+                lot=int(row["lot"]),
+                name=unguarded(row["name"]),
+                date=datetime.fromisoformat(row["date"]),
+                source=row["source"],
+                test=MilkTest(**slip),
             )
         )
     return rows

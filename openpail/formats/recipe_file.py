@@ -293,7 +293,7 @@ def completed(document: Mapping[str, Any], find: Find) -> Body:
 # ── whole files ──
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Found:
     """One document of a file: its recipe, or why there is none; what of it is not known here.
 
@@ -348,8 +348,10 @@ def _found(document: Body, find: Find) -> Found:
         whole = _with_safe_key(completed(document, find))
         recipe = read(whole)
     except CraftError as why:
-        return Found(name, document, refused=why.words, newer=isinstance(why, Newer))
-    return Found(recipe.name, whole, recipe, unknown=tuple(unknown_parts(whole, recipe)))
+        return Found(name=name, document=document, refused=why.words, newer=isinstance(why, Newer))
+    return Found(
+        name=recipe.name, document=whole, recipe=recipe, unknown=tuple(unknown_parts(whole, recipe))
+    )
 
 
 def _with_safe_key(document: Body) -> Body:

@@ -75,7 +75,7 @@ def _long(minutes: float) -> str:
     return f"{minutes / 60:.3g} h" if minutes < 2880 else so_many(round(minutes / 1440), "day")
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class WrittenLine:
     """A line as written, what was understood of it, or why nothing was; of a line as people write
     it also its marks, and the places of what was not used."""
@@ -88,7 +88,7 @@ class WrittenLine:
     unused: tuple[tuple[int, int], ...] = ()
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class UnderstoodText:
     """What a text made: a recipe, perhaps with gaps; each line; what was taken for granted; what
     is asked of its maker."""
@@ -107,26 +107,26 @@ def read_lines(text: str, house: House, system: System = "metric") -> Understood
     Returns: the recipe so far; it may lack what the text lacks.
     Raises nothing: a line that cannot be read is told.
     """
-    reading = PlainLines(house, system)
+    reading = PlainLines(house=house, system=system)
     lines = []
     for number, raw in enumerate(text.splitlines(), 1):
         if raw.strip() and number <= MOST_LINES:
             lines.append(reading.take(number, raw[:MOST_SIGNS]))
         elif raw.strip():
-            lines.append(WrittenLine(number, raw.strip()[:MOST_SIGNS], why=TOO_LONG))
+            lines.append(WrittenLine(number=number, text=raw.strip()[:MOST_SIGNS], why=TOO_LONG))
     recipe, granted = reading.whole()
     missed = dict(reading.missed)
     return UnderstoodText(
-        recipe,
-        tuple(
+        recipe=recipe,
+        lines=tuple(
             replace(line, understood="", why=missed[line.number]) if line.number in missed else line
             for line in lines
         ),
-        granted,
+        granted=granted,
     )
 
 
-@dataclass
+@dataclass(kw_only=True)
 class PlainLines:
     """What has been read so far."""
 
@@ -147,10 +147,10 @@ class PlainLines:
         try:
             understood = self._read(number, raw, plain)
         except CraftError as why:
-            return WrittenLine(number, text, why=why.words)
+            return WrittenLine(number=number, text=text, why=why.words)
         if understood:
-            return WrittenLine(number, text, understood)
-        return WrittenLine(number, text, why=NOT_KNOWN)
+            return WrittenLine(number=number, text=text, understood=understood)
+        return WrittenLine(number=number, text=text, why=NOT_KNOWN)
 
     def _read(self, number: int, raw: str, text: str) -> str:
         labelled = self._labelled(text)
@@ -246,10 +246,10 @@ class PlainLines:
             t for pattern, t in TREATMENT_WORDS if re.search(rf"\b(?:{pattern})\b", rest, re.I)
         ]
         part = ReferencePart(
-            breed,
-            found[0] if found else "raw",
-            litres,
-            "whey" if "whey" in rest.lower() else "milk",
+            breed=breed,
+            treatment=found[0] if found else "raw",
+            volume_l=litres,
+            stream="whey" if "whey" in rest.lower() else "milk",
             homogenised="homogenised" in rest.lower(),
         )
         self.reference.append(part)
@@ -271,7 +271,9 @@ class PlainLines:
 
     def _add(self, product: Product, amount: float, unit: str, basis: Any, words: str) -> None:
         key = free_key(product.kind, {each.key for each in self.ingredients})
-        self.ingredients.append(Ingredient(key, product, amount, unit, basis, words=words))
+        self.ingredients.append(
+            Ingredient(key=key, product=product, amount=amount, unit=unit, basis=basis, words=words)
+        )
 
     # ── the make ──
 
@@ -298,11 +300,11 @@ class PlainLines:
         elif kind == "wait" and rennet_in and re.search(r"\bset|break|by the cut", head, re.I):
             clock = "cut"
         step = RecipeStep(
-            free_key(kind.replace(" ", "-"), {each.key for each in self.steps}),
-            kind,
-            (title or head[:1].upper() + head[1:])[:120],
-            minutes,
-            min(minutes, hands if found.hands is None else found.hands),
+            key=free_key(kind.replace(" ", "-"), {each.key for each in self.steps}),
+            kind=kind,
+            title=(title or head[:1].upper() + head[1:])[:120],
+            minutes=minutes,
+            hands_on_minutes=min(minutes, hands if found.hands is None else found.hands),
             clock=clock,  # type: ignore[arg-type]
             celsius=found.celsius,
             ph=found.ph,
@@ -338,7 +340,7 @@ class PlainLines:
         every, stage = max(1, round(parse_number(again[1] or "1"))), self.stages[-1]
         words = {"turn": "turn it", "salt": "salt it"}.get(kind, kind)
         key = free_key("care", {each.key for each in stage.cares})
-        care = Care(key, words, every, 0, "daily")
+        care = Care(key=key, words=words, every_days=every, from_day=0, matters="daily")
         self.stages[-1] = replace(stage, cares=(*stage.cares, care))
         return f"a care: {words}, every {so_many(every, 'day')}"
 
@@ -374,7 +376,15 @@ class PlainLines:
         place = re.sub(r"^(?:(?:at|in|on|the)\b|[\s,:])+", "", place).rstrip(" ,:")[:80] or "cave"
         key = free_key("stage", {each.key for each in self.stages})
         self.stages.append(
-            Stage(key, place, found.celsius, days, (), ends.strip() or "asked for", found.humidity)
+            Stage(
+                key=key,
+                place=place,
+                celsius=found.celsius,
+                days=days,
+                cares=(),
+                ends_when=ends.strip() or "asked for",
+                humidity_pct=found.humidity,
+            )
         )
         damp = f", {found.humidity.target:g} % humid" if found.humidity else ""
         return f"ripening, {so_many(days, 'day')} at {found.celsius.target:.3g} °C{damp}, {place}"
@@ -383,11 +393,11 @@ class PlainLines:
         stage = self.stages[-1]
         once = match[1] == "once"
         care = Care(
-            free_key("care", {each.key for each in stage.cares}),
-            match[4].strip(),
-            1 if once else max(1, _days(match[1] or "1")),
-            _days(match[2] or "0"),
-            "once" if once or match[3] == "once" else match[3] or "daily",  # type: ignore[arg-type]
+            key=free_key("care", {each.key for each in stage.cares}),
+            words=match[4].strip(),
+            every_days=1 if once else max(1, _days(match[1] or "1")),
+            from_day=_days(match[2] or "0"),
+            matters="once" if once or match[3] == "once" else match[3] or "daily",  # type: ignore[arg-type]
         )
         self.stages[-1] = replace(stage, cares=(*stage.cares, care))
         return f"a care: {care.words}"

@@ -141,7 +141,7 @@ def _line(number: int, told: Mapping[str, str]) -> LotOfFile:
     rest |= {key: parts.pop(key) for key in ("bought", "left") if key in parts}
     if "price" in told:
         rest["price"] = _price(told["price"])
-    return LotOfFile(number, Product(kind, told.get("name", ""), **parts), rest)
+    return LotOfFile(number, Product(kind=kind, name=told.get("name", ""), **parts), rest)
 
 
 def _day(key: str, text: str) -> date:

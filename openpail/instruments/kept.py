@@ -81,6 +81,7 @@ def since(
     instrument: Instrument,
     question: Callable[[datetime], str],
     parse: Callable[[str, datetime], V],
+    *,
     end: str,
     after: datetime,
     timeout_s: float,
@@ -102,7 +103,7 @@ def since(
         try:
             with instrument.connected(ends) as lines:
                 lines.say(question(last))
-                whole, lost = _heard(lines, instrument, parse, end, last, found)
+                whole, lost = _heard(lines, instrument, parse, end=end, after=last, found=found)
         except EOFError:
             whole, lost = False, 0
         except wire.BadRecord as error:
@@ -125,6 +126,7 @@ def _heard(
     lines: wire.Lines,
     instrument: Instrument,
     parse: Callable[[str, datetime], V],
+    *,
     end: str,
     after: datetime,
     found: dict[datetime, V],

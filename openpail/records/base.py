@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Collection
+from collections.abc import Collection, Iterable
 from datetime import date, datetime
-from typing import Any, TypeVar, get_args
+from typing import Any, Protocol, TypeVar, get_args
 
 from sqlalchemy import (
     ARRAY,
@@ -16,6 +16,7 @@ from sqlalchemy import (
     ForeignKey,
     ForeignKeyConstraint,
     MetaData,
+    RowMapping,
     Select,
     Text,
     Uuid,
@@ -127,6 +128,15 @@ def one_of(column: str, words: object) -> CheckConstraint:
 
 
 Row = TypeVar("Row", bound=OfDairy)
+T = TypeVar("T")
+
+
+class HasNames(Protocol):
+    """A row of a query, whose columns have names."""
+
+    @property
+    def _mapping(self) -> RowMapping:
+        """Each column by its name."""
 
 
 def among(column: Any, ids: Collection[uuid.UUID]) -> ColumnElement[bool]:
@@ -139,3 +149,11 @@ def among(column: Any, ids: Collection[uuid.UUID]) -> ColumnElement[bool]:
 def mine(model: type[Row], dairy_id: uuid.UUID) -> Select[Row]:
     """The rows of one dairy: where every query of its own begins."""
     return select(model).where(model.dairy_id == dairy_id)
+
+
+def as_named(sort: type[T], rows: Iterable[HasNames]) -> list[T]:
+    """Rows as what they are, each column to the field of its own name.
+
+    Parameters: sort, a dataclass; rows, of columns that are labelled as its fields are.
+    """
+    return [sort(**row._mapping) for row in rows]

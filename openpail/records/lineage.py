@@ -12,7 +12,7 @@ from sqlalchemy import ColumnElement, Select, and_, func, select
 from sqlalchemy.dialects.postgresql import aggregate_order_by
 from sqlalchemy.orm import Session
 
-from openpail.records.base import among, mine
+from openpail.records.base import among, as_named, mine
 from openpail.records.brine.models import Brining, Tub
 from openpail.records.makes.models import Make, MakeMilk
 from openpail.records.milk.models import Herd, LotPart, MilkLot
@@ -23,7 +23,7 @@ Ids = frozenset[uuid.UUID]
 NONE: Ids = frozenset()
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Reached:
     """What hangs together, by ids: lots of milk, makes, bottles of the stock, tubs of brine."""
 
@@ -59,7 +59,9 @@ def forwards(session: Session, dairy_id: uuid.UUID, start: Reached) -> Reached:
         new_lots = (_ids(session, cream) | _ids(session, whey)) - lots
         lots |= new_lots
         makes |= new_makes
-    return Reached(frozenset(lots), frozenset(makes), start.bottles, start.tubs)
+    return Reached(
+        lots=frozenset(lots), makes=frozenset(makes), bottles=start.bottles, tubs=start.tubs
+    )
 
 
 def backwards(session: Session, dairy_id: uuid.UUID, make_ids: Iterable[uuid.UUID]) -> Reached:
@@ -87,10 +89,10 @@ def backwards(session: Session, dairy_id: uuid.UUID, make_ids: Iterable[uuid.UUI
     )
     tubs = select(Brining.tub_id).where(Brining.dairy_id == dairy_id, among(Brining.make_id, makes))
     return Reached(
-        frozenset(lots),
-        frozenset(makes),
-        frozenset(_ids(session, bottles)),
-        frozenset(_ids(session, tubs)),
+        lots=frozenset(lots),
+        makes=frozenset(makes),
+        bottles=frozenset(_ids(session, bottles)),
+        tubs=frozenset(_ids(session, tubs)),
     )
 
 
@@ -98,7 +100,7 @@ def _ids(session: Session, query: Select[Any]) -> set[uuid.UUID]:
     return {each for each in session.scalars(query.distinct()) if each is not None}
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class TracedLot:
     """A lot of milk, as a trace tells it; herd, "" where it is of none."""
 
@@ -113,7 +115,7 @@ class TracedLot:
     herd: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class TracedMake:
     """A make, as a trace tells it."""
 
@@ -124,7 +126,7 @@ class TracedMake:
     milk_kg: float
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class TracedPiece:
     """A piece, as a trace tells it; place, where it lies or lay last."""
 
@@ -139,7 +141,7 @@ class TracedPiece:
     place: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class TracedOut:
     """What left of a piece: of which, how, to whom, kg, when."""
 
@@ -151,7 +153,7 @@ class TracedOut:
     at: datetime
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Rows:
     """The rows of what hangs together, each in the order of its days."""
 
@@ -172,7 +174,7 @@ def rows(
     sort, None for all: only then what left of them too, line by line.
     """
     lots: Select[Any] = (
-        select(*_of(MilkLot, TracedLot, "herd"), func.coalesce(Herd.name, ""))
+        select(*_of(MilkLot, TracedLot, "herd"), func.coalesce(Herd.name, "").label("herd"))
         .outerjoin(Herd, (Herd.dairy_id == MilkLot.dairy_id) & (Herd.id == MilkLot.herd_id))
         .where(MilkLot.dairy_id == dairy_id, among(MilkLot.id, reached.lots))
         .order_by(MilkLot.collected_at)
@@ -189,7 +191,7 @@ def rows(
     told = select(Piece.id).where(Piece.dairy_id == dairy_id, among(Piece.make_id, made))
     some = told.order_by(*order).limit(most).subquery()  # where each lay is read of these alone
     pieces: Select[Any] = (
-        select(*_of(Piece, TracedPiece, "place"), place)
+        select(*_of(Piece, TracedPiece, "place"), place.label("place"))
         .join(some, some.c.id == Piece.id)
         .where(Piece.dairy_id == dairy_id)
         .order_by(*order)
@@ -201,12 +203,12 @@ def rows(
         .order_by(PieceOut.at, Piece.label)
     )
     return Rows(
-        [TracedLot(*row) for row in session.execute(lots.limit(most))],
-        [TracedMake(*row) for row in session.execute(makes.limit(most))],
-        list(session.scalars(bottles.order_by(Bottle.kind, Bottle.name))),
-        list(session.scalars(tubs)),
-        [TracedPiece(*row) for row in session.execute(pieces)] if made else [],
-        [TracedOut(*row) for row in session.execute(outs)] if made and most is None else [],
+        lots=as_named(TracedLot, session.execute(lots.limit(most))),
+        makes=as_named(TracedMake, session.execute(makes.limit(most))),
+        bottles=list(session.scalars(bottles.order_by(Bottle.kind, Bottle.name))),
+        tubs=list(session.scalars(tubs)),
+        pieces=as_named(TracedPiece, session.execute(pieces)) if made else [],
+        outs=as_named(TracedOut, session.execute(outs)) if made and most is None else [],
     )
 
 
@@ -235,7 +237,7 @@ def weights(session: Session, dairy_id: uuid.UUID, made: Ids) -> Weights:
     return Weights(*session.execute(query).one())
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class WentTo:
     """What went one way to somebody: how, to whom, kg; the numbers of the pieces; the first and the
     last of it."""
@@ -265,7 +267,9 @@ def gone(session: Session, dairy_id: uuid.UUID, made: Ids) -> list[WentTo]:
         .group_by(PieceOut.kind, to)
     )
     return [
-        WentTo(kind, whom, kg, tuple(dict.fromkeys(labels)), first, last)
+        WentTo(
+            kind=kind, to=whom, kg=kg, labels=tuple(dict.fromkeys(labels)), first=first, last=last
+        )
         for kind, whom, kg, labels, first, last in session.execute(query)
     ]
 

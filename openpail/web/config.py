@@ -18,7 +18,7 @@ class BadConfig(SystemExit):
     """Something in the environment keeps Open Pail from starting."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Config:
     """The settings of one process.
 
@@ -51,13 +51,13 @@ def from_environment(env: Mapping[str, str] = os.environ) -> Config:
         )
     now = env.get("OPENPAIL_NOW")
     return Config(
-        url,
-        secret,
-        mode,  # type: ignore[arg-type]
-        datetime.fromisoformat(now) if now else None,
-        env.get("OPENPAIL_SECURE_COOKIES") == "1",
-        _address(env.get("OPENPAIL_ADDRESS", "")),
-        env.get("OPENPAIL_AUTHORITY", ""),
+        database_url=url,
+        secret=secret,
+        mode=mode,  # type: ignore[arg-type]
+        frozen_now=datetime.fromisoformat(now) if now else None,
+        secure_cookies=env.get("OPENPAIL_SECURE_COOKIES") == "1",
+        address=_address(env.get("OPENPAIL_ADDRESS", "")),
+        authority=env.get("OPENPAIL_AUTHORITY", ""),
     )
 
 

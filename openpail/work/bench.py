@@ -60,7 +60,7 @@ _NEAR = {
 }
 
 
-@dataclass
+@dataclass(kw_only=True)
 class BenchRow:
     """A lot on the shelf and how much of it is in this vat; what was typed, and what is wrong."""
 
@@ -111,7 +111,7 @@ class Wish:
         return told if told in CREAM_WAYS else ""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Pouring:
     """One thing for the hands: words, litres, kg; what is dry is weighed, and wetted first."""
 
@@ -126,7 +126,7 @@ class Pouring:
         return 1000 * self.kg
 
 
-@dataclass
+@dataclass(kw_only=True)
 class Suggestion:
     """A mix, told in what the hands do, and the plan that its button sends."""
 
@@ -146,7 +146,7 @@ class Bar:
     target: float | None
 
 
-@dataclass
+@dataclass(kw_only=True)
 class AtBench:
     """Everything the page shows."""
 
@@ -212,26 +212,26 @@ def stand(here: Here, vat: Vat, wrong: Mapping[str, tuple[str, str]] | None = No
     wish = read_wish(here, bench.targets if bench else {})
     shelf = [row for row in rows if _may_pour(here, row.lot)]
     ratio, batch = _ratio(here, recipe, there.pours, shelf, most_l(vat.brim_l, here.house))
-    suggestions, words = _suggest(here, bench, blend, shelf, wish, recipe)
+    suggestions, words = _suggest(here, bench, blend, shelf=shelf, wish=wish, recipe=recipe)
     return AtBench(
-        vat,
-        bench,
-        recipe,
-        rows,
-        blend,
-        list(zip(there.pours, shares(there.pours), strict=True)),
-        litres,
-        level_cm(litres, vat.diameter_cm, vat.measured),
-        most_l(vat.brim_l, here.house),
-        _layers(there.pours),
-        ratio,
-        batch,
-        _bars(here, blend, wish, recipe),
-        wish,
-        _usual(here, blend, recipe),
-        suggestions,
-        words,
-        most_useful(there.pours, here.house) if there.pours else None,
+        vat=vat,
+        bench=bench,
+        recipe=recipe,
+        rows=rows,
+        blend=blend,
+        parts=list(zip(there.pours, shares(there.pours), strict=True)),
+        litres=litres,
+        level=level_cm(litres, vat.diameter_cm, vat.measured),
+        most=most_l(vat.brim_l, here.house),
+        layers=_layers(there.pours),
+        ratio=ratio,
+        batch=batch,
+        bars=_bars(here, blend, wish, recipe),
+        wish=wish,
+        usual=_usual(here, blend, recipe),
+        suggestions=suggestions,
+        words=words,
+        narrow=most_useful(there.pours, here.house) if there.pours else None,
     )
 
 
@@ -259,7 +259,16 @@ def _rows(
         litres = sum(part.litres for part in mine if not part.is_cream)
         cream = -sum(part.litres for part in mine if part.is_cream)
         typed, error = wrong.get(str(lot.id), ("", ""))
-        rows.append(BenchRow(lot, here.free_l(lot, bench), litres, typed, error, cream))
+        rows.append(
+            BenchRow(
+                lot=lot,
+                left_l=here.free_l(lot, bench),
+                litres=litres,
+                typed=typed,
+                error=error,
+                cream_l=cream,
+            )
+        )
     return sorted(rows, key=lambda row: (row.litres == 0, not _may_pour(here, row.lot)))
 
 
@@ -393,6 +402,7 @@ def _suggest(
     here: Here,
     bench: Bench | None,
     blend: Blend | None,
+    *,
     shelf: list[BenchRow],
     wish: Wish,
     recipe: Recipe | None,
@@ -409,10 +419,12 @@ def _suggest(
         sized = any(target.kind in _SIZES for target in wish.targets)
         aims: tuple[Aim, ...] = ("handling", "cost", "oldest") if sized else ("handling", "cost")
         family, ratio = (recipe.family, recipe.ratio) if recipe else ("", None)
-        mixes = suggest(streams, wish.targets, family, here.house, aims, ratio)
+        mixes = suggest(streams, wish.targets, family, house=here.house, aims=aims, ratio=ratio)
         protein = any(target.kind in ("protein", "casein") for target in wish.targets)
         costs_of = recipe if protein else None
-        return [_told(here, mix, shelf, blend, wish, costs_of) for mix in mixes], ""
+        return [
+            _told(here, mix, shelf, blend=blend, wish=wish, recipe=costs_of) for mix in mixes
+        ], ""
     except FAULTS as fault:
         return [], words_of(fault)
 
@@ -441,6 +453,7 @@ def _told(
     here: Here,
     mix: StandardMix,
     shelf: list[BenchRow],
+    *,
     blend: Blend,
     wish: Wish,
     recipe: Recipe | None,
@@ -456,7 +469,7 @@ def _told(
             if abs(more) > 0.005:
                 deed = "take" if more > 0 else "put back"
                 mass = abs(more) * stream.kg_per_l
-                deeds.append(Pouring(f"{deed} {stream.name}", abs(more), mass))
+                deeds.append(Pouring(words=f"{deed} {stream.name}", litres=abs(more), kg=mass))
             plan.append((f"cream:{stream.key.split(':')[1]}:{stream.fat_pct:g}", -litres))
             continue
         plan.append((stream.key, litres))
@@ -464,15 +477,29 @@ def _told(
         if change > 0.005:
             dry = stream.kind in DRY
             verb = "weigh in" if dry else f"pour {'more ' if stream.is_main else ''}of"
-            deeds.append(Pouring(f"{verb} {stream.name}", change, change * stream.kg_per_l, dry))
+            deeds.append(
+                Pouring(
+                    words=f"{verb} {stream.name}",
+                    litres=change,
+                    kg=change * stream.kg_per_l,
+                    dry=dry,
+                )
+            )
         elif change < -0.005:
             words = f"hold back {stream.name}"
-            deeds.append(Pouring(words, -change, -change * stream.kg_per_l, stream.kind in DRY))
+            deeds.append(
+                Pouring(
+                    words=words,
+                    litres=-change,
+                    kg=-change * stream.kg_per_l,
+                    dry=stream.kind in DRY,
+                )
+            )
     poured = {key for key, _ in plan}
     for key, row in rows.items():
         if row.litres > 0 and key not in poured:
             mass = slips.kg_of(row.lot, row.litres)
-            deeds.append(Pouring(f"hold back {row.lot.name}", row.litres, mass))
+            deeds.append(Pouring(words=f"hold back {row.lot.name}", litres=row.litres, kg=mass))
     costs = None
     if recipe and not mix.missed:
         amounts = {stream.key: amount for stream, amount in mix.amounts}
@@ -482,7 +509,9 @@ def _told(
             if amounts.get(key, 0.0) > 1e-6
         ]
         costs = costs_of(recipe, blend, pour(pours, here.house), mix, here.house)
-    return Suggestion(mix, deeds, plan, _rectangle(mix, blend, wish), costs)
+    return Suggestion(
+        mix=mix, deeds=deeds, plan=plan, rectangle=_rectangle(mix, blend, wish), costs=costs
+    )
 
 
 def _rectangle(mix: StandardMix, blend: Blend, wish: Wish) -> Rectangle | None:
@@ -533,7 +562,7 @@ def vat_for(here: Here, lot: MilkLot) -> Vat | None:
 def do(here: Here, vat: Vat, act: Callable[[Bench], object]) -> None:
     """Do one thing at a vat's bench, begun when there is none. Raises CraftError, RecordError."""
     act(benches.bench_of(here.session, here.dairy, vat, here.now))
-    here.forget("benches", "poured", "free")
+    here.forget(Here.benches, Here.poured, Here.free)
 
 
 def take_all(here: Here, vat: Vat, lot: MilkLot) -> None:
@@ -585,4 +614,4 @@ def pour_really(here: Here, bench: Bench, real: Mapping[uuid.UUID, float]) -> No
     """Note what really went in. Raises CraftError, RecordError."""
     lots = milk.lots_by_id(here.session, here.dairy, [part.lot_id for part in bench.pours])
     benches.pour_really(here.session, bench, real, lots, here.now)
-    here.forget("benches", "poured", "free")
+    here.forget(Here.benches, Here.poured, Here.free)

@@ -76,10 +76,13 @@ def follow(
     before = brine.of_make(here.session, make)
     if not taps and not before:
         return []
-    wanted = [_stay(here, make, recipe, sheet, standing, tap, deed) for tap, deed in taps.values()]
+    wanted = [
+        _stay(here, make, recipe, sheet=sheet, standing=standing, tap=tap, deed=deed)
+        for tap, deed in taps.values()
+    ]
     for tub_id in brine.follow(here.session, make, wanted):
         refold(here, brine.tub(here.session, here.dairy, tub_id, to_change=True))
-    here.forget("tubs", "in_brine")
+    here.forget(Here.tubs, Here.in_brine)
     return [Brined(each.salt_kg, each.out_at) for each in wanted]
 
 
@@ -93,6 +96,7 @@ def _stay(
     here: Here,
     make: Make,
     recipe: Recipe,
+    *,
     sheet: Frozen,
     standing: Standing,
     tap: Tap,
@@ -111,7 +115,9 @@ def _stay(
     each = kg / len(pieces)
     salt = 0.0
     if pct >= 1 and not keeps:
-        piece, known = as_it_lies(recipe, sheet, each, mould, pct, tub.celsius)
+        piece, known = as_it_lies(
+            recipe, sheet, each, mould=mould, brine_pct=pct, celsius=tub.celsius
+        )
         by_faces = (sheet.ways.brining == "faces" and known) or is_flat(piece, known)
         salt = kg * salt_after(piece, hours, by_faces, sheet.house) / 100
     return Brining(
@@ -144,6 +150,7 @@ def crowded(
     here: Here,
     make: Make,
     recipe: Recipe,
+    *,
     pieces: tuple[float, ...],
     mould: Mould | None,
     tub_id: str,
@@ -215,14 +222,14 @@ def tub_choices(here: Here, make: Make, standing: Standing, step: RecipeStep) ->
         stands = brine.standing_of(tub)
         if stands.ended_at or stands.pct is None or stands.pct.value < WEAK_PCT:
             continue
-        plan = plan_in(here, make, standing, step, tub, stands)
+        plan = plan_in(here, make, standing, step=step, tub=tub, stands=stands)
         found.append(
             TubChoice(
                 tub=tub,
                 standing=stands,
                 plan=plan,
                 goes=goes_in(here.local(here.now), plan.hours.value, quiet),
-                against=crowded(here, make, recipe, pieces, mould, str(tub.id)),
+                against=crowded(here, make, recipe, pieces=pieces, mould=mould, tub_id=str(tub.id)),
                 covers=covers(here, tub, pieces, mould),
             )
         )
@@ -236,18 +243,18 @@ def first_tub(here: Here, make: Make, standing: Standing, step: RecipeStep) -> T
 
 
 def plan_in(
-    here: Here, make: Make, standing: Standing, step: RecipeStep, tub: Tub, stands: TubStanding
+    here: Here, make: Make, standing: Standing, *, step: RecipeStep, tub: Tub, stands: TubStanding
 ) -> BrinePlan:
     """How long one of a make's pieces lies in a tub that stands so."""
     recipe, sheet = recipe_of(make), makes.sheet_of(make)
     pieces, mould = pieces_of(standing, sheet, recipe), mould_of(here, make, standing)
     pct = stands.pct.value if stands.pct else 0.0
     each = sum(pieces) / len(pieces)
-    piece = as_it_lies(recipe, sheet, each, mould, pct, tub.celsius)
+    piece = as_it_lies(recipe, sheet, each, mould=mould, brine_pct=pct, celsius=tub.celsius)
     return brine_plan(recipe, step, sheet, piece, sheet.ways.brining == "faces")
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class LiesIn:
     """Pieces in a tub now: which, of which make, since and until when; labels, their numbers;
     turn, when they are turned, None where they were."""
@@ -265,7 +272,7 @@ def lying(here: Here) -> list[LiesIn]:
     for stay, make, tub in here.in_brine:
         half = half_way(stay.in_at, stay.until) if stay.until else None
         turn = None if standing_of(here, make).turned(stay.step) else half
-        found.append(LiesIn(tub, stay, make, labels_of(make, stay), turn))
+        found.append(LiesIn(tub=tub, stay=stay, make=make, labels=labels_of(make, stay), turn=turn))
     return found
 
 

@@ -36,7 +36,7 @@ class OnBoard:
     is_due: bool
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Place:
     """A place as it is: the room where the dairy has it, its id; what lies there, shelf by shelf
     (0: on none that was told), those that want hands first; how many lie there and want hands
@@ -84,15 +84,15 @@ def board(here: Here, only: str = "", page: int = 0, *, due: bool = False) -> li
         says = hint(last.celsius, last.humidity, wanted) if last else ""
         found.append(
             Place(
-                name,
-                room,
-                row.id if row else None,
-                _by_shelf(sorted(shown, key=_first)[page * most : (page + 1) * most]),
-                len(shown),
-                sum(1 for each in seen if each.is_due),
-                _left(here, room, all_of),
-                last,
-                says,
+                name=name,
+                room=room,
+                id=row.id if row else None,
+                shelves=_by_shelf(sorted(shown, key=_first)[page * most : (page + 1) * most]),
+                count=len(shown),
+                waiting=sum(1 for each in seen if each.is_due),
+                left=_left(here, room, all_of),
+                read=last,
+                says=says,
             )
         )
     return sorted(found, key=lambda each: (each.id is None, -each.waiting, each.name))
@@ -159,6 +159,7 @@ def care_done(
     here: Here,
     piece_ids: Sequence[uuid.UUID],
     stage: str,
+    *,
     key: str,
     batch: uuid.UUID,
     word: str = "",
@@ -171,7 +172,11 @@ def care_done(
     rows = pieces.some(here.session, here.dairy, piece_ids)
     care = _named(here, piece_ids, stage, key)
     steps = [
-        Telling(row.id, _deed_of(care, row, stage, key, word), uuid.uuid5(batch, str(row.id)))
+        Telling(
+            piece_id=row.id,
+            deed=_deed_of(care, row, stage, key, word),
+            id=uuid.uuid5(batch, str(row.id)),
+        )
         for row in rows
     ]
     tell(here, steps)
@@ -184,7 +189,7 @@ def _deed_of(care: DueCare | None, row: Piece, stage: str, key: str, word: str) 
     """What a care that is done is in the log: paper and foil seal it, and want no dry rind."""
     how = next((each for each in _PAPER if care is not None and each == care.kind), None)
     if how is not None:
-        return Sealed(row.label, how, None, "shelf", word)
+        return Sealed(label=row.label, how=how, rind=None, by="shelf", word=word)
     return Cared(stage, key, word)
 
 
@@ -213,8 +218,10 @@ def move_on(here: Here, piece_ids: Sequence[uuid.UUID], batch: uuid.UUID, word: 
             raise NotPossible(f"{row.label} is in the last stage of its plan already.")
         stage = now.recipe.stages[number]
         place = around(here).place(stage.place)
-        deed = MovedTo(row.label, place, 0, stage.key, "shelf", word)
-        steps.append(Telling(row.id, deed, uuid.uuid5(batch, str(row.id))))
+        deed = MovedTo(
+            label=row.label, place=place, shelf=0, stage=stage.key, by="shelf", word=word
+        )
+        steps.append(Telling(piece_id=row.id, deed=deed, id=uuid.uuid5(batch, str(row.id))))
         labels.append(row.label)
         places.append(place)
     tell(here, steps)
@@ -230,5 +237,7 @@ def care_not_done(here: Here, piece_ids: Sequence[uuid.UUID], batch: uuid.UUID) 
     steps = []
     for each in piece_ids:
         done = uuid.uuid5(batch, str(each))
-        steps.append(Telling(each, PieceUndone(), uuid.uuid5(done, "undo"), done))
+        steps.append(
+            Telling(piece_id=each, deed=PieceUndone(), id=uuid.uuid5(done, "undo"), amends=done)
+        )
     tell(here, steps)

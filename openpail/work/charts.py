@@ -30,7 +30,7 @@ _MOST_LINES = 80  # makes whose acid is laid over each other
 Across = Literal["day", "hour"]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Series:
     """One cheese, bottle, vat, herd or room of a chart: its points, the running middle and band,
     and its middle as a whole."""
@@ -42,7 +42,7 @@ class Series:
     quarters: Mapping[int, Spread]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class TimeChart:
     """A chart. across: its points lie by day (days since 1970) or by hours; usual: where all would
     lie if nothing were special, None for none; lines, of the acid: the curve of each make."""
@@ -60,7 +60,7 @@ class TimeChart:
         return sum(len(each.points) for each in self.series)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ChartSort:
     """A chart that can be asked for: its title, what stands above it, what works it out; needs,
     what is to be told before anything is in it; own_scale, whether each panel has its own."""
@@ -92,7 +92,15 @@ def _series(here: Here, points: Iterable[tuple[str, TimePoint]]) -> tuple[Series
     for name, those in sides.items():
         months = [_month(here, each.x) for each in those]
         whole = spread_of([each.y for each in those])
-        found.append(Series(name, tuple(those), running(those), whole, by_quarter(those, months)))
+        found.append(
+            Series(
+                name=name,
+                points=tuple(those),
+                line=running(those),
+                whole=whole,
+                quarters=by_quarter(those, months),
+            )
+        )
     return tuple(sorted(found, key=lambda each: (-len(each.points), each.name)))
 
 
@@ -103,35 +111,53 @@ def _month(here: Here, days: float) -> int:
 def _told(rows: Sequence[ValueOf]) -> Iterable[tuple[str, TimePoint]]:
     for row in rows:
         key = str(row.make_id) if row.make_id else ""
-        yield row.of, TimePoint(_days(row.at), row.value, key, row.name or row.of)
+        yield row.of, TimePoint(x=_days(row.at), y=row.value, key=key, name=row.name or row.of)
 
 
 def _yields(here: Here, since: datetime | None) -> TimeChart:
     rows = over_time.facts(here.session, here.dairy, OF_EXPECTED, since)
-    return TimeChart("yield", "% of expected", "day", _series(here, _told(rows)), 100.0)
+    return TimeChart(
+        key="yield",
+        unit="% of expected",
+        across="day",
+        series=_series(here, _told(rows)),
+        usual=100.0,
+    )
 
 
 def _flocks(here: Here, since: datetime | None) -> TimeChart:
     rows = over_time.flocks(here.session, here.dairy, since)
-    return TimeChart("flocks", "% of the label’s time", "day", _series(here, _told(rows)), 100.0)
+    return TimeChart(
+        key="flocks",
+        unit="% of the label’s time",
+        across="day",
+        series=_series(here, _told(rows)),
+        usual=100.0,
+    )
 
 
 def _vats(here: Here, since: datetime | None) -> TimeChart:
     def points() -> Iterable[tuple[str, TimePoint]]:
         for row in over_time.warmings(here.session, here.dairy, since):
-            seen = Warming(row.mass_kg, row.from_c, row.to_c, row.minutes)
+            seen = Warming(
+                mass_kg=row.mass_kg, from_c=row.from_c, to_c=row.to_c, minutes=row.minutes
+            )
             if tells_a_rate(seen, here.house):
                 kj = row.mass_kg * MILK_KJ_PER_KG_K * (row.to_c - row.from_c)
                 kw = kj / (60 * row.minutes)
-                yield row.vat, TimePoint(_days(row.at), kw, str(row.make_id), row.name)
+                yield row.vat, TimePoint(x=_days(row.at), y=kw, key=str(row.make_id), name=row.name)
 
-    return TimeChart("vats", "kW into the milk", "day", _series(here, points()))
+    return TimeChart(
+        key="vats", unit="kW into the milk", across="day", series=_series(here, points())
+    )
 
 
 def _milk(column: str, words: str) -> Callable[[Here, datetime | None], TimeChart]:
     def of(here: Here, since: datetime | None) -> TimeChart:
         rows = over_time.tests(here.session, here.dairy, column, since)
-        return TimeChart(f"milk-{words}", f"% {words}", "day", _series(here, _told(rows)))
+        return TimeChart(
+            key=f"milk-{words}", unit=f"% {words}", across="day", series=_series(here, _told(rows))
+        )
 
     return of
 
@@ -146,7 +172,9 @@ def _acid(here: Here, since: datetime | None) -> TimeChart:
             continue
         name = f"{make.name}, make {make.number}"
         line = tuple(
-            TimePoint((each.at - begun).total_seconds() / 3600, each.ph, str(make.id), name)
+            TimePoint(
+                x=(each.at - begun).total_seconds() / 3600, y=each.ph, key=str(make.id), name=name
+            )
             for each in standing.readings
             if each.ph is not None and each.at >= begun
         )
@@ -156,15 +184,29 @@ def _acid(here: Here, since: datetime | None) -> TimeChart:
     for name, those in lines.items():
         last = [line[-1].y for line in those]
         points = tuple(point for line in those for point in line)
-        found.append(Series(name, points, middle_of_lines(those), spread_of(last), {}))
+        found.append(
+            Series(
+                name=name,
+                points=points,
+                line=middle_of_lines(those),
+                whole=spread_of(last),
+                quarters={},
+            )
+        )
     series = tuple(sorted(found, key=lambda each: (-len(lines[each.name]), each.name)))
     every = tuple(line for each in series for line in lines[each.name])
-    return TimeChart("acid", "pH", "hour", series, lines=every)
+    return TimeChart(key="acid", unit="pH", across="hour", series=series, lines=every)
 
 
 def _drying(here: Here, since: datetime | None) -> TimeChart:
     rows = over_time.dried(here.session, here.dairy, since)
-    return TimeChart("drying", "% of expected", "day", _series(here, _told(rows)), 100.0)
+    return TimeChart(
+        key="drying",
+        unit="% of expected",
+        across="day",
+        series=_series(here, _told(rows)),
+        usual=100.0,
+    )
 
 
 def _cost(here: Here, since: datetime | None) -> TimeChart:
@@ -173,60 +215,65 @@ def _cost(here: Here, since: datetime | None) -> TimeChart:
             if cost.per_kg is not None:
                 yield (
                     row.cheese,
-                    TimePoint(_days(row.at), cost.per_kg.value, str(row.id), row.name),
+                    TimePoint(x=_days(row.at), y=cost.per_kg.value, key=str(row.id), name=row.name),
                 )
 
-    return TimeChart("cost", "a kg", "day", _series(here, points()))
+    return TimeChart(key="cost", unit="a kg", across="day", series=_series(here, points()))
 
 
 _TEST = "Milk that was tested, of a herd, stands here."
 CHARTS: Mapping[str, ChartSort] = {
     "yield": ChartSort(
-        "Yield",
-        "Cheese that was weighed, against what its sheet expected.",
-        _yields,
-        "A make whose pieces were weighed stands here.",
+        title="Yield",
+        words="Cheese that was weighed, against what its sheet expected.",
+        of=_yields,
+        needs="A make whose pieces were weighed stands here.",
     ),
     "flocks": ChartSort(
-        "First flocks",
-        "Time to the first flocks against what the label says.",
-        _flocks,
-        "A make with a warmth read before its first flocks were told stands here.",
+        title="First flocks",
+        words="Time to the first flocks against what the label says.",
+        of=_flocks,
+        needs="A make with a warmth read before its first flocks were told stands here.",
     ),
     "acid": ChartSort(
-        "Acid",
-        "pH from when the culture went in, by the culture.",
-        _acid,
-        "A make with its pH read twice after its culture stands here.",
+        title="Acid",
+        words="pH from when the culture went in, by the culture.",
+        of=_acid,
+        needs="A make with its pH read twice after its culture stands here.",
     ),
     "vats": ChartSort(
-        "Vats",
-        "How fast each vat warms its milk.",
-        _vats,
-        "A warming with its warmth read twice stands here.",
+        title="Vats",
+        words="How fast each vat warms its milk.",
+        of=_vats,
+        needs="A warming with its warmth read twice stands here.",
         own_scale=True,
     ),
     "drying": ChartSort(
-        "Drying",
-        "Weight that a cheese lost, against what was expected, by the place it lay in.",
-        _drying,
-        "A cheese that is weighed again, after most of its days in one place, stands here.",
+        title="Drying",
+        words="Weight that a cheese lost, against what was expected, by the place it lay in.",
+        of=_drying,
+        needs="A cheese that is weighed again, after most of its days in one place, stands here.",
     ),
     "milk-fat": ChartSort(
-        "Fat", "Fat of the milk through the year.", _milk("fat_pct", "fat"), _TEST, own_scale=True
+        title="Fat",
+        words="Fat of the milk through the year.",
+        of=_milk("fat_pct", "fat"),
+        needs=_TEST,
+        own_scale=True,
     ),
     "milk-protein": ChartSort(
-        "Protein",
-        "Protein of the milk through the year.",
-        _milk("protein_pct", "protein"),
-        _TEST,
+        title="Protein",
+        words="Protein of the milk through the year.",
+        of=_milk("protein_pct", "protein"),
+        needs=_TEST,
         own_scale=True,
     ),
     "cost": ChartSort(
-        "Cost",
-        "Milk, stock and time for a kg laid down, where prices are known.",
-        _cost,
-        "Write what milk cost at its lot and a bottle at the stock; what a litre of your own milk "
+        title="Cost",
+        words="Milk, stock and time for a kg laid down, where prices are known.",
+        of=_cost,
+        needs="Write what milk cost at its lot and a bottle at the stock; what a litre of your "
+        "own milk "
         "and an hour are worth stands among the house values.",
     ),
 }

@@ -17,7 +17,7 @@ from openpail.work.made import given_to
 MINUTES_OF_DAY = 1440
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Against:
     """Something that stands against a make begun so.
 
@@ -33,7 +33,7 @@ class Against:
     lacks: str = ""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Busy:
     """Quiet hours, and every other make with what it takes, by its name.
 
@@ -68,7 +68,7 @@ class Busy:
         if not wanted:
             return []
         number, at = wanted[0]
-        return [Against(moment_of(at), planned[number].step.title, len(wanted) - 1)]
+        return [Against(at=moment_of(at), step=planned[number].step.title, more=len(wanted) - 1)]
 
     def _clashes(self, made: Placed) -> list[Against]:
         """Another make that wants the hands, the vat, the press or a mould at the same time."""
@@ -82,7 +82,7 @@ class Busy:
                 ]
                 if both:
                     called = self.names.get(thing, thing)
-                    found.append(Against(moment_of(min(both)), thing=called, by=name))
+                    found.append(Against(at=moment_of(min(both)), thing=called, by=name))
         return found
 
 
@@ -90,7 +90,9 @@ def busy(here: Here, days: int, others: Sequence[tuple[str, Placed]]) -> Busy:
     """The clock for so many days from today: the makes under way, and these others."""
     running = [(make.name, on_the_clock(here, make)) for make in here.under_way]
     last = datetime.combine(here.ahead(days), time(12), here.zone)
-    return Busy(quiet(here, days), [*running, *others], minute_of(last), here.names)
+    return Busy(
+        quiet=quiet(here, days), others=[*running, *others], until=minute_of(last), names=here.names
+    )
 
 
 def quiet(here: Here, days: int) -> list[Span]:

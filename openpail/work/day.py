@@ -26,7 +26,10 @@ def day_of(
     """
     standing = standing_of(here, make) if standing is None else standing
     recipe, sheet, now = recipe_of(make), makes.sheet_of(make), now or here.now
-    stream = [Reading("", at, celsius, ph) for at, celsius, ph in here.streams.get(make.id, ())]
+    stream = [
+        Reading(id="", at=at, celsius=celsius, ph=ph)
+        for at, celsius, ph in here.streams.get(make.id, ())
+    ]
     day = day_by(recipe, sheet, standing, started=make.started_at, now=now, stream=stream)
     step = day.current.planned.step if day.current else None
     if step is None or step.kind != "brine" or standing.in_brine(step.key):

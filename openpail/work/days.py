@@ -33,7 +33,7 @@ _SHORT = timedelta(minutes=15)
 _BEFORE_MIN = 10
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Stretch:
     """A part of a make on the clock: by hand or waiting, done or to come."""
 
@@ -44,7 +44,7 @@ class Stretch:
     done: bool = False
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Lane:
     """A make as it runs over its days, under way or planned."""
 
@@ -54,7 +54,7 @@ class Lane:
     stretches: tuple[Stretch, ...]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class CareOfDay:
     """How many pieces of one cheese want one care on a day; what is late is wanted today."""
 
@@ -64,7 +64,7 @@ class CareOfDay:
     pieces: int
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class DayAhead:
     """A day: what is due on it."""
 
@@ -91,7 +91,7 @@ def lane_of_make(here: Here, make: Make, day: MakeDay) -> Lane:
         what = step.planned.step
         done = step.done_at is not None
         found += _split(what.kind, step.begins, ends, what.hands_on_minutes, done=done)
-    return Lane(make.id, make.name, False, tuple(found))
+    return Lane(id=make.id, name=make.name, planned=False, stretches=tuple(found))
 
 
 def lane_of_plan(here: Here, each: Planned, made: Placed) -> Lane:
@@ -101,7 +101,7 @@ def lane_of_plan(here: Here, each: Planned, made: Placed) -> Lane:
     for step, (begins, ends) in zip(worked(here, each).steps, pairwise(edges), strict=True):
         what = step.step
         found += _split(what.kind, begins, ends, what.hands_on_minutes, done=False)
-    return Lane(each.row.id, each.name, True, tuple(found))
+    return Lane(id=each.row.id, name=each.name, planned=True, stretches=tuple(found))
 
 
 def _split(
@@ -110,9 +110,9 @@ def _split(
     """A step's hands at its beginning, then its wait."""
     between = min(ends, begins + timedelta(minutes=hands_min))
     if begins < between:
-        yield Stretch(words, begins, between, True, done)
+        yield Stretch(words=words, begins=begins, ends=between, hands_on=True, done=done)
     if between < ends:
-        yield Stretch(words, between, ends, False, done)
+        yield Stretch(words=words, begins=between, ends=ends, hands_on=False, done=done)
 
 
 def lanes(here: Here) -> list[Lane]:
@@ -135,7 +135,7 @@ def days(here: Here) -> list[DayAhead]:
         thaw = tuple(task for task in to_thaw if task.due == day)
         touched = tuple(each for each in cares if each.day == day)
         out = tuple(e for e in brines if e.stay.until and here.day_of(e.stay.until) == day)
-        found.append(DayAhead(day, touched, mine, thaw, out))
+        found.append(DayAhead(date=day, cares=touched, wanted=mine, tasks=thaw, brines=out))
     return found
 
 
@@ -145,7 +145,10 @@ def cares_by_day(here: Here, until: date) -> list[CareOfDay]:
     for group in groups(here, live(here, until), date.min, until):
         key = (max(group.due, here.today), group.care.words, group.name)
         found[key] = found.get(key, 0) + len(group.pieces)
-    return [CareOfDay(*key, pieces) for key, pieces in sorted(found.items())]
+    return [
+        CareOfDay(day=day, words=words, name=name, pieces=pieces)
+        for (day, words, name), pieces in sorted(found.items())
+    ]
 
 
 # ── the calendar ──
@@ -158,11 +161,13 @@ def entries(here: Here) -> Iterator[Entry]:
     for wanted in due(here, here.planned):
         if not wanted.done and wanted.what.sort != "kit":
             key = f"ready-{wanted.plan.row.id}-{wanted.what.key}"
-            yield Entry(key, wanted.what.words, wanted.day, more=f"for {wanted.plan.name}")
+            yield Entry(
+                uid=key, words=wanted.what.words, begins=wanted.day, more=f"for {wanted.plan.name}"
+            )
     yield from _brines(here)
     until = here.ahead(_FILE_DAYS)
     for task in tasks(here, until):
-        yield Entry(f"task-{task.id}", task.words, task.due)
+        yield Entry(uid=f"task-{task.id}", words=task.words, begins=task.due)
     yield from _cares(here, until)
 
 
@@ -177,7 +182,9 @@ def _cares(here: Here, until: date) -> Iterator[Entry]:
             lead = each.pieces[0].row.id
             key = f"care-{lead}-{each.care.stage}-{each.care.key}"
             words = _care_words(each)
-            yield Entry(key, words, begins, begins + _SHORT, each.place, rings=0)
+            yield Entry(
+                uid=key, words=words, begins=begins, ends=begins + _SHORT, more=each.place, rings=0
+            )
         else:
             rounds.setdefault((day, each.place), []).append(each)
     for (day, place), those in rounds.items():
@@ -196,7 +203,14 @@ def _round(here: Here, day: date, place: str, those: Sequence[CareGroup]) -> Ite
             words = f"{place.capitalize()}: {_care_words(mine[0])}"
         more = "; ".join(_care_words(each) for each in mine[:_MOST_IN_ROUND])
         ends = begins + max(_SHORT, timedelta(minutes=min(pieces, 60)))
-        yield Entry(f"round-{of}-{day.isoformat()}-{number}", words, begins, ends, more, rings=0)
+        yield Entry(
+            uid=f"round-{of}-{day.isoformat()}-{number}",
+            words=words,
+            begins=begins,
+            ends=ends,
+            more=more,
+            rings=0,
+        )
 
 
 def _called(here: Here, day: date, times: int) -> list[datetime]:
@@ -212,11 +226,15 @@ def _brines(here: Here) -> Iterator[Entry]:
         if turn and turn > here.now:
             at = _minute(turn)
             words = f"Turn it in {lies.tub.name}: {told}"
-            yield Entry(f"turn-{lies.stay.id}", words, at, at + _SHORT, rings=0)
+            yield Entry(
+                uid=f"turn-{lies.stay.id}", words=words, begins=at, ends=at + _SHORT, rings=0
+            )
         if lies.stay.until:
             at = _minute(lies.stay.until)
             words = f"Out of {lies.tub.name}: {told}"
-            yield Entry(f"brine-{lies.stay.id}", words, at, at + _SHORT, rings=0)
+            yield Entry(
+                uid=f"brine-{lies.stay.id}", words=words, begins=at, ends=at + _SHORT, rings=0
+            )
 
 
 def _care_words(each: CareGroup) -> str:
@@ -248,7 +266,9 @@ def _entry(uid: str, lane: Lane, block: Sequence[Stretch]) -> Entry:
     begins, ends = _minute(block[0].begins), _minute(block[-1].ends)
     ends = max(ends, begins + timedelta(minutes=1))
     told = f"{lane.name}: {', '.join(some)}"
-    return Entry(uid, told, begins, ends, ", ".join(words), rings=_BEFORE_MIN)
+    return Entry(
+        uid=uid, words=told, begins=begins, ends=ends, more=", ".join(words), rings=_BEFORE_MIN
+    )
 
 
 def _minute(moment: datetime) -> datetime:

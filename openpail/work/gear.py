@@ -87,17 +87,19 @@ def asked_at_press(
     yield, the whey. Raises NotHere for a tub that is not here."""
     recipe, sheet = recipe_of(make), makes.sheet_of(make)
     match deed:
-        case deeds.Loaded(step, load, press):
+        case deeds.Loaded(step=step, load_kg=load, press=press):
             at = in_moulds(here, make, recipe, sheet, standing)
             wanted = load_of(recipe, recipe.step(step), sheet, at) if load else None
             loads = {step: wanted.value} if wanted else {}
             return replace(bounds, loads=loads, crowded=taken(here, make, press))
-        case deeds.Moulded(_, count, key):
+        case deeds.Moulded(count=count, mould=key):
             return replace(bounds, crowded=too_few(here, make, key, count))
-        case deeds.InBrine(_, tub):
+        case deeds.InBrine(tub=tub):
             pieces = pieces_of(standing, sheet, recipe)
             mould = mould_of(here, make, standing)
-            return replace(bounds, crowded=crowded(here, make, recipe, pieces, mould, tub))
+            return replace(
+                bounds, crowded=crowded(here, make, recipe, pieces=pieces, mould=mould, tub_id=tub)
+            )
         case deeds.OutOfMould(weighed) if weighed and sum(weighed) > 0:
             return replace(bounds, weight_says=yielded(recipe, sheet, sum(weighed)))
         case deeds.WheyRan() | deeds.WheyWent():

@@ -36,7 +36,7 @@ _COOL_C, _BATH_C = 32.0, 8.0
 _SOON = timedelta(minutes=LONGEST_GAP_MIN - 1)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class HeatingAt:
     """A pasteurising as its page shows it.
 
@@ -154,7 +154,15 @@ def at(here: Here, heating_id: uuid.UUID) -> HeatingAt:
         cool_in = pasteurise.still_to_cool(since, _COOL_C, _BATH_C)
     litres = sum(slips.left_l(lot) for lot in lots)
     return HeatingAt(
-        row, here.vat(row.vat_id), lots, found, read, litres, look_by, cooling, cool_in
+        row=row,
+        vat=here.vat(row.vat_id),
+        lots=lots,
+        hold=found,
+        read=read,
+        litres=litres,
+        look_by=look_by,
+        cooling_min=cooling,
+        cool_in_min=cool_in,
     )
 
 
@@ -176,12 +184,16 @@ def _hold(
     unit: Degrees = "F" if row.unit == "F" else "C"
     return hold(
         told,
-        pasteurise.Milk(row.fat_pct, row.solids_pct, row.solids_measured),
+        pasteurise.Milk(
+            fat_pct=row.fat_pct,
+            total_solids_pct=row.solids_pct,
+            solids_measured=row.solids_measured,
+        ),
         unit,
-        row.thermometer_checked,
-        now_min,
-        stirred,
-        coldest,
+        is_checked=row.thermometer_checked,
+        now_min=now_min,
+        stirred=stirred,
+        coldest=coldest,
         with_air=True,
     )
 
@@ -207,7 +219,15 @@ def read(
     _check_open(row)
     pasteurise.check_heat(value, "F" if row.unit == "F" else "C")
     payload: dict[str, object] = {"value": value, "of_air": of_air}
-    heatings.tell(here.session, row, deed_id, heatings.READ, payload, here.now, here.person_id)
+    heatings.tell(
+        here.session,
+        row,
+        deed_id,
+        deed=heatings.READ,
+        payload=payload,
+        now=here.now,
+        person_id=here.person_id,
+    )
 
 
 def take_back(here: Here, heating_id: uuid.UUID, deed_id: uuid.UUID, target: uuid.UUID) -> None:
@@ -221,7 +241,16 @@ def take_back(here: Here, heating_id: uuid.UUID, deed_id: uuid.UUID, target: uui
     if found is None:
         raise RecordError("This reading is not in the record, or was taken back.")
     check_undo(found.arrived, here.now)
-    heatings.tell(here.session, row, deed_id, heatings.UNDONE, {}, here.now, here.person_id, target)
+    heatings.tell(
+        here.session,
+        row,
+        deed_id,
+        deed=heatings.UNDONE,
+        payload={},
+        now=here.now,
+        person_id=here.person_id,
+        amends=target,
+    )
 
 
 def close(here: Here, heating_id: uuid.UUID, *, stirred: bool, coldest: bool) -> Hold:

@@ -7,10 +7,11 @@ command. Whoever changes it says so with `forget`.
 from __future__ import annotations
 
 import uuid
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from dataclasses import replace
 from datetime import date, datetime, timedelta
 from functools import cached_property
+from typing import Any, cast
 from zoneinfo import ZoneInfo
 
 from sqlalchemy.orm import Session
@@ -69,10 +70,14 @@ class Here:
         self.overrides = overrides
         self.worked: dict[object, object] = {}
 
-    def forget(self, *names: str) -> None:
-        """Read these anew when they are next asked for; without a name, all that was kept."""
+    def forget(self, *parts: Callable[[Here], Any]) -> None:
+        """Read these anew when they are next asked for, named as what they are (`Here.tubs`);
+        without one, all that was kept."""
         kept = ("session", "dairy", "now", "person_id", "overrides", "worked")
-        for name in names or [each for each in self.__dict__ if each not in kept]:
+        every = [name for name in self.__dict__ if name not in kept]
+        # what the checker sees as a property of an instance is, of the class, the property itself
+        named = [cast("cached_property[Any]", part).attrname or "" for part in parts]
+        for name in named or every:
             self.__dict__.pop(name, None)
         self.worked.clear()
 
@@ -169,7 +174,12 @@ class Here:
     def outfit(self, vat: Vat, press: str = "", moulds: tuple[str, ...] = ()) -> Outfit:
         """A vat, press and moulds by what the clock knows them by; what is not there left out."""
         there = tuple(each for each in moulds if each in self.names)
-        return Outfit(vat_key(vat.id), press if press in self.names else "", there, self.names)
+        return Outfit(
+            vat=vat_key(vat.id),
+            press=press if press in self.names else "",
+            moulds=there,
+            names=self.names,
+        )
 
     def unit(self, dimension: Dimension) -> str:
         """The unit that a bare number means in this dairy."""
@@ -249,7 +259,7 @@ class Here:
     @cached_property
     def shelf(self) -> list[Lot]:
         """The stock as it stands."""
-        return stock.lots(self.session, self.dairy, self.now, self.today, self.house)
+        return stock.lots(self.session, self.dairy, self.now, today=self.today, house=self.house)
 
     @cached_property
     def lessons(self) -> Lessons:

@@ -19,7 +19,7 @@ from openpail.records.pieces.models import Piece
 from openpail.work.here import Here
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class LayAt:
     """Pieces that lay at a place from a day to a day (None: still there); the mean of its air, °C
     and %, with its least and most warmth, None where nobody read it; days that were not read."""
@@ -35,7 +35,7 @@ class LayAt:
     unread_days: int
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class CareTimes:
     """A care: its words, how often the piece had it that had it most, how many pieces had it, when
     it was last done."""
@@ -89,14 +89,17 @@ def _stays(here: Here, laid: Sequence[Piece]) -> Iterator[LayAt]:
     for (place, begins, left), labels in sorted(found.items(), key=lambda e: (e[0][1], e[0][0])):
         until = left or here.today
         read = [day for day in air.get(place, ()) if begins <= day.day <= until]
+        mean_c, low_c, high_c = _mean_c(read)
         yield LayAt(
-            place,
-            begins,
-            left,
-            tuple(labels),
-            *_mean_c(read),
-            _share(sum(day.sum_pct for day in read), sum(day.count_pct for day in read)),
-            max(0, (until - begins) // timedelta(days=1) + 1 - len(read)),
+            place=place,
+            begins=begins,
+            ends=left,
+            labels=tuple(labels),
+            mean_c=mean_c,
+            low_c=low_c,
+            high_c=high_c,
+            mean_pct=_share(sum(day.sum_pct for day in read), sum(day.count_pct for day in read)),
+            unread_days=max(0, (until - begins) // timedelta(days=1) + 1 - len(read)),
         )
 
 
@@ -133,4 +136,9 @@ def _cares(
         found.setdefault(words, {}).setdefault(row.label, []).append(at)
     for words, those in found.items():
         times = max(len(each) for each in those.values())
-        yield CareTimes(words, times, len(those), max(max(each) for each in those.values()))
+        yield CareTimes(
+            words=words,
+            times=times,
+            pieces=len(those),
+            last=max(max(each) for each in those.values()),
+        )

@@ -54,14 +54,25 @@ def _label(
     sheet = makes.sheet_of(makes.make(here.session, here.dairy, row.make_id))
     guard = guard_of(here, row, now)
     declared = any(each.key == "declared" for each in sheet.cautions)
-    milk = MilkSaid(now.of.animals, guard.raw, row.raw and not guard.raw, declared)
+    milk = MilkSaid(
+        animals=now.of.animals, raw=guard.raw, heated=row.raw and not guard.raw, declared=declared
+    )
     dates = Dates(
-        row.made_on,
-        plan.ready_from,
-        plan.eat_by,
-        course.sealed,
-        course.sealed_on,
-        guard.aged_days,
+        made=row.made_on,
+        ready=plan.ready_from,
+        until=plan.eat_by,
+        sealed=course.sealed,
+        sealed_on=course.sealed_on,
+        aged_days=guard.aged_days,
     )
     kg = weight(row.left_kg) if row.left_kg else ""
-    return label_of(row.label, now.recipe, milk, dates, row.marks, words, kg, code)
+    return label_of(
+        row.label,
+        now.recipe,
+        milk,
+        dates=dates,
+        marks=row.marks,
+        wording=words,
+        weight=kg,
+        code=code,
+    )

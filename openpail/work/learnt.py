@@ -33,7 +33,7 @@ class OfBottle:
         return 1 / self.learnt.factor
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class OfVat:
     """What the makes taught of a vat: kW that reach the milk, and °C that it goes on by."""
 
@@ -45,7 +45,7 @@ class OfVat:
     went_on: tuple[LessonRow, ...]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class OfAcid:
     """What the makes taught of an acid in the hot milk of some animals."""
 
@@ -65,7 +65,7 @@ class OfShare:
     taught: tuple[LessonRow, ...]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class AllLearnt:
     """All that was taught, and the makes that are left out of it. herds: by the animals' name, how
     long their milk takes to its first flocks against what is usual."""
@@ -98,32 +98,37 @@ def all_learnt(here: Here) -> AllLearnt:
     acids = {(row.of, row.name) for row in rows if row.sort == "acid"}
     vats = [vat for vat in here.vats if of("vat", str(vat.id)) or of("overshoot", str(vat.id))]
     return AllLearnt(
-        tuple(
+        bottles=tuple(
             OfBottle(name, known.bottles[key], of("bottle", key))
             for key, name in sorted(bottles.items(), key=lambda pair: pair[1])
             if key in known.bottles
         ),
-        tuple((_animals(name), learnt) for name, learnt in sorted(known.herds.items())),
-        tuple(
+        herds=tuple((_animals(name), learnt) for name, learnt in sorted(known.herds.items())),
+        vats=tuple(
             OfVat(
-                vat.name,
-                here.power(vat),
-                *overshoot(here, vat, here.house),
-                of("vat", str(vat.id)),
-                of("overshoot", str(vat.id)),
+                name=vat.name,
+                power=here.power(vat),
+                over_c=over_c,
+                over_n=over_n,
+                taught=of("vat", str(vat.id)),
+                went_on=of("overshoot", str(vat.id)),
             )
             for vat in vats
+            for over_c, over_n in [overshoot(here, vat, here.house)]
         ),
-        tuple(
+        acids=tuple(
             OfAcid(
-                acid, _animals(animals), _acid(here, acid, animals), _acid_rows(rows, acid, animals)
+                name=acid,
+                animals=_animals(animals),
+                learnt=_acid(here, acid, animals),
+                taught=_acid_rows(rows, acid, animals),
             )
             for acid, animals in sorted(acids)
         ),
-        _shares(rows, "yield", here.yield_learnt),
-        _shares(rows, "vigour", here.lively.get),
-        _shares(rows, "drying", lambda of: here.drying_learnt(uuid.UUID(of))),
-        tuple(lessons.left_out(here.session, here.dairy)),
+        yields=_shares(rows, "yield", here.yield_learnt),
+        cultures=_shares(rows, "vigour", here.lively.get),
+        places=_shares(rows, "drying", lambda of: here.drying_learnt(uuid.UUID(of))),
+        left_out=tuple(lessons.left_out(here.session, here.dairy)),
     )
 
 
@@ -153,4 +158,4 @@ def _acid_rows(rows: Sequence[LessonRow], acid: str, animals: str) -> tuple[Less
 
 def count(here: Here, make_id: uuid.UUID, event: uuid.UUID, *, counts: bool) -> Answer:
     """A make is left out of the learning, or counts again. Raises: NotHere."""
-    return tell(here, make_id, [Told(str(event), Counted(counts), here.now)])[0]
+    return tell(here, make_id, [Told(id=str(event), deed=Counted(counts), happened=here.now)])[0]

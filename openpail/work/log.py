@@ -68,7 +68,7 @@ _JUST_NOW = timedelta(minutes=2)
 Outcome = Literal["kept", "repeat", "met", "unknown", "refused"]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Answer:
     """What became of a deed.
 
@@ -127,43 +127,53 @@ class _Door:
     def take(self, told: Told) -> Answer:
         """Keep one deed, or say why not."""
         if told.id in self.told:
-            return Answer(told.id, "repeat")
+            return Answer(id=told.id, outcome="repeat")
         told = self._after_all(told)
         bounds = self._bounds(told)
         mends = isinstance(told.deed, Amended | Undone)
         if mends and told.amends not in self.told:
-            return Answer(told.id, "unknown", "What this would mend is not here.", "amends")
+            return Answer(
+                id=told.id,
+                outcome="unknown",
+                words="What this would mend is not here.",
+                field="amends",
+            )
         try:
             check(told, bounds)
             self._check_state(told)
         except (CraftError, RecordError) as error:
             field = error.about if isinstance(error, CraftError) else error.field
-            return Answer(told.id, "refused", error.words, field)
+            return Answer(id=told.id, outcome="refused", words=error.words, field=field)
         kept = Told(
-            told.id,
-            told.deed,
-            told.happened,
-            told.amends,
-            told.offset,
-            told.device,
-            told.counter,
-            self.now,
+            id=told.id,
+            deed=told.deed,
+            happened=told.happened,
+            amends=told.amends,
+            offset=told.offset,
+            device=told.device,
+            counter=told.counter,
+            arrived=self.now,
         )
         row = Kept(
-            "make",
-            self.make.id,
-            uuid.UUID(told.id),
-            told.deed.kind,
-            to_payload(told.deed),
-            told.happened,
-            told.at,
-            told.device,
-            told.counter,
-            uuid.UUID(told.amends) if told.amends else None,
+            subject="make",
+            subject_id=self.make.id,
+            id=uuid.UUID(told.id),
+            deed=told.deed.kind,
+            payload=to_payload(told.deed),
+            happened=told.happened,
+            at=told.at,
+            device=told.device,
+            counter=told.counter,
+            amends=uuid.UUID(told.amends) if told.amends else None,
         )
         here = self.here
         if not log.add(here.session, self.make.dairy_id, row, self.now, here.person_id):
-            return Answer(told.id, "refused", "This number belongs to another deed.", "id")
+            return Answer(
+                id=told.id,
+                outcome="refused",
+                words="This number belongs to another deed.",
+                field="id",
+            )
         self.told[told.id], self.changed = kept, True
         return self._answer(kept)
 
@@ -179,12 +189,12 @@ class _Door:
     def _bounds(self, told: Told) -> Bounds:
         """What a deed is held against. Only those that may be odd are held against the whole."""
         bounds = Bounds(
-            self.steps,
-            self.make.started_at,
-            self.milk_l,
-            self.now,
-            self.rested_at,
-            self.told,
+            steps=self.steps,
+            started=self.make.started_at,
+            milk_l=self.milk_l,
+            now=self.now,
+            rested_at=self.rested_at,
+            told=self.told,
             recipe=self.recipe,
         )
         if isinstance(told.deed, deeds.GivenUp):
@@ -221,13 +231,18 @@ class _Door:
 
     def _answer(self, told: Told) -> Answer:
         if not isinstance(told.deed, deeds.StepDone | deeds.StepSkipped | deeds.FirstFlocks):
-            return Answer(told.id, "kept")
+            return Answer(id=told.id, outcome="kept")
         standing = fold(self.recipe, self.told.values())
         if told.id not in standing.met:
-            return Answer(told.id, "kept")
+            return Answer(id=told.id, outcome="kept")
         step = getattr(told.deed, "step", "")
         title = self.recipe.step(step).title if step else "First flocks"
-        return Answer(told.id, "met", f"“{title}” was done before: it is done once.", "step")
+        return Answer(
+            id=told.id,
+            outcome="met",
+            words=f"“{title}” was done before: it is done once.",
+            field="step",
+        )
 
     def _check_state(self, told: Told) -> None:
         """What the craft cannot see: an ended make, a weighing or whey told before."""
@@ -257,10 +272,10 @@ class _Door:
     def _check_named(self, deed: deeds.Deed) -> None:
         """What a deed names by its id is here: bottles, a tub, a file."""
         match deed:
-            case deeds.StepDone(_, _, bottles):
+            case deeds.StepDone(bottles=bottles):
                 for key, lot in bottles.items():
                     self._check_bottle(key, lot)
-            case deeds.InBrine(_, tub):
+            case deeds.InBrine(tub=tub):
                 brining.check_tub(self.here, tub)
             case deeds.Felt(file=file) if file:
                 files.there(self.here.session, self.make, uuid.UUID(file))
@@ -286,7 +301,9 @@ class _Door:
         if standing.weighed:
             kg = sum(standing.pieces_kg)
             salt = salt_held(self.recipe, sheet, standing, kg, brined)
-            ripening.follow(here, make, self.recipe, standing, self.before, salt.value)
+            ripening.follow(
+                here, make, self.recipe, standing=standing, before=self.before, salt_pct=salt.value
+            )
             pieces.keep_salt(here.session, make, salt)
             stops = (acid_of(here, make, standing), foul(standing))
             marks = marks_of(sheet, stops, standing.word)
@@ -300,15 +317,15 @@ class _Door:
         at_press = now_at_press(self.recipe, standing.done)
         makes.keep_standing(here.session, make, standing, uuid.UUID(last.id), at_press=at_press)
         here.forget(
-            "under_way",
-            "waiting",
-            "shelf",
-            "lessons",
-            "_shares",
-            "lively",
-            "_vats",
-            "free",
-            "planned",
+            Here.under_way,
+            Here.waiting,
+            Here.shelf,
+            Here.lessons,
+            Here._shares,
+            Here.lively,
+            Here._vats,
+            Here.free,
+            Here.planned,
         )
 
 
@@ -366,9 +383,9 @@ def _keep_whey(
             here.session,
             here.dairy,
             make,
-            first.litres,
-            dict(made_of_whey(here, make).made_of),
-            first.at,
-            uuid.UUID(first.id),
-            here.person_id,
+            litres=first.litres,
+            made_of=dict(made_of_whey(here, make).made_of),
+            at=first.at,
+            lot_id=uuid.UUID(first.id),
+            person_id=here.person_id,
         )

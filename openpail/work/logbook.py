@@ -310,20 +310,22 @@ def like_this(here: Here, make_id: uuid.UUID) -> LikeThis:
     fat, protein = at.sheet.milk.fat.value, at.sheet.milk.protein.value
     milk = [
         ReferencePart(
-            each.lot.breed,
-            each.lot.treatment,
-            round(each.part.volume_l, 2),
-            "whey" if each.lot.kind == "whey" else "milk",
-            each.lot.homogenised,
-            round(fat, 2),
-            round(protein, 2),
+            breed=each.lot.breed,
+            treatment=each.lot.treatment,
+            volume_l=round(each.part.volume_l, 2),
+            stream="whey" if each.lot.kind == "whey" else "milk",
+            homogenised=each.lot.homogenised,
+            fat_pct=round(fat, 2),
+            protein_pct=round(protein, 2),
         )
         for each in page.milk
     ]
     kg = sum(at.standing.pieces_kg)
     weighed = kg > 0 and not at.standing.about
     moisture = yielded(at.recipe, at.sheet, kg).moisture_pct.value if weighed else None
-    found = recipe_like(at.recipe, at.sheet, at.standing, at.day, milk, moisture)
+    found = recipe_like(
+        at.recipe, at.sheet, at.standing, day=at.day, milk=milk, moisture_pct=moisture
+    )
     why = how_it_ate(_facts(here, make), page.outcome, make.number)
     row = recipes.newest_of(here.session, here.dairy, at.recipe.key)
     return LikeThis(found, row, why)

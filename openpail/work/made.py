@@ -97,10 +97,10 @@ def made_of_whey(here: Here, make: Make) -> WheyOf:
         recipe.family,
         milk.fat.value,
         milk.casein.value,
-        milk.protein.value,
-        milk.mass.value,
-        sheet.cheese.value,
-        sheet.house,
+        protein_pct=milk.protein.value,
+        milk_kg=milk.mass.value,
+        cheese_kg=sheet.cheese.value,
+        house=sheet.house,
     )
     parts = dict(zip(("fat", "protein", "casein"), left, strict=True))
     return WheyOf(kg / WHEY_KG_PER_L, parts)

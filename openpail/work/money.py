@@ -45,7 +45,9 @@ def _parts(
     for row in over_time.milk_paid(here.session, here.dairy, ids):
         # whey is what is left of a cheese that was paid for already
         paid = 0.0 if row.kind == "whey" and row.paid is None else row.paid
-        milk.setdefault(row.make_id, []).append(PaidMilk(row.name, row.breed, row.litres, paid))
+        milk.setdefault(row.make_id, []).append(
+            PaidMilk(name=row.name, breed=row.breed, litres=row.litres, paid=paid)
+        )
     stock: dict[uuid.UUID, list[PaidStock]] = {}
     for make_id, name, paid in over_time.stock_paid(here.session, here.dairy, ids):
         stock.setdefault(make_id, []).append(PaidStock(name, paid))

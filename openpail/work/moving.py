@@ -30,8 +30,15 @@ def to(here: Here, plan_id: uuid.UUID, begins: datetime) -> None:
     end = placed(here, each).ends + minute_of(begins) - minute_of(each.begins)
     there = clock(here, days_until(here, end), without=each)
     near = between(there.by_others(), minute_of(begins), end)
-    plans.move(here.session, here.dairy, each.row, begins, fit_out(here, each, near), here.now)
-    here.forget("planned")
+    plans.move(
+        here.session,
+        here.dairy,
+        each.row,
+        begins=begins,
+        given=fit_out(here, each, near),
+        now=here.now,
+    )
+    here.forget(Here.planned)
 
 
 def back_from(here: Here, plan_id: uuid.UUID, end: datetime) -> datetime:
@@ -63,8 +70,8 @@ def beside_each_other(here: Here) -> None:
         raise RecordError("They find no place beside each other: drop one, or move it by hand.")
     for each, made, outfit in zip(found, day.makes, given, strict=True):
         begins = moment_of(made.begins[0])
-        plans.move(here.session, here.dairy, each.row, begins, outfit, here.now)
-    here.forget("planned")
+        plans.move(here.session, here.dairy, each.row, begins=begins, given=outfit, now=here.now)
+    here.forget(Here.planned)
 
 
 def _not_before(here: Here, each: Planned) -> int:
@@ -101,10 +108,18 @@ def out_of_the_way(here: Here) -> None:
     for each, outfit, made in zip(found, given, placings, strict=True):
         if made.begins[0] != minute_of(each.begins):
             begins = moment_of(made.begins[0])
-            plans.move(here.session, here.dairy, each.row, begins, outfit, here.now, pushed=True)
+            plans.move(
+                here.session,
+                here.dairy,
+                each.row,
+                begins=begins,
+                given=outfit,
+                now=here.now,
+                pushed=True,
+            )
         elif outfit != each.given(here.gear):
             plans.give(here.session, each.row, outfit)
-    here.forget("planned")
+    here.forget(Here.planned)
 
 
 def _still_free(here: Here, each: Planned, taken: dict[str, list[tuple[int, int]]]) -> Outfit:

@@ -48,7 +48,7 @@ from openpail.work.here import Here
 from openpail.work.ripening import LivePiece, around, as_now, begun_of, floor_of, live, resting
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Telling:
     """One deed to be told of one piece: its id is made by whoever saw it."""
 
@@ -59,7 +59,7 @@ class Telling:
     at: datetime | None = None
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class OnePiece:
     """A piece with its make and recipe, where it stands, its plan, and what was told of it."""
 
@@ -93,7 +93,16 @@ def _one(here: Here, row: Piece, told: Sequence[DeedRow], days: int | None) -> O
     of = around(here, row.made_on)
     until = None if days is None else here.today + timedelta(days=days)
     plan = care_plan(now, of, until)
-    return OnePiece(row, make, recipe, now, standing, plan, of, tuple(told))
+    return OnePiece(
+        row=row,
+        make=make,
+        recipe=recipe,
+        now=now,
+        standing=standing,
+        plan=plan,
+        around=of,
+        told=tuple(told),
+    )
 
 
 def planned(here: Here, row: Piece) -> tuple[PieceNow, CarePlan]:
@@ -159,15 +168,25 @@ def _tell_one(here: Here, row: Piece, told: list[DeedRow], step: Telling) -> Non
     if isinstance(step.deed, deeds.PieceAmended):
         payload = {"change": dict(step.deed.change)}
     counter = len(told)
-    what = ("piece", row.id, step.id, step.deed.kind, payload, at, at)
-    log.add(
-        here.session,
-        here.dairy.id,
-        Kept(*what, counter=counter, amends=step.amends),
-        here.now,
-        here.person_id,
+    kept = Kept(
+        subject="piece",
+        subject_id=row.id,
+        id=step.id,
+        deed=step.deed.kind,
+        payload=payload,
+        happened=at,
+        at=at,
+        counter=counter,
+        amends=step.amends,
     )
-    new = PieceTold(str(step.id), step.deed, at, str(step.amends) if step.amends else None, counter)
+    log.add(here.session, here.dairy.id, kept, here.now, here.person_id)
+    new = PieceTold(
+        id=str(step.id),
+        deed=step.deed,
+        at=at,
+        amends=str(step.amends) if step.amends else None,
+        counter=counter,
+    )
     every = [*(pieces.as_told(each) for each in told), new]
     standing = fold(every, begun_of(here, row, before.recipe))
     who = {str(each.id): each.person_id for each in told} | {str(step.id): here.person_id}
@@ -191,20 +210,20 @@ def _follow_cut(here: Here, row: Piece, before: OnePiece, step: Telling, new: Pi
 def _check(here: Here, at: OnePiece, step: Telling, moment: datetime) -> None:
     row = at.row
     bounds = PieceBounds(
-        row.label,
-        row.name,
-        at.now,
-        at.plan,
-        at.standing,
-        at.around,
-        here.local(here.now),
-        row.laid_at,
-        guard_of(here, row, at.now),
-        partial(_whose, here),
-        partial(places_left, here, at.recipe),
-        expects_kg(here, at) if isinstance(step.deed, WeighedAgain) else None,
-        {str(each.id): each.arrived for each in at.told},
-        partial(_heavy, here),
+        label=row.label,
+        name=row.name,
+        piece=at.now,
+        plan=at.plan,
+        standing=at.standing,
+        around=at.around,
+        now=here.local(here.now),
+        laid_at=row.laid_at,
+        guard=guard_of(here, row, at.now),
+        whose=partial(_whose, here),
+        left=partial(places_left, here, at.recipe),
+        expects_kg=expects_kg(here, at) if isinstance(step.deed, WeighedAgain) else None,
+        told_at={str(each.id): each.arrived for each in at.told},
+        heavy=partial(_heavy, here),
     )
     checks.check(step.deed, moment, str(step.amends) if step.amends else None, bounds)
 
@@ -237,7 +256,7 @@ def places_left(here: Here, recipe: Recipe, place: str) -> int | None:
 # ── what is said of it ──
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class LainAt:
     """Where a piece lay, from when until when, and what the air was there; None where nobody can
     read it."""
@@ -249,7 +268,7 @@ class LainAt:
     air: AirOver | None
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Said:
     """What is said of a piece: why it is ready then, until when it is eaten and why, where it lay,
     what it loses, how long it aged, what speaks against its leaving, its parts and sisters."""
@@ -268,20 +287,22 @@ def said_of(here: Here, at: OnePiece) -> Said:
     """What is said of a piece beside its plan."""
     facts = with_cold(at.now, at.around)
     of, house = at.now.of, here.house
-    ready = why_ready(at.recipe, house, of, at.plan.ran, at.row.made_on, at.plan.ready)
+    ready = why_ready(
+        at.recipe, house, of, ran=at.plan.ran, made_on=at.row.made_on, at=at.plan.ready
+    )
     later, course = at.plan.ready.later, at.now.course
-    _, eaten = eat_by(at.recipe, at.row.made_on, later, course, facts, house)
+    _, eaten = eat_by(at.recipe, at.row.made_on, later, course=course, facts=facts, house=house)
     row = at.row
     parent = row.parent_id
     return Said(
-        ready,
-        eaten,
-        tuple(_lain(here, at)),
-        loss_of(here, at),
-        aged_days(course, at.around, here.today),
-        guard_of(here, row, at.now),
-        pieces.parts_of(here.session, row),
-        pieces.piece(here.session, here.dairy, parent) if parent else None,
+        ready=ready,
+        eat_by=eaten,
+        lain=tuple(_lain(here, at)),
+        loss=loss_of(here, at),
+        aged_days=aged_days(course, at.around, here.today),
+        guard=guard_of(here, row, at.now),
+        parts=pieces.parts_of(here.session, row),
+        whole=pieces.piece(here.session, here.dairy, parent) if parent else None,
     )
 
 
@@ -300,8 +321,10 @@ def _lain(here: Here, at: OnePiece) -> Iterator[LainAt]:
             stage = stages[each.stage]
             # a box has an air of its own: nobody reads that
             damp = None if "box" in stage.place.casefold() else stage.humidity_pct
-            air = over_stay(read, begins, until, stage.celsius, damp, here.house)
-        yield LainAt(each.place, each.shelf, each.begins, end, air)
+            air = over_stay(
+                read, begins, until, celsius=stage.celsius, humidity=damp, house=here.house
+            )
+        yield LainAt(place=each.place, shelf=each.shelf, begins=each.begins, ends=end, air=air)
 
 
 def _moment(here: Here, day: date) -> datetime:
@@ -349,7 +372,7 @@ def teach_drying(here: Here, at: OnePiece) -> None:
         there = days - (lain[-1].begins - row.made_on).days
         if lost > 0 and should >= _LEAST_TAUGHT_PCT and there >= _MOSTLY * days:
             at_ = row.laid_at + timedelta(days=days)
-            taught = ShareTaught(str(room.id), lost, should, at_)
+            taught = ShareTaught(of=str(room.id), seen=lost, expected=should, at=at_)
     make = makes.make(here.session, here.dairy, row.make_id)
     lessons.keep_shares(here.session, make, row.id, {"drying": taught})
 
@@ -442,6 +465,8 @@ def for_each(
 ) -> list[Telling]:
     """The same deed for several pieces; that of the first has the id of the batch itself."""
     return [
-        Telling(each, deed, batch if each == first else uuid.uuid5(batch, str(each)))
+        Telling(
+            piece_id=each, deed=deed, id=batch if each == first else uuid.uuid5(batch, str(each))
+        )
         for each in ids
     ]

@@ -31,7 +31,7 @@ _FAR_C, _FAR_PCT = 8.0, 25.0
 _LEAST_WORDS = 10
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class AirWanted:
     """What the cheeses of one kind in a place want of its air, and how many they are."""
 
@@ -42,7 +42,7 @@ class AirWanted:
     is_out: bool
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class OnePlace:
     """A place with its air: the hours that were read, since when; what it was read at last and its
     dew point, °C; what was typed; stretches that nobody read; what lies there and wants what."""
@@ -70,15 +70,15 @@ def one(here: Here, room_id: uuid.UUID) -> OnePlace:
         dew = dew_point_c(last.celsius, last.humidity)
     unread = gaps([hour.begins for hour in hours], _GAP)
     return OnePlace(
-        row,
-        hours,
-        since,
-        last,
-        dew,
-        climate.typed(here.session, row, _TYPED),
-        [(a + timedelta(hours=1), b) for a, b in unread],
-        there,
-        _wants(there, last),
+        row=row,
+        hours=hours,
+        since=since,
+        last=last,
+        dew_c=dew,
+        typed=climate.typed(here.session, row, _TYPED),
+        gaps=[(a + timedelta(hours=1), b) for a, b in unread],
+        there=there,
+        wants=_wants(there, last),
     )
 
 
@@ -93,7 +93,13 @@ def _wants(there: Sequence[LivePiece], last: Value | None) -> list[AirWanted]:
         is_out = warm is not None and not stage.celsius.low <= warm <= stage.celsius.high
         key = (each.row.name, number)
         before = found[key].count if key in found else 0
-        found[key] = AirWanted(each.row.name, before + 1, stage.celsius, stage.humidity_pct, is_out)
+        found[key] = AirWanted(
+            name=each.row.name,
+            count=before + 1,
+            celsius=stage.celsius,
+            humidity=stage.humidity_pct,
+            is_out=is_out,
+        )
     return sorted(found.values(), key=lambda wants: wants.name)
 
 
@@ -101,6 +107,7 @@ def read_by_hand(
     here: Here,
     room_id: uuid.UUID,
     celsius: float | None,
+    *,
     humidity: float | None,
     deed_id: uuid.UUID,
     at: datetime | None = None,
@@ -121,7 +128,15 @@ def read_by_hand(
     if deed_id in log.there(here.session, here.dairy.id, [deed_id]):
         return
     payload = {"celsius": celsius, "humidity": humidity, "word": word}
-    kept = Kept("room", row.id, deed_id, "air_read", payload, moment, moment)
+    kept = Kept(
+        subject="room",
+        subject_id=row.id,
+        id=deed_id,
+        deed="air_read",
+        payload=payload,
+        happened=moment,
+        at=moment,
+    )
     log.add(here.session, here.dairy.id, kept, here.now, here.person_id)
     climate.take(here.session, row, [Value(moment, celsius, humidity)], "typed", here.day_of)
     here.forget()
@@ -146,7 +161,16 @@ def not_read(here: Here, room_id: uuid.UUID, at: datetime, deed_id: uuid.UUID) -
     if not told:
         raise NotPossible("Nothing was typed of it then.")
     check_undo(told[-1].arrived, here.now)
-    kept = Kept("room", row.id, deed_id, "undo", {}, here.now, here.now, amends=told[-1].id)
+    kept = Kept(
+        subject="room",
+        subject_id=row.id,
+        id=deed_id,
+        deed="undo",
+        payload={},
+        happened=here.now,
+        at=here.now,
+        amends=told[-1].id,
+    )
     if log.add(here.session, here.dairy.id, kept, here.now, here.person_id):
         day = here.day_of(at)
         first = here.local(at).replace(hour=0, minute=0, second=0, microsecond=0)
@@ -154,7 +178,7 @@ def not_read(here: Here, room_id: uuid.UUID, at: datetime, deed_id: uuid.UUID) -
     here.forget()
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Taken:
     """What came of a file or of the logger: values that came and were new, lines that were not
     read, stretches without a value."""
@@ -177,7 +201,7 @@ def take_file(here: Here, room_id: uuid.UUID, values: Sequence[Value]) -> Taken:
         )
     new = climate.take(here.session, row, values, "file", here.day_of)
     here.forget()
-    return Taken(len(values), new, 0, gaps([each.at for each in values], _GAP))
+    return Taken(came=len(values), new=new, broken=0, gaps=gaps([each.at for each in values], _GAP))
 
 
 def read_logger(here: Here, room_id: uuid.UUID) -> Taken:
@@ -196,4 +220,4 @@ def read_logger(here: Here, room_id: uuid.UUID) -> Taken:
     here.forget()
     begins = [after] if last else []
     moments = [*begins, *(each.at for each in values)]
-    return Taken(len(values), new, told.broken, gaps(moments, _GAP))
+    return Taken(came=len(values), new=new, broken=told.broken, gaps=gaps(moments, _GAP))

@@ -49,7 +49,7 @@ _MOST_STARTS = 5
 _SOON = timedelta(hours=2)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PlanWorked:
     """A planned make as its milk and its vat have it; no sheet when the milk is gone or unfit, or
     when it cannot be worked out: `fault` says why."""
@@ -83,11 +83,28 @@ def _worked(here: Here, each: Planned) -> PlanWorked:
     recipe = recipe_file.read_version(each.version)
     lots = tuple(_lots(here, each))
     if not any(litres > 0 for _, litres in lots):
-        return PlanWorked(recipe, laid_out(recipe), lots, None, (), False, {})
+        return PlanWorked(
+            recipe=recipe,
+            steps=laid_out(recipe),
+            lots=lots,
+            sheet=None,
+            ready=(),
+            raw=False,
+            warm={},
+        )
     try:
         return _of_its_milk(here, each, recipe, lots)
     except FAULTS as fault:  # the plan keeps the recipe's lengths, and its page says why
-        return PlanWorked(recipe, laid_out(recipe), lots, None, (), False, {}, words_of(fault))
+        return PlanWorked(
+            recipe=recipe,
+            steps=laid_out(recipe),
+            lots=lots,
+            sheet=None,
+            ready=(),
+            raw=False,
+            warm={},
+            fault=words_of(fault),
+        )
 
 
 def _of_its_milk(
@@ -98,11 +115,11 @@ def _of_its_milk(
     blend = pour(pours, here.house)
     learnt = here.lessons.bottles.get(rennet_lot(recipe, bottles), NOTHING_LEARNT)
     job = Job(
-        recipe,
-        blend,
-        here.house,
-        bottles,
-        dairies.ways_of(here.dairy),
+        recipe=recipe,
+        milk=blend,
+        house=here.house,
+        bottles=bottles,
+        ways=dairies.ways_of(here.dairy),
         learnt=learnt,
         yield_learnt=here.yield_learnt(recipe.key),
         lively=here.lively,
@@ -116,13 +133,22 @@ def _of_its_milk(
     lacking = missing(recipe, sheet, bottles, left)
     given = each.given(here.gear)
     return PlanWorked(
-        recipe,
-        steps_in(recipe, sheet, warm),
-        lots,
-        sheet,
-        ready(recipe, sheet, litres, given, lacking, frozen, here.house, cloths(here)),
-        job.is_raw(),
-        warm,
+        recipe=recipe,
+        steps=steps_in(recipe, sheet, warm),
+        lots=lots,
+        sheet=sheet,
+        ready=ready(
+            recipe,
+            sheet,
+            litres,
+            given=given,
+            lacking=lacking,
+            frozen=frozen,
+            house=here.house,
+            cloths=cloths(here),
+        ),
+        raw=job.is_raw(),
+        warm=warm,
     )
 
 
@@ -147,7 +173,7 @@ def _lots(here: Here, each: Planned) -> list[tuple[MilkLot, float]]:
 # ── made ready ──
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Due:
     """What a planned make wants ready, the day it is due, whether it is ready, or late."""
 
@@ -170,7 +196,9 @@ def due(here: Here, planned: Sequence[Planned]) -> list[Due]:
         for what in worked(here, each).ready:
             day = each.row.day - timedelta(days=what.days_before)
             done = what.key in each.row.ready
-            found.append(Due(each, what, day, done, not done and day < here.today))
+            found.append(
+                Due(plan=each, what=what, day=day, done=done, late=not done and day < here.today)
+            )
     return sorted(found, key=lambda each: each.day)
 
 
@@ -262,12 +290,14 @@ def fit_out(here: Here, each: Planned, taken: Taken) -> Outfit:
     dairy lists none that will do."""
     made, has = worked(here, each), each.given(here.gear)
     try:
-        return outfit(made.steps, made.cheese_kg, has.vat, here.gear, taken, here.names)
+        return outfit(
+            made.steps, made.cheese_kg, has.vat, gear=here.gear, taken=taken, names=here.names
+        )
     except NotPossible:
         return has
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Look:
     """A planned make as its page shows it."""
 
@@ -296,17 +326,17 @@ def look(here: Here, plan_id: uuid.UUID) -> Look:
     found = ((handy(((a, b),), a), b) for a, b in spans if b - a >= _LEAST_SPAN or len(spans) < 3)
     starts = [(moment_of(a), moment_of(b)) for a, b in found if a is not None]
     return Look(
-        each,
-        work,
-        each.given(here.gear),
-        made,
-        (*there.against(work.steps, made), *_frozen_still(here, each, work)),
-        tuple(span for span in starts if span[0] != each.begins)[:_MOST_STARTS],
-        tuple(due(here, [each])),
-        tuple(promised_twice(here, each)),
-        all(part is None for part in each.row.lots.values()),
-        not any(slips.in_freezer(lot) for lot, _ in work.lots),
-        each.begins - here.now < _SOON,
+        plan=each,
+        worked=work,
+        given=each.given(here.gear),
+        made=made,
+        against=(*there.against(work.steps, made), *_frozen_still(here, each, work)),
+        starts=tuple(span for span in starts if span[0] != each.begins)[:_MOST_STARTS],
+        due=tuple(due(here, [each])),
+        twice=tuple(promised_twice(here, each)),
+        whole=all(part is None for part in each.row.lots.values()),
+        thawed=not any(slips.in_freezer(lot) for lot, _ in work.lots),
+        soon=each.begins - here.now < _SOON,
     )
 
 
@@ -318,13 +348,14 @@ def _frozen_still(here: Here, each: Planned, work: PlanWorked) -> Iterator[Again
             words = (
                 f"{lot.name} is in the freezer, and thaws in the fridge for {so_many(days, 'day')}"
             )
-            yield Against(each.begins, lacks=words)
+            yield Against(at=each.begins, lacks=words)
 
 
 def plan(
     here: Here,
     recipe_key: str,
     vat: Vat,
+    *,
     lots: Mapping[uuid.UUID, float | None],
     begins: datetime,
     given: Outfit,
@@ -345,9 +376,17 @@ def plan(
                 f"{lot.name}: {free:.1f} L is free; the rest stands poured at the Bench.", "lot"
             )
     row = plans.plan(
-        here.session, here.dairy, recipe_key, vat, wanted, begins, here.now, here.house, given
+        here.session,
+        here.dairy,
+        recipe_key,
+        vat=vat,
+        lots=wanted,
+        begins=begins,
+        now=here.now,
+        house=here.house,
+        given=given,
     )
-    here.forget("planned")
+    here.forget(Here.planned)
     return row
 
 
@@ -371,4 +410,4 @@ def to_the_bench(here: Here, plan_id: uuid.UUID) -> Bench:
 def drop(here: Here, plan_id: uuid.UUID) -> None:
     """It is planned no more. Raises NotHere."""
     plans.drop(here.session, here.plan(plan_id).row)
-    here.forget("planned")
+    here.forget(Here.planned)

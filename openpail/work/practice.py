@@ -39,7 +39,7 @@ _SEEDS = 1_000_000
 NO_MISHAPS: frozenset[Mishap] = frozenset()
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ToPractise:
     """What is to be practised: a recipe, with lots of the shelf or, without one, the milk that it
     was written for; in which vat, None for one that suits; with which mishaps; surprise: two of
@@ -131,11 +131,21 @@ def _of_lots(here: Here, wanted: ToPractise) -> tuple[str, World]:
     if worked.sheet is None:
         raise NotPossible(worked.refusal)
     _, warm = sheets.steps_of(here, worked, asked.vat)
-    sheet = freeze(worked.job, worked.sheet, worked.cautions, asked.version.document, warm=warm)
+    sheet = freeze(
+        worked.job, worked.sheet, worked.cautions, document=asked.version.document, warm=warm
+    )
     litres = sum(draw.litres for draw in worked.draws)
     celsius = sum(slips.celsius_of(d.lot, here.house) * d.litres for d in worked.draws) / litres
     milk = ", ".join(draw.lot.name for draw in worked.draws)
-    return milk, World(worked.recipe, sheet, litres, celsius, _kw(here, asked.vat), NO_MISHAPS, 0)
+    return milk, World(
+        recipe=worked.recipe,
+        sheet=sheet,
+        litres=litres,
+        celsius=celsius,
+        power_kw=_kw(here, asked.vat),
+        mishaps=NO_MISHAPS,
+        seed=0,
+    )
 
 
 def _of_its_own(here: Here, wanted: ToPractise) -> tuple[str, World]:
@@ -144,14 +154,24 @@ def _of_its_own(here: Here, wanted: ToPractise) -> tuple[str, World]:
     recipe, house = recipe_file.read_version(version), here.house
     blend = pour(reference_pours(recipe, house), house)
     bottles = stock.chosen(recipe, here.shelf, house, {})
-    job = Job(recipe, blend, house, bottles, dairies.ways_of(here.dairy))
+    job = Job(
+        recipe=recipe, milk=blend, house=house, bottles=bottles, ways=dairies.ways_of(here.dairy)
+    )
     litres = sum(part.volume_l for part in recipe.reference)
     vat = here.vat(wanted.vat_id) if wanted.vat_id else _that_takes(here, litres)
     celsius = _WHEY_C if recipe.family == "whey" else _FRIDGE_C
     power = here.power(vat) if vat else None
     warm = warmings(recipe, InVat(blend.mass, celsius, power))
-    sheet = freeze(job, adapt(job), (), version.document, warm=warm)
-    return "", World(recipe, sheet, litres, celsius, _kw(here, vat), NO_MISHAPS, 0)
+    sheet = freeze(job, adapt(job), (), document=version.document, warm=warm)
+    return "", World(
+        recipe=recipe,
+        sheet=sheet,
+        litres=litres,
+        celsius=celsius,
+        power_kw=_kw(here, vat),
+        mishaps=NO_MISHAPS,
+        seed=0,
+    )
 
 
 def _that_takes(here: Here, litres: float) -> Vat | None:

@@ -43,7 +43,7 @@ class MouldChoice:
     ours: bool
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class InTub:
     """The tub that it lies in now: what is told of its stay, and how."""
 
@@ -146,7 +146,9 @@ class AtPress:
     def pressing_of(self, step: RecipeStep) -> Pressing:
         """One of its pressings, for these moulds."""
         press = self.press.press if self.press else None
-        return pressing(self.recipe, step, self.sheet, self.moulds, press, self.here.things)
+        return pressing(
+            self.recipe, step, self.sheet, at=self.moulds, press=press, things=self.here.things
+        )
 
     @property
     def is_loaded(self) -> bool:
@@ -252,11 +254,11 @@ class AtPress:
         )
         mould = mould_of(self.here, self.make, self.standing)
         return InTub(
-            tub,
-            standing,
-            stay,
-            plan_in(self.here, self.make, self.standing, step, tub, went_into),
-            covers(self.here, tub, self.pieces_kg, mould),
+            tub=tub,
+            standing=standing,
+            stay=stay,
+            plan=plan_in(self.here, self.make, self.standing, step=step, tub=tub, stands=went_into),
+            covers=covers(self.here, tub, self.pieces_kg, mould),
         )
 
     @cached_property

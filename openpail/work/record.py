@@ -30,14 +30,17 @@ def record_of(here: Here, make: Make) -> Record:
     standing = standing_of(here, make)
     slow = acid_of(here, make, standing)
     return Record(
-        recipe_of(make),
-        makes.sheet_of(make),
-        standing,
-        day_of(here, make, standing),
-        here.now,
-        dict(_milk_says(here, make)),
-        f"{slow.title.rstrip('.')}: {slow.words}" if slow and slow.level == "stop" else "",
-        not _asks_ph(make) or checks.ph_today(here.session, here.dairy, here.today, here.day_of),
+        recipe=recipe_of(make),
+        sheet=makes.sheet_of(make),
+        standing=standing,
+        day=day_of(here, make, standing),
+        now=here.now,
+        milk_says=dict(_milk_says(here, make)),
+        acid_slow=f"{slow.title.rstrip('.')}: {slow.words}"
+        if slow and slow.level == "stop"
+        else "",
+        meter_checked=not _asks_ph(make)
+        or checks.ph_today(here.session, here.dairy, here.today, here.day_of),
     )
 
 
@@ -63,7 +66,7 @@ def _milk_says(here: Here, make: Make) -> Iterable[tuple[str, str]]:
 # ── help ──
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class HelpAt:
     """Help at the vat: all signs, the chosen one, its chosen answer, and the causes in order."""
 
@@ -93,14 +96,14 @@ def help_at(here: Here, make_id: uuid.UUID, sign: str = "", answer: int | None =
         branch = chosen.answers[answer]
     causes = likely(branch.ends, facts_of(record)) if branch else ()
     return HelpAt(
-        make,
-        every,
-        sum(kind in each.at for each in every) if kind else 0,
-        chosen,
-        branch,
-        causes,
-        _taken(record, sign),
-        current.planned.step.title if current else "",
+        make=make,
+        signs=every,
+        here_first=sum(kind in each.at for each in every) if kind else 0,
+        sign=chosen,
+        answer=branch,
+        causes=causes,
+        taken=_taken(record, sign),
+        step=current.planned.step.title if current else "",
     )
 
 
@@ -131,7 +134,9 @@ def before_list(here: Here, make: Make, litres: float) -> Listed:
     recipe, sheet = recipe_of(make), makes.sheet_of(make)
     wanted = kit(recipe, sheet, litres, given_to(here, make), cloths(here))
     full = _no_place(here, make)
-    things = before(recipe, sheet, litres, vat.brim_l, wanted, sheet.house, full)
+    things = before(
+        recipe, sheet, litres, brim_l=vat.brim_l, kit=wanted, house=sheet.house, full=full
+    )
     return _ticked(here, make, things)
 
 

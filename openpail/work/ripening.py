@@ -89,7 +89,13 @@ def _kept(here: Here, since: date | None) -> _Shared:
         if len(_KEPT) >= _MOST_KEPT:
             _KEPT.clear()
         warmth = RoomWarmth(read, here.house)
-        of = Around(here.today, here.house, warmth, rooms, here.dairy.house_day)
+        of = Around(
+            today=here.today,
+            house=here.house,
+            warmth=warmth,
+            rooms=rooms,
+            house_day=here.dairy.house_day,
+        )
         found = _KEPT[key] = _Shared(of, {})
     return found
 
@@ -137,7 +143,15 @@ def _planned(
         if of_make not in known:
             known[of_make] = known_from_json(json.loads(row.facts), row.raw)
         recipe = recipes[row.version_id]
-        now = PieceNow(recipe, row.made_on, course, *known[of_make], row.mass_kg)
+        of_piece, facts = known[of_make]
+        now = PieceNow(
+            recipe=recipe,
+            made_on=row.made_on,
+            course=course,
+            of=of_piece,
+            facts=facts,
+            kg=row.mass_kg,
+        )
         kg = row.mass_kg if row.version_id in rubbed else 0.0
         key = (until, *row.alike, of_course, kg)
         plan = of.plans.get(key)
@@ -152,7 +166,14 @@ def _planned(
 def as_now(here: Here, row: Piece, recipe: Recipe) -> PieceNow:
     """A piece as its plan needs it."""
     made, facts = known_from_json(row.facts, row.raw)
-    return PieceNow(recipe, row.made_on, from_json(row.course), made, facts, row.mass_kg)
+    return PieceNow(
+        recipe=recipe,
+        made_on=row.made_on,
+        course=from_json(row.course),
+        of=made,
+        facts=facts,
+        kg=row.mass_kg,
+    )
 
 
 def next_care(here: Here, row: Piece, recipe: Recipe) -> DueCare | None:
@@ -172,11 +193,11 @@ def stays_of(here: Here) -> list[Stay]:
             place = each.place if now else of.place(each.now.recipe.stages[run.stage].place)
             begins = each.now.course.now.begins if now else run.begins
             ends = max(run.ends, here.today) if run is not ran[-1] else None
-            found.append(Stay(place, begins, ends, 1))
+            found.append(Stay(place=place, begins=begins, ends=ends, pieces=1))
     return found
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class CareGroup:
     """The same care, due on the same day, for pieces of one cheese at one place.
 
@@ -220,7 +241,11 @@ def groups(here: Here, these: Iterable[LivePiece], since: date, until: date) -> 
         those.sort(key=lambda pair: pair[0].due)
         care, first = those[0]
         together = tuple(each for _, each in those)
-        made.append(CareGroup(care.place, first.row.name, care, care.due, together))
+        made.append(
+            CareGroup(
+                place=care.place, name=first.row.name, care=care, due=care.due, pieces=together
+            )
+        )
     return sorted(made, key=lambda each: (each.due, each.place, each.pieces[0].row.label))
 
 
@@ -236,7 +261,7 @@ def floor_of(here: Here, recipe: Recipe) -> float:
 
 
 def follow(
-    here: Here, make: Make, recipe: Recipe, standing: Standing, before: Standing, salt_pct: float
+    here: Here, make: Make, recipe: Recipe, *, standing: Standing, before: Standing, salt_pct: float
 ) -> None:
     """The pieces of a make follow its deeds: laid down when they are weighed, weighed otherwise
     when that is mended. Parameters: standing and before; salt_pct that they hold."""
@@ -249,21 +274,21 @@ def follow(
             here.session,
             make,
             recipe.name,
-            recipe.family,
-            _wholes(here, make, recipe, standing, salt_pct, day),
-            day,
-            standing.weighed.at,
+            family=recipe.family,
+            wholes=_wholes(here, make, recipe, standing=standing, salt_pct=salt_pct, day=day),
+            made_on=day,
+            laid_at=standing.weighed.at,
             raw=sheet.milk.raw,
             about=standing.about,
         )
     elif standing.pieces_kg != before.pieces_kg:
-        wholes = _wholes(here, make, recipe, standing, salt_pct, day)
+        wholes = _wholes(here, make, recipe, standing=standing, salt_pct=salt_pct, day=day)
         rows = pieces.weighed_anew(here.session, make, wholes, about=standing.about)
         refold(here, rows, recipe)
 
 
 def _wholes(
-    here: Here, make: Make, recipe: Recipe, standing: Standing, salt_pct: float, day: date
+    here: Here, make: Make, recipe: Recipe, *, standing: Standing, salt_pct: float, day: date
 ) -> list[WholePiece]:
     """The pieces of a make as they are laid down."""
     sheet = makes.sheet_of(make)
@@ -282,7 +307,7 @@ def _wholes(
 def begun_of(here: Here, row: Piece, recipe: Recipe) -> Begun:
     """How a piece began."""
     stages = tuple(stage.key for stage in recipe.stages)
-    return Begun(row.mass_kg, from_json(row.begins), stages, here.zone)
+    return Begun(kg=row.mass_kg, course=from_json(row.begins), stages=stages, zone=here.zone)
 
 
 def refold(here: Here, rows: Iterable[Piece], recipe: Recipe) -> None:

@@ -61,7 +61,7 @@ _MOST_STARTS = 3
 _DAY_MIN = 1440
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class WhatIf:
     """What the maker tries against the plan.
 
@@ -87,7 +87,7 @@ class WhatIf:
         return any(each is not None for each in tried) or bool(self.own or self.left_out)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Asked:
     """The choices of a sheet: lots, recipe, vat, the what-ifs, and the plan it comes from."""
 
@@ -135,14 +135,16 @@ def ask(
         vat_id = bench.vat_id
     ways = dairies.ways_of(here.dairy)
     return Asked(
-        tuple(there[lot_id] for lot_id in lots),
-        bench,
-        key,
-        recipes.newest_of(here.session, here.dairy, key) if key else None,
-        here.vat(vat_id) if vat_id else _vat_that_suits(here, [there[lot_id] for lot_id in lots]),
-        _school(school) or ways.rennet,
-        what_if or WhatIf(),
-        plan_id,
+        lots=tuple(there[lot_id] for lot_id in lots),
+        bench=bench,
+        recipe_key=key,
+        version=recipes.newest_of(here.session, here.dairy, key) if key else None,
+        vat=here.vat(vat_id)
+        if vat_id
+        else _vat_that_suits(here, [there[lot_id] for lot_id in lots]),
+        school=_school(school) or ways.rennet,
+        what_if=what_if or WhatIf(),
+        plan_id=plan_id,
     )
 
 
@@ -179,7 +181,7 @@ def own_plan(here: Here, asked: Asked) -> Planned | None:
     return None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SheetWorked:
     """A sheet worked out, or the words why it cannot be.
 
@@ -279,62 +281,62 @@ def work_out(here: Here, asked: Asked) -> SheetWorked:
     ways = replace(dairies.ways_of(here.dairy), rennet=asked.school)
     learnt = here.lessons.bottles.get(rennet_lot(recipe, bottles), NOTHING_LEARNT)
     job = Job(
-        recipe,
-        blend,
-        house,
-        bottles,
-        ways,
-        what_if.celsius,
-        learnt,
-        what_if.ph,
-        what_if.own,
-        what_if.left_out,
-        what_if.as_written,
-        what_if.moved,
-        _acid_learnt(here, recipe, bottles, pours),
-        here.yield_learnt(recipe.key),
-        here.lively,
+        recipe=recipe,
+        milk=blend,
+        house=house,
+        bottles=bottles,
+        ways=ways,
+        renneting_c=what_if.celsius,
+        learnt=learnt,
+        renneting_ph=what_if.ph,
+        own=what_if.own,
+        left_out=what_if.left_out,
+        as_written=what_if.as_written,
+        moved=what_if.moved,
+        acid_learnt=_acid_learnt(here, recipe, bottles, pours),
+        yield_learnt=here.yield_learnt(recipe.key),
+        lively=here.lively,
     )
     used = [job.bottle(each) for each in recipe.ingredients]
     fitness = [(lot.name, slips.fitness_of(lot, here.known), not lot.bought) for lot in asked.lots]
-    cautions = for_sheet(recipe, blend, fitness, used, here.today, house)
+    cautions = for_sheet(recipe, blend, fitness, products=used, made_on=here.today, house=house)
     poured = _poured_at(here, asked)
     hold = _hold(here, asked, recipe, pours, poured)
     try:
         sheet = adapt(job)
     except CraftError as error:
         return SheetWorked(
-            recipe,
-            pours,
-            draws,
-            job,
-            lots,
-            None,
-            cautions,
-            (),
-            error.words,
-            error.about,
-            hold,
-            poured,
+            recipe=recipe,
+            pours=pours,
+            draws=draws,
+            job=job,
+            stock=lots,
+            sheet=None,
+            cautions=cautions,
+            notices=(),
+            refusal=error.words,
+            about=error.about,
+            hold=hold,
+            poured=poured,
         )
     left = {lot.product.lot: lot.row.left for lot in lots}
     lacking = missing(recipe, sheet, bottles, left)
     notices = (*_notices(here, lots, sheet), *_lacking(lacking, what_if))
     refusal = _room(here, asked, draws)
     return SheetWorked(
-        recipe,
-        pours,
-        draws,
-        job,
-        lots,
-        sheet,
-        cautions,
-        notices,
-        refusal,
-        "",
-        hold,
-        poured,
-        lacking,
+        recipe=recipe,
+        pours=pours,
+        draws=draws,
+        job=job,
+        stock=lots,
+        sheet=sheet,
+        cautions=cautions,
+        notices=notices,
+        refusal=refusal,
+        about="",
+        hold=hold,
+        poured=poured,
+        lacking=lacking,
     )
 
 
@@ -419,7 +421,7 @@ def _all_free(here: Here, lot: MilkLot) -> Draw:
     if not _parted(here, lot):
         return milk.all_of(lot)
     litres = here.free_l(lot)
-    return Draw(lot, litres, slips.kg_of(lot, litres))
+    return Draw(lot=lot, litres=litres, mass_kg=slips.kg_of(lot, litres))
 
 
 def _hold(
@@ -475,7 +477,7 @@ def _room(here: Here, asked: Asked, draws: tuple[Draw, ...]) -> str:
 # ── on the clock ──
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class When:
     """A make begun now: when it goes to rest, what stands against it, its press and moulds; and
     the next good starts. warm: minutes of its warmings, where the vat says."""
@@ -505,7 +507,7 @@ def when(here: Here, worked: SheetWorked, vat: Vat, plan: Planned | None) -> Whe
     planned, warm = steps_of(here, worked, vat)
     begin = minute_of(here.now)
     there = clock(here, int(planned[-1].end_min // _DAY_MIN) + 4, without=plan)
-    given, lacks = _given(here, worked, planned, vat, plan, there.by_others())
+    given, lacks = _given(here, worked, planned, vat=vat, plan=plan, taken=there.by_others())
     course = course_of(planned, begin, given, there.until)
     straight = as_it_comes(course, begin)
     starts = [
@@ -514,12 +516,12 @@ def when(here: Here, worked: SheetWorked, vat: Vat, plan: Planned | None) -> Whe
         if a <= begin + _AHEAD_MIN and b - a >= _LEAST_WINDOW_MIN
     ]
     return When(
-        moment_of(straight.ends),
-        (*lacks, *there.against(planned, straight)),
-        tuple(starts[:_MOST_STARTS]),
-        given,
-        warm,
-        _ready(here, worked, given),
+        ends=moment_of(straight.ends),
+        against=(*lacks, *there.against(planned, straight)),
+        starts=tuple(starts[:_MOST_STARTS]),
+        given=given,
+        warm=warm,
+        ready=_ready(here, worked, given),
     )
 
 
@@ -534,11 +536,11 @@ def _ready(here: Here, worked: SheetWorked, given: Outfit) -> tuple[Ready, ...]:
         worked.recipe,
         worked.sheet,
         worked.litres,
-        given,
-        worked.lacking,
-        frozen,
-        here.house,
-        cloths(here),
+        given=given,
+        lacking=worked.lacking,
+        frozen=frozen,
+        house=here.house,
+        cloths=cloths(here),
     )
 
 
@@ -546,6 +548,7 @@ def _given(
     here: Here,
     worked: SheetWorked,
     planned: tuple[PlannedStep, ...],
+    *,
     vat: Vat,
     plan: Planned | None,
     taken: Taken,
@@ -557,9 +560,11 @@ def _given(
     near = between(taken, begin, begin + round(planned[-1].end_min))
     cheese = worked.sheet.cheese.value if worked.sheet else 0.0
     try:
-        return outfit(planned, cheese, vat_key(vat.id), here.gear, near, here.names), ()
+        return outfit(
+            planned, cheese, vat_key(vat.id), gear=here.gear, taken=near, names=here.names
+        ), ()
     except NotPossible as lacks:
-        return here.outfit(vat), (Against(here.now, lacks=lacks.words),)
+        return here.outfit(vat), (Against(at=here.now, lacks=lacks.words),)
 
 
 # ── begun ──
@@ -584,23 +589,23 @@ def start(here: Here, asked: Asked, why: str = "") -> Make:
         worked.job,
         worked.sheet,
         worked.cautions,
-        asked.version.document,
-        at.given,
-        at.warm,
-        worked.asks,
+        document=asked.version.document,
+        given=at.given,
+        warm=at.warm,
+        asks=worked.asks,
     )
     make = makes.start(
         here.session,
         here.dairy,
         asked.version,
-        asked.vat,
-        worked.draws,
-        sheet,
-        here.house,
-        here.now,
-        why.strip(),
-        here.person_id,
-        asked.bench,
+        vat=asked.vat,
+        draws=worked.draws,
+        sheet=sheet,
+        house=here.house,
+        now=here.now,
+        note=why.strip(),
+        person_id=here.person_id,
+        bench=asked.bench,
     )
     if plan:
         plans.begun(here.session, plan.row, make)

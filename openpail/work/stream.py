@@ -38,7 +38,7 @@ class ProbeNow:
     is_silent: bool
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Collected:
     """What came of asking one probe: of which make, how many values were new, what was told of
     them; words, why it gave nothing."""
@@ -65,7 +65,7 @@ def _asked(here: Here, make: Make, vat: Vat) -> Collected:
     try:
         log = reader.since(vat.probe, after)
     except NoReading as silent:
-        return Collected(make, words=silent.words)
+        return Collected(make=make, words=silent.words)
     return take(here, make, log.values)
 
 
@@ -85,10 +85,10 @@ def take(here: Here, make: Make, readings: Sequence[ProbeReading]) -> Collected:
         for at in range(0, len(came), samples.MOST_AT_ONCE)
     )
     if not new:
-        return Collected(make)
-    here.forget("streams")
+        return Collected(make=make)
+    here.forget(Here.streams)
     answers = tell(here, make.id, list(_told(here, make)))
-    return Collected(make, new, sum(each.outcome == "kept" for each in answers))
+    return Collected(make=make, new=new, told=sum(each.outcome == "kept" for each in answers))
 
 
 def take_file(here: Here, make_id: uuid.UUID, readings: Sequence[ProbeReading]) -> Collected:
@@ -126,7 +126,7 @@ def _deed(make: Make, name: str, crossing: Crossing, band: Band) -> Told:
     note = f"the probe: {_WHERE[crossing.after]}, {band.low:g} to {band.high:g}"
     deed = ReadingTaken(**{name: value, "note": note})  # type: ignore[arg-type]
     key = uuid.uuid5(make.id, f"{DEVICE} {name} {crossing.at.isoformat()}")
-    return Told(str(key), deed, crossing.at, device=DEVICE)
+    return Told(id=str(key), deed=deed, happened=crossing.at, device=DEVICE)
 
 
 def shown(last: Sampled, now: datetime) -> ProbeNow:

@@ -96,11 +96,17 @@ def weigh(
     make = makes.make(here.session, here.dairy, make_id)
     before = standing_of(here, make).weighed
     if before is None:
-        return tell(here, make_id, [Told(str(deed_id), Weighed(pieces_kg, word, about), here.now)])[
-            0
-        ]
+        return tell(
+            here,
+            make_id,
+            [Told(id=str(deed_id), deed=Weighed(pieces_kg, word, about), happened=here.now)],
+        )[0]
     change = {"pieces_kg": list(pieces_kg), "word": word, "about": about}
-    return tell(here, make_id, [Told(str(deed_id), Amended(change), here.now, before.id)])[0]
+    return tell(
+        here,
+        make_id,
+        [Told(id=str(deed_id), deed=Amended(change), happened=here.now, amends=before.id)],
+    )[0]
 
 
 def on_the_scale(here: Here) -> float:

@@ -40,7 +40,7 @@ class TastingAt:
         return tuple(each for each in self.tastings if each.tastes and not each.is_blind)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class TableCounter:
     """What lies on the table's counter: pieces that are ready, the one whose window closes first
     in front; those that come soon; what is set out and not tasted by all. more: of the ready ones
@@ -62,10 +62,10 @@ def counter(here: Here) -> TableCounter:
     soon.sort(key=lambda each: (each.plan.ready.sooner, each.row.label))
     first, first_soon = _one_of_each(ready), _one_of_each(soon)
     return TableCounter(
-        tuple(first[:_MOST_READY]),
-        tuple(first_soon[:_MOST_READY]),
-        tuple(_set_out(here)),
-        max(0, len(first) - _MOST_READY),
+        ready=tuple(first[:_MOST_READY]),
+        soon=tuple(first_soon[:_MOST_READY]),
+        set_out=tuple(_set_out(here)),
+        more=max(0, len(first) - _MOST_READY),
     )
 
 
@@ -100,7 +100,7 @@ def set_out(
 ) -> None:
     """It is set out for those who taste. Raises: NotHere; CraftError by field."""
     names = tuple(name.strip() for name in tasters if name.strip())
-    piece.tell(here, [Telling(piece_id, TastingBegun(names, word), event)])
+    piece.tell(here, [Telling(piece_id=piece_id, deed=TastingBegun(names, word), id=event)])
 
 
 def taste(
@@ -112,12 +112,12 @@ def taste(
         make = piece.one(here, piece_id, 0).make
         kept = photos.keep(here, make.id, photo)
         tasted = tasted.with_file(str(kept.id))
-    piece.tell(here, [Telling(piece_id, tasted, event)])
+    piece.tell(here, [Telling(piece_id=piece_id, deed=tasted, id=event)])
 
 
 def open_to_all(here: Here, piece_id: uuid.UUID, tasting: str, event: uuid.UUID) -> None:
     """A tasting is opened before everybody tasted. Raises: NotHere; CraftError."""
-    piece.tell(here, [Telling(piece_id, TastingClosed(tasting), event)])
+    piece.tell(here, [Telling(piece_id=piece_id, deed=TastingClosed(tasting), id=event)])
 
 
 def of_pieces(here: Here, ids: Sequence[uuid.UUID]) -> dict[uuid.UUID, tuple[Tasting, ...]]:

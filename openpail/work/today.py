@@ -59,7 +59,7 @@ class NextThing:
     is_weighing: bool = False
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class TodayAt:
     """All that Today shows. next: the soonest that wants hands first."""
 
@@ -86,16 +86,18 @@ def today(here: Here) -> TodayAt:
         for lot in here.waiting
     ]
     return TodayAt(
-        wall(here, under_way),
-        heatings.running(here.session, here.dairy),
-        _next(here, under_way, due_now),
-        _wanted(here),
-        due_now,
-        [each for each in cares if each.due > here.today],
-        waiting,
-        _stock_says(here),
-        [lot for lot in here.shelf if lot.jar and here.day_of(lot.jar.feed_by) <= here.today],
-        tasks(here, until),
+        wall=wall(here, under_way),
+        heating=heatings.running(here.session, here.dairy),
+        next=_next(here, under_way, due_now),
+        wanted=_wanted(here),
+        cares=due_now,
+        coming=[each for each in cares if each.due > here.today],
+        waiting=waiting,
+        stock_says=_stock_says(here),
+        hungry=[
+            lot for lot in here.shelf if lot.jar and here.day_of(lot.jar.feed_by) <= here.today
+        ],
+        tasks=tasks(here, until),
     )
 
 

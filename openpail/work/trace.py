@@ -34,7 +34,7 @@ NOBODY = "nobody wrote to whom"
 LONGEST_RECALL = timedelta(hours=4)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Whom:
     """Who has cheese of it: kg, pieces, since when the first and the last of it."""
 
@@ -45,7 +45,7 @@ class Whom:
     last: datetime
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Traced:
     """What hangs together with something. came: what it was made of; of_it: what came of it, with
     its pieces; reached and behind, all of both by their ids, however few rows of them were read;
@@ -96,16 +96,16 @@ def trace(here: Here, sort: TraceSort, key: uuid.UUID, most: int | None = None) 
     for each in gone:
         went[each.kind] = went.get(each.kind, 0.0) + each.kg
     return Traced(
-        sort,
-        key,
-        words,
-        lineage.rows(session, dairy_id, behind, lineage.NONE, most),
-        lineage.rows(session, dairy_id, shown, ahead.makes, most),
-        ahead,
-        behind,
-        _whom(gone),
-        lineage.weights(session, dairy_id, ahead.makes),
-        went,
+        sort=sort,
+        id=key,
+        words=words,
+        came=lineage.rows(session, dairy_id, behind, lineage.NONE, most),
+        of_it=lineage.rows(session, dairy_id, shown, ahead.makes, most),
+        reached=ahead,
+        behind=behind,
+        whom=_whom(gone),
+        weights=lineage.weights(session, dairy_id, ahead.makes),
+        went_kg=went,
     )
 
 
@@ -134,11 +134,11 @@ def _whom(gone: Sequence[WentTo]) -> tuple[Whom, ...]:
             found.setdefault(each.to or NOBODY, []).append(each)
     whom = [
         Whom(
-            name,
-            sum(each.kg for each in those),
-            tuple(dict.fromkeys(label for each in those for label in each.labels)),
-            min(each.first for each in those),
-            max(each.last for each in those),
+            name=name,
+            kg=sum(each.kg for each in those),
+            labels=tuple(dict.fromkeys(label for each in those for label in each.labels)),
+            first=min(each.first for each in those),
+            last=max(each.last for each in those),
         )
         for name, those in found.items()
     ]
@@ -240,7 +240,14 @@ def begin(here: Here, sort: TraceSort, key: uuid.UUID, *, real: bool) -> Drill:
     """Begin a recall. Raises: NotHere; RecordError while one is under way."""
     words, _ = _start(here, sort, key)
     return drills.begin(
-        here.session, here.dairy, sort, key, words, here.now, here.person_id, real=real
+        here.session,
+        here.dairy,
+        sort,
+        subject_id=key,
+        words=words,
+        now=here.now,
+        person_id=here.person_id,
+        real=real,
     )
 
 

@@ -21,7 +21,7 @@ from openpail.work.logbook import look_anew
 _MOST_LISTED = 60
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class TrialSeen:
     """A trial: its row, its cheese, its makes and on which side each stands, the makes that could
     be put on one, whether the next is to be made the new way, and what they say."""
@@ -57,12 +57,12 @@ def seen(here: Here, trial_id: uuid.UUID) -> TrialSeen:
             facts[is_new].append(from_plain(kept[make_id]))
     shown = [each for each in listed if each.id in sides or each.started_at >= row.begun_at]
     return TrialSeen(
-        row,
-        recipe,
-        sides,
-        tuple(shown),
-        next_is_new(str(row.id), {str(key): new for key, new in sides.items()}),
-        said(facts[True], facts[False], row.fact),
+        row=row,
+        recipe=recipe,
+        sides=sides,
+        makes=tuple(shown),
+        next_is_new=next_is_new(str(row.id), {str(key): new for key, new in sides.items()}),
+        said=said(facts[True], facts[False], row.fact),
     )
 
 

@@ -27,6 +27,7 @@ def tell(
     here: Here,
     tub_id: uuid.UUID,
     deed: TubDeed,
+    *,
     deed_id: uuid.UUID,
     amends: uuid.UUID | None = None,
     at: datetime | None = None,
@@ -41,17 +42,28 @@ def tell(
     moment = at or here.now
     known = brine.told(here.session, row)
     mends = str(amends) if amends else None
-    told = TubTold(str(deed_id), deed, moment, mends, len(known))
+    told = TubTold(id=str(deed_id), deed=deed, at=moment, amends=mends, counter=len(known))
     if isinstance(deed, TubUndone):
         _check_undone(here, row, known, told)
     lying = sum(each.pieces for each, _ in here.lying.get(row.id, ()))
-    tub_checks.check(told, brine.standing_of(row), row.size.volume_l, here.now, lying, here.house)
+    tub_checks.check(
+        told, brine.standing_of(row), row.size.volume_l, now=here.now, lying=lying, house=here.house
+    )
     payload, counter = tub_deeds.to_payload(deed), told.counter
-    what = ("brine", row.id, deed_id, deed.kind, payload, moment, moment)
-    kept = Kept(*what, counter=counter, amends=amends)
+    kept = Kept(
+        subject="brine",
+        subject_id=row.id,
+        id=deed_id,
+        deed=deed.kind,
+        payload=payload,
+        happened=moment,
+        at=moment,
+        counter=counter,
+        amends=amends,
+    )
     log.add(here.session, here.dairy.id, kept, here.now, here.person_id)
     refold(here, row)
-    here.forget("tubs")
+    here.forget(Here.tubs)
 
 
 def _check_undone(here: Here, row: Tub, known: list[TubTold], told: TubTold) -> None:
@@ -77,7 +89,7 @@ def make_brine(
     """
     salt = salt_for(water_l, pct).value
     litres = (water_l + salt) / density_20(pct)
-    tell(here, tub_id, Made(litres, pct, whey), deed_id)
+    tell(here, tub_id, Made(litres, pct, whey), deed_id=deed_id)
     return salt
 
 

@@ -80,7 +80,7 @@ class Whey:
     recipes: tuple[str, ...]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Addition:
     """What a step gives: its line, the dose by what is really at hand, one part of it and how many
     parts there are; acid that goes in bit by bit."""
@@ -230,7 +230,7 @@ class AtVat:
             part, parts = one_part(dose, self.recipe, step.key)
             bit_by_bit = line.kind == "acid" and self.recipe.family in NO_RENNET_FAMILIES
             acid = acid_now(line, self.standing, self.sheet.house) if bit_by_bit else None
-            found.append(Addition(line, dose, part, parts, acid))
+            found.append(Addition(line=line, dose=dose, part=part, parts=parts, acid=acid))
         return tuple(found)
 
     @property

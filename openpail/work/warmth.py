@@ -33,7 +33,7 @@ _COLDEST_START_C = 20.0
 _TEACH_UNTIL, _TEACH_AFTER = 3, timedelta(minutes=3)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Warmth:
     """How a warming runs: °C it begins at, what was read since (minutes from its beginning), what
     is said of it; whether the heat is off, and whether a reading now would teach of the vat;
@@ -65,7 +65,10 @@ def warmth(
         return None
     readings = [each for each in standing.readings if each.celsius is not None]
     found = [each for each in readings if each.at >= step.begins]
-    found += [Reading("", *each) for each in samples.drawn(here.session, make, step.begins)]
+    found += [
+        Reading(id="", at=each.at, celsius=each.celsius, ph=each.ph)
+        for each in samples.drawn(here.session, make, step.begins)
+    ]
     read = tuple(
         ((each.at - step.begins).total_seconds() / 60, each.celsius or 0.0)
         for each in thinned(sorted(found, key=lambda each: each.at))
@@ -81,24 +84,31 @@ def warmth(
     now_min = (here.now - step.begins).total_seconds() / 60
     said = coach(
         WarmingNow(
-            start,
-            what.celsius.target,
-            step.planned.minutes,
-            now_min,
-            read,
-            (off[-1] - step.begins).total_seconds() / 60 if off else None,
-            over,
-            what.kind == "heat",
+            start_c=start,
+            target_c=what.celsius.target,
+            minutes=step.planned.minutes,
+            now_min=now_min,
+            read=read,
+            heat_off_min=(off[-1] - step.begins).total_seconds() / 60 if off else None,
+            overshoot_c=over,
+            curd=what.kind == "heat",
         ),
         house,
     )
     teach = bool(off) and known < _TEACH_UNTIL and here.now >= off[-1] + _TEACH_AFTER
     teach = teach and not any(each.at >= off[-1] + timedelta(minutes=2) for each in found)
     band = half_band(what.celsius.target - start)
-    return Warmth(start, read, said, bool(off), teach, band)
+    return Warmth(
+        start_c=start,
+        read=read,
+        coach=said,
+        heat_is_off=bool(off),
+        would_teach=teach,
+        half_band=band,
+    )
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class WashNow:
     """A wash: from what it was last read to its target, with water so hot; how much, or why not."""
 
@@ -128,10 +138,19 @@ def wash_now(at: AtVat, water_c: float | None) -> WashNow | None:
         "kg",
     ).plus("water in it already", sum(deed.litres for _, deed in gone), "kg")
     try:
-        found = wash(kg, from_c, what.celsius.target, hot, at.vat.brim_l - at.stands_l, house)
+        found = wash(
+            kg,
+            from_c,
+            what.celsius.target,
+            water_c=hot,
+            room_l=at.vat.brim_l - at.stands_l,
+            house=house,
+        )
     except CraftError as error:
-        return WashNow(from_c, what.celsius.target, hot, None, error.words)
-    return WashNow(from_c, what.celsius.target, hot, found)
+        return WashNow(
+            from_c=from_c, to_c=what.celsius.target, water_c=hot, wash=None, words=error.words
+        )
+    return WashNow(from_c=from_c, to_c=what.celsius.target, water_c=hot, wash=found)
 
 
 @dataclass(frozen=True, slots=True)

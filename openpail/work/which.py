@@ -26,7 +26,7 @@ DAYS_OFFERED = 6
 _NEAR_L = 0.05
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class WhichRow:
     """A choice with the lots it takes (litres, None for all that is left), and its next start."""
 
@@ -41,7 +41,7 @@ class WhichRow:
         return all(part is None and not slips.in_freezer(lot) for lot, _, part in self.lots)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class WhichDay:
     """The answers for a day, by answer; the milk that is free then, litres by lot."""
 
@@ -72,13 +72,13 @@ def which(here: Here, day: date) -> WhichDay:
         try:
             choices.append(choose(recipe, on_hand, bottles, there))
         except FAULTS as fault:
-            choices.append(Choice(recipe, "not", (words_of(fault),)))
+            choices.append(Choice(recipe=recipe, answer="not", against=(words_of(fault),)))
     rows = [_row(choice, lots, there) for choice in in_order(choices)]
     by_answer = {
         answer: [row for row in rows if row.choice.answer == answer]
         for answer in ("fits", "nearly", "not")
     }
-    return WhichDay(by_answer, lots, free, day, moment)
+    return WhichDay(rows=by_answer, lots=lots, free=free, day=day, moment=moment)
 
 
 def days(here: Here) -> list[date]:
@@ -116,35 +116,38 @@ def _on_hand(here: Here, lot: MilkLot, litres: float, then: Known, moment: datet
     fitness = slips.fitness_of(lot, then)
     part = None if abs(litres - slips.left_l(lot)) < _NEAR_L else litres
     return OnHand(
-        slips.pour_of(lot, then, part),
-        lot.kind,
-        _hours(lot, moment),
-        fitness.verdict,
-        slips.celsius_of(lot, here.house),
+        pour=slips.pour_of(lot, then, part),
+        kind=lot.kind,
+        hours=_hours(lot, moment),
+        verdict=fitness.verdict,
+        celsius=slips.celsius_of(lot, here.house),
     )
 
 
 def _at_hand(here: Here, day: date, moment: datetime) -> AtHand:
     midnight = datetime.combine(day, time(), here.zone)
-    vats = tuple(VatAt(v.name, v.brim_l, here.power(v), vat_key(v.id)) for v in here.vats)
+    vats = tuple(
+        VatAt(name=v.name, brim_l=v.brim_l, power=here.power(v), id=vat_key(v.id))
+        for v in here.vats
+    )
     left = {lot.product.lot: lot.row.left for lot in here.shelf}
     taken = clock(here, _DAYS_AHEAD + (day - here.today).days)
     rooms = gears.rooms_of(here.session, here.dairy)
     return AtHand(
-        vats,
-        left,
-        taken.taken(),
-        minute_of(moment),
-        minute_of(midnight + timedelta(days=1)),
-        here.house,
-        dairies.ways_of(here.dairy),
-        day,
-        here.gear,
-        taken_places(all_stays(here) if rooms else (), rooms),
-        taken.until,
-        here.lessons.bottles,
-        here.yields_learnt,
-        here.lively,
+        vats=vats,
+        left=left,
+        taken=taken.taken(),
+        begin=minute_of(moment),
+        day_ends=minute_of(midnight + timedelta(days=1)),
+        house=here.house,
+        ways=dairies.ways_of(here.dairy),
+        day=day,
+        gear=here.gear,
+        rooms=taken_places(all_stays(here) if rooms else (), rooms),
+        until=taken.until,
+        taught=here.lessons.bottles,
+        yields=here.yields_learnt,
+        lively=here.lively,
     )
 
 
@@ -156,4 +159,9 @@ def _row(choice: Choice, lots: list[MilkLot], there: AtHand) -> WhichRow:
     )
     first = handy(choice.starts, there.begin)
     hands = sum(step.hands_on_minutes for step in choice.recipe.steps)
-    return WhichRow(choice, used, None if first is None else moment_of(first), hands)
+    return WhichRow(
+        choice=choice,
+        lots=used,
+        begins=None if first is None else moment_of(first),
+        hands_min=hands,
+    )

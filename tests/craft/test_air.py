@@ -41,7 +41,7 @@ def hours(*values):
 
 def test_hours_out_of_band_are_counted_and_those_that_nobody_read_are_said():
     rows, begins, ends = hours(12, 12, 15, 15, 9, None, None, 12)
-    found = over_stay(rows, begins, ends, CAVE, DAMP, HOUSE)
+    found = over_stay(rows, begins, ends, celsius=CAVE, humidity=DAMP, house=HOUSE)
     assert (found.hours, found.read, found.unread, found.out_c, found.out_h) == (8, 6, 2, 3, 0)
     assert (found.low_c, found.high_c, found.grave) == (9, 15, None)
 
@@ -58,7 +58,7 @@ def test_hours_out_of_band_are_counted_and_those_that_nobody_read_are_said():
     ],
 )
 def test_a_place_far_outside_its_band_for_a_day_is_a_caution_and_no_less(values, grave):
-    found = over_stay(*hours(*values), CAVE, DAMP, HOUSE)
+    found = over_stay(*hours(*values), celsius=CAVE, humidity=DAMP, house=HOUSE)
     assert (found.grave is not None) == grave
 
 
@@ -137,7 +137,7 @@ def test_a_small_cheese_has_more_surface_for_its_weight():
 
 
 def test_room_goes_by_the_area_of_shelves_where_they_were_measured():
-    cave = Room("cave", 5, "cave", 2, 100.0, 40.0)
+    cave = Room(name="cave", holds=5, sort="cave", shelves=2, width_cm=100.0, depth_cm=40.0)
     one = floor_cm2(18, None, HOUSE)
     assert one == 400 and room_left(cave, [], one) == 20
     assert room_left(cave, [one] * 19, one) == 1 and room_left(cave, [one] * 40, one) == 0
@@ -163,14 +163,21 @@ def test_holes_stand_two_centimetres_apart_and_clear_of_the_edge(across, side):
 
 # ── what a label says ──
 
-COW = MilkSaid({"cow": 1.0}, raw=False)
-DATES = Dates(DAY, DAY + timedelta(70), DAY + timedelta(180), aged_days=70)
+COW = MilkSaid(animals={"cow": 1.0}, raw=False)
+DATES = Dates(made=DAY, ready=DAY + timedelta(70), until=DAY + timedelta(180), aged_days=70)
 
 
 def label(recipe="larder-block", milk=COW, dates=DATES, marks=(), wording=None):
     marks = dict.fromkeys(marks, "")
     return label_of(
-        "37-2", RECIPES[recipe], milk, dates, marks, wording or Wording(), "1.90 kg", "x"
+        "37-2",
+        RECIPES[recipe],
+        milk,
+        dates=dates,
+        marks=marks,
+        wording=wording or Wording(),
+        weight="1.90 kg",
+        code="x",
     )
 
 
@@ -216,7 +223,7 @@ def test_no_label_lacks_a_caution_that_its_cheese_must_carry(milk, marks, aged, 
 
 
 def test_the_milk_the_rennet_and_what_is_in_it_are_named():
-    both = MilkSaid({"cow": 10.0, "goat": 20.0}, raw=True)
+    both = MilkSaid(animals={"cow": 10.0, "goat": 20.0}, raw=True)
     assert milk_words(both) == "raw goat’s and cow’s milk"
     assert "heated in the making" in milk_words(replace(both, raw=False, heated=True))
     assert "declared pasteurised, not logged" in milk_words(replace(both, raw=False, declared=True))

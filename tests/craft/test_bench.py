@@ -121,14 +121,50 @@ def test_the_rectangle_says_its_parts_and_refuses_the_impossible():
     assert rectangle.add(100, 4.0, 3.5, 4.0) == 0
 
 
-MAIN = Stream("main", "Cows", 4.2, 3.35, 2.75, 100, 100, is_main=True)
-SKIM = Stream("skim", "Skim", 0.05, 3.4, 2.78, 0, 60, cost_per_kg=0.9)
-POWDER = Stream("powder", "Powder", 0.8, 33.5, 27.4, 0, 5, cost_per_kg=6.0)
-SHOP = Stream("cream", "Shop cream", 36, 2.0, 1.6, 0, 4, cost_per_kg=5.0)
+MAIN = Stream(
+    key="main",
+    name="Cows",
+    fat_pct=4.2,
+    protein_pct=3.35,
+    casein_pct=2.75,
+    low_kg=100,
+    high_kg=100,
+    is_main=True,
+)
+SKIM = Stream(
+    key="skim",
+    name="Skim",
+    fat_pct=0.05,
+    protein_pct=3.4,
+    casein_pct=2.78,
+    low_kg=0,
+    high_kg=60,
+    cost_per_kg=0.9,
+)
+POWDER = Stream(
+    key="powder",
+    name="Powder",
+    fat_pct=0.8,
+    protein_pct=33.5,
+    casein_pct=27.4,
+    low_kg=0,
+    high_kg=5,
+    cost_per_kg=6.0,
+)
+SHOP = Stream(
+    key="cream",
+    name="Shop cream",
+    fat_pct=36,
+    protein_pct=2.0,
+    casein_pct=1.6,
+    low_kg=0,
+    high_kg=4,
+    cost_per_kg=5.0,
+)
 
 
 def test_one_target_agrees_with_the_rectangle():
-    mix = suggest([MAIN, SKIM], [Target("fat", 3.2, 1e-6)], "", HOUSE)[0]
+    mix = suggest([MAIN, SKIM], [Target("fat", 3.2, 1e-6)], "", house=HOUSE)[0]
     added = {s.key: kg for s, kg in mix.amounts}["skim"]
     assert added == pytest.approx(rectangle.add(100, 4.2, 0.05, 3.2), rel=1e-4)
     assert mix.reached["fat"] == pytest.approx(3.2, abs=1e-5)
@@ -137,7 +173,7 @@ def test_one_target_agrees_with_the_rectangle():
 def test_cream_off_is_a_stream_of_negative_mass_within_what_rises():
     off = skimmings(MAIN, 100, 25, HOUSE, "cream off")
     assert (off.low_kg, off.high_kg) == (pytest.approx(-0.8 * 100 * 4.2 / 25), 0.0)
-    mix = suggest([MAIN, off], [Target("casein_to_fat", 0.87, 1e-6)], "alpine", HOUSE)[0]
+    mix = suggest([MAIN, off], [Target("casein_to_fat", 0.87, 1e-6)], "alpine", house=HOUSE)[0]
     taken = -{s.key: kg for s, kg in mix.amounts}[off.key]
     casein = 100 * 2.75 - taken * off.casein_pct
     fat = 100 * 4.2 - taken * 25
@@ -153,7 +189,7 @@ def test_each_aim_gives_its_own_mix_and_no_mix_comes_twice():
         [sized, old, SKIM, replace(POWDER, cost_per_kg=20)],
         [Target("casein_to_fat", 0.75, 0.001), Target("mass_kg", 100, 0.001)],
         "",
-        HOUSE,
+        house=HOUSE,
     )
     used = {mix.aim: {s.key: kg for s, kg in mix.amounts} for mix in mixes}
     assert used["oldest"]["old"] > used["handling"].get("old", 0.0)
@@ -166,21 +202,23 @@ def test_each_aim_gives_its_own_mix_and_no_mix_comes_twice():
 def test_what_cannot_be_reached_says_what_blocks_and_how_near_it_comes():
     targets = [Target("fat", 3.0, 0.01), Target("mass_kg", 200, 0.005)]
     free = replace(MAIN, low_kg=0.0)
-    (mix,) = suggest([free, replace(SKIM, high_kg=5)], targets, "", HOUSE)
+    (mix,) = suggest([free, replace(SKIM, high_kg=5)], targets, "", house=HOUSE)
     assert set(mix.missed) <= {"fat", "mass_kg"} and mix.missed
     assert mix.mass_kg <= 105.0001
-    (rich,) = suggest([MAIN, replace(SKIM, high_kg=10)], [Target("fat", 3.0, 0.01)], "", HOUSE)
+    (rich,) = suggest(
+        [MAIN, replace(SKIM, high_kg=10)], [Target("fat", 3.0, 0.01)], "", house=HOUSE
+    )
     assert rich.missed == ("fat",)
     assert rich.reached["fat"] == pytest.approx((420 + 0.5) / 110, abs=1e-4)
     with pytest.raises(NotPossible, match="no milk on hand"):
-        suggest([replace(SKIM, high_kg=0)], [Target("fat", 3.0, 0.01)], "", HOUSE)
+        suggest([replace(SKIM, high_kg=0)], [Target("fat", 3.0, 0.01)], "", house=HOUSE)
     with pytest.raises(Unknown, match="family"):
-        suggest([MAIN], [Target("fdm", 50, 0.5)], "pudding", HOUSE)
+        suggest([MAIN], [Target("fdm", 50, 0.5)], "pudding", house=HOUSE)
 
 
 def test_fat_in_dry_matter_is_reached_as_the_yield_form_says():
     for family in ("washed_curd", "cheddared", "acid_heat_pressed"):
-        (mix, *_) = suggest([MAIN, SKIM, SHOP], [Target("fdm", 48, 0.01)], family, HOUSE)
+        (mix, *_) = suggest([MAIN, SKIM, SHOP], [Target("fdm", 48, 0.01)], family, house=HOUSE)
         mass = mix.mass_kg
         fat, protein, casein = (
             sum(kg * getattr(s, f"{part}_pct") for s, kg in mix.amounts) / mass
@@ -204,7 +242,7 @@ def test_a_recipes_ratio_holds_while_it_is_standardised():
         kg_per_l=1.03,
     )
     free = replace(MAIN, low_kg=0.0)
-    mixes = suggest([free, goats], [Target("mass_kg", 80, 1e-4)], "", HOUSE, ratio=COW_65)
+    mixes = suggest([free, goats], [Target("mass_kg", 80, 1e-4)], "", house=HOUSE, ratio=COW_65)
     for mix in mixes:
         kg = {s.key: kg for s, kg in mix.amounts}
         assert kg["main"] / mix.mass_kg == pytest.approx(0.65, abs=0.011)
@@ -216,13 +254,13 @@ def test_no_random_mix_is_cheaper_and_nothing_is_used_that_is_not_there(seed):
     chance = random.Random(seed)
     streams = [
         Stream(
-            str(i),
-            str(i),
-            chance.uniform(0.05, 30),
-            chance.uniform(2.5, 5),
-            0.0,
-            0.0,
-            chance.uniform(5, 60),
+            key=str(i),
+            name=str(i),
+            fat_pct=chance.uniform(0.05, 30),
+            protein_pct=chance.uniform(2.5, 5),
+            casein_pct=0.0,
+            low_kg=0.0,
+            high_kg=chance.uniform(5, 60),
             cost_per_kg=chance.uniform(0.2, 6),
         )
         for i in range(5)
@@ -239,7 +277,7 @@ def test_no_random_mix_is_cheaper_and_nothing_is_used_that_is_not_there(seed):
             Target("casein_to_fat", casein / fat, 1e-4),
             Target("mass_kg", mass, 1e-4),
         ]
-        (mix,) = suggest(streams, targets, "", HOUSE, ("cost",))
+        (mix,) = suggest(streams, targets, "", house=HOUSE, aims=("cost",))
         assert mix.missed == ()
         assert mix.cost <= cost * (1 + 1e-3)
         for stream, kg in mix.amounts:
@@ -267,7 +305,7 @@ def test_the_programme_handles_no_more_than_the_best_found_by_trial(main, lean, 
         replace(SKIM, fat_pct=lean, high_kg=12, cost_per_kg=0),
         replace(SHOP, fat_pct=rich, high_kg=6, cost_per_kg=0),
     ]
-    (mix, *_) = suggest(streams, [Target("fat", target, 0.02)], "", HOUSE, ("handling",))
+    (mix, *_) = suggest(streams, [Target("fat", target, 0.02)], "", house=HOUSE, aims=("handling",))
     tried = by_trial(streams, target)
     if mix.missed:
         assert tried is None  # nothing on the grid reaches it either
@@ -287,7 +325,10 @@ def test_a_mix_aims_at_the_wish_and_takes_no_cream_off_to_pour_it_in(target, mai
     off = standardise.skimmings(milk, 40, 30, HOUSE, "cream off")
     cream = replace(SHOP, kind="cream", fat_pct=36.0)
     mixes = suggest(
-        [milk, off, replace(SKIM, kind="skim"), cream], [Target("fat", target, 0.05)], "", HOUSE
+        [milk, off, replace(SKIM, kind="skim"), cream],
+        [Target("fat", target, 0.05)],
+        "",
+        house=HOUSE,
     )
     for mix in mixes:
         assert not {"cream off", "cream in"} <= mix.ways
@@ -308,14 +349,14 @@ def test_usual_casein_to_fat_is_of_cows_milk_and_known_families():
 
 
 def test_the_measurement_that_narrows_most_is_worked_out():
-    small = goat(2, test=MilkTest(4.0, 3.2, "true"))
+    small = goat(2, test=MilkTest(fat_pct=4.0, protein_pct=3.2, protein_kind="true"))
     big = cow(40)
     found = narrowing.most_useful([small, big], HOUSE)
     assert found.lot == big.name and found.test == "fat"
     assert found.sd_after < found.sd
     tested = cow(40, test=MilkTest(fat_pct=4.0))
     assert narrowing.most_useful([small, tested], HOUSE).test == "protein"
-    known = cow(40, test=MilkTest(4.0, 3.3, "true"))
+    known = cow(40, test=MilkTest(fat_pct=4.0, protein_pct=3.3, protein_kind="true"))
     assert narrowing.most_useful([small, known], HOUSE) is None
 
 

@@ -17,8 +17,14 @@ from openpail.craft.milk.kinds import MilkTest
 from openpail.craft.sheet.adapt import adapt
 from tests.support import HOUSE, job_for, one_pour
 
-COW = one_pour("cow_lowland", litres=19.5, test=MilkTest(4.1, 3.3, "true", ph=6.65))
-GOAT = one_pour("goat", litres=10.5, test=MilkTest(3.8, 3.1, "true", ph=6.60))
+COW = one_pour(
+    "cow_lowland",
+    litres=19.5,
+    test=MilkTest(fat_pct=4.1, protein_pct=3.3, protein_kind="true", ph=6.65),
+)
+GOAT = one_pour(
+    "goat", litres=10.5, test=MilkTest(fat_pct=3.8, protein_pct=3.1, protein_kind="true", ph=6.60)
+)
 
 
 def cream_off(milk, kg, fat=25.0):
@@ -31,7 +37,12 @@ def cream_off(milk, kg, fat=25.0):
         casein=Figure.start("cream", milk.milk.casein.value * serum, "%"),
     )
     return Pour(
-        "cream off", milk.breed, milk.treatment, Figure.start("off", -kg, "kg"), parts, litres=-kg
+        name="cream off",
+        breed=milk.breed,
+        treatment=milk.treatment,
+        mass=Figure.start("off", -kg, "kg"),
+        milk=parts,
+        litres=-kg,
     )
 
 
@@ -75,7 +86,13 @@ def test_cream_taken_off_and_put_back_is_the_milk_it_came_from():
     assert lean.fat.value == pytest.approx(
         (COW.mass.value * 4.1 - 0.9 * 25) / (COW.mass.value - 0.9)
     )
-    back = Pour("cream back", COW.breed, "raw", Figure.start("back", 0.9, "kg"), off.milk)
+    back = Pour(
+        name="cream back",
+        breed=COW.breed,
+        treatment="raw",
+        mass=Figure.start("back", 0.9, "kg"),
+        milk=off.milk,
+    )
     whole = pour((COW, off, back), HOUSE)
     for part in ("mass", "fat", "protein", "casein", "ph"):
         assert getattr(whole, part).value == pytest.approx(getattr(pour((COW,), HOUSE), part).value)
@@ -99,7 +116,7 @@ def test_each_factor_goes_by_the_share_that_belongs_to_it():
     milk = pour((raw_sheep, flash_cow), HOUSE).numbers
     by_mass = flash_cow.mass.value / (raw_sheep.mass.value + flash_cow.mass.value)
     s, c = casein_shares(raw_sheep, flash_cow)
-    found = factors(Setting(milk, 32, None, 0.05), HOUSE)
+    found = factors(Setting(milk=milk, celsius=32, ph=None, calcium_g_per_kg=0.05), HOUSE)
     assert found.species == pytest.approx(0.65 * s + 1.0 * c)
     assert found.treatment == pytest.approx((1 - by_mass) * 1.0 + by_mass * 1.05 * 0.92)
     assert found.calcium == pytest.approx(exp(-1.3 * 0.05))

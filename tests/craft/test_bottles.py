@@ -25,22 +25,30 @@ from openpail.craft.stock.products import FORMS, KINDS, Product, g_per_tsp, renn
 from tests.support import HOUSE, RECIPES, job_for, one_pour, vat_milk
 
 LARDER, CURD = RECIPES["larder-block"], RECIPES["bench-curd"]
-VINEGAR = Product("acid", "vinegar", 5, sort="acetic", form="liquid")
+VINEGAR = Product(kind="acid", name="vinegar", strength=5, sort="acetic", form="liquid")
 ACIDS = {
     "vinegar": VINEGAR,
     "strong vinegar": replace(VINEGAR, strength=10),
-    "citric": Product("acid", "citric", sort="citric_anhydrous", form="powder", per="dry"),
-    "monohydrate": Product("acid", "mono", sort="citric_monohydrate", form="powder", per="dry"),
-    "lemon": Product("acid", "lemon", sort="lemon_fresh", form="liquid"),
-    "bottled": Product("acid", "bottled", sort="lemon_bottled", form="liquid"),
-    "lactic": Product("acid", "lactic", 80, sort="lactic", form="liquid"),
+    "citric": Product(
+        kind="acid", name="citric", sort="citric_anhydrous", form="powder", per="dry"
+    ),
+    "monohydrate": Product(
+        kind="acid", name="mono", sort="citric_monohydrate", form="powder", per="dry"
+    ),
+    "lemon": Product(kind="acid", name="lemon", sort="lemon_fresh", form="liquid"),
+    "bottled": Product(kind="acid", name="bottled", sort="lemon_bottled", form="liquid"),
+    "lactic": Product(kind="acid", name="lactic", strength=80, sort="lactic", form="liquid"),
 }
 QUICK = replace(
     CURD,
     key="skillet",
     family="stretched_quick",
     acid_target_ph=None,
-    ingredients=(Ingredient("acid", ACIDS["citric"], 16.86, "g", acid="citric_anhydrous"),),
+    ingredients=(
+        Ingredient(
+            key="acid", product=ACIDS["citric"], amount=16.86, unit="g", acid="citric_anhydrous"
+        ),
+    ),
 )
 
 
@@ -68,7 +76,9 @@ def test_acids_stand_in_for_each_other_and_a_chain_is_as_good_as_a_step(a, b, c,
         need = acid.need_meq(6.65, targets[1], 2.7, 1, HOUSE) / acid.need_meq(
             6.65, targets[0], 2.7, 1, HOUSE
         )
-        steps = acid.acid_for_acid(ACIDS[one], mine, targets[0], ACIDS[other], targets[1], HOUSE)
+        steps = acid.acid_for_acid(
+            ACIDS[one], mine, targets[0], bottle=ACIDS[other], target=targets[1], house=HOUSE
+        )
         return need * replay(steps)
 
     assert ratio(a, b) * ratio(b, c) == pytest.approx(ratio(a, c), rel=1e-9)
@@ -87,20 +97,37 @@ def test_lemon_for_citric_acid_is_what_kitchens_know():
         lemon.figure.value * 4.8 / 3.8
     )
     with pytest.raises(NotPossible, match="strength in per cent"):
-        line(QUICK, "acid", Product("acid", "some vinegar", sort="acetic", form="liquid"), milk)
+        line(
+            QUICK,
+            "acid",
+            Product(kind="acid", name="some vinegar", sort="acetic", form="liquid"),
+            milk,
+        )
 
 
 @pytest.mark.parametrize(
     ("bottle", "unit", "imcu"),
     [
-        (Product("rennet", "powder", 2000, form="powder", kept="room"), "g", 2000),
-        (Product("rennet", "tablets", 800, form="tablet"), "tablet", 800),
-        (Product("rennet", "paste", 150, form="paste", sort="animal"), "g", 150),
-        (Product("rennet", "1 : 15 000", 15000, scale="soxhlet"), "mL", 150),
-        (Product("rennet", "half a year shut", 200, months_shut=6), "mL", 200 * 0.995**6),
-        (Product("rennet", "warm", 200, kept="room", months_open=3), "mL", 200 * 0.94**3),
         (
-            Product("rennet", "old tablets", 800, form="tablet", months_open=10),
+            Product(kind="rennet", name="powder", strength=2000, form="powder", kept="room"),
+            "g",
+            2000,
+        ),
+        (Product(kind="rennet", name="tablets", strength=800, form="tablet"), "tablet", 800),
+        (Product(kind="rennet", name="paste", strength=150, form="paste", sort="animal"), "g", 150),
+        (Product(kind="rennet", name="1 : 15 000", strength=15000, scale="soxhlet"), "mL", 150),
+        (
+            Product(kind="rennet", name="half a year shut", strength=200, months_shut=6),
+            "mL",
+            200 * 0.995**6,
+        ),
+        (
+            Product(kind="rennet", name="warm", strength=200, kept="room", months_open=3),
+            "mL",
+            200 * 0.94**3,
+        ),
+        (
+            Product(kind="rennet", name="old tablets", strength=800, form="tablet", months_open=10),
             "tablet",
             800 * 0.997**10,
         ),
@@ -115,23 +142,31 @@ def test_every_rennet_gives_the_same_strength_in_its_own_unit(bottle, unit, imcu
     assert replay(other.figure.because) == pytest.approx(other.figure.value)
 
 
-mild = Product("culture", "mild", sort="mild", form="freeze-dried")
+mild = Product(kind="culture", name="mild", sort="mild", form="freeze-dried")
 
 
 @pytest.mark.parametrize(
     ("bottle", "expected", "unit"),
     [
-        (Product("culture", "by the unit", form="units", sort="mild"), 0.62 * 30 / 10, "unit"),
-        (Product("culture", "mother", form="mother", sort="mild"), 0.62 * 30 / 0.065, "g"),
         (
-            Product("culture", "cubes", form="cubes", size_ml=30, sort="mild"),
+            Product(kind="culture", name="by the unit", form="units", sort="mild"),
+            0.62 * 30 / 10,
+            "unit",
+        ),
+        (
+            Product(kind="culture", name="mother", form="mother", sort="mild"),
+            0.62 * 30 / 0.065,
+            "g",
+        ),
+        (
+            Product(kind="culture", name="cubes", form="cubes", size_ml=30, sort="mild"),
             0.62 * 30 / (0.065 * 30),
             "cube",
         ),
-        (Product("culture", "jar", form="jar", sort="mild"), 0.62 * 30 / 0.05, "g"),
-        (Product("culture", "strong", form="freeze-dried", serves_l=60), 0.62, "g"),
+        (Product(kind="culture", name="jar", form="jar", sort="mild"), 0.62 * 30 / 0.05, "g"),
+        (Product(kind="culture", name="strong", form="freeze-dried", serves_l=60), 0.62, "g"),
         (
-            Product("culture", "packet", form="packet", serves_l=4, sort="mild"),
+            Product(kind="culture", name="packet", form="packet", serves_l=4, sort="mild"),
             0.62 * 30 / 4,
             "packet",
         ),
@@ -145,8 +180,8 @@ def test_every_culture_sets_the_milk_it_is_for(bottle, expected, unit):
 
 
 def test_what_cannot_stand_in_says_why_and_what_can_what_to_expect():
-    hot = Product("culture", "hot", sort="hot", form="freeze-dried")
-    packet = Product("culture", "all in one", form="one-packet", serves_l=4)
+    hot = Product(kind="culture", name="hot", sort="hot", form="freeze-dried")
+    packet = Product(kind="culture", name="all in one", form="one-packet", serves_l=4)
     want = {each.key: each for each in LARDER.ingredients}
     cold_vat = replace(LARDER, steps=LARDER.steps[:3], renneting_c=30.0)
     assert "hardly at all under 33" in stand_in(want["culture"], hot, cold_vat, HOUSE).words[0]
@@ -161,28 +196,32 @@ def test_what_cannot_stand_in_says_why_and_what_can_what_to_expect():
     )
     with pytest.raises(NotPossible, match="all in one: it has rennet in it"):
         line(LARDER, "culture", packet)
-    raw_jar = Product("culture", "jar", form="jar", raw=True, sort="mild")
+    raw_jar = Product(kind="culture", name="jar", form="jar", raw=True, sort="mild")
     assert (
         "whole batch counts as raw" in stand_in(want["culture"], raw_jar, LARDER, HOUSE).words[-1]
     )
     aged = replace(LARDER, stages=tuple(replace(s, days=200) for s in LARDER.stages))
-    plant = Product("rennet", "thistle", 100, sort="plant")
+    plant = Product(kind="rennet", name="thistle", strength=100, sort="plant")
     assert "three months" in stand_in(want["rennet"], plant, aged, HOUSE).words[0]
     assert (
         "faint bitterness"
         in stand_in(want["rennet"], plant, replace(aged, stages=()), HOUSE).words[0]
     )
-    blue = Ingredient("mould", Product("mould", "blue", sort="blue"), 0.1, "g")
-    white = Product("mould", "white", sort="white")
+    blue = Ingredient(
+        key="mould", product=Product(kind="mould", name="blue", sort="blue"), amount=0.1, unit="g"
+    )
+    white = Product(kind="mould", name="white", sort="white")
     assert not stand_in(blue, white, LARDER, HOUSE).can
     assert not stand_in(blue, plant, LARDER, HOUSE).can
-    kid = Ingredient("lipase", Product("lipase", "calf", sort="calf"), 1, "g")
-    sharper = stand_in(kid, Product("lipase", "lamb", sort="lamb"), LARDER, HOUSE)
+    kid = Ingredient(
+        key="lipase", product=Product(kind="lipase", name="calf", sort="calf"), amount=1, unit="g"
+    )
+    sharper = stand_in(kid, Product(kind="lipase", name="lamb", sort="lamb"), LARDER, HOUSE)
     assert sharper.can and "sharp" in sharper.words[0]
 
 
 def test_a_packet_with_rennet_goes_whole_and_the_clock_moves():
-    packet = Product("culture", "bag packet", form="one-packet", serves_l=4)
+    packet = Product(kind="culture", name="bag packet", form="one-packet", serves_l=4)
     bag = replace(LARDER, family="lactic", renneting_c=22.0, cut_multiplier=None)
     wanted = replace(LARDER.ingredients[1], product=packet, amount=6, unit="packet")
     own = replace(bag, ingredients=(wanted,))
@@ -196,14 +235,19 @@ def test_a_packet_with_rennet_goes_whole_and_the_clock_moves():
 
 
 def test_moulds_and_the_like_go_by_the_milk_and_their_age_alone():
-    eyes = Ingredient("eyes", Product("propionic", "eyes", serves_l=80), 0.3, "g")
+    eyes = Ingredient(
+        key="eyes",
+        product=Product(kind="propionic", name="eyes", serves_l=80),
+        amount=0.3,
+        unit="g",
+    )
     recipe = with_ingredients(eyes)
     raw, flash = (one_pour("sheep", heat) for heat in ("raw", "flash"))
     mass = raw.mass.value / adapt(job_for()).line("rennet").written.value  # only that it scales
     assert mass > 0
     amounts = [line(recipe, "eyes", None, each).figure.value for each in (raw, flash)]
     assert amounts[0] == pytest.approx(amounts[1])
-    old = Product("propionic", "old eyes", serves_l=80, months_past=3)
+    old = Product(kind="propionic", name="old eyes", serves_l=80, months_past=3)
     assert line(recipe, "eyes", old, raw).figure.value == pytest.approx(amounts[0] / 0.85**3)
     gone = replace(old, months_past=8)
     sheet = adapt(replace(job_for(bottles={"eyes": gone}), recipe=recipe))
@@ -211,10 +255,20 @@ def test_moulds_and_the_like_go_by_the_milk_and_their_age_alone():
 
 
 def test_lipase_follows_the_fat_within_its_bounds_and_colour_tells_the_curd():
-    lipase = Ingredient("lipase", Product("lipase", "kid", sort="kid"), 2.0, "g")
-    colour = Ingredient("colour", Product("colour", "annatto", serves_l=8), 3.0, "mL")
+    lipase = Ingredient(
+        key="lipase", product=Product(kind="lipase", name="kid", sort="kid"), amount=2.0, unit="g"
+    )
+    colour = Ingredient(
+        key="colour",
+        product=Product(kind="colour", name="annatto", serves_l=8),
+        amount=3.0,
+        unit="mL",
+    )
     recipe = with_ingredients(lipase, colour)
-    lean, rich = (one_pour("cow_lowland", test=MilkTest(fat, 3.3, "true")) for fat in (1.0, 12.0))
+    lean, rich = (
+        one_pour("cow_lowland", test=MilkTest(fat_pct=fat, protein_pct=3.3, protein_kind="true"))
+        for fat in (1.0, 12.0)
+    )
     reference = line(recipe, "lipase", None, one_pour("cow_lowland", litres=25)).figure.value
     per_l = reference / 25
     assert line(recipe, "lipase", None, lean).figure.value / 21.5 == pytest.approx(
@@ -231,7 +285,11 @@ def test_lipase_follows_the_fat_within_its_bounds_and_colour_tells_the_curd():
 
 def test_salt_in_the_milk_slows_the_set_and_is_cautioned():
     salt = Ingredient(
-        "milk-salt", Product("salt", "coarse", sort="coarse"), 4.0, "%", "percent_of_milk"
+        key="milk-salt",
+        product=Product(kind="salt", name="coarse", sort="coarse"),
+        amount=4.0,
+        unit="%",
+        basis="percent_of_milk",
     )
     first = replace(LARDER.steps[0], key="salt-it", adds=("milk-salt",))
     white = replace(
@@ -250,7 +308,7 @@ def test_salt_in_the_milk_slows_the_set_and_is_cautioned():
     )
     less = adapt(replace(job_for(own={"milk-salt": 0.0}), recipe=white))
     assert less.line("rennet").figure.value < sheet.line("rennet").figure.value
-    said = for_sheet(white, job_for().milk, (), (), date(2026, 5, 4), HOUSE)
+    said = for_sheet(white, job_for().milk, (), products=(), made_on=date(2026, 5, 4), house=HOUSE)
     hold = next(each for each in said if each.key == "warm-hold")
     assert (
         hold.level == "strong caution" and "at most 6 h" in hold.words and "60 days" in hold.words
@@ -259,21 +317,26 @@ def test_salt_in_the_milk_slows_the_set_and_is_cautioned():
         QUICK,
         job_for("larder-block", one_pour(treatment="flash")).milk,
         (),
-        (),
-        date(2026, 5, 4),
-        HOUSE,
+        products=(),
+        made_on=date(2026, 5, 4),
+        house=HOUSE,
     )
     assert "No culture makes acid here" in str(quick) and "60 days in a brine" not in str(quick)
 
 
 def test_a_raw_jar_makes_the_batch_raw_and_an_unfit_one_asks():
     jar = Product(
-        "culture", "counter jar", form="jar", raw=True, sort="mild", unfit="it smelt off."
+        kind="culture", name="counter jar", form="jar", raw=True, sort="mild", unfit="it smelt off."
     )
     job = job_for("larder-block", one_pour(treatment="flash"), bottles={"culture": jar})
     assert job.is_raw() and not job_for("larder-block", one_pour(treatment="flash")).is_raw()
     assert "counter jar is not fit for use: it smelt off." in adapt(job).asks
-    keys = {each.key for each in for_sheet(LARDER, job.milk, (), [jar], date(2026, 5, 4), HOUSE)}
+    keys = {
+        each.key
+        for each in for_sheet(
+            LARDER, job.milk, (), products=[jar], made_on=date(2026, 5, 4), house=HOUSE
+        )
+    }
     assert {"raw-jar", "raw"} <= keys
 
 
@@ -302,13 +365,13 @@ def test_the_spoons_in_the_drawer_are_the_only_ones_named(grams, drawer):
             "dissolve 1 g in 100 mL of boiled, cooled water, give 18 mL, use now",
         ),
         (0.02, mild, Ways(small="scale", scale_g=0.1), "1/64 tsp, level"),
-        (400.0, Product("salt", "salt"), Ways(), "weigh 400 g"),
+        (400.0, Product(kind="salt", name="salt"), Ways(), "weigh 400 g"),
         (300.0, VINEGAR, Ways(), "by the jug"),
-        (0.7, Product("rennet", "t", 1, form="tablet"), Ways(), "¾ tablet"),
-        (2.26, Product("rennet", "t", 1, form="tablet"), Ways(), "2 ¼ tablets"),
-        (1.4, Product("culture", "c", form="cubes", size_ml=20), Ways(), "1 ½ cubes"),
-        (0.1, Product("culture", "p", form="packet", serves_l=9), Ways(), "¼ packet"),
-        (12.0, Product("herb", "thyme"), Ways(), "by the scale"),
+        (0.7, Product(kind="rennet", name="t", strength=1, form="tablet"), Ways(), "¾ tablet"),
+        (2.26, Product(kind="rennet", name="t", strength=1, form="tablet"), Ways(), "2 ¼ tablets"),
+        (1.4, Product(kind="culture", name="c", form="cubes", size_ml=20), Ways(), "1 ½ cubes"),
+        (0.1, Product(kind="culture", name="p", form="packet", serves_l=9), Ways(), "¼ packet"),
+        (12.0, Product(kind="herb", name="thyme"), Ways(), "by the scale"),
     ],
 )
 def test_small_amounts_by_the_dairys_own_way(amount, bottle, ways, words):
@@ -319,9 +382,9 @@ def test_small_amounts_by_the_dairys_own_way(amount, bottle, ways, words):
 
 def test_a_spoonful_is_the_makers_own_or_the_kinds():
     assert g_per_tsp(replace(mild, g_per_tsp=3.1), HOUSE) == 3.1
-    assert g_per_tsp(Product("salt", "flakes", sort="flaked"), HOUSE) == 3.0
-    assert g_per_tsp(Product("culture", "j", form="jar"), HOUSE) == 5.1
-    assert g_per_tsp(Product("ware", "cloth"), HOUSE) is None
+    assert g_per_tsp(Product(kind="salt", name="flakes", sort="flaked"), HOUSE) == 3.0
+    assert g_per_tsp(Product(kind="culture", name="j", form="jar"), HOUSE) == 5.1
+    assert g_per_tsp(Product(kind="ware", name="cloth"), HOUSE) is None
 
 
 def test_the_makers_own_amount_and_a_factor_left_out_are_marked_and_carry_on():
@@ -367,7 +430,7 @@ def test_a_what_if_slides_no_further_than_the_rules_reach():
 
 
 def test_the_top_line_says_it_in_plain_words_and_the_order_is_the_vats():
-    strong = Product("rennet", "new bottle", 300)
+    strong = Product(kind="rennet", name="new bottle", strength=300)
     sheet = adapt(job_for("larder-block", one_pour(litres=12), bottles={"rennet": strong}))
     assert sheet.in_words.startswith("47 % less rennet for this milk: ")
     assert "this bottle is stronger" in sheet.in_words and "batch" not in sheet.in_words
@@ -384,12 +447,12 @@ def test_the_top_line_says_it_in_plain_words_and_the_order_is_the_vats():
 @pytest.mark.parametrize("kind", KINDS)
 def test_everything_has_a_manner_of_going_in(kind):
     for form in ("", *FORMS[kind]):
-        told = manner(Product(kind, "it", form=form), "cheddared")
+        told = manner(Product(kind=kind, name="it", form=form), "cheddared")
         assert told.when and told.order
     assert "12 °C" in manner(VINEGAR, "stretched_quick").when
     assert "hot" in manner(VINEGAR, "acid_heat_soft").when
-    assert manner(Product("salt", "s"), "cheddared", "percent_of_curd").order == 90
-    rind = manner(Product("salt", "s"), "tomme", "percent_of_cheese")
+    assert manner(Product(kind="salt", name="s"), "cheddared", "percent_of_curd").order == 90
+    rind = manner(Product(kind="salt", name="s"), "tomme", "percent_of_cheese")
     assert rind.order == 92 and "rind" in rind.when
 
 
@@ -407,7 +470,10 @@ NOW = datetime(2026, 5, 4, 9, 30, tzinfo=UTC)
 
 
 def fed(*told):
-    return [Feeding(NOW - timedelta(days=ago), hours, smell, ph) for ago, hours, smell, ph in told]
+    return [
+        Feeding(at=NOW - timedelta(days=ago), set_hours=hours, smell=smell, ph=ph)
+        for ago, hours, smell, ph in told
+    ]
 
 
 @pytest.mark.parametrize(
@@ -439,31 +505,84 @@ TODAY = NOW.date()
 @pytest.mark.parametrize(
     ("bottle", "before", "left", "usual", "grave", "words"),
     [
-        (Product("culture", "c", months_past=8), None, None, None, "stop", "acid may fail"),
         (
-            Product("culture", "c", kept="freezer", months_past=3),
+            Product(kind="culture", name="c", months_past=8),
+            None,
+            None,
+            None,
+            "stop",
+            "acid may fail",
+        ),
+        (
+            Product(kind="culture", name="c", kept="freezer", months_past=3),
             None,
             None,
             None,
             "caution",
             "91 %",
         ),
-        (Product("rennet", "r", 200, months_open=30), None, None, None, "caution", "at home"),
-        (Product("lipase", "l", months_past=1), None, None, None, "caution", "smell it"),
-        (Product("acid", "a", 5), TODAY + timedelta(days=9), None, None, "note", "9 more days"),
-        (Product("acid", "a", 5), None, 0.0, None, "stop", "None left"),
-        (Product("rennet", "r", 200), None, 6.0, 4.0, "caution", "about 1.5 makes"),
-        (Product("rennet", "r", 200), None, 20.0, None, "caution", "20 of 250 mL"),
-        (Product("culture", "j", form="jar", unfit="off."), None, None, None, "stop", "off"),
+        (
+            Product(kind="rennet", name="r", strength=200, months_open=30),
+            None,
+            None,
+            None,
+            "caution",
+            "at home",
+        ),
+        (Product(kind="lipase", name="l", months_past=1), None, None, None, "caution", "smell it"),
+        (
+            Product(kind="acid", name="a", strength=5),
+            TODAY + timedelta(days=9),
+            None,
+            None,
+            "note",
+            "9 more days",
+        ),
+        (Product(kind="acid", name="a", strength=5), None, 0.0, None, "stop", "None left"),
+        (
+            Product(kind="rennet", name="r", strength=200),
+            None,
+            6.0,
+            4.0,
+            "caution",
+            "about 1.5 makes",
+        ),
+        (
+            Product(kind="rennet", name="r", strength=200),
+            None,
+            20.0,
+            None,
+            "caution",
+            "20 of 250 mL",
+        ),
+        (
+            Product(kind="culture", name="j", form="jar", unfit="off."),
+            None,
+            None,
+            None,
+            "stop",
+            "off",
+        ),
     ],
 )
 def test_what_the_stock_says_before_it_hurts(bottle, before, left, usual, grave, words):
-    first = notices(bottle, before, TODAY, left, 250.0, usual, HOUSE)[0]
+    first = notices(bottle, before, TODAY, left=left, bought=250.0, usual=usual, house=HOUSE)[0]
     assert (first.grave, words in first.words) == (grave, True)
 
 
 def test_what_is_well_is_not_spoken_of():
-    assert notices(Product("rennet", "r", 200), None, TODAY, 240.0, 250.0, 4.0, HOUSE) == ()
+    assert (
+        notices(
+            Product(kind="rennet", name="r", strength=200),
+            None,
+            TODAY,
+            left=240.0,
+            bought=250.0,
+            usual=4.0,
+            house=HOUSE,
+        )
+        == ()
+    )
     assert short_by(3.0, None, "mL", "r") == "" == short_by(3.0, 3.0, "mL", "r")
     assert "1.2 mL left, and this wants 3" in short_by(3.0, 1.2, "mL", "r")
 
@@ -488,8 +607,8 @@ def test_a_solution_of_ones_own_holds_what_it_says(counts, pure, wanted, ml):
 
 def test_a_label_that_says_too_little_is_refused_where_it_matters():
     with pytest.raises(NotPossible, match="how many litres one packet"):
-        line(LARDER, "culture", Product("culture", "packet", form="packet", sort="mild"))
+        line(LARDER, "culture", Product(kind="culture", name="packet", form="packet", sort="mild"))
     with pytest.raises(OutOfRange, match="IMCU/tablet"):
-        rennet_strength(Product("rennet", "t", None, form="tablet"), HOUSE)
-    assert vigour(Product("mould", "m"), HOUSE) == 1.0
+        rennet_strength(Product(kind="rennet", name="t", strength=None, form="tablet"), HOUSE)
+    assert vigour(Product(kind="mould", name="m"), HOUSE) == 1.0
     assert acid.buffering(6.6, 5.6, HOUSE) > 0 and vat_milk().casein_pct == 2.7

@@ -19,7 +19,9 @@ from openpail.craft.stock.products import Product, calcium_solution_ml, vigour
 from openpail.craft.uncertainty import spread
 from tests.support import HOUSE, job_for, one_pour, vat_milk
 
-SLIP = MilkTest(4.1, 3.3, "true", None, 6.58, 20.0)
+SLIP = MilkTest(
+    fat_pct=4.1, protein_pct=3.3, protein_kind="true", casein_pct=None, ph=6.58, ph_sample_c=20.0
+)
 DENSITY_GOAT = 100 / (4.1 / 0.930 + 8.7 / 1.608 + 87.2 / 0.998)
 DENSITY_COW = 100 / (4.0 / 0.930 + 8.92 / 1.608 + 87.08 / 0.998)
 MASS = 21.5 * DENSITY_GOAT
@@ -47,7 +49,9 @@ def test_the_storys_calcium_by_hand_for_every_kind_of_slip_and_heat():
     for kind, protein in (("true", 3.3), ("crude", 3.3 - 0.27), ("unknown", 3.3 - 0.27)):
         lacking = min(1.0, max(0.0, (2.6 - 0.80 * protein) / 0.4))
         for treatment, own in (("raw", 0.0), ("batch", 0.15), ("high_heat", 0.20)):
-            pour = one_pour(treatment=treatment, test=MilkTest(4.1, 3.3, kind))
+            pour = one_pour(
+                treatment=treatment, test=MilkTest(fat_pct=4.1, protein_pct=3.3, protein_kind=kind)
+            )
             line = adapt(job_for("larder-block", pour)).line("calcium")
             written = 7.8 * 0.33 / (25 * DENSITY_COW)
             per_kg = min(0.20, max(0.0, written + own + 0.03 * lacking - 0.10))
@@ -118,10 +122,10 @@ def test_bench_curds_vinegar_by_hand_and_by_the_bottle():
     buffering = 0.25 + 0.75 * 2.64 / 2.7
     expected = 172 * MASS / cow_kg * buffering * drop(6.58) / drop(6.65)
     assert curd.line("acid").figure.value == pytest.approx(expected, rel=1e-6)
-    strong = {"acid": Product("acid", "strong vinegar", 10)}
+    strong = {"acid": Product(kind="acid", name="strong vinegar", strength=10)}
     halved = adapt(job_for("bench-curd", one_pour(test=SLIP), bottles=strong))
     assert halved.line("acid").figure.value == pytest.approx(expected / 2, rel=1e-6)
-    nameless = {"acid": Product("acid", "no label")}
+    nameless = {"acid": Product(kind="acid", name="no label")}
     with pytest.raises(NotPossible, match="strength in per cent"):
         adapt(job_for("bench-curd", bottles=nameless))
 
@@ -143,11 +147,11 @@ def test_a_homogenised_or_high_heat_milk_waits_longer_for_a_weaker_set():
 def test_yield_rises_with_fat_and_casein_and_the_dry_matter_adds_up(fat, casein, family):
     def made(f, c):
         pair = (Figure.start("fat", f, "%"), Figure.start("casein", c, "%"))
-        return yields.per_100kg(family, *pair, HOUSE).value
+        return yields.per_100kg(family, *pair, house=HOUSE).value
 
     assert made(fat + 0.1, casein) > made(fat, casein) < made(fat, casein + 0.1)
     fdm = yields.fat_in_dry_matter(family, fat, casein, HOUSE)
-    dry = made(fat, casein) * (1 - yields.own_moisture(family, fat, casein, HOUSE))
+    dry = made(fat, casein) * (1 - yields.own_moisture(family, fat, casein, house=HOUSE))
     assert fdm * dry == pytest.approx(HOUSE.number(f"yield.{family}.rf") * fat)
 
 
@@ -192,9 +196,12 @@ def test_calcium_bottles_agree_with_their_salt(grams, salt):
 
 
 def test_vigour_fades_by_the_month_and_by_the_place():
-    fresh = Product("culture", "packet", kept="freezer")
+    fresh = Product(kind="culture", name="packet", kept="freezer")
     assert vigour(fresh, HOUSE) == 1
-    ages = [vigour(Product("culture", "p", kept="fridge", months_past=m), HOUSE) for m in (1, 6)]
+    ages = [
+        vigour(Product(kind="culture", name="p", kept="fridge", months_past=m), HOUSE)
+        for m in (1, 6)
+    ]
     assert ages == pytest.approx([0.9, 0.9**6])
 
 
@@ -250,21 +257,36 @@ def test_an_untested_milk_is_the_table_and_says_about(breed):
         assert part.because[0].house_key.startswith(f"milk.{breed}")
     assert milk.ph is None
     assert species_of(breed) in ("cow", "goat", "sheep", "buffalo")
-    measured = composition(breed, MilkTest(4.0, 3.5, "true", 2.8, 6.6, 37.0), HOUSE)
+    measured = composition(
+        breed,
+        MilkTest(
+            fat_pct=4.0,
+            protein_pct=3.5,
+            protein_kind="true",
+            casein_pct=2.8,
+            ph=6.6,
+            ph_sample_c=37.0,
+        ),
+        HOUSE,
+    )
     assert measured.casein.known == "measured"
     assert measured.ph.value == pytest.approx(6.72)
 
 
 def test_a_milk_at_the_edge_of_the_model_is_held_there():
     def minutes(ph):
-        return flocculation_minutes(35, Setting(vat_milk(), 32, ph, 0), HOUSE)
+        return flocculation_minutes(
+            35, Setting(milk=vat_milk(), celsius=32, ph=ph, calcium_g_per_kg=0), HOUSE
+        )
 
     assert minutes(5.5) == minutes(5.9) and minutes(7.2) == minutes(6.9)
     for ph, words in ((5.7, "judge by the break"), (7.1, "measure again"), (6.5, None)):
-        said = edge_words(Setting(vat_milk(), 32, ph, 0), HOUSE)
+        said = edge_words(Setting(milk=vat_milk(), celsius=32, ph=ph, calcium_g_per_kg=0), HOUSE)
         assert said is None if words is None else words in said
     with pytest.raises(OutOfRange, match="Without rennet"):
-        flocculation_minutes(0, Setting(vat_milk(), 32, 6.6, 0), HOUSE)
+        flocculation_minutes(
+            0, Setting(milk=vat_milk(), celsius=32, ph=6.6, calcium_g_per_kg=0), HOUSE
+        )
 
 
 def test_house_overrides_reach_every_rule_that_uses_them():

@@ -60,12 +60,12 @@ def said(recipe, *pours, kept=None, test=UNTESTED, products=()):
     lots = []
     if kept:
         lots = [(milk[0].name, judge(kept, test, milk[0].species, HOUSE), False)]
-    found = for_sheet(recipe, pour(milk, HOUSE), lots, products, DAY, HOUSE)
+    found = for_sheet(recipe, pour(milk, HOUSE), lots, products=products, made_on=DAY, house=HOUSE)
     return {(each.key, each.level) for each in found}
 
 
 RAW, FLASH = one_pour("cow_lowland", "raw"), one_pour("cow_lowland", "flash")
-COLD = Keeping("raw", 5, "cold")
+COLD = Keeping(treatment="raw", hours=5, holding="cold")
 
 
 @pytest.mark.parametrize(
@@ -76,19 +76,19 @@ COLD = Keeping("raw", 5, "cold")
         (
             ("unfit", "stop"),
             {"kept": COLD, "test": MilkTest(residue_found=True)},
-            {"kept": COLD, "test": MilkTest(3.9)},
+            {"kept": COLD, "test": MilkTest(fat_pct=3.9)},
         ),
         (("unfit", "stop"), {"kept": replace(COLD, off_smell=True)}, {"kept": COLD}),
         (("unfit", "stop"), {"kept": replace(COLD, colostrum_or_sick=True)}, {"kept": COLD}),
         (
             ("unfit", "stop"),
-            {"kept": Keeping("raw", 7, "warm")},
-            {"kept": Keeping("raw", 5, "warm")},
+            {"kept": Keeping(treatment="raw", hours=7, holding="warm")},
+            {"kept": Keeping(treatment="raw", hours=5, holding="warm")},
         ),
         (
             ("unfit", "stop"),
-            {"kept": Keeping("raw", 13, "cellar")},
-            {"kept": Keeping("raw", 11, "cellar")},
+            {"kept": Keeping(treatment="raw", hours=13, holding="cellar")},
+            {"kept": Keeping(treatment="raw", hours=11, holding="cellar")},
         ),
         (
             ("unfit", "stop"),
@@ -122,13 +122,16 @@ COLD = Keeping("raw", 5, "cold")
         ),
         (
             ("boil", "stop"),
-            {"kept": Keeping("raw", 100, "cold")},
-            {"kept": Keeping("raw", 90, "cold")},
+            {"kept": Keeping(treatment="raw", hours=100, holding="cold")},
+            {"kept": Keeping(treatment="raw", hours=90, holding="cold")},
         ),
         (
             ("boil", "strong caution"),
-            {"recipe": R["bench-curd"], "kept": Keeping("raw", 100, "cold")},
-            {"recipe": R["bench-curd"], "kept": Keeping("raw", 90, "cold")},
+            {
+                "recipe": R["bench-curd"],
+                "kept": Keeping(treatment="raw", hours=100, holding="cold"),
+            },
+            {"recipe": R["bench-curd"], "kept": Keeping(treatment="raw", hours=90, holding="cold")},
         ),
         (
             ("lactose", "caution"),
@@ -165,8 +168,8 @@ COLD = Keeping("raw", 5, "cold")
         ),
         (
             ("raw-jar", "caution"),
-            {"products": (Product("culture", "jar", form="jar", raw=True),)},
-            {"products": (Product("culture", "jar", form="jar"),)},
+            {"products": (Product(kind="culture", name="jar", form="jar", raw=True),)},
+            {"products": (Product(kind="culture", name="jar", form="jar"),)},
         ),
         # the cheese
         *(
@@ -184,13 +187,13 @@ COLD = Keeping("raw", 5, "cold")
         (("hot", "note"), {"recipe": R["bench-curd"]}, {"recipe": R["larder-block"]}),
         (
             ("flakes", "note"),
-            {"products": (Product("calcium", "f", 78, per="dry"),)},
-            {"products": (Product("calcium", "b", 33),)},
+            {"products": (Product(kind="calcium", name="f", strength=78, per="dry"),)},
+            {"products": (Product(kind="calcium", name="b", strength=33),)},
         ),
-        (("water", "note"), {"products": (Product("rennet", "r", 200),)}, {}),
+        (("water", "note"), {"products": (Product(kind="rennet", name="r", strength=200),)}, {}),
         (
             ("declared-shop", "note"),
-            {"kept": Keeping("flash", 5, "cold")},
+            {"kept": Keeping(treatment="flash", hours=5, holding="cold")},
             {"pours": (RAW,), "kept": COLD},
         ),
     ],
@@ -204,16 +207,21 @@ def test_a_caution_is_there_when_it_must_be_and_only_then(caution, raises, does_
 
 def test_milk_that_stood_warm_is_discarded_and_never_boiled_or_fed():
     for kept in (
-        Keeping("raw", 7, "warm"),
-        Keeping("raw", 30, "warm"),
-        Keeping("raw", 14, "cellar"),
-        Keeping("flash", 200, "cold", best_before_h=-60),
+        Keeping(treatment="raw", hours=7, holding="warm"),
+        Keeping(treatment="raw", hours=30, holding="warm"),
+        Keeping(treatment="raw", hours=14, holding="cellar"),
+        Keeping(treatment="flash", hours=200, holding="cold", best_before_h=-60),
     ):
         (reason,) = judge(kept, MilkTest(), "cow", HOUSE).reasons
         assert reason.verdict == "not for cheese"
         assert "discard it" in reason.words and "outlive boiling" in reason.words
         assert "boiled today" not in reason.words
-    past = judge(Keeping("flash", 200, "cold", best_before_h=-20), MilkTest(), "cow", HOUSE)
+    past = judge(
+        Keeping(treatment="flash", hours=200, holding="cold", best_before_h=-20),
+        MilkTest(),
+        "cow",
+        HOUSE,
+    )
     assert past.verdict == "boiled acid-and-heat only"
     assert "If it smells sweet" in past.reasons[0].words
 
@@ -225,14 +233,16 @@ def test_a_little_long_life_cream_is_a_caution_and_a_tenth_of_the_casein_is_refu
     cream = one_pour("cow_lowland", "ultra_heated", litres=litres)
     cream = replace(cream, name="long-life cream")
     milk = one_pour("cow_lowland", "flash", litres=25.0)
-    fitness = judge(Keeping("ultra_heated", 5, "cold"), MilkTest(), "cow", HOUSE)
+    fitness = judge(
+        Keeping(treatment="ultra_heated", hours=5, holding="cold"), MilkTest(), "cow", HOUSE
+    )
     found = for_sheet(
         R["larder-block"],
         pour((milk, cream), HOUSE),
         [(cream.name, fitness, False)],
-        (),
-        DAY,
-        HOUSE,
+        products=(),
+        made_on=DAY,
+        house=HOUSE,
     )
     ultra = next(each for each in found if each.key == "ultra")
     assert (ultra.level, ultra.hard) == (("stop", True) if refused else ("caution", False))
@@ -250,7 +260,17 @@ def test_a_little_long_life_cream_is_a_caution_and_a_tenth_of_the_casein_is_refu
 def bounds(**more):
     steps = {step.key for step in R["larder-block"].steps}
     began = NOW - timedelta(hours=6)
-    return Bounds(steps, began, 12.0, NOW, None, {}, milk_kg=12.4, cheese_kg=1.3, **more)
+    return Bounds(
+        steps=steps,
+        started=began,
+        milk_l=12.0,
+        now=NOW,
+        rested_at=None,
+        told={},
+        milk_kg=12.4,
+        cheese_kg=1.3,
+        **more,
+    )
 
 
 @pytest.mark.parametrize(
@@ -274,7 +294,7 @@ def bounds(**more):
     ],
 )
 def test_what_is_odd_is_asked_of_who_stands_there_and_kept_with_a_word(deed, more, field):
-    told = Told("1", deed, NOW)
+    told = Told(id="1", deed=deed, happened=NOW)
     if field:
         with pytest.raises((OutOfRange, NotPossible)) as wrong:
             check_deed(told, bounds(**more))
@@ -289,14 +309,17 @@ def test_what_is_odd_is_asked_of_who_stands_there_and_kept_with_a_word(deed, mor
 @pytest.mark.parametrize(
     ("bottle", "words"),
     [
-        (Product("culture", "c", months_open=12.0), "No date on it"),
-        (Product("rennet", "r", 200, months_open=10.0), "No date on it"),
-        (Product("culture", "c", months_open=3.0), ""),
-        (Product("salt", "s", months_open=30.0), ""),
+        (Product(kind="culture", name="c", months_open=12.0), "No date on it"),
+        (Product(kind="rennet", name="r", strength=200, months_open=10.0), "No date on it"),
+        (Product(kind="culture", name="c", months_open=3.0), ""),
+        (Product(kind="salt", name="s", months_open=30.0), ""),
     ],
 )
 def test_a_lot_without_a_date_and_long_open_is_doubted(bottle, words):
-    told = " ".join(each.words for each in notices(bottle, None, DAY, None, None, None, HOUSE))
+    told = " ".join(
+        each.words
+        for each in notices(bottle, None, DAY, left=None, bought=None, usual=None, house=HOUSE)
+    )
     assert (words in told) if words else told == ""
 
 
@@ -358,13 +381,17 @@ def test_a_culture_far_from_right_is_asked_and_leads_the_headline(times, asked):
 
 
 def test_another_kind_of_bottle_is_no_per_cent():
-    jar = {"culture": Product("culture", "counter jar", sort="mild", form="jar")}
+    jar = {"culture": Product(kind="culture", name="counter jar", sort="mild", form="jar")}
     line = adapt(job_for("larder-block", one_pour("cow_lowland", "flash"), bottles=jar)).line(
         "culture"
     )
     assert line.change is None and line.in_words.startswith("Another kind: ")
     assert "of counter jar instead of 0.62 g" in line.in_words
-    flakes = {"calcium": Product("calcium", "flakes", 78, "dihydrate", "dry", form="powder")}
+    flakes = {
+        "calcium": Product(
+            kind="calcium", name="flakes", strength=78, counts="dihydrate", per="dry", form="powder"
+        )
+    }
     dose = adapt(job_for("larder-block", one_pour("cow_lowland", "flash"), bottles=flakes)).line(
         "calcium"
     )
@@ -425,7 +452,9 @@ def test_a_step_says_what_it_may_do_to_hands_and_no_other_does(recipe, step, hea
 
 def at_the_vat(recipe, *deeds):
     began = datetime(2026, 5, 4, 6, tzinfo=UTC)
-    kept = [Told(str(n), d, began + timedelta(minutes=n)) for n, d in enumerate(deeds)]
+    kept = [
+        Told(id=str(n), deed=d, happened=began + timedelta(minutes=n)) for n, d in enumerate(deeds)
+    ]
     return fold(RECIPES[recipe], kept)
 
 
@@ -433,11 +462,17 @@ def test_coliforms_stop_for_good_a_foul_smell_is_looked_at_and_a_clean_one_is_no
     larder = "larder-block"
     assert care.foul(at_the_vat(larder, HelpTaken("gas", "aroma_gas"))) is None
     for sign, cause in (("gas", "coliform_gas"), ("floats", "coliforms")):
-        stop = care.foul(at_the_vat(larder, HelpTaken(sign, cause), Felt("cut", "smell", "butter")))
+        stop = care.foul(
+            at_the_vat(larder, HelpTaken(sign, cause), Felt(step="cut", of="smell", sign="butter"))
+        )
         assert stop.level == "stop" and "do not eat, sell or feed" in stop.words
-    smelt = care.foul(at_the_vat(larder, Felt("cut", "smell", "foul")))
+    smelt = care.foul(at_the_vat(larder, Felt(step="cut", of="smell", sign="foul")))
     assert smelt.level == "strong caution"
-    clean = at_the_vat(larder, Felt("cut", "smell", "foul"), Felt("cut", "smell", "butter"))
+    clean = at_the_vat(
+        larder,
+        Felt(step="cut", of="smell", sign="foul"),
+        Felt(step="cut", of="smell", sign="butter"),
+    )
     assert care.foul(clean) is None
 
 
@@ -445,9 +480,9 @@ def test_raw_acid_curd_counts_as_heated_only_by_its_own_readings():
     def said(is_raw, *deeds, recipe="bench-curd"):
         return care.raw_heat(RECIPES[recipe], is_raw, at_the_vat(recipe, *deeds))
 
-    hot, done = ReadingTaken(88.0), StepDone("acid")
-    assert said(True, done).key == "raw-soft" and said(True, ReadingTaken(70.0), done)
+    hot, done = ReadingTaken(celsius=88.0), StepDone(step="acid")
+    assert said(True, done).key == "raw-soft" and said(True, ReadingTaken(celsius=70.0), done)
     assert said(True, done, hot)  # read after the acid
     assert said(True, hot, done) is None and said(False, done) is None
-    assert said(True, ReadingTaken(20.0)) is None  # the acid is to come
-    assert said(True, StepDone("warm"), recipe="larder-block") is None
+    assert said(True, ReadingTaken(celsius=20.0)) is None  # the acid is to come
+    assert said(True, StepDone(step="warm"), recipe="larder-block") is None

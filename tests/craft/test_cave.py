@@ -63,7 +63,11 @@ def test_a_plan_is_the_same_cheese_on_any_day(recipe, made_on, raw):
 
 @given(st.integers(1, 30), st.integers(0, 40), st.integers(0, 60))
 def test_a_care_comes_every_so_many_days_and_a_late_one_waits_for_hands(every, start, today):
-    stage = replace(LARDER.stages[0], cares=(Care("x", "look at it", every, start),), sign=None)
+    stage = replace(
+        LARDER.stages[0],
+        cares=(Care(key="x", words="look at it", every_days=every, from_day=start),),
+        sign=None,
+    )
     recipe = replace(LARDER, stages=(stage,), eat_by_days=80)
     plan = plan_of(recipe, DAY, today=on(today))
     due = [(care.due - DAY).days for care in plan.cares if care.key == "x"]
@@ -77,7 +81,7 @@ def test_a_care_comes_every_so_many_days_and_a_late_one_waits_for_hands(every, s
 
 def test_a_care_that_was_done_is_due_again_so_many_days_after_it_was():
     stage = LARDER.stages[1].key
-    deeds = [told(MovedTo("1-1", "cave", 0, stage), on(4))]
+    deeds = [told(MovedTo(label="1-1", place="cave", shelf=0, stage=stage), on(4))]
     turns = [c for c in plan_of(LARDER, DAY, deeds, on(9)).cares if c.key == "turn-early"]
     assert turns[0].due == on(5)  # from its stage on, late by now
     deeds.append(told(Cared(stage, "turn-early"), on(9)))
@@ -100,11 +104,11 @@ def test_a_move_is_due_when_its_stage_ends_and_an_early_one_moves_all_that_follo
     plan = plan_of(HATCH, DAY)
     first = next(care for care in plan.cares if care.kind == MOVE)
     assert (first.stage, first.due, first.place) == ("cool", on(12), "cave")
-    early = [told(MovedTo("9-1", "warm cupboard", 0, "warm"), on(8))]
+    early = [told(MovedTo(label="9-1", place="warm cupboard", shelf=0, stage="warm"), on(8))]
     sooner = plan_of(HATCH, DAY, early, on(8))
     assert next(c for c in sooner.cares if c.kind == MOVE).due == plan.ran[1].ends - timedelta(4)
     assert (plan.ready_from - sooner.ready_from).days in (3, 4)
-    why = why_ready(HATCH, HOUSE, OfPiece(), sooner.ran, DAY, sooner.ready)
+    why = why_ready(HATCH, HOUSE, OfPiece(), ran=sooner.ran, made_on=DAY, at=sooner.ready)
     assert "it went on early" in [step.label for step in why.because]
     assert replay(why.because) == pytest.approx(why.value)
     late = plan_of(HATCH, DAY, today=on(20))  # nobody moved it: it waits, and cares go on
@@ -135,7 +139,10 @@ def test_every_sign_a_recipe_names_is_one_the_cave_can_draw():
 def test_a_house_day_bundles_weekly_cares_and_leaves_daily_ones(weekday, start, every):
     stage = replace(
         LARDER.stages[0],
-        cares=(Care("w", "look", every, start, "weekly"), Care("d", "turn", 1, 1)),
+        cares=(
+            Care(key="w", words="look", every_days=every, from_day=start, matters="weekly"),
+            Care(key="d", words="turn", every_days=1, from_day=1),
+        ),
         sign=None,
         days=60,
     )
@@ -149,7 +156,7 @@ def test_a_house_day_bundles_weekly_cares_and_leaves_daily_ones(weekday, start, 
 
 
 def test_a_new_bag_is_looked_at_after_a_day_and_a_week_and_needs_no_brush():
-    seal = [told(Sealed("1-1", "bag", 3), on(6))]
+    seal = [told(Sealed(label="1-1", how="bag", rind=3), on(6))]
     plan = plan_of(LARDER, DAY, seal, on(6))
     assert [c.due for c in plan.cares if c.kind == "recheck"] == [on(7), on(13)]
     looked = [*seal, told(Seen("bag", 0), on(7))]
@@ -158,13 +165,13 @@ def test_a_new_bag_is_looked_at_after_a_day_and_a_week_and_needs_no_brush():
     ]
     opened = [*seal, told(Opened("1-1"), on(8))]
     assert not any(c.kind == "recheck" for c in plan_of(LARDER, DAY, opened, on(8)).cares)
-    washed = plan_of(GATEPOST, DAY, [told(Sealed("1-1", "wax", 3), on(3))], on(3))
+    washed = plan_of(GATEPOST, DAY, [told(Sealed(label="1-1", how="wax", rind=3), on(3))], on(3))
     assert not any(c.kind == "wash" for c in washed.cares if c.stage == "wash")
 
 
 def test_weighing_tasting_and_wrapping_do_the_cares_that_ask_for_them():
     stage = LARDER.stages[1].key
-    move = told(MovedTo("1-1", "cave", 0, stage), on(4))
+    move = told(MovedTo(label="1-1", place="cave", shelf=0, stage=stage), on(4))
     before = {c.key for c in plan_of(LARDER, DAY, [move], on(70)).cares if c.due <= on(70)}
     assert {"weigh", "taste"} <= before
     done = [move, told(WeighedAgain(1.9), on(69)), told(EarlyTaste("young"), on(69), 1)]
@@ -194,20 +201,20 @@ def test_a_raw_soft_cheese_ripens_faster_and_others_do_not():
 def test_a_warmer_cave_ripens_sooner_and_its_reason_says_so(celsius, warmer):
     def ready(c):
         warm = {"cave": [RoomDay(on(n), c) for n in range(61)]}
-        deeds = [told(MovedTo("1-1", "cave", 0, "cave"), on(4))]
+        deeds = [told(MovedTo(label="1-1", place="cave", shelf=0, stage="cave"), on(4))]
         return plan_of(LARDER, DAY, deeds, on(60), warm=warm)
 
     cool, hot = ready(celsius), ready(celsius + warmer)
     assert hot.ran[1].ends <= cool.ran[1].ends
     for plan in (cool, hot):
-        why = why_ready(LARDER, HOUSE, OfPiece(), plan.ran, DAY, plan.ready)
+        why = why_ready(LARDER, HOUSE, OfPiece(), ran=plan.ran, made_on=DAY, at=plan.ready)
         assert replay(why.because) == pytest.approx(why.value)
         assert why.value == pytest.approx((plan.ran[-1].ends - DAY).days)
 
 
 def test_a_place_as_warm_as_the_recipe_says_changes_nothing():
     warm = {"cave": [RoomDay(on(n), 12.0) for n in range(70)]}
-    deeds = [told(MovedTo("1-1", "cave", 0, "cave"), on(4))]
+    deeds = [told(MovedTo(label="1-1", place="cave", shelf=0, stage="cave"), on(4))]
     read, unread = (plan_of(LARDER, DAY, deeds, on(60), warm=w) for w in (warm, {}))
     assert read.ran == unread.ran
 
@@ -226,7 +233,9 @@ def test_format_species_and_raw_milk_each_move_a_surface_ripened_cheese(of, labe
     plain = stages_run(resting(DAPPLE, DAY), around(DAY))
     assert ran[-1].ends < plain[-1].ends
     window = care_plan(piece, around(DAY)).ready
-    labels = [step.label for step in why_ready(DAPPLE, HOUSE, of, ran, DAY, window).because]
+    labels = [
+        step.label for step in why_ready(DAPPLE, HOUSE, of, ran=ran, made_on=DAY, at=window).because
+    ]
     assert label in labels
 
 
@@ -241,14 +250,14 @@ def test_format_species_and_raw_milk_each_move_a_surface_ripened_cheese(of, labe
     ],
 )
 def test_thumb_and_tongue_move_the_window(deed, sooner, later, words):
-    moved = [told(MovedTo("1-1", "fridge", 0, "wrap"), on(12))]
+    moved = [told(MovedTo(label="1-1", place="fridge", shelf=0, stage="wrap"), on(12))]
     plain = plan_of(DAPPLE, DAY, moved, on(20))
     felt = plan_of(DAPPLE, DAY, [*moved, told(deed, on(20))], on(20))
     assert words in felt.ready.moved
     assert (felt.ready_from <= on(20)) == sooner
     if later is not None:
         assert (felt.ready_until < plain.ready_until) == later
-    why = why_ready(DAPPLE, HOUSE, OfPiece(), felt.ran, DAY, felt.ready)
+    why = why_ready(DAPPLE, HOUSE, OfPiece(), ran=felt.ran, made_on=DAY, at=felt.ready)
     assert why.because[-1].label == felt.ready.moved
 
 
@@ -273,7 +282,9 @@ def test_thumb_and_tongue_move_the_window(deed, sooner, later, words):
 def test_how_long_it_keeps_goes_by_family_and_what_was_measured(recipe, facts, days):
     recipe = RECIPES[recipe]
     until = plan_of(recipe, DAY).ready_until
-    last, why = eat_by(recipe, DAY, until, resting(recipe, DAY).course, facts, HOUSE)
+    last, why = eat_by(
+        recipe, DAY, until, course=resting(recipe, DAY).course, facts=facts, house=HOUSE
+    )
     assert (last - DAY).days == days and replay(why.because) == pytest.approx(days)
 
 
@@ -288,13 +299,16 @@ def test_how_long_it_keeps_goes_by_family_and_what_was_measured(recipe, facts, d
     ],
 )
 def test_without_air_a_moist_cheese_keeps_a_week_and_in_oil_four_days(facts, how, days):
-    course = resting(LARDER, DAY, [told(Sealed("1-1", how, 3), on(10))]).course
-    last, _ = eat_by(LARDER, DAY, on(80), course, facts, HOUSE)
+    course = resting(LARDER, DAY, [told(Sealed(label="1-1", how=how, rind=3), on(10))]).course
+    last, _ = eat_by(LARDER, DAY, on(80), course=course, facts=facts, house=HOUSE)
     assert (last - DAY).days == days
 
 
 def test_only_days_at_35_f_or_above_age_a_raw_cheese_and_none_in_a_freezer():
-    lain = [told(MovedTo("1-1", "fridge"), on(20)), told(MovedTo("1-1", "freezer"), on(40))]
+    lain = [
+        told(MovedTo(label="1-1", place="fridge"), on(20)),
+        told(MovedTo(label="1-1", place="freezer"), on(40)),
+    ]
     course = resting(LARDER, DAY, lain).course
     cold = {"fridge": [RoomDay(on(n), 1.2 if n < 30 else 4.0) for n in range(20, 40)]}
     assert aged_days(course, around(on(70), warm=cold), on(70)) == 30
@@ -366,7 +380,7 @@ def test_a_cheese_looks_as_its_signs_were_seen_and_as_old_as_it_is():
     assert (bare.rind, bare.step, white.step) == ("bloom", 0, 3) and "white all over" in white.words
     assert look(LARDER, [], on(70)).step > look(LARDER, [], on(5)).step
     assert look(LARDER, [], DAY).shape == "brick" and look(BLUE, [], DAY).shape == "wheel"
-    waxed = look(LARDER, [told(Sealed("1-1", "wax", 3), on(9))], on(9))
+    waxed = look(LARDER, [told(Sealed(label="1-1", how="wax", rind=3), on(9))], on(9))
     assert waxed.sealed == "wax" and "wax" in waxed.words
     assert look(BLUE, [told(Cared("cave", "pierce"), on(9))], on(9)).holes
 
@@ -390,7 +404,12 @@ def test_a_cheese_has_the_shape_of_its_mould_and_of_how_it_is_kept(
     recipe = RECIPES[key]
     if moulds:
         across, height, side = moulds
-        recipe = replace(recipe, wheels=Wheels(4, 0.25, across, height, side))
+        recipe = replace(
+            recipe,
+            wheels=Wheels(
+                pieces=4, piece_kg=0.25, across_cm=across, height_cm=height, side_cm=side
+            ),
+        )
     if place:
         recipe = replace(recipe, stages=(replace(recipe.stages[0], place=place),))
     piece = replace(resting(recipe, DAY, []), facts=facts, kg=0.25)
@@ -399,8 +418,8 @@ def test_a_cheese_has_the_shape_of_its_mould_and_of_how_it_is_kept(
 
 
 def test_what_the_hands_do_is_said_by_the_recipe_or_by_its_words():
-    assert kind_of(Care("x", "Rub it with 3 % brine", 2)) == "wash"
-    assert kind_of(Care("x", "Turn it", 2, kind="look")) == "look"
-    assert kind_of(Care("x", "Sing to it", 2)) == "look"
+    assert kind_of(Care(key="x", words="Rub it with 3 % brine", every_days=2)) == "wash"
+    assert kind_of(Care(key="x", words="Turn it", every_days=2, kind="look")) == "look"
+    assert kind_of(Care(key="x", words="Sing to it", every_days=2)) == "look"
     kinds = {kind_of(c) for recipe in RECIPES.values() for s in recipe.stages for c in s.cares}
     assert {"turn", "wash", "brush", "pierce", "weigh", "taste", "wrap", "foil", "bag"} <= kinds

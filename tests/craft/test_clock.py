@@ -28,7 +28,7 @@ def days(draw):
     events, at = [], T0
     for i, minutes in enumerate(took):
         at += timedelta(minutes=minutes)
-        events.append(Told(str(i), StepDone(recipe.steps[i].key), at))
+        events.append(Told(id=str(i), deed=StepDone(step=recipe.steps[i].key), happened=at))
     return recipe, events, at + timedelta(minutes=draw(st.floats(0, 90)))
 
 
@@ -62,7 +62,7 @@ def test_undoing_the_last_step_gives_the_day_before_it(day):
     if not events:
         assert day_of(recipe, [], now).current.planned.step is recipe.steps[0]
         return
-    undo = Told("u", Undone(), now, events[-1].id)
+    undo = Told(id="u", deed=Undone(), happened=now, amends=events[-1].id)
     assert day_of(recipe, [*events, undo], now) == day_of(recipe, events[:-1], now)
 
 

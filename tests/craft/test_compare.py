@@ -72,7 +72,14 @@ def made(chance, **shifts):
     usual = {"min-stir": (30, 3), "ph-drain": (6.2, 0.05), "warm-heat": (38, 0.6), "fat": (4, 0.2)}
     groups = {"min-stir": "time", "ph-drain": "acid", "warm-heat": "warmth", "fat": "milk"}
     return tuple(
-        MadeFact(k, groups[k], k, chance.gauss(mean + shifts.get(k, 0), sd), "", apart=0.5 * sd)
+        MadeFact(
+            key=k,
+            group=groups[k],
+            label=k,
+            value=chance.gauss(mean + shifts.get(k, 0), sd),
+            unit="",
+            apart=0.5 * sd,
+        )
         for k, (mean, sd) in usual.items()
     )
 
@@ -96,7 +103,10 @@ def test_what_it_weighed_is_an_outcome_and_no_cause():
     chance = Random(1)
 
     def with_yield(value):
-        return (*made(chance), MadeFact("yield", "cheese", "yield", value, "kg", apart=0.1))
+        return (
+            *made(chance),
+            MadeFact(key="yield", group="cheese", label="yield", value=value, unit="kg", apart=0.1),
+        )
 
     rows = different([with_yield(14) for _ in range(4)], [with_yield(9) for _ in range(4)])
     assert "yield" not in {row.fact.key for row in rows}

@@ -79,8 +79,10 @@ def test_doses_scale_exactly_with_the_mass_of_milk(lot, times):
     st.floats(0, 4),
 )
 def test_keeping_the_clock_gives_the_recipes_flocculation_back(celsius, ph, species, salt):
-    recipe = Setting(vat_milk("cow"), 32, 6.6, 0.0)
-    this = Setting(vat_milk(species, salt_pct=salt), celsius, ph, 0.0)
+    recipe = Setting(milk=vat_milk("cow"), celsius=32, ph=6.6, calcium_g_per_kg=0.0)
+    this = Setting(
+        milk=vat_milk(species, salt_pct=salt), celsius=celsius, ph=ph, calcium_g_per_kg=0.0
+    )
     dose = 35 * rennet.ratio(this, recipe, HOUSE)
     there = flocculation_minutes(dose, this, HOUSE)
     assert there == pytest.approx(flocculation_minutes(35, recipe, HOUSE), rel=1e-3)
@@ -91,7 +93,9 @@ def test_keeping_the_clock_gives_the_recipes_flocculation_back(celsius, ph, spec
 )
 def test_more_calcium_acid_or_warmth_never_lengthen_the_set(calcium, more, celsius, warmer, ph):
     def minutes(c, t, p):
-        return flocculation_minutes(35, Setting(vat_milk(), t, p, c), HOUSE)
+        return flocculation_minutes(
+            35, Setting(milk=vat_milk(), celsius=t, ph=p, calcium_g_per_kg=c), HOUSE
+        )
 
     base = minutes(calcium, celsius, ph)
     assert minutes(calcium + more, celsius, ph) <= base
@@ -102,8 +106,10 @@ def test_more_calcium_acid_or_warmth_never_lengthen_the_set(calcium, more, celsi
 @given(pours, st.floats(0, 0.15))
 def test_calcium_and_heating_never_earn_a_smaller_dose(lot, added):
     milk = pour((lot,), HOUSE).numbers
-    recipe = Setting(vat_milk("cow", "flash"), 32, None, 0.1)
-    with_it = rennet.ratio(Setting(milk, 32, None, added), recipe, HOUSE)
+    recipe = Setting(milk=vat_milk("cow", "flash"), celsius=32, ph=None, calcium_g_per_kg=0.1)
+    with_it = rennet.ratio(
+        Setting(milk=milk, celsius=32, ph=None, calcium_g_per_kg=added), recipe, HOUSE
+    )
     shares = milk.casein_shares()
     assert with_it >= by_species(shares, "rennet.species", HOUSE) - 1e-9
 
@@ -120,7 +126,7 @@ def test_a_ph_that_only_confirms_the_table_changes_nothing():
 def test_a_measurement_that_would_help_is_named_and_then_it_helps():
     blind = adapt(job_for("larder-block", one_pour()))
     tested = adapt(job_for("larder-block", one_pour(test=MilkTest(fat_pct=3.8, ph=6.6))))
-    slip = one_pour(test=MilkTest(3.8, 3.1, "true"))
+    slip = one_pour(test=MilkTest(fat_pct=3.8, protein_pct=3.1, protein_kind="true"))
     assert "A protein test would narrow most: the calcium chloride" in blind.narrow
     by_clock = {"ways": Ways(ripen="by_clock")}
     assert "A pH reading" in adapt(job_for("larder-block", slip, **by_clock)).narrow
@@ -138,8 +144,18 @@ def test_early_and_late_lactation_widen_the_band_of_the_set(stage, wider):
 
 
 def test_the_slips_kind_of_protein_changes_the_calcium():
-    true = adapt(job_for("larder-block", one_pour(test=MilkTest(4.1, 3.3, "true"))))
-    crude = adapt(job_for("larder-block", one_pour(test=MilkTest(4.1, 3.3, "crude"))))
+    true = adapt(
+        job_for(
+            "larder-block",
+            one_pour(test=MilkTest(fat_pct=4.1, protein_pct=3.3, protein_kind="true")),
+        )
+    )
+    crude = adapt(
+        job_for(
+            "larder-block",
+            one_pour(test=MilkTest(fat_pct=4.1, protein_pct=3.3, protein_kind="crude")),
+        )
+    )
     assert true.line("calcium").figure.value == pytest.approx(0, abs=1e-9)
     assert crude.line("calcium").active.value == pytest.approx(0.0132 * 22.11, rel=0.02)
     steps = str(crude.line("calcium").figure.to_json())
@@ -164,13 +180,13 @@ def test_a_sourer_milk_gets_less_rennet_and_raw_milk_less_culture_by_the_house_w
 @given(st.floats(0, 0.5), heated, st.floats(1.5, 4), st.booleans())
 def test_calcium_stays_between_nothing_and_the_ceiling(own, treatment, casein, homogenised):
     milk = vat_milk("goat", treatment, casein, homogenised=homogenised)
-    dose = g_per_kg(Figure.start("own", own, "g/kg"), milk, vat_milk("cow", "flash"), HOUSE)
+    dose = g_per_kg(Figure.start("own", own, "g/kg"), milk, vat_milk("cow", "flash"), house=HOUSE)
     assert 0 <= dose.value <= 0.20
     assert replay(dose.because) == pytest.approx(dose.value)
 
 
 def test_a_weaker_bottle_earns_more_of_it_and_an_old_culture_too():
-    fresh = Product("rennet", "new bottle", 200)
+    fresh = Product(kind="rennet", name="new bottle", strength=200)
     old = replace(fresh, months_open=12)
     by_age = [
         adapt(job_for("larder-block", bottles={"rennet": bottle})).line("rennet")
@@ -178,7 +194,7 @@ def test_a_weaker_bottle_earns_more_of_it_and_an_old_culture_too():
     ]
     assert by_age[1].figure.value == pytest.approx(by_age[0].figure.value / 0.985**12)
     assert by_age[1].active.value == pytest.approx(by_age[0].active.value)
-    stale = Product("culture", "old packet", kept="fridge", months_past=8)
+    stale = Product(kind="culture", name="old packet", kept="fridge", months_past=8)
     sheet = adapt(job_for("larder-block", bottles={"culture": stale}))
     assert any("do not rely on it" in words for words in sheet.warnings)
 

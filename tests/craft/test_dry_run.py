@@ -25,11 +25,19 @@ WHATS = ("done", "read", "blade", "set", "heat", "turned", "wait", "go")
 
 def world_of(key, *mishaps, seed=7, litres=None):
     recipe = RECIPES[key]
-    job = Job(recipe, pour(reference_pours(recipe, HOUSE), HOUSE), HOUSE)
+    job = Job(recipe=recipe, milk=pour(reference_pours(recipe, HOUSE), HOUSE), house=HOUSE)
     litres = litres or sum(part.volume_l for part in recipe.reference)
-    sheet = freeze(job, adapt(job), (), {})
+    sheet = freeze(job, adapt(job), (), document={})
     kw = 2 + 0.05 * litres
-    return World(recipe, sheet, litres, 6.0, kw, frozenset(mishaps), seed).in_its_time()
+    return World(
+        recipe=recipe,
+        sheet=sheet,
+        litres=litres,
+        celsius=6.0,
+        power_kw=kw,
+        mishaps=frozenset(mishaps),
+        seed=seed,
+    ).in_its_time()
 
 
 def faults(at):

@@ -34,11 +34,16 @@ def test_the_page_of_docs_says_what_is_so():
 def test_a_make_left_out_gives_back_exactly_what_stood_before(seed, count, which):
     chance = Random(seed)
     seen = [
-        FlocksSeen(chance.choice("ab"), chance.choice("xy"), 12 * exp(chance.gauss(0, 0.2)), 12)
+        FlocksSeen(
+            herd=chance.choice("ab"),
+            bottle=chance.choice("xy"),
+            observed_min=12 * exp(chance.gauss(0, 0.2)),
+            expected_min=12,
+        )
         for _ in range(count)
     ]
     before = learn(seen, HOUSE)
-    more = FlocksSeen("a", "x", 30.0, 12.0)
+    more = FlocksSeen(herd="a", bottle="x", observed_min=30.0, expected_min=12.0)
     with_it = [*seen[: which % (count + 1)], more, *seen[which % (count + 1) :]]
     assert learn(with_it, HOUSE) != before
     assert learn([each for each in with_it if each is not more], HOUSE) == before

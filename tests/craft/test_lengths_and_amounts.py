@@ -10,11 +10,11 @@ from openpail.craft.stock.products import Product
 from openpail.craft.units import parse_minutes
 from tests.support import HOUSE
 
-RENNET = Product("rennet", "rennet", 200)
-TABLET = Product("rennet", "tablets", 100, form="tablet")
-CULTURE = Product("culture", "culture", form="freeze-dried")
-HERB = Product("herb", "thyme")
-SALT = Product("salt", "coarse salt", sort="coarse")
+RENNET = Product(kind="rennet", name="rennet", strength=200)
+TABLET = Product(kind="rennet", name="tablets", strength=100, form="tablet")
+CULTURE = Product(kind="culture", name="culture", form="freeze-dried")
+HERB = Product(kind="herb", name="thyme")
+SALT = Product(kind="salt", name="coarse salt", sort="coarse")
 
 
 @pytest.mark.parametrize(

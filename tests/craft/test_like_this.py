@@ -27,11 +27,11 @@ def as_recipe(world, told, now, **more):
     day = day_by(recipe, sheet, standing, started=STARTED, now=now)
     fat, protein = sheet.milk.fat.value, sheet.milk.protein.value
     milk = [replace(each, fat_pct=fat, protein_pct=protein) for each in recipe.reference]
-    return recipe_like(recipe, sheet, standing, day, milk, **more)
+    return recipe_like(recipe, sheet, standing, day=day, milk=milk, **more)
 
 
 def again(recipe):
-    return adapt(Job(recipe, pour(reference_pours(recipe, HOUSE), HOUSE), HOUSE))
+    return adapt(Job(recipe=recipe, milk=pour(reference_pours(recipe, HOUSE), HOUSE), house=HOUSE))
 
 
 @pytest.mark.parametrize("key", ["larder-block", "dapple", "gatepost", "bench-curd"])
@@ -63,10 +63,15 @@ def test_what_was_given_read_felt_and_left_out_otherwise_is_in_it():
     step = next(each for each in recipe.steps if rennet.key in each.adds)
     heat = next(each for each in recipe.steps if each.kind == "heat")
     done = at.standing.done[heat.key].at
-    told = changed(at.run.told, **{step.key: StepDone(step.key, {rennet.key: 3.33})})
+    told = changed(at.run.told, **{step.key: StepDone(step=step.key, gave={rennet.key: 3.33})})
     told += [
-        Told("warm", ReadingTaken(celsius=39.4), done, counter=9_999),
-        Told("felt", Felt(heat.key, "curd", LADDERS["curd"].rungs[-1][0]), done, counter=10_000),
+        Told(id="warm", deed=ReadingTaken(celsius=39.4), happened=done, counter=9_999),
+        Told(
+            id="felt",
+            deed=Felt(step=heat.key, of="curd", sign=LADDERS["curd"].rungs[-1][0]),
+            happened=done,
+            counter=10_000,
+        ),
     ]
     found = as_recipe(at.world, told, at.now, moisture_pct=41.234)
     assert found.ingredient("rennet").amount == 3.33
@@ -101,7 +106,11 @@ def test_a_make_of_which_nothing_was_told_is_its_recipe_in_this_milk():
     ("facts", "outcome", "words"),
     [
         ((), "", "Like make 7. Nobody has said yet how it ate."),
-        ((MadeFact("yield-share", "cheese", "", 97.6, "%"),), "good", "98 % of what was expected"),
+        (
+            (MadeFact(key="yield-share", group="cheese", label="", value=97.6, unit="%"),),
+            "good",
+            "98 % of what was expected",
+        ),
     ],
 )
 def test_how_it_ate_stands_beside_it(facts, outcome, words):

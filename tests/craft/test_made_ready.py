@@ -20,11 +20,11 @@ from openpail.craft.stock.products import Product
 from tests.support import HOUSE, MILK_RECIPES, RECIPES, job_for, one_pour
 
 GEAR = (
-    Gear("press", "lever"),
-    Gear("press", "screw"),
-    Gear("mould", "small", 4, 0.6),
-    Gear("mould", "tall", 2, 1.9),
-    Gear("mould", "hoop", 8, 0.3, follower=False),
+    Gear(kind="press", name="lever"),
+    Gear(kind="press", name="screw"),
+    Gear(kind="mould", name="small", count=4, holds_kg=0.6),
+    Gear(kind="mould", name="tall", count=2, holds_kg=1.9),
+    Gear(kind="mould", name="hoop", count=8, holds_kg=0.3, follower=False),
 )
 
 
@@ -82,7 +82,7 @@ def test_vat_press_and_moulds_are_held_while_they_are_wanted_and_no_longer():
 @given(st.sampled_from(sorted(MILK_RECIPES)), st.floats(0.1, 3.6))
 def test_the_moulds_hold_the_cheese_and_nothing_taken_is_given_while_another_is_free(key, kg):
     planned = laid_out(RECIPES[key])
-    given_ = outfit(planned, kg, "vat", GEAR, {})
+    given_ = outfit(planned, kg, "vat", gear=GEAR, taken={})
     wants = needs(planned)
     assert bool(given_.press) == any(wants.press) and bool(given_.moulds) == any(wants.mould)
     if given_.moulds:
@@ -94,22 +94,25 @@ def test_the_moulds_hold_the_cheese_and_nothing_taken_is_given_while_another_is_
         assert sort.follower or not given_.press
         assert len(set(given_.moulds)) == len(given_.moulds)
     taken = {name: [(0, 900)] for name in ("lever", "tall 1", "small 1", "hoop 1")}
-    again = outfit(planned, kg, "vat", GEAR, taken)
+    again = outfit(planned, kg, "vat", gear=GEAR, taken=taken)
     assert again.press in ("", "screw")
     assert "small 1" not in again.moulds or len(again.moulds) > 3 or kg > 1.9
 
 
 def test_what_the_dairy_lacks_is_said_and_a_dairy_that_lists_nothing_misses_nothing():
     planned = laid_out(RECIPES["larder-block"])
-    assert outfit(planned, 3.0, "vat", (), {}) == Outfit("vat")
+    assert outfit(planned, 3.0, "vat", gear=(), taken={}) == Outfit(vat="vat")
     with pytest.raises(NotPossible, match="wants a press"):
-        outfit(planned, 3.0, "vat", GEAR[2:], {})
+        outfit(planned, 3.0, "vat", gear=GEAR[2:], taken={})
     with pytest.raises(NotPossible, match="the most that one sort here takes is 3.8 kg"):
-        outfit(planned, 6.0, "vat", GEAR, {})
+        outfit(planned, 6.0, "vat", gear=GEAR, taken={})
     with pytest.raises(NotPossible, match="moulds with a follower for"):
-        outfit(planned, 1.0, "vat", (GEAR[0], GEAR[4]), {})
-    assert Outfit("pot", "screw", ("tall 1", "tall 2")).words == "pot, screw, talls 1 and 2"
-    assert Outfit("pot", "", ("tall 1",)).words == "pot, tall 1"
+        outfit(planned, 1.0, "vat", gear=(GEAR[0], GEAR[4]), taken={})
+    assert (
+        Outfit(vat="pot", press="screw", moulds=("tall 1", "tall 2")).words
+        == "pot, screw, talls 1 and 2"
+    )
+    assert Outfit(vat="pot", press="", moulds=("tall 1",)).words == "pot, tall 1"
 
 
 def test_a_vat_is_taken_at_what_it_showed_before_what_its_heater_says():
@@ -118,11 +121,13 @@ def test_a_vat_is_taken_at_what_it_showed_before_what_its_heater_says():
     by_label = power_of((), told, HOUSE)
     assert by_label.value == pytest.approx(1.3) and by_label.rests_on_assumed
     # 20 kg from 6 to 31 °C in 25 min: 20 × 3.93 × 25 / 1500 s
-    shown = power_of([Warming(20, 6, 31, 25)], told, HOUSE)
+    shown = power_of([Warming(mass_kg=20, from_c=6, to_c=31, minutes=25)], told, HOUSE)
     assert shown.value == pytest.approx(1.31) and not shown.rests_on_assumed and shown.sd > 0
-    short = Warming(20, 30, 32, 30)  # the last two degrees teach nothing
+    short = Warming(
+        mass_kg=20, from_c=30, to_c=32, minutes=30
+    )  # the last two degrees teach nothing
     assert power_of([short], told, HOUSE) == by_label
-    many = [Warming(20, 6, 31, m) for m in (25, 24, 26, 90, 25, 25, 1)]
+    many = [Warming(mass_kg=20, from_c=6, to_c=31, minutes=m) for m in (25, 24, 26, 90, 25, 25, 1)]
     assert power_of(many, told, HOUSE).value == pytest.approx(1.31)  # one that was called away
     with pytest.raises(OutOfRange, match="over 0 kW"):
         heating_minutes(10, 20, 0, 0.5)
@@ -136,7 +141,9 @@ def test_minutes_of_warming_explain_themselves_and_come_back_as_the_rate(kg, low
     assert found.unit == "min" and replay(found.because) == pytest.approx(found.value)
     assert found.value == pytest.approx(heating_minutes(kg, high - low, kw, 1.0))
     assert found.sd == pytest.approx(0.1 * found.value)
-    learnt = power_of([Warming(kg, low, high, found.value)], Heater(), HOUSE)
+    learnt = power_of(
+        [Warming(mass_kg=kg, from_c=low, to_c=high, minutes=found.value)], Heater(), HOUSE
+    )
     assert learnt.value == pytest.approx(kw)
 
 
@@ -154,7 +161,11 @@ def test_a_make_lasts_as_long_as_its_vat_takes_and_curd_is_cooked_at_the_recipes
 
 
 def test_a_cheese_lies_where_its_recipe_says_and_a_full_room_is_named_on_its_day():
-    rooms = (Room("cave", 4), Room("cool room", 2), Room("fridge", 1))
+    rooms = (
+        Room(name="cave", holds=4),
+        Room(name="cool room", holds=2),
+        Room(name="fridge", holds=1),
+    )
     assert room_of("box in the cave", rooms).name == "cave"
     assert room_of("shelf in the cool room", rooms).name == "cool room"
     assert room_of("loft", rooms) is None
@@ -164,11 +175,13 @@ def test_a_cheese_lies_where_its_recipe_says_and_a_full_room_is_named_on_its_day
     assert mine[0].begins == day and mine[0].ends == mine[1].begins and mine[1].ends is None
     cave = mine[1].begins
     assert without_room(mine, taken_places((), rooms)) is None
-    full = (Stay("cave", day, None, 3),)
+    full = (Stay(place="cave", begins=day, ends=None, pieces=3),)
     assert without_room(mine, taken_places(full, rooms)) == (rooms[0], cave, 3)
-    gone = (Stay("cave", day, cave, 3),)  # moved out on the day that mine comes
+    gone = (
+        Stay(place="cave", begins=day, ends=cave, pieces=3),
+    )  # moved out on the day that mine comes
     assert without_room(mine, taken_places(gone, rooms)) is None
-    later = (Stay("cave", cave + timedelta(days=9), None, 3),)
+    later = (Stay(place="cave", begins=cave + timedelta(days=9), ends=None, pieces=3),)
     assert without_room(mine, taken_places(later, rooms)) == (rooms[0], cave + timedelta(days=9), 3)
     soft = stays(RECIPES["dapple"], day, HOUSE, raw=True)
     assert soft[0].ends < stays(RECIPES["dapple"], day, HOUSE)[0].ends
@@ -182,10 +195,15 @@ def asked(key, litres=25.0, breed="cow_lowland"):
 def test_what_is_made_ready_comes_from_the_steps_the_doses_and_the_stock():
     recipe, sheet = asked("larder-block")
     at_home = {each.key: replace(each.product, lot=each.key) for each in recipe.ingredients}
-    given_ = Outfit("kettle", "lever", ("tall 1", "tall 2"))
+    given_ = Outfit(vat="kettle", press="lever", moulds=("tall 1", "tall 2"))
     lacking = missing(recipe, sheet, at_home, {})
     assert lacking == ()
-    found = {each.key: each for each in ready(recipe, sheet, 25.0, given_, lacking, {}, HOUSE)}
+    found = {
+        each.key: each
+        for each in ready(
+            recipe, sheet, 25.0, given=given_, lacking=lacking, frozen={}, house=HOUSE
+        )
+    }
     assert {
         "vat",
         "press",
@@ -215,16 +233,27 @@ def test_milk_is_thawed_products_got_and_the_jar_fed_on_the_days_before():
     little = {rennet: replace(recipe.ingredient("rennet").product, lot="r")}
     short = next(e for e in missing(recipe, sheet, little, {"r": 0.5}) if e.line.kind == "rennet")
     assert short.left == 0.5 and "0.5 left" in short.words
-    found = ready(recipe, sheet, 25, NO_OUTFIT, lacking, {"lot": "Ewes"}, HOUSE)
+    found = ready(
+        recipe, sheet, 25, given=NO_OUTFIT, lacking=lacking, frozen={"lot": "Ewes"}, house=HOUSE
+    )
     days = {each.key: each.days_before for each in found}
     assert days["thaw-lot"] == round(HOUSE.number("milk.thaw_days"))
     assert days[f"get-{rennet}"] == HOUSE.number("plan.buy_days")
     assert [each.days_before for each in found] == sorted(days.values(), reverse=True)
     culture = recipe.ingredient("culture")
-    jar = Product("culture", "counter jar", sort="mild", form="jar", kept="fridge", lot="j")
+    jar = Product(
+        kind="culture", name="counter jar", sort="mild", form="jar", kept="fridge", lot="j"
+    )
     fed = adapt(replace(job_for("larder-block"), bottles={culture.key: jar}), roughly=True)
-    task = next(e for e in ready(recipe, fed, 20, NO_OUTFIT, (), {}, HOUSE) if "Feed" in e.words)
+    task = next(
+        e
+        for e in ready(recipe, fed, 20, given=NO_OUTFIT, lacking=(), frozen={}, house=HOUSE)
+        if "Feed" in e.words
+    )
     assert task.days_before == 1
     brined, sheet = asked("hatch")
-    before = {e.key: e for e in ready(brined, sheet, 25, NO_OUTFIT, (), {}, HOUSE)}
+    before = {
+        e.key: e
+        for e in ready(brined, sheet, 25, given=NO_OUTFIT, lacking=(), frozen={}, house=HOUSE)
+    }
     assert before["brine"].days_before == 1 and "wash" in before

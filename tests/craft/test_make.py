@@ -46,12 +46,12 @@ TEXT = st.text(st.characters(exclude_characters="\0", exclude_categories=["Cs"])
 )
 NUMBERS = st.floats(0.1, 60, allow_nan=False)
 any_deed = st.one_of(
-    st.sampled_from([step.key for step in LARDER.steps]).map(StepDone),
+    st.builds(StepDone, step=st.sampled_from([step.key for step in LARDER.steps])),
     st.builds(
         ReadingTaken,
-        st.none() | st.floats(-2, 105),
-        st.none() | st.floats(3, 9),
-        TEXT,
+        celsius=st.none() | st.floats(-2, 105),
+        ph=st.none() | st.floats(3, 9),
+        note=TEXT,
     ),
     st.builds(FirstFlocks, TEXT, st.none() | st.booleans()),
     st.builds(Weighed, st.lists(NUMBERS, min_size=1, max_size=5).map(tuple)),
@@ -64,22 +64,28 @@ any_deed = st.one_of(
     ),
     st.builds(
         StepDone,
-        st.sampled_from([step.key for step in LARDER.steps]),
-        st.dictionaries(st.sampled_from(["rennet", "culture"]), NUMBERS, max_size=2),
-        st.dictionaries(st.just("rennet"), st.uuids().map(str), max_size=1),
-        TEXT,
+        step=st.sampled_from([step.key for step in LARDER.steps]),
+        gave=st.dictionaries(st.sampled_from(["rennet", "culture"]), NUMBERS, max_size=2),
+        bottles=st.dictionaries(st.just("rennet"), st.uuids().map(str), max_size=1),
+        word=TEXT,
     ),
     st.sampled_from(["liquid", "soft", "clean", "over"]).map(deeds.SetLooked),
-    st.builds(deeds.Felt, st.just("cut"), st.just("curd"), st.just("soft"), TEXT),
+    st.builds(deeds.Felt, step=st.just("cut"), of=st.just("curd"), sign=st.just("soft"), note=TEXT),
     st.builds(deeds.WaterAdded, NUMBERS, NUMBERS, TEXT),
     st.builds(deeds.TimerSet, NUMBERS, TEXT),
     st.sampled_from([deeds.CalledAway(), deeds.CameBack(), deeds.HeatOff()]),
     st.builds(deeds.Ticked, st.just("vat"), st.booleans()),
     st.builds(deeds.CurdWeighed, NUMBERS),
-    st.builds(deeds.Moulded, st.just("mould"), st.integers(1, 9), TEXT, st.booleans()),
-    st.builds(deeds.Loaded, st.just("press-light"), st.none() | NUMBERS, TEXT),
+    st.builds(
+        deeds.Moulded,
+        step=st.just("mould"),
+        count=st.integers(1, 9),
+        mould=TEXT,
+        stacked=st.booleans(),
+    ),
+    st.builds(deeds.Loaded, step=st.just("press-light"), load_kg=st.none() | NUMBERS, press=TEXT),
     st.builds(deeds.OutOfMould, st.lists(NUMBERS, min_size=1, max_size=4).map(tuple)),
-    st.builds(deeds.InBrine, st.just("out"), st.uuids().map(str)),
+    st.builds(deeds.InBrine, step=st.just("out"), tub=st.uuids().map(str)),
     st.sampled_from([deeds.TurnedOver("press-light"), deeds.Tightened("press-light")]),
     st.builds(deeds.WheyWent, NUMBERS, st.sampled_from(list(deeds.WHEY_WORDS)), TEXT),
     st.one_of(st.builds(deeds.Trimmed, NUMBERS), st.builds(deeds.WheyRan, NUMBERS)),
@@ -94,25 +100,25 @@ def at(minutes):
 
 
 def told(deed, minutes=0.0, key="", amends=None, **more):
-    return Told(key or f"{minutes}", deed, at(minutes), amends, **more)
+    return Told(id=key or f"{minutes}", deed=deed, happened=at(minutes), amends=amends, **more)
 
 
 def bounds(*kept, now=60.0, rested=None):
     keys = {step.key for step in LARDER.steps}
     return Bounds(
-        keys,
-        BEGAN,
-        20.0,
-        at(now),
-        None if rested is None else at(rested),
-        {each.id: each for each in kept},
+        steps=keys,
+        started=BEGAN,
+        milk_l=20.0,
+        now=at(now),
+        rested_at=None if rested is None else at(rested),
+        told={each.id: each for each in kept},
     )
 
 
 def sheet_of(recipe="larder-block", **more):
     job = job_for(recipe, one_pour(litres=20.0), **more)
     sheet = adapt(job)
-    return frozen.freeze(job, sheet, (), write(job.recipe), asks=sheet.asks)
+    return frozen.freeze(job, sheet, (), document=write(job.recipe), asks=sheet.asks)
 
 
 @given(any_deed)
@@ -152,7 +158,7 @@ def test_a_standing_is_the_same_in_any_order_and_after_it_was_kept(day, chance):
 
 
 def test_an_undo_and_an_amendment_hold_whichever_comes_first():
-    read = told(ReadingTaken(31.0, note="near the wall"), 5, "r")
+    read = told(ReadingTaken(celsius=31.0, note="near the wall"), 5, "r")
     mend = told(Amended({"celsius": 32.0}), 6, "m", "r")
     later = told(Amended({"celsius": 33.0, "note": None}), 7, "n", "r")
     for order in ((read, mend, later), (later, mend, read)):
@@ -165,8 +171,8 @@ def test_an_undo_and_an_amendment_hold_whichever_comes_first():
 
 
 def test_a_slow_clock_is_set_right_before_anything_is_ordered():
-    slow = told(StepDone("warm"), 10, "a", offset=timedelta(minutes=45), device="phone")
-    right = told(StepDone("warm"), 30, "b", device="tablet")
+    slow = told(StepDone(step="warm"), 10, "a", offset=timedelta(minutes=45), device="phone")
+    right = told(StepDone(step="warm"), 30, "b", device="tablet")
     standing = fold.fold(LARDER, (slow, right))
     assert standing.done["warm"].id == "b" and standing.met == ("a",)
 
@@ -175,10 +181,11 @@ def test_the_first_flocks_move_the_cut_and_every_later_step():
     planned = laid_out(LARDER)
     keys = [each.step.key for each in planned]
     upto = [
-        told(StepDone(key), 10.0 * n, key) for n, key in enumerate(keys[: keys.index("flocks")])
+        told(StepDone(step=key), 10.0 * n, key)
+        for n, key in enumerate(keys[: keys.index("flocks")])
     ]
     rennet = next(each for each in upto if each.deed.step == "rennet").happened
-    flocks = Told("f", FirstFlocks(), rennet + timedelta(minutes=20))
+    flocks = Told(id="f", deed=FirstFlocks(), happened=rennet + timedelta(minutes=20))
     now = flocks.happened
     standing = fold.fold(LARDER, (*upto, flocks))
     day = on_the_clock(planned, standing, started=BEGAN, now=now, cut_multiplier=3.0)
@@ -192,14 +199,16 @@ def test_the_first_flocks_move_the_cut_and_every_later_step():
 
 @given(st.lists(st.floats(4, 60), min_size=3, max_size=400), st.integers(3, 96))
 def test_a_drawn_curve_keeps_its_ends_and_its_highest_point(values, most):
-    readings = [stands.Reading(str(n), at(n), value) for n, value in enumerate(values)]
+    readings = [
+        stands.Reading(id=str(n), at=at(n), celsius=value) for n, value in enumerate(values)
+    ]
     drawn = stands.thinned(readings, most)
     assert len(drawn) == min(most, len(values))
     assert (drawn[0], drawn[-1]) == (readings[0], readings[-1])
     assert [each.at for each in drawn] == sorted(each.at for each in drawn)
     spike = [
         *readings[: len(readings) // 2],
-        stands.Reading("s", at(len(readings) // 2 - 0.5), 200.0),
+        stands.Reading(id="s", at=at(len(readings) // 2 - 0.5), celsius=200.0),
         *readings[len(readings) // 2 :],
     ]
     assert 200.0 in [each.celsius for each in stands.thinned(spike, most)]
@@ -208,7 +217,7 @@ def test_a_drawn_curve_keeps_its_ends_and_its_highest_point(values, most):
 @pytest.mark.parametrize(
     ("deed", "minutes", "field"),
     [
-        (StepDone("sing"), 1, "step"),
+        (StepDone(step="sing"), 1, "step"),
         (ReadingTaken(celsius=-2.1), 1, "celsius"),
         (ReadingTaken(celsius=105.1), 1, "celsius"),
         (ReadingTaken(ph=2.99), 1, "ph"),
@@ -216,8 +225,8 @@ def test_a_drawn_curve_keeps_its_ends_and_its_highest_point(values, most):
         (WheyKept(40.1), 1, "litres"),
         (Weighed((1.0, 0.0)), 1, "weight"),
         (Weighed((41.0,)), 1, "weight"),
-        (StepDone("warm"), 62.1, "happened"),
-        (StepDone("warm"), -60.1, "happened"),
+        (StepDone(step="warm"), 62.1, "happened"),
+        (StepDone(step="warm"), -60.1, "happened"),
     ],
 )
 def test_each_limit_names_the_field_it_speaks_of(deed, minutes, field):
@@ -234,8 +243,8 @@ def test_each_limit_names_the_field_it_speaks_of(deed, minutes, field):
         (ReadingTaken(ph=9.0, note="x" * 500), 1),
         (WheyKept(40.0), 1),
         (Weighed((40.0,)), 1),
-        (StepDone("warm"), 62.0),
-        (StepDone("warm"), -60.0),
+        (StepDone(step="warm"), 62.0),
+        (StepDone(step="warm"), -60.0),
     ],
 )
 def test_what_lies_on_a_limit_is_taken(deed, minutes):
@@ -243,10 +252,10 @@ def test_what_lies_on_a_limit_is_taken(deed, minutes):
 
 
 def test_nothing_is_added_to_a_make_at_rest_but_what_happened_before():
-    checks.check(told(ReadingTaken(30.0), 20), bounds(rested=30))
+    checks.check(told(ReadingTaken(celsius=30.0), 20), bounds(rested=30))
     with pytest.raises(NotPossible, match="at rest"):
-        checks.check(told(ReadingTaken(30.0), 31), bounds(rested=30))
-    read = told(ReadingTaken(30.0), 20, "r", arrived=at(20))
+        checks.check(told(ReadingTaken(celsius=30.0), 31), bounds(rested=30))
+    read = told(ReadingTaken(celsius=30.0), 20, "r", arrived=at(20))
     checks.check(told(Amended({"ph": 6.2}), 50, "m", "r"), bounds(read, rested=30))
     with pytest.raises(OutOfRange, match="no vat|No vat"):
         checks.check(told(Amended({"celsius": 300.0}), 50, "m", "r"), bounds(read))
@@ -262,11 +271,13 @@ def test_a_frozen_sheet_is_the_same_after_it_was_kept(key):
     kept = frozen.freeze(
         job,
         sheet,
-        (Caution("x", "note", "A word.", "More words."),),
-        write(job.recipe),
-        Outfit("vat 1", "press 1", ("m 1", "m 2"), {"vat 1": "kettle"}),
-        {"warm": sheet.cheese},
-        sheet.asks,
+        (Caution(key="x", level="note", title="A word.", words="More words."),),
+        document=write(job.recipe),
+        given=Outfit(
+            vat="vat 1", press="press 1", moulds=("m 1", "m 2"), names={"vat 1": "kettle"}
+        ),
+        warm={"warm": sheet.cheese},
+        asks=sheet.asks,
     )
     data = json.loads(json.dumps(frozen.to_json(kept)))
     again = frozen.read(data, frozen.VERSION)
@@ -351,11 +362,11 @@ def test_lessons_come_of_the_standing_and_of_nothing_else():
     planned = laid_out(LARDER)
     keys = [each.step.key for each in planned]
     day = [
-        told(StepDone(key), 10.0 * n + 30, key)
+        told(StepDone(step=key), 10.0 * n + 30, key)
         for n, key in enumerate(keys[: keys.index("flocks")])
     ]
     warm = [
-        told(ReadingTaken(celsius), minute, f"t{minute}")
+        told(ReadingTaken(celsius=celsius), minute, f"t{minute}")
         for minute, celsius in ((2, 8.0), (15, 20.0), (28, 31.5))
     ]
     flocks = told(FirstFlocks(), 90, "f")

@@ -18,13 +18,25 @@ from openpail.craft.stock.products import Product
 from openpail.craft.which import AtHand, OnHand, VatAt, choose, in_order
 from tests.support import HOUSE, RECIPES, one_pour
 
-POT, VAT = VatAt("pot", 14.0), VatAt("vat", 110.0)
-THERE = AtHand((POT, VAT), {}, {}, 0, 960, HOUSE, Ways(), date(2026, 5, 4))
+POT, VAT = VatAt(name="pot", brim_l=14.0), VatAt(name="vat", brim_l=110.0)
+THERE = AtHand(
+    vats=(POT, VAT),
+    left={},
+    taken={},
+    begin=0,
+    day_ends=960,
+    house=HOUSE,
+    ways=Ways(),
+    day=date(2026, 5, 4),
+)
 CHEDDAR, WHEEL, CURD = (RECIPES[k] for k in ("larder-block", "steading-wheel", "bench-curd"))
 
 
-PRESS, BASKET = Gear("press", "lever"), Gear("mould", "basket", 4, 2.0, follower=False)
-FULL = Stay("cave, the damp end", date(2026, 4, 1), None, 3)
+PRESS, BASKET = (
+    Gear(kind="press", name="lever"),
+    Gear(kind="mould", name="basket", count=4, holds_kg=2.0, follower=False),
+)
+FULL = Stay(place="cave, the damp end", begins=date(2026, 4, 1), ends=None, pieces=3)
 
 
 def at_home(recipe):
@@ -34,7 +46,7 @@ def at_home(recipe):
 
 def on_hand(breed, litres, hours=4.0, treatment="raw", **more):
     verdict, kind = more.get("verdict", "fit"), more.get("kind", "milk")
-    return OnHand(one_pour(breed, treatment, litres), kind, hours, verdict)
+    return OnHand(pour=one_pour(breed, treatment, litres), kind=kind, hours=hours, verdict=verdict)
 
 
 def asked(recipe, *milks, bottles=None, **more):
@@ -49,7 +61,7 @@ def test_what_fits_uses_its_own_animals_milk_the_oldest_first():
     assert (found.answer, found.against) == ("fits", ())
     assert found.litres == (20, 0, 15) and found.oldest_h == 40
     assert found.vat == "vat" and first_from(found.starts, 0) == 0
-    small = asked(CHEDDAR, *milks, vats=(VatAt("kettle", 36.0),))
+    small = asked(CHEDDAR, *milks, vats=(VatAt(name="kettle", brim_l=36.0),))
     assert small.litres[2] == 15 and sum(small.litres) == pytest.approx(0.85 * 36)
     assert asked(CURD, on_hand("cow_lowland", 9)).vat == "pot"
 
@@ -70,7 +82,7 @@ def test_what_fits_uses_its_own_animals_milk_the_oldest_first():
         ((on_hand("cow_lowland", 30),), {"gear": (PRESS, BASKET)}, "nearly", "with a follower"),
         (
             (on_hand("cow_lowland", 30),),
-            {"rooms": taken_places((FULL,), (Room("cave", 3),))},
+            {"rooms": taken_places((FULL,), (Room(name="cave", holds=3),))},
             "nearly",
             "no room in the cave on 8 May: 3 of 3 places",
         ),
@@ -135,7 +147,7 @@ def test_whey_is_for_whey_cheese_and_colour_is_not_missed():
         asked(RECIPES["threshing-cheddar"], on_hand("cow_lowland", 30), bottles=without).answer
         == "fits"
     )
-    none = Product("rennet", "none", 200, lot="rennet")
+    none = Product(kind="rennet", name="none", strength=200, lot="rennet")
     assert asked(CHEDDAR, on_hand("cow_lowland", 30), bottles={"rennet": none}).answer == "nearly"
 
 

@@ -81,7 +81,7 @@ def test_the_best_word_speaks_for_each_part():
     herd = {"fat": HerdMean(4.4, 0.2, 7), "casein": HerdMean(2.6, 0.1, 6)}
 
     def fat(test=None, means=herd):
-        figure = composition("goat", test or MilkTest(), HOUSE, means).fat
+        figure = composition("goat", test or MilkTest(), HOUSE, herd=means).fat
         return figure.value, figure.known, figure.because[0].label
 
     assert fat(MilkTest(fat_pct=3.9)) == (3.9, "measured", "fat, tested")
@@ -91,11 +91,11 @@ def test_the_best_word_speaks_for_each_part():
     assert by_float[0] == pytest.approx(4.0) and by_float[1] == "worked out"
     assert fat() == (4.4, "assumed", "fat, the herd’s mean of 7 tests")
     assert fat(means={})[:2] == (3.8, "assumed")
-    assert composition("goat", MilkTest(), HOUSE, herd).casein.value == 2.6
+    assert composition("goat", MilkTest(), HOUSE, herd=herd).casein.value == 2.6
     backwards = composition("goat", MilkTest(casein_pct=2.6), HOUSE)
     assert backwards.protein.value == pytest.approx(2.6 / 0.80)
     # cream is not the herd's milk
-    assert composition("goat", MilkTest(), HOUSE, herd, "cream").fat.value == 36
+    assert composition("goat", MilkTest(), HOUSE, herd=herd, kind="cream").fat.value == 36
 
 
 def test_solids_come_from_the_best_of_four_ways():
@@ -110,7 +110,7 @@ def test_solids_come_from_the_best_of_four_ways():
     warm = density(4.0, 8.8, 35)
     assert snf(density_g_ml=warm, density_c=35).value == pytest.approx(8.8)
     assert snf(protein_pct=3.4, protein_kind="true").value == pytest.approx(3.4 + 4.7 + 0.72 + 0.2)
-    goat = composition("goat", MilkTest(4.0, lactometer=29, lactometer_c=20), HOUSE)
+    goat = composition("goat", MilkTest(fat_pct=4.0, lactometer=29, lactometer_c=20), HOUSE)
     assert goat.solids_not_fat.rests_on_assumed  # Richmond's rule is of cows
     assert "estimate" in goat.solids_not_fat.because[0].label
 
@@ -154,7 +154,7 @@ def test_water_added_shows_in_the_freezing_point(water):
 def test_the_herds_own_freezing_point_is_the_base_and_hortvet_is_told_apart():
     herd = {"freezing_point": HerdMean(-0.530, 0.004, 8)}
     slip = MilkTest(freezing_point_c=-0.515)
-    assert composition("cow_lowland", slip, HOUSE, herd).added_water.value == pytest.approx(
+    assert composition("cow_lowland", slip, HOUSE, herd=herd).added_water.value == pytest.approx(
         100 * 0.015 / 0.530
     )
     assert composition("cow_lowland", slip, HOUSE).added_water.value == pytest.approx(1.341, 1e-3)
@@ -230,7 +230,7 @@ def test_a_herds_year_goes_month_by_month():
     assert by_month("goat", [DatedTest(DAY, MilkTest(ph=6.6))], HOUSE)[0].casein_to_fat is None
 
 
-RAW = Keeping("raw", 3, "cold")
+RAW = Keeping(treatment="raw", hours=3, holding="cold")
 
 
 @pytest.mark.parametrize(

@@ -73,7 +73,7 @@ def test_a_move_replays_keeps_its_bounds_and_goes_back_the_other_way(key, breed)
         # fat holds whey back: casein to fat 0.60 where the recipe's milk has 0.675
         (
             "larder-block",
-            one_pour("cow_lowland", "flash", test=MilkTest(4.5, casein_pct=2.7)),
+            one_pour("cow_lowland", "flash", test=MilkTest(fat_pct=4.5, casein_pct=2.7)),
             "heat",
             "celsius",
             38,
@@ -161,7 +161,7 @@ def test_cooking_never_goes_over_what_its_culture_stands():
             for step in LARDER.steps
         ),
     )
-    rich = one_pour("cow_lowland", "flash", test=MilkTest(6.0, casein_pct=2.7))
+    rich = one_pour("cow_lowland", "flash", test=MilkTest(fat_pct=6.0, casein_pct=2.7))
     sheet = adapt(replace(job_for("larder-block", rich), recipe=hot))
     assert not any(each.part == "celsius" for each in sheet.moved.moves)  # 40 °C is all it stands
 
@@ -169,7 +169,7 @@ def test_cooking_never_goes_over_what_its_culture_stands():
 def test_moves_are_frozen_with_the_make_and_an_older_sheet_has_none():
     job = job_for("larder-block", one_pour("goat", "flash"))
     sheet = adapt(job)
-    kept = frozen.freeze(job, sheet, (), write(job.recipe))
+    kept = frozen.freeze(job, sheet, (), document=write(job.recipe))
     document = json.loads(json.dumps(frozen.to_json(kept)))
     assert frozen.read(document, frozen.VERSION).moved == kept.moved and kept.moved.moves
     del document["moved"]

@@ -16,7 +16,7 @@ from openpail.craft.table.over_time import (
 )
 
 values = st.floats(-1e4, 1e4)
-points = st.lists(st.builds(TimePoint, st.floats(0, 2000), values), min_size=1, max_size=60)
+points = st.lists(st.builds(TimePoint, x=st.floats(0, 2000), y=values), min_size=1, max_size=60)
 
 
 @given(points)
@@ -33,8 +33,8 @@ def test_a_middle_lies_in_its_band_and_both_among_the_values(those):
 
 
 def test_a_change_in_the_year_is_seen_in_the_line_and_one_odd_make_is_not():
-    steady = [TimePoint(day, 100.0 if day < 20 else 90.0) for day in range(40)]
-    odd = [*steady[:10], TimePoint(10, 300.0), *steady[11:]]
+    steady = [TimePoint(x=day, y=100.0 if day < 20 else 90.0) for day in range(40)]
+    odd = [*steady[:10], TimePoint(x=10, y=300.0), *steady[11:]]
     for those in (steady, odd):
         line = running(those)
         assert {each.middle for each in line[:14]} == {100.0}
@@ -43,16 +43,16 @@ def test_a_change_in_the_year_is_seen_in_the_line_and_one_odd_make_is_not():
 
 @given(st.lists(st.tuples(values, st.integers(1, 12)), min_size=1, max_size=40))
 def test_quarters_hold_each_value_once(those):
-    found = by_quarter([TimePoint(0, y) for y, _ in those], [month for _, month in those])
+    found = by_quarter([TimePoint(x=0, y=y) for y, _ in those], [month for _, month in those])
     assert sum(each.count for each in found.values()) == len(those)
     assert set(found) <= set(QUARTERS)
     for quarter, month in ((0, 12), (0, 2), (1, 3), (2, 8), (3, 11)):
-        assert set(by_quarter([TimePoint(0, 1.0)], [month])) == {quarter}
+        assert set(by_quarter([TimePoint(x=0, y=1.0)], [month])) == {quarter}
 
 
 def test_the_middle_of_curves_ends_where_most_have_ended():
     def curve(ends, slope):
-        return [TimePoint(h, 6.6 - slope * h) for h in range(ends + 1)]
+        return [TimePoint(x=h, y=6.6 - slope * h) for h in range(ends + 1)]
 
     short = [curve(4, 0.2) for _ in range(8)]
     rest = [curve(20, 0.1) for _ in range(4)]

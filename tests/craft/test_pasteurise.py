@@ -13,12 +13,12 @@ from openpail.craft.make import (
     pasteurise,
 )
 
-COW = pasteurise.Milk(4.0, 12.6)
+COW = pasteurise.Milk(fat_pct=4.0, total_solids_pct=12.6)
 
 
 def record(*pairs, unit="C", checked=True, milk=COW, **more):
     told = [pasteurise.HeatReading(at, value) for at, value in pairs]
-    return pasteurise.hold(told, milk, unit, checked, **more)
+    return pasteurise.hold(told, milk, unit, is_checked=checked, **more)
 
 
 @given(
@@ -47,9 +47,16 @@ def test_a_hold_runs_live_breaks_at_a_dip_and_wants_more_of_rich_milk_or_an_untr
     assert record(*steady, now_min=18.0).running_min == 0
     assert "62.9 °C was read" in record(*steady, (16, 62.9), now_min=16.0).broken
     assert "6 min without a reading" in record(*steady, (18, 63.5), now_min=18.0).broken
-    assert pasteurise.wanted(pasteurise.Milk(10.0, 20.0), "F", True) == 150
-    assert pasteurise.wanted(pasteurise.Milk(7.0, 17.6, solids_measured=False), "C", True) == 66
-    assert pasteurise.wanted(pasteurise.Milk(7.0, 17.6), "C", False) == pytest.approx(63.5)
+    assert pasteurise.wanted(pasteurise.Milk(fat_pct=10.0, total_solids_pct=20.0), "F", True) == 150
+    assert (
+        pasteurise.wanted(
+            pasteurise.Milk(fat_pct=7.0, total_solids_pct=17.6, solids_measured=False), "C", True
+        )
+        == 66
+    )
+    assert pasteurise.wanted(
+        pasteurise.Milk(fat_pct=7.0, total_solids_pct=17.6), "C", False
+    ) == pytest.approx(63.5)
     long = [(4 * n, 63.4) for n in range(9)]
     assert not record(*long, checked=False).meets and record(*long).is_logged
     lacking = record(*long, stirred=False, coldest=False, with_air=True)
@@ -60,10 +67,10 @@ def test_a_hold_runs_live_breaks_at_a_dip_and_wants_more_of_rich_milk_or_an_untr
 def test_the_air_under_the_lid_is_shown_at_both_ends():
     milk = [pasteurise.HeatReading(4 * n, 63.6) for n in range(9)]
     air = [pasteurise.HeatReading(t, 66.5, of_air=True) for t in (1, 31)]
-    assert pasteurise.hold([*milk, *air], COW, "C", True, with_air=True).is_logged
-    assert not pasteurise.hold([*milk, air[0]], COW, "C", True, with_air=True).is_logged
+    assert pasteurise.hold([*milk, *air], COW, "C", is_checked=True, with_air=True).is_logged
+    assert not pasteurise.hold([*milk, air[0]], COW, "C", is_checked=True, with_air=True).is_logged
     cold = [air[0], replace(air[1], value=65.0)]
-    assert not pasteurise.hold([*milk, *cold], COW, "C", True, with_air=True).is_logged
+    assert not pasteurise.hold([*milk, *cold], COW, "C", is_checked=True, with_air=True).is_logged
 
 
 @given(st.floats(2, 100), st.floats(40, 70), st.floats(5, 30), st.floats(0.05, 2))

@@ -59,7 +59,18 @@ def bounds(recipe=LARDER, deeds=(), today=DAY, label="37-2", **more):
     laid = datetime.combine(DAY, time(8), ZONE)
     guard = more.pop("guard", Guarded(False, 99))
     plan = care_plan(piece, of)
-    return PieceBounds(label, recipe.name, piece, plan, standing, of, now, laid, guard, **more)
+    return PieceBounds(
+        label=label,
+        name=recipe.name,
+        piece=piece,
+        plan=plan,
+        standing=standing,
+        around=of,
+        now=now,
+        laid_at=laid,
+        guard=guard,
+        **more,
+    )
 
 
 def refuse(deed, recipe=LARDER, deeds=(), today=DAY, amends=None, at=None, **more):
@@ -75,11 +86,11 @@ def said_of(deed, **more):
 
 
 NAMED = (
-    MovedTo("36-2", "cave", 0, "cave"),
-    Sealed("36-2", "wrap"),
+    MovedTo(label="36-2", place="cave", shelf=0, stage="cave"),
+    Sealed(label="36-2", how="wrap"),
     Opened("36-2"),
-    CutUp("36-2", (1.0, 1.0), ("fridge", "fridge")),
-    Out("sold", label="36-2"),
+    CutUp(label="36-2", kgs=(1.0, 1.0), places=("fridge", "fridge")),
+    Out(where="sold", label="36-2"),
 )
 
 
@@ -92,7 +103,7 @@ def test_another_cheeses_number_is_refused_and_told_whose_it_is(deed):
 
 
 def moved(stage="cave", place="cave", word="", label="37-2"):
-    return MovedTo(label, place, 0, stage, "typed", word)
+    return MovedTo(label=label, place=place, shelf=0, stage=stage, by="typed", word=word)
 
 
 @pytest.mark.parametrize(
@@ -135,13 +146,13 @@ def test_a_move_that_is_early_late_or_another_is_asked_before_and_kept_with_a_wo
         (Seen("bloom", 9), "pictures"),
         (WeighedAgain(0.0), "Write what is there"),
         (Opened("37-2"), "not sealed"),
-        (CutUp("37-2", (1.0,), ("cave",)), "two or more"),
-        (CutUp("37-2", (1.5, 1.5), ("cave", "cave")), "there are 2.00 kg"),
-        (CutUp("37-2", (1.0, 0.0), ("cave", "cave")), "a weight and a place"),
-        (Out("lost", label="37-2"), "Choose what became"),
-        (Out("sold", kg=2.5, label="37-2"), "up to 2.00 kg"),
-        (Out("sold", "x" * 400, label="37-2"), "At most 300"),
-        (Sealed("37-2", "oil", 3), "No oil on this cheese"),
+        (CutUp(label="37-2", kgs=(1.0,), places=("cave",)), "two or more"),
+        (CutUp(label="37-2", kgs=(1.5, 1.5), places=("cave", "cave")), "there are 2.00 kg"),
+        (CutUp(label="37-2", kgs=(1.0, 0.0), places=("cave", "cave")), "a weight and a place"),
+        (Out(where="lost", label="37-2"), "Choose what became"),
+        (Out(where="sold", kg=2.5, label="37-2"), "up to 2.00 kg"),
+        (Out(where="sold", to="x" * 400, label="37-2"), "At most 300"),
+        (Sealed(label="37-2", how="oil", rind=3), "No oil on this cheese"),
     ],
 )
 def test_what_cannot_be_is_refused_and_no_word_gets_around_it(deed, words):
@@ -154,20 +165,24 @@ def test_what_cannot_be_is_refused_and_no_word_gets_around_it(deed, words):
 @pytest.mark.parametrize(
     ("deed", "more", "words"),
     [
-        (Sealed("37-2", "bag", 2), {}, "tacky"),
-        (Sealed("37-2", "wax", 1), {}, "damp"),
-        (Sealed("37-2", "bag"), {}, "Feel the rind first"),
-        (Sealed("37-2", "bag", 3), {}, "7 days, at 3 °C (37 °F)"),
-        (Sealed("37-2", "wrap"), {}, ""),
-        (Sealed("37-2", "wax", 3), {"recipe": DAPPLE}, "rind lives"),
-        (Sealed("37-2", "foil"), {"recipe": DAPPLE}, ""),
-        (Sealed("37-2", "wax", 3), {"recipe": HATCH, "today": on(3)}, "warm room is not over"),
+        (Sealed(label="37-2", how="bag", rind=2), {}, "tacky"),
+        (Sealed(label="37-2", how="wax", rind=1), {}, "damp"),
+        (Sealed(label="37-2", how="bag"), {}, "Feel the rind first"),
+        (Sealed(label="37-2", how="bag", rind=3), {}, "7 days, at 3 °C (37 °F)"),
+        (Sealed(label="37-2", how="wrap"), {}, ""),
+        (Sealed(label="37-2", how="wax", rind=3), {"recipe": DAPPLE}, "rind lives"),
+        (Sealed(label="37-2", how="foil"), {"recipe": DAPPLE}, ""),
+        (
+            Sealed(label="37-2", how="wax", rind=3),
+            {"recipe": HATCH, "today": on(3)},
+            "warm room is not over",
+        ),
         (WeighedAgain(2.1), {}, "does not grow heavier"),
         (WeighedAgain(1.2), {}, "40 % less"),
         (WeighedAgain(1.6), {"expects_kg": 2.4}, "About 2.40 kg"),
         (WeighedAgain(1.9), {"expects_kg": 1.95}, ""),
-        (CutUp("37-2", (0.9, 0.9), ("cave", "cave")), {}, "10 % of it"),
-        (CutUp("37-2", (1.0, 0.98), ("cave", "cave")), {}, ""),
+        (CutUp(label="37-2", kgs=(0.9, 0.9), places=("cave", "cave")), {}, "10 % of it"),
+        (CutUp(label="37-2", kgs=(1.0, 0.98), places=("cave", "cave")), {}, ""),
         (Seen("bag", 2), {}, "Gas"),
         (Seen("strange", 3), {}, "discard"),
         (Seen("strange", 1), {}, ""),
@@ -196,7 +211,7 @@ def test_a_seal_is_no_care_to_tick_off_so_that_nobody_walks_around_the_gate():
 
 
 def test_nothing_happens_to_a_piece_that_is_gone_ahead_of_time_or_before_it_was_there():
-    gone = [told(Out("eaten"), on(3))]
+    gone = [told(Out(where="eaten"), on(3))]
     assert "gone already" in said_of(WeighedAgain(1.0), deeds=gone, today=on(4)).words
     late = AT + timedelta(days=30)
     assert "not happened yet" in said_of(WeighedAgain(1.9), at=late).words
@@ -205,7 +220,7 @@ def test_nothing_happens_to_a_piece_that_is_gone_ahead_of_time_or_before_it_was_
 
 
 def test_a_slip_is_taken_back_at_once_and_what_is_long_told_with_a_word():
-    done = told(Out("eaten"), on(3), name="x")
+    done = told(Out(where="eaten"), on(3), name="x")
     held = {"deeds": [done], "amends": "x"}
     refuse(
         PieceUndone(),
@@ -231,10 +246,10 @@ def test_a_slip_is_taken_back_at_once_and_what_is_long_told_with_a_word():
 @pytest.mark.parametrize("how", ["bag", "wax", "cloth"])
 def test_the_gate_never_misses_a_rind_that_is_not_touch_dry(how, rind):
     known = Facts(ph=4.4, moisture=0.4)
-    assert gate(how, rind, LARDER, 1, known, has_bloom=False)
-    assert not gate(how, 3, LARDER, 1, known, has_bloom=False)
+    assert gate(how, rind, LARDER, stage=1, facts=known, has_bloom=False)
+    assert not gate(how, 3, LARDER, stage=1, facts=known, has_bloom=False)
     with pytest.raises(NotPossible):
-        gate("oil", 3, LARDER, 1, Facts(ph=5.0, moisture=0.6), has_bloom=False)
+        gate("oil", 3, LARDER, stage=1, facts=Facts(ph=5.0, moisture=0.6), has_bloom=False)
 
 
 @pytest.mark.parametrize(
@@ -253,7 +268,7 @@ def test_the_gate_never_misses_a_rind_that_is_not_touch_dry(how, rind):
 def test_what_speaks_against_a_piece_leaving_asks_for_a_word(guard, where, words):
     said = guard.words(where)
     assert (words in said) if words else said == ""
-    out = Out(where, "a neighbour", label="37-2")
+    out = Out(where=where, to="a neighbour", label="37-2")
     if words:
         with pytest.raises(OutOfRange, match="Write why"):
             refuse(out, guard=guard)
@@ -268,13 +283,24 @@ DEEDS = st.one_of(
     st.builds(Cared, st.sampled_from(["dry", "cave"]), st.sampled_from(["turn-dry", "taste"])),
     st.builds(Seen, st.sampled_from(sorted(SIGNS)), st.integers(0, 2)),
     st.builds(WeighedAgain, st.floats(0.5, 1.9)),
-    st.builds(MovedTo, st.just("1-1"), st.sampled_from(["cave", "fridge"]), st.integers(0, 3)),
-    st.builds(MovedTo, st.just("1-1"), st.just("cave"), st.just(0), st.just("cave")),
-    st.builds(Sealed, st.just("1-1"), st.sampled_from(["bag", "wrap"])),
+    st.builds(
+        MovedTo,
+        label=st.just("1-1"),
+        place=st.sampled_from(["cave", "fridge"]),
+        shelf=st.integers(0, 3),
+    ),
+    st.builds(
+        MovedTo,
+        label=st.just("1-1"),
+        place=st.just("cave"),
+        shelf=st.just(0),
+        stage=st.just("cave"),
+    ),
+    st.builds(Sealed, label=st.just("1-1"), how=st.sampled_from(["bag", "wrap"])),
     st.builds(Opened, st.just("1-1")),
     st.builds(EarlyTaste, st.sampled_from(["young", "right", "past"])),
-    st.builds(Out, st.just("sold"), st.just("the inn"), st.floats(0.01, 0.4)),
-    st.just(CutUp("1-1", (0.3, 0.2), ("cave", "fridge"))),
+    st.builds(Out, where=st.just("sold"), to=st.just("the inn"), kg=st.floats(0.01, 0.4)),
+    st.just(CutUp(label="1-1", kgs=(0.3, 0.2), places=("cave", "fridge"))),
 )
 
 
@@ -309,7 +335,7 @@ def test_a_deed_from_plain_data_is_read_whole_or_refused(kind):
 
 
 def test_a_mended_time_moves_the_deed_and_what_hangs_on_it():
-    move = told(MovedTo("9-1", "warm cupboard", 0, "warm"), on(9), name="m")
+    move = told(MovedTo(label="9-1", place="warm cupboard", shelf=0, stage="warm"), on(9), name="m")
     change = told(PieceAmended({"at": told(move.deed, on(12)).at.isoformat()}), on(13), 1, "m")
     assert resting(HATCH, DAY, [move, change]).course.begins(1) == on(12)
     undone = told(PieceUndone(), on(14), 2, change.id)
@@ -317,8 +343,8 @@ def test_a_mended_time_moves_the_deed_and_what_hangs_on_it():
 
 
 def test_the_parts_of_a_wheel_go_on_in_its_stage_each_in_its_own_place():
-    move = told(MovedTo("1-1", "cave", 0, "cave"), on(4))
-    cut = told(CutUp("1-1", (1.2, 0.7), ("cave", "fridge")), on(90), name="c")
+    move = told(MovedTo(label="1-1", place="cave", shelf=0, stage="cave"), on(4))
+    cut = told(CutUp(label="1-1", kgs=(1.2, 0.7), places=("cave", "fridge")), on(90), name="c")
     whole = fold([move, cut], begun(LARDER, DAY))
     parts = parts_begun(cut, whole, ZONE)
     assert [kg for kg, _ in parts] == [1.2, 0.7] and whole.left_kg == 0 and whole.ended_at

@@ -68,10 +68,10 @@ def by_trying(courses, taken, end):
 def random_part(dice):
     minutes = dice.randint(1, 4)
     return Part(
-        minutes,
-        dice.randint(0, minutes),
-        dice.choice((0, 0, 0, 1, 2)),
-        frozenset(dice.sample(("vat", "press"), dice.randint(0, 1))),
+        minutes=minutes,
+        hands=dice.randint(0, minutes),
+        stretch=dice.choice((0, 0, 0, 1, 2)),
+        holds=frozenset(dice.sample(("vat", "press"), dice.randint(0, 1))),
     )
 
 
@@ -150,7 +150,7 @@ def test_a_whole_recipe_finds_a_start_that_leaves_the_night_alone(key):
     recipe = RECIPES[key]
     now = minute_of(datetime(2026, 5, 4, 9, 30, tzinfo=UTC))
     quiet = quiet_spans(date(2026, 5, 4), 6, time(22, 30), time(6, 30), DUBLIN)
-    course = course_of(planned_of(recipe), now, Outfit("vat"))
+    course = course_of(planned_of(recipe), now, Outfit(vat="vat"))
     assert len(course.parts) == len(recipe.steps)
     assert course.parts[0].holds == {"vat"} and not course.parts[-1].holds
     found = earliest(course, {HANDS: quiet})
@@ -168,7 +168,7 @@ def test_two_makes_share_one_pair_of_hands_a_vat_and_a_press():
     now = minute_of(datetime(2026, 5, 4, 7, 0, tzinfo=UTC))
     quiet = quiet_spans(date(2026, 5, 4), 5, time(22, 30), time(6, 30), DUBLIN)
     wheel, skillet, curd = (
-        course_of(planned_of(RECIPES[key]), now, Outfit(vat, "press"))
+        course_of(planned_of(RECIPES[key]), now, Outfit(vat=vat, press="press"))
         for key, vat in (("thatch", "kettle"), ("skillet", "pot"), ("bench-curd", "pot"))
     )
     day = place([wheel, skillet, curd], {HANDS: quiet}, step=5)
@@ -200,7 +200,9 @@ def test_quiet_hours_follow_the_dairys_clock_and_waits_keep_their_length(night, 
     assert (begins.time(), ends.time()) == (time(22, 30), time(6, 30))
     assert ends.timestamp() - begins.timestamp() == hours * 3600
     start = minute_of(datetime.combine(night, time(20, 0), DUBLIN))
-    course = Course((Part(10, 10), Part(600), Part(15, 15)), start)
+    course = Course(
+        (Part(minutes=10, hands=10), Part(minutes=600), Part(minutes=15, hands=15)), start
+    )
     found = earliest(course, {HANDS: quiet})
     assert found.begins[2] - found.begins[1] == 600  # the same ten hours on every clock
     assert hands_in(found, quiet) == []
@@ -215,7 +217,7 @@ def test_quiet_hours_follow_the_dairys_clock_and_waits_keep_their_length(night, 
 def test_a_recipe_is_stretched_within_its_bounds_and_no_more_than_it_must(key, later, opens):
     now = minute_of(datetime(2026, 3, 25, 0, 0, tzinfo=UTC)) + later
     quiet = quiet_spans(date(2026, 3, 24), 18, time(20, 0), time(6, opens), DUBLIN)
-    course = course_of(planned_of(RECIPES[key]), now, Outfit("vat"))
+    course = course_of(planned_of(RECIPES[key]), now, Outfit(vat="vat"))
     found = earliest(course, {HANDS: quiet})
     if found is None:
         assert good_begins(course, {HANDS: quiet})[0] == ()
@@ -248,7 +250,12 @@ def test_makes_in_the_way_of_one_that_was_begun_move_on_and_no_other_does():
             (Course(tuple(random_part(dice) for _ in range(3)), 0), dice.randint(0, 16))
             for _ in range(dice.randint(1, 3))
         ]
-        begun = as_it_comes(Course((Part(dice.randint(1, 6), 2, 0, frozenset({"vat"})),), 0), 0)
+        begun = as_it_comes(
+            Course(
+                (Part(minutes=dice.randint(1, 6), hands=2, stretch=0, holds=frozenset({"vat"})),), 0
+            ),
+            0,
+        )
         there = begun.taken()
         found = make_way(wanted, there, quiet)
         for (course, start), made in zip(wanted, found, strict=True):
@@ -270,13 +277,18 @@ def test_makes_in_the_way_of_one_that_was_begun_move_on_and_no_other_does():
 
 def test_two_makes_of_one_press_and_mould_wait_for_each_other():
     now = minute_of(datetime(2026, 5, 4, 7, 0, tzinfo=UTC))
-    given_ = (Outfit("pot", "press", ("mould 1",)), Outfit("kettle", "press", ("mould 2",)))
+    given_ = (
+        Outfit(vat="pot", press="press", moulds=("mould 1",)),
+        Outfit(vat="kettle", press="press", moulds=("mould 2",)),
+    )
     courses = [course_of(planned_of(RECIPES["thatch"]), now, each) for each in given_]
     day = place(courses, {}, step=5)
     one, other = (make.taken()["press"] for make in day.makes)
     assert one[-1][1] <= other[0][0] or other[-1][1] <= one[0][0]
     shared = [
-        course_of(planned_of(RECIPES["thatch"]), now, Outfit(vat, press, ("mould",)))
+        course_of(
+            planned_of(RECIPES["thatch"]), now, Outfit(vat=vat, press=press, moulds=("mould",))
+        )
         for vat, press in (("pot", "press 1"), ("kettle", "press 2"))
     ]
     one, other = (make.taken()["mould"] for make in place(shared, {}, step=5).makes)

@@ -20,12 +20,19 @@ from tests.support import HOUSE, RECIPES
 
 LOADS = st.floats(0.5, 200)
 AREAS = st.floats(20, 2_000)
-TWO_LEVERS = Press("lever", (Lever(48.0, 12.0, 0.25), Lever(60.0, 15.0, 0.5)), 1.2)
+TWO_LEVERS = Press(
+    sort="lever",
+    levers=(
+        Lever(weight_cm=48.0, follower_cm=12.0, own_kg=0.25),
+        Lever(weight_cm=60.0, follower_cm=15.0, own_kg=0.5),
+    ),
+    follower_kg=1.2,
+)
 
 
 def levers():
     one = st.tuples(st.floats(2, 40), st.floats(1.05, 8), st.floats(0, 3)).map(
-        lambda told: Lever(told[0] * told[1], told[0], told[2])
+        lambda told: Lever(weight_cm=told[0] * told[1], follower_cm=told[0], own_kg=told[2])
     )
     return st.lists(one, min_size=1, max_size=3).map(tuple)
 
@@ -41,7 +48,7 @@ def test_a_load_presses_as_hard_on_another_mould_and_says_why(load, own, other, 
 
 @given(levers(), st.floats(0, 5), LOADS, LOADS)
 def test_what_is_hung_and_what_it_presses_are_each_other_turned_about(arms, follower, load, more):
-    press = Press("lever", arms, follower)
+    press = Press(sort="lever", levers=arms, follower_kg=follower)
     hung = to_hang(Figure.start("load", load, "kg"), press)
     assert replay(hung.because) == pytest.approx(hung.value)
     if hung.value > 0:
@@ -54,14 +61,14 @@ def test_what_is_hung_and_what_it_presses_are_each_other_turned_about(arms, foll
 def test_two_levers_by_hand():
     # upper: (1 kg × 48 + 0.25 × 24) / 12 = 4.5 on the end of the lower: (4.5 × 60 + 0.5 × 30) / 15
     assert on_cheese_kg(1.0, TWO_LEVERS) == pytest.approx(19.0 + 1.2)
-    stack = Press("stack", (), 0.8)
+    stack = Press(sort="stack", levers=(), follower_kg=0.8)
     assert on_cheese_kg(10.0, stack) == pytest.approx(10.8)
     with pytest.raises(NotPossible):
-        on_cheese_kg(1.0, Press("screw"))
+        on_cheese_kg(1.0, Press(sort="screw"))
 
 
 def test_a_spring_is_read_between_its_marks_and_not_beyond():
-    spring = Press("spring", marks=((0.0, 0.0), (10.0, 8.0), (20.0, 20.0)))
+    spring = Press(sort="spring", marks=((0.0, 0.0), (10.0, 8.0), (20.0, 20.0)))
     assert mark_mm(8.0, spring) == pytest.approx(10.0)
     assert 10.0 < mark_mm(14.0, spring) < 20.0
     with pytest.raises(OutOfRange, match="from 0 to 20 kg"):
@@ -71,13 +78,18 @@ def test_a_spring_is_read_between_its_marks_and_not_beyond():
 @pytest.mark.parametrize(
     ("make", "about"),
     [
-        (lambda: Lever(10.0, 12.0), "levers"),
-        (lambda: Press("lever"), "levers"),
-        (lambda: Press("spring", marks=((0, 1), (5, 1))), "marks"),
-        (lambda: Mould("pressing", 16.0, 0.2), "height"),
-        (lambda: Mould("pressing", 16.0, 10.0, None, 17.0), "follower"),
-        (lambda: Thing("brick", 0.0), "kg"),
-        (lambda: Thing("", 1.0), "name"),
+        (lambda: Lever(weight_cm=10.0, follower_cm=12.0), "levers"),
+        (lambda: Press(sort="lever"), "levers"),
+        (lambda: Press(sort="spring", marks=((0, 1), (5, 1))), "marks"),
+        (lambda: Mould(sort="pressing", across_cm=16.0, height_cm=0.2), "height"),
+        (
+            lambda: Mould(
+                sort="pressing", across_cm=16.0, height_cm=10.0, side_cm=None, follower_cm=17.0
+            ),
+            "follower",
+        ),
+        (lambda: Thing(name="brick", kg=0.0), "kg"),
+        (lambda: Thing(name="", kg=1.0), "name"),
     ],
 )
 def test_gear_that_cannot_be_is_refused_by_its_field(make, about):
@@ -96,7 +108,7 @@ STONES = st.lists(
 @given(STONES, st.floats(0.2, 30))
 def test_no_other_way_to_pile_comes_nearer_with_as_few_things(stones, wanted):
     things = [
-        Thing(f"thing {number}", kg if not holds else 0.2, count, holds)
+        Thing(name=f"thing {number}", kg=kg if not holds else 0.2, count=count, holds_l=holds)
         for number, (kg, count, holds) in enumerate(stones)
     ]
     found = nearest(wanted, things)
@@ -112,10 +124,10 @@ def test_no_other_way_to_pile_comes_nearer_with_as_few_things(stones, wanted):
 
 MOULDS = st.builds(
     Mould,
-    st.sampled_from(["pressing", "hoop", "basket"]),
-    st.floats(6, 40),
-    st.floats(4, 25),
-    st.none() | st.floats(6, 40),
+    sort=st.sampled_from(["pressing", "hoop", "basket"]),
+    across_cm=st.floats(6, 40),
+    height_cm=st.floats(4, 25),
+    side_cm=st.none() | st.floats(6, 40),
 )
 
 
@@ -132,7 +144,10 @@ def test_moulds_are_whole_hold_the_cheese_and_share_the_curd_by_weight(mould, ch
 
 
 def test_which_moulds_names_a_collar_and_leaves_out_what_there_is_too_little_of():
-    tall, small = Mould("pressing", 16.0, 11.0), Mould("pressing", 11.0, 8.0)
+    tall, small = (
+        Mould(sort="pressing", across_cm=16.0, height_cm=11.0),
+        Mould(sort="pressing", across_cm=11.0, height_cm=8.0),
+    )
     found = choices(2.6, 2.3, [("tall", tall, 2), ("small", small, 2)], HOUSE)
     assert [name for name, _ in found] == ["tall"] and found[0][1].count == 1
     assert found[0][1].wants_collar and found[0][1].over_cm == pytest.approx(5.2, abs=0.2)
@@ -148,9 +163,12 @@ def at_step(key, name):
 
 def test_a_pressing_tells_what_to_hang_on_the_two_lever_press():
     recipe, step, sheet = at_step("thatch", "press-hard")
-    at = InMoulds(Mould("pressing", 16.0, 11.0), 1, stacked=True)
-    things = (Thing("big jug", 0.25, 2, 5.0, 30.0), Thing("brick", 2.6, 6, height_cm=6.5))
-    found = pressing(recipe, step, sheet, at, TWO_LEVERS, things)
+    at = InMoulds(Mould(sort="pressing", across_cm=16.0, height_cm=11.0), 1, stacked=True)
+    things = (
+        Thing(name="big jug", kg=0.25, count=2, holds_l=5.0, height_cm=30.0),
+        Thing(name="brick", kg=2.6, count=6, height_cm=6.5),
+    )
+    found = pressing(recipe, step, sheet, at=at, press=TWO_LEVERS, things=things)
     assert found.load.value == pytest.approx(20 * (16 / 18) ** 2)  # written for a mould of 18 cm
     assert found.kpa == pytest.approx(pressure_kpa(20, recipe.wheels.area_cm2))
     assert found.word == "medium" and found.psi == pytest.approx(found.kpa * 0.145, rel=0.01)
@@ -161,27 +179,34 @@ def test_a_pressing_tells_what_to_hang_on_the_two_lever_press():
 def test_a_press_without_a_gauge_claims_no_number_to_hang():
     recipe, step, sheet = at_step("thatch", "press-hard")
     at = InMoulds(None, 1, stacked=True)
-    found = pressing(recipe, step, sheet, at, Press("screw"), ())
+    found = pressing(recipe, step, sheet, at=at, press=Press(sort="screw"), things=())
     assert found.hang is None and found.pile is None
     assert any("slow steady drip" in words and "5, 15, 30 min" in words for words in found.says)
 
 
 def test_a_stack_that_may_topple_says_so_and_a_low_one_does_not():
     recipe, step, sheet = at_step("drystone", "press-hard")
-    stack, bricks = Press("stack", (), 0.8), (Thing("brick", 2.6, 30, height_cm=6.5),)
-    narrow = InMoulds(Mould("pressing", 12.0, 12.0), 1, stacked=True)
-    wide = InMoulds(Mould("pressing", 40.0, 12.0), 1, stacked=True)
-    told = pressing(recipe, step, sheet, narrow, stack, bricks)
+    stack, bricks = (
+        Press(sort="stack", levers=(), follower_kg=0.8),
+        (Thing(name="brick", kg=2.6, count=30, height_cm=6.5),),
+    )
+    narrow = InMoulds(Mould(sort="pressing", across_cm=12.0, height_cm=12.0), 1, stacked=True)
+    wide = InMoulds(Mould(sort="pressing", across_cm=40.0, height_cm=12.0), 1, stacked=True)
+    told = pressing(recipe, step, sheet, at=narrow, press=stack, things=bricks)
     assert any("topple" in words for words in told.says)
-    low = (Thing("anvil", 9.0, 30, height_cm=1.0),)
-    assert not any("topple" in w for w in pressing(recipe, step, sheet, wide, stack, low).says)
+    low = (Thing(name="anvil", kg=9.0, count=30, height_cm=1.0),)
+    assert not any(
+        "topple" in w for w in pressing(recipe, step, sheet, at=wide, press=stack, things=low).says
+    )
 
 
 def test_a_recipe_that_does_not_say_for_which_mould_is_shown_as_written():
     recipe, step, sheet = at_step("thatch", "press-light")
     bare = replace(recipe, wheels=None)
-    at = InMoulds(Mould("pressing", 30.0, 11.0), 1, stacked=True)
-    found = pressing(bare, step, replace(sheet, moved=type(sheet.moved)()), at, None, ())
+    at = InMoulds(Mould(sort="pressing", across_cm=30.0, height_cm=11.0), 1, stacked=True)
+    found = pressing(
+        bare, step, replace(sheet, moved=type(sheet.moved)()), at=at, press=None, things=()
+    )
     assert found.load.value == step.load_kg and found.as_written_kg == step.load_kg
 
 

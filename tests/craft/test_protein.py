@@ -1,5 +1,7 @@
 """Fat and protein: targets by powder, retentate, cream off, other milk; and what each costs."""
 
+from dataclasses import replace
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -12,15 +14,83 @@ from openpail.craft.milk.slip import composition
 from openpail.craft.sheet.target_costs import costs_of
 from tests.support import HOUSE, RECIPES, one_pour
 
-COW = Stream("cow", "House cows", 4.0, 3.3, 2.7, 30.0, 30.0, is_main=True, lactose_pct=4.7)
-EWE = Stream("ewe", "Ewes", 7.0, 5.5, 4.45, 0.0, 20.0, species="sheep", lactose_pct=4.8)
-SKIM = Stream("skim", "Skim", 0.05, 3.4, 2.78, 0.0, 40.0, kind="skim", lactose_pct=4.9)
-CREAM = Stream("cream", "Cream", 36.0, 2.0, 1.6, 0.0, 5.0, kind="cream", lactose_pct=3.0)
-POWDER = Stream("powder", "Powder", 0.8, 33.3, 27.4, 0.0, 3.0, kind="powder", lactose_pct=51.5)
-CONCENTRATE = Stream(
-    "mpc", "Concentrate 80", 1.5, 79.0, 65.0, 0.0, 2.0, kind="concentrate", lactose_pct=5.0
+COW = Stream(
+    key="cow",
+    name="House cows",
+    fat_pct=4.0,
+    protein_pct=3.3,
+    casein_pct=2.7,
+    low_kg=30.0,
+    high_kg=30.0,
+    is_main=True,
+    lactose_pct=4.7,
 )
-RETENTATE = Stream("uf", "Retentate", 0.3, 12.0, 9.8, 0.0, 10.0, kind="retentate", lactose_pct=4.4)
+EWE = Stream(
+    key="ewe",
+    name="Ewes",
+    fat_pct=7.0,
+    protein_pct=5.5,
+    casein_pct=4.45,
+    low_kg=0.0,
+    high_kg=20.0,
+    species="sheep",
+    lactose_pct=4.8,
+)
+SKIM = Stream(
+    key="skim",
+    name="Skim",
+    fat_pct=0.05,
+    protein_pct=3.4,
+    casein_pct=2.78,
+    low_kg=0.0,
+    high_kg=40.0,
+    kind="skim",
+    lactose_pct=4.9,
+)
+CREAM = Stream(
+    key="cream",
+    name="Cream",
+    fat_pct=36.0,
+    protein_pct=2.0,
+    casein_pct=1.6,
+    low_kg=0.0,
+    high_kg=5.0,
+    kind="cream",
+    lactose_pct=3.0,
+)
+POWDER = Stream(
+    key="powder",
+    name="Powder",
+    fat_pct=0.8,
+    protein_pct=33.3,
+    casein_pct=27.4,
+    low_kg=0.0,
+    high_kg=3.0,
+    kind="powder",
+    lactose_pct=51.5,
+)
+CONCENTRATE = Stream(
+    key="mpc",
+    name="Concentrate 80",
+    fat_pct=1.5,
+    protein_pct=79.0,
+    casein_pct=65.0,
+    low_kg=0.0,
+    high_kg=2.0,
+    kind="concentrate",
+    lactose_pct=5.0,
+)
+RETENTATE = Stream(
+    key="uf",
+    name="Retentate",
+    fat_pct=0.3,
+    protein_pct=12.0,
+    casein_pct=9.8,
+    low_kg=0.0,
+    high_kg=10.0,
+    kind="retentate",
+    lactose_pct=4.4,
+)
 
 
 def wanted(fat=None, protein=None, casein=None, kg=None):
@@ -35,7 +105,7 @@ def free(stream):
 
 def test_the_missions_own_case_skim_cream_powder_and_ewes_milk_in_forty_litres():
     streams = [free(SKIM), CREAM, POWDER, free(EWE)]
-    for mix in suggest(streams, wanted(3.6, 3.6, kg=41.2), "cheddared", HOUSE):
+    for mix in suggest(streams, wanted(3.6, 3.6, kg=41.2), "cheddared", house=HOUSE):
         assert not mix.missed
         assert mix.reached["fat"] == pytest.approx(3.6, abs=0.021)
         assert mix.reached["protein"] == pytest.approx(3.6, abs=0.021)
@@ -45,7 +115,7 @@ def test_the_missions_own_case_skim_cream_powder_and_ewes_milk_in_forty_litres()
 def test_every_single_way_is_offered_and_the_gentlest_is_told():
     off = skimmings(COW, 30.0, 40.0, HOUSE, "cream")
     streams = [COW, POWDER, RETENTATE, CONCENTRATE, off, CREAM]
-    mixes = suggest(streams, wanted(protein=3.8), "cheddared", HOUSE)
+    mixes = suggest(streams, wanted(protein=3.8), "cheddared", house=HOUSE)
     ways = [mix.ways for mix in mixes]
     assert {frozenset({way}) for way in ("powder", "concentrate", "retentate")} <= set(ways)
     assert sum(mix.gentlest for mix in mixes) == 1
@@ -53,17 +123,17 @@ def test_every_single_way_is_offered_and_the_gentlest_is_told():
     assert all(harsh(gentle, HOUSE) <= harsh(mix, HOUSE) for mix in mixes)
     assert gentle.ways == {"retentate"}
     # of fat alone no way is spoken of
-    assert not any(mix.gentlest for mix in suggest(streams, wanted(4.4), "cheddared", HOUSE))
+    assert not any(mix.gentlest for mix in suggest(streams, wanted(4.4), "cheddared", house=HOUSE))
 
 
 def test_what_cannot_be_reached_is_named_with_the_nearest():
-    (mix,) = suggest([COW, SKIM], wanted(protein=5.0), "cheddared", HOUSE, ("handling",))
+    (mix,) = suggest([COW, SKIM], wanted(protein=5.0), "cheddared", house=HOUSE, aims=("handling",))
     assert mix.missed == ("protein",) and mix.reached["protein"] == pytest.approx(3.3, abs=0.2)
 
 
 @given(st.floats(3.35, 4.2), st.floats(3.0, 4.4))
 def test_protein_and_fat_balance_by_mass(protein, fat):
-    for mix in suggest([COW, SKIM, CREAM, RETENTATE], wanted(fat, protein), "alpine", HOUSE):
+    for mix in suggest([COW, SKIM, CREAM, RETENTATE], wanted(fat, protein), "alpine", house=HOUSE):
         if mix.missed:
             continue
         kg = sum(amount for _, amount in mix.amounts)
@@ -75,11 +145,12 @@ def test_protein_and_fat_balance_by_mass(protein, fat):
 def test_powder_brings_lactose_and_it_is_said():
     plain = pour((one_pour("cow_lowland", "flash", litres=30),), HOUSE)
     parts = composition("cow_lowland", MilkTest(), HOUSE, kind="powder")
-    powder = one_pour("cow_lowland", "flash")
-    lot = type(powder)(
-        "powder", "cow_lowland", "flash", mass_of(1.0, 20.0, parts), parts, kind="powder"
+    lot = replace(
+        one_pour("cow_lowland", "flash"), mass=mass_of(1.0, 20.0, parts), milk=parts, kind="powder"
     )
-    mix = suggest([COW, POWDER], wanted(protein=4.0), "cheddared", HOUSE, ("handling",))[0]
+    mix = suggest([COW, POWDER], wanted(protein=4.0), "cheddared", house=HOUSE, aims=("handling",))[
+        0
+    ]
     then = pour((one_pour("cow_lowland", "flash", litres=29), lot), HOUSE)
     costs = costs_of(RECIPES["threshing-cheddar"], plain, then, mix, HOUSE)
     assert costs.lactose_high == (costs.lactose_pct > 5.3)

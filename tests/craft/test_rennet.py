@@ -60,7 +60,7 @@ def makes(chance, strengths, herds, count, noise=0.08):
     for _ in range(count):
         bottle, herd = chance.choice(sorted(strengths)), chance.choice(sorted(herds))
         k = herds[herd] / strengths[bottle] * exp(chance.gauss(0, noise))
-        yield FlocksSeen(herd, bottle, 15.0 * k, 15.0)
+        yield FlocksSeen(herd=herd, bottle=bottle, observed_min=15.0 * k, expected_min=15.0)
 
 
 @settings(max_examples=15)
@@ -87,7 +87,9 @@ def test_a_herd_that_sets_slowly_does_not_condemn_every_bottle():
 
 @given(st.floats(0.05, 20))
 def test_one_make_never_swings_a_bottle_over_its_bound(k):
-    lessons = learn([FlocksSeen("goats", "bottle", 15 * k, 15)], HOUSE)
+    lessons = learn(
+        [FlocksSeen(herd="goats", bottle="bottle", observed_min=15 * k, expected_min=15)], HOUSE
+    )
     assert abs(log(lessons.bottles["bottle"].factor)) <= log(2) / 3 + 1e-9
     assert lessons.bottles["bottle"].makes == 1
     assert not differs(lessons.bottles["bottle"], HOUSE)
@@ -100,12 +102,18 @@ def test_one_make_never_swings_a_bottle_over_its_bound(k):
     st.randoms(use_true_random=False),
 )
 def test_the_order_of_makes_teaches_nothing(rows, chance: random.Random):
-    seen = [FlocksSeen(herd, bottle, 15 * k, 15) for herd, bottle, k in rows]
+    seen = [
+        FlocksSeen(herd=herd, bottle=bottle, observed_min=15 * k, expected_min=15)
+        for herd, bottle, k in rows
+    ]
     here, there = learn(seen, HOUSE), learn(chance.sample(seen, len(seen)), HOUSE)
     for name, learnt in here.bottles.items():
         assert there.bottles[name].factor == pytest.approx(learnt.factor, rel=1e-6)
     assert learn([], HOUSE).bottles == {}
-    assert learn([FlocksSeen("a", "x", 0, 15)], HOUSE).herds == {}
+    assert (
+        learn([FlocksSeen(herd="a", bottle="x", observed_min=0, expected_min=15)], HOUSE).herds
+        == {}
+    )
 
 
 def test_a_bottle_is_told_from_three_makes_and_fifteen_per_cent_on():
@@ -145,5 +153,5 @@ def test_rennet_far_from_the_recipes_asks_for_a_word():
     assert "0.3 times the recipe’s" in sour.asks[0] or "0.4 times" in sour.asks[0]
     cold = sheet_of(LARDER, one_pour("cow_lowland"), renneting_c=24.0)
     assert "times the recipe’s in each kg" in cold.asks[0]
-    weak = Product("rennet", "weak bottle", 50)
+    weak = Product(kind="rennet", name="weak bottle", strength=50)
     assert sheet_of(LARDER, one_pour(), bottles={"rennet": weak}).asks == ()  # more mL, not IMCU

@@ -34,20 +34,85 @@ T0 = datetime(2026, 5, 4, 7, 0, tzinfo=UTC)
 @pytest.mark.parametrize(
     ("kept", "test", "verdict", "words"),
     [
-        (Keeping("raw", 3, "cold"), MilkTest(), "fit", ""),
-        (Keeping("raw", 50, "cold"), MilkTest(), "fit with a caution", "use it today"),
-        (Keeping("raw", 119, "cold"), MilkTest(), "boiled acid-and-heat only", "boiled today"),
-        (Keeping("raw", 121, "cold"), MilkTest(), "not for cheese", "5 days cold: too old"),
-        (Keeping("raw", 5, "warm"), MilkTest(), "fit with a caution", "warm, over 15"),
-        (Keeping("raw", 7, "warm"), MilkTest(), "not for cheese", "discard it"),
-        (Keeping("batch", 120, "cold"), MilkTest(), "fit with a caution", "5 days"),
-        (Keeping("batch", 200, "cold"), MilkTest(), "not for cheese", "too old"),
-        (Keeping("ultra_heated", 900, "cold"), MilkTest(), "not for rennet cheese", "no culture"),
-        (Keeping("raw", 2, "cold"), MilkTest(residue_found=True), "not for cheese", "residue"),
-        (Keeping("raw", 2, "cold", withdrawal=True), MilkTest(), "not for cheese", "withdrawal"),
-        (Keeping("raw", 2, "cold", off_smell=True), MilkTest(), "not for cheese", "smells off"),
-        (Keeping("raw", 2, "cold"), MilkTest(ph=6.4), "fit with a caution", "already souring"),
-        (Keeping("raw", 2, "cold"), MilkTest(cells_per_ml=2e6), "fit with a caution", "2 000 000"),
+        (Keeping(treatment="raw", hours=3, holding="cold"), MilkTest(), "fit", ""),
+        (
+            Keeping(treatment="raw", hours=50, holding="cold"),
+            MilkTest(),
+            "fit with a caution",
+            "use it today",
+        ),
+        (
+            Keeping(treatment="raw", hours=119, holding="cold"),
+            MilkTest(),
+            "boiled acid-and-heat only",
+            "boiled today",
+        ),
+        (
+            Keeping(treatment="raw", hours=121, holding="cold"),
+            MilkTest(),
+            "not for cheese",
+            "5 days cold: too old",
+        ),
+        (
+            Keeping(treatment="raw", hours=5, holding="warm"),
+            MilkTest(),
+            "fit with a caution",
+            "warm, over 15",
+        ),
+        (
+            Keeping(treatment="raw", hours=7, holding="warm"),
+            MilkTest(),
+            "not for cheese",
+            "discard it",
+        ),
+        (
+            Keeping(treatment="batch", hours=120, holding="cold"),
+            MilkTest(),
+            "fit with a caution",
+            "5 days",
+        ),
+        (
+            Keeping(treatment="batch", hours=200, holding="cold"),
+            MilkTest(),
+            "not for cheese",
+            "too old",
+        ),
+        (
+            Keeping(treatment="ultra_heated", hours=900, holding="cold"),
+            MilkTest(),
+            "not for rennet cheese",
+            "no culture",
+        ),
+        (
+            Keeping(treatment="raw", hours=2, holding="cold"),
+            MilkTest(residue_found=True),
+            "not for cheese",
+            "residue",
+        ),
+        (
+            Keeping(treatment="raw", hours=2, holding="cold", withdrawal=True),
+            MilkTest(),
+            "not for cheese",
+            "withdrawal",
+        ),
+        (
+            Keeping(treatment="raw", hours=2, holding="cold", off_smell=True),
+            MilkTest(),
+            "not for cheese",
+            "smells off",
+        ),
+        (
+            Keeping(treatment="raw", hours=2, holding="cold"),
+            MilkTest(ph=6.4),
+            "fit with a caution",
+            "already souring",
+        ),
+        (
+            Keeping(treatment="raw", hours=2, holding="cold"),
+            MilkTest(cells_per_ml=2e6),
+            "fit with a caution",
+            "2 000 000",
+        ),
     ],
 )
 def test_fitness_of_goats_milk(kept, test, verdict, words):
@@ -61,13 +126,23 @@ def cautions(recipe, pours, test=None, hours=2.0, own=True):
     lots = [
         (
             each.name,
-            judge(Keeping(each.treatment, hours, "cold"), test or MilkTest(), each.species, HOUSE),
+            judge(
+                Keeping(treatment=each.treatment, hours=hours, holding="cold"),
+                test or MilkTest(),
+                each.species,
+                HOUSE,
+            ),
             own,
         )
         for each in pours
     ]
     products = [each.product for each in RECIPES[recipe].ingredients]
-    return {c.key: c for c in for_sheet(RECIPES[recipe], blend, lots, products, DAY, HOUSE)}
+    return {
+        c.key: c
+        for c in for_sheet(
+            RECIPES[recipe], blend, lots, products=products, made_on=DAY, house=HOUSE
+        )
+    }
 
 
 def test_raw_milk_is_cautioned_with_its_sixty_day_date_and_pasteurised_is_not():
@@ -101,7 +176,9 @@ def test_a_raw_soft_cheese_is_never_cleared_and_wants_fresher_milk():
     bloomy = replace(RECIPES["larder-block"], family="bloomy")
     for hours, said in ((10.0, False), (30.0, True)):
         blend = pour((one_pour(hours_cold=hours),), HOUSE)
-        found = {c.key: c for c in for_sheet(bloomy, blend, [], [], DAY, HOUSE)}
+        found = {
+            c.key: c for c in for_sheet(bloomy, blend, [], products=[], made_on=DAY, house=HOUSE)
+        }
         assert found["raw-soft"].level == "strong caution"
         assert "No age clears this" in found["raw-soft"].words
         assert "fresh" in found and "raw" not in found
@@ -171,11 +248,11 @@ def test_a_vat_too_small_is_refused_with_what_it_takes():
 
 
 def told(number, deed, minute, amends=None):
-    return Told(str(number), deed, T0 + timedelta(minutes=minute), amends)
+    return Told(id=str(number), deed=deed, happened=T0 + timedelta(minutes=minute), amends=amends)
 
 
 def done(number, step, minute):
-    return told(number, StepDone(step), minute)
+    return told(number, StepDone(step=step), minute)
 
 
 def day(deeds, minute, **more):
@@ -216,8 +293,8 @@ def test_flocks_seen_move_the_cut_to_their_multiple():
 
 def test_an_undo_takes_back_an_amendment_mends_and_order_of_arrival_is_nothing():
     said = [
-        told(1, ReadingTaken(31.0), 5),
-        told(2, ReadingTaken(13.0), 9),
+        told(1, ReadingTaken(celsius=31.0), 5),
+        told(2, ReadingTaken(celsius=13.0), 9),
         told(3, Amended({"celsius": 33.0}), 12, "2"),
         told(4, ReadingTaken(ph=6.5), 10),
         told(5, Undone(), 11, "4"),

@@ -19,7 +19,7 @@ HARD = ("cheddared", "stirred_curd", "washed_curd", "alpine", "hard_grating", "t
 
 
 def cautions(recipe, *pours, lots=(), products=()):
-    return for_sheet(recipe, pour(pours, HOUSE), lots, products, DAY, HOUSE)
+    return for_sheet(recipe, pour(pours, HOUSE), lots, products=products, made_on=DAY, house=HOUSE)
 
 
 def keys(*args, **more):
@@ -46,7 +46,13 @@ def test_anything_not_fully_pasteurised_in_a_soft_cheese_is_a_strong_caution(fam
 @pytest.mark.parametrize("treatment", ["batch", "flash", "high_heat"])
 def test_pasteurised_milk_is_neither_and_is_taken_on_trust(treatment):
     milk = one_pour(treatment=treatment)
-    own = [(milk.name, judge(Keeping(treatment, 3, "cold"), MilkTest(), "goat", HOUSE), True)]
+    own = [
+        (
+            milk.name,
+            judge(Keeping(treatment=treatment, hours=3, holding="cold"), MilkTest(), "goat", HOUSE),
+            True,
+        )
+    ]
     bought = [(milk.name, own[0][1], False)]
     assert keys(LARDER, milk, lots=own)["declared"] == "caution"
     assert keys(LARDER, milk, lots=bought)["declared-shop"] == "note"
@@ -63,17 +69,42 @@ def test_a_spoon_of_raw_milk_makes_the_whole_vat_raw():
 @pytest.mark.parametrize(
     ("kept", "test", "level", "hard"),
     [
-        (Keeping("raw", 3, "cold", withdrawal=True), MilkTest(), "stop", True),
-        (Keeping("raw", 3, "cold"), MilkTest(residue_found=True), "stop", True),
-        (Keeping("raw", 3, "cold", off_smell=True), MilkTest(), "stop", False),
-        (Keeping("raw", 3, "cold", colostrum_or_sick=True), MilkTest(), "stop", False),
-        (Keeping("raw", 7, "warm"), MilkTest(), "stop", False),
-        (Keeping("raw", 13, "cellar"), MilkTest(), "stop", False),
-        (Keeping("raw", 97, "cold"), MilkTest(), "stop", False),
-        (Keeping("raw", 121, "cold"), MilkTest(), "stop", False),
-        (Keeping("raw", 60, "cold"), MilkTest(), "caution", False),
-        (Keeping("raw", 3, "cold"), MilkTest(ph=6.3), "caution", False),
-        (Keeping("raw", 3, "cold"), MilkTest(cells_per_ml=3e6), "caution", False),
+        (
+            Keeping(treatment="raw", hours=3, holding="cold", withdrawal=True),
+            MilkTest(),
+            "stop",
+            True,
+        ),
+        (
+            Keeping(treatment="raw", hours=3, holding="cold"),
+            MilkTest(residue_found=True),
+            "stop",
+            True,
+        ),
+        (
+            Keeping(treatment="raw", hours=3, holding="cold", off_smell=True),
+            MilkTest(),
+            "stop",
+            False,
+        ),
+        (
+            Keeping(treatment="raw", hours=3, holding="cold", colostrum_or_sick=True),
+            MilkTest(),
+            "stop",
+            False,
+        ),
+        (Keeping(treatment="raw", hours=7, holding="warm"), MilkTest(), "stop", False),
+        (Keeping(treatment="raw", hours=13, holding="cellar"), MilkTest(), "stop", False),
+        (Keeping(treatment="raw", hours=97, holding="cold"), MilkTest(), "stop", False),
+        (Keeping(treatment="raw", hours=121, holding="cold"), MilkTest(), "stop", False),
+        (Keeping(treatment="raw", hours=60, holding="cold"), MilkTest(), "caution", False),
+        (Keeping(treatment="raw", hours=3, holding="cold"), MilkTest(ph=6.3), "caution", False),
+        (
+            Keeping(treatment="raw", hours=3, holding="cold"),
+            MilkTest(cells_per_ml=3e6),
+            "caution",
+            False,
+        ),
     ],
 )
 def test_what_a_milk_is_unfit_for_reaches_the_sheet(kept, test, level, hard):
@@ -85,7 +116,9 @@ def test_what_a_milk_is_unfit_for_reaches_the_sheet(kept, test, level, hard):
 
 
 def test_ultra_heated_milk_stops_rennet_and_not_acid():
-    fitness = judge(Keeping("ultra_heated", 3, "cold"), MilkTest(), "cow", HOUSE)
+    fitness = judge(
+        Keeping(treatment="ultra_heated", hours=3, holding="cold"), MilkTest(), "cow", HOUSE
+    )
     lots = [("Long life", fitness, False)]
     milk = one_pour("cow_lowland", "ultra_heated")
     found = next(c for c in cautions(LARDER, milk, lots=lots) if c.key == "ultra")
@@ -107,8 +140,8 @@ def test_fresh_soft_and_blue_cheese_of_any_milk_names_listeria(family):
 
 
 def test_handling_and_allergens_are_notes_and_the_gravest_comes_first():
-    flakes = Product("calcium", "flakes", 77, "dihydrate", "dry")
-    rennet = Product("rennet", "bottle", 200)
+    flakes = Product(kind="calcium", name="flakes", strength=77, counts="dihydrate", per="dry")
+    rennet = Product(kind="rennet", name="bottle", strength=200)
     milks = (one_pour("goat", litres=4), one_pour("sheep", litres=4))
     found = cautions(CURD, *milks, products=[flakes, rennet])
     assert {"hot", "flakes", "water", "allergens"} <= {c.key for c in found if c.level == "note"}

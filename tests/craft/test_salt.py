@@ -91,7 +91,7 @@ def test_hours_grow_with_the_wanted_salt_and_fall_with_strength_in_both_schools(
     assert brine_hours(kg, wanted, stronger, HOUSE) < brine_hours(kg, wanted, pct, HOUSE)
     hours = brine_hours(kg, wanted, pct, HOUSE)
     assert brine_salt_pct(hours, kg, pct, HOUSE) == pytest.approx(wanted)
-    piece = Lying(kg, 600 * kg ** (2 / 3), 0.42, pct)
+    piece = Lying(cheese_kg=kg, surface_cm2=600 * kg ** (2 / 3), moisture=0.42, brine_pct=pct)
     grams = wanted * kg * 10
     by_faces = piece.hours_for(grams, HOUSE)
     assert piece.salt_g(by_faces, HOUSE) == pytest.approx(grams)
@@ -123,14 +123,16 @@ AT = datetime(2026, 5, 1, 8, 0, tzinfo=UTC)
 
 
 def say(hours, deed, amends=None):
-    return told_of.TubTold(f"{hours}", deed, AT + timedelta(hours=hours), amends, int(hours))
+    return told_of.TubTold(
+        id=f"{hours}", deed=deed, at=AT + timedelta(hours=hours), amends=amends, counter=int(hours)
+    )
 
 
 STORY = (
     say(0, told_of.Made(20.0, 18.0)),
     say(1, told_of.CalciumIn(40.0)),
     say(2, told_of.PhRead(5.2)),
-    say(50, told_of.Read(17.0, "pct", 12.0)),
+    say(50, told_of.Read(value=17.0, by="pct", celsius=12.0)),
     say(51, told_of.SaltIn(0.3)),
     say(52, told_of.TubUndone(), amends="51"),
 )
@@ -172,7 +174,7 @@ def test_a_tub_that_nobody_reads_tells_no_endless_story():
 
 @pytest.mark.parametrize(("how", "moves"), [("sinks", True), ("just", True), ("high", False)])
 def test_a_floating_cheese_is_a_sign_and_never_overrules_an_instrument(how, moves):
-    read = (say(0, told_of.Made(20.0, 20.0)), say(1, told_of.Read(20.0, "pct")))
+    read = (say(0, told_of.Made(20.0, 20.0)), say(1, told_of.Read(value=20.0, by="pct")))
     floated = tub.fold((*read, say(2, told_of.Floated(how))), (), HOUSE)
     assert floated.pct.value == 20.0
     batch = (told_of.Batch(AT + timedelta(hours=1.5), 0.01, "x"),)
@@ -196,16 +198,23 @@ def test_new_brine_wants_calcium_and_acid_and_whey_brine_has_its_own():
 def refused(deed, hours=60, story=STORY, lying=0, holds=30.0):
     standing = tub.fold(story, BATCHES, HOUSE)
     with pytest.raises(CraftError) as found:
-        tub_checks.check(say(hours, deed), standing, holds, AT + timedelta(hours=60), lying, HOUSE)
+        tub_checks.check(
+            say(hours, deed),
+            standing,
+            holds,
+            now=AT + timedelta(hours=60),
+            lying=lying,
+            house=HOUSE,
+        )
     return found.value
 
 
 @pytest.mark.parametrize(
     ("deed", "about"),
     [
-        (told_of.Read(24.0, "pct"), "word"),  # far from what was expected
-        (told_of.Read(17.0, "pct", ph=12.0), "ph"),
-        (told_of.Read(17.0, "pct", litres=90.0), "litres"),
+        (told_of.Read(value=24.0, by="pct"), "word"),  # far from what was expected
+        (told_of.Read(value=17.0, by="pct", ph=12.0), "ph"),
+        (told_of.Read(value=17.0, by="pct", litres=90.0), "litres"),
         (told_of.SaltIn(4.0), "word"),  # more than it can hold
         (told_of.SaltIn(-1.0), "kg"),
         (told_of.WaterIn(25.0), "litres"),
@@ -219,7 +228,7 @@ def test_what_cannot_be_of_a_tub_is_refused_and_what_is_odd_is_asked(deed, about
     if about == "word" and not isinstance(deed, told_of.Discarded):
         standing = tub.fold(STORY, BATCHES, HOUSE)
         told = say(60, replace(deed, word="it is so"))
-        tub_checks.check(told, standing, 30.0, AT + timedelta(hours=60), 0, HOUSE)
+        tub_checks.check(told, standing, 30.0, now=AT + timedelta(hours=60), lying=0, house=HOUSE)
 
 
 def test_a_tub_with_cheese_in_it_is_not_poured_away_and_an_empty_one_takes_nothing():
@@ -233,9 +242,9 @@ def test_a_tub_with_cheese_in_it_is_not_poured_away_and_an_empty_one_takes_nothi
         say(59, told_of.Made(10.0, 20.0)),
         tub.fold(gone, BATCHES, HOUSE),
         30.0,
-        AT + timedelta(hours=60),
-        0,
-        HOUSE,
+        now=AT + timedelta(hours=60),
+        lying=0,
+        house=HOUSE,
     )
     assert "pour it away first" in refused(told_of.Made(10.0, 20.0)).words
     assert "not happened yet" in refused(told_of.PhRead(5.0), hours=70).words
@@ -331,15 +340,21 @@ def test_a_damp_room_dries_more_slowly_and_an_unread_one_says_so():
 def test_the_recipes_own_hours_stand_for_its_own_piece_in_its_own_brine():
     hatch, sheet = RECIPES["hatch"], sheet_of("hatch")
     step = hatch.step("brine")
-    piece = lying(hatch, sheet, hatch.wheels.piece_kg, None, step.brine_pct, 12.0)
+    piece = lying(
+        hatch, sheet, hatch.wheels.piece_kg, mould=None, brine_pct=step.brine_pct, celsius=12.0
+    )
     plan = brine_plan(hatch, step, sheet, piece, by_faces=False)
     assert plan.hours.value == pytest.approx(step.minutes / 60)
     assert replay(plan.hours.because) == pytest.approx(plan.hours.value)
-    double = lying(hatch, sheet, 2 * hatch.wheels.piece_kg, None, step.brine_pct, 12.0)
+    double = lying(
+        hatch, sheet, 2 * hatch.wheels.piece_kg, mould=None, brine_pct=step.brine_pct, celsius=12.0
+    )
     longer = brine_plan(hatch, step, sheet, double, by_faces=False)
     assert longer.hours.value == pytest.approx(plan.hours.value * 2 ** (2 / 3))
     assert longer.salt_pct == pytest.approx(plan.salt_pct)
-    weak = lying(hatch, sheet, hatch.wheels.piece_kg, None, step.brine_pct / 2, 12.0)
+    weak = lying(
+        hatch, sheet, hatch.wheels.piece_kg, mould=None, brine_pct=step.brine_pct / 2, celsius=12.0
+    )
     assert brine_plan(hatch, step, sheet, weak, by_faces=False).hours.value == pytest.approx(
         4 * plan.hours.value
     )
@@ -348,19 +363,40 @@ def test_the_recipes_own_hours_stand_for_its_own_piece_in_its_own_brine():
 def test_eyes_want_less_salt_the_brines_warmth_is_said_and_the_ways_that_differ():
     hatch, sheet = RECIPES["hatch"], sheet_of("hatch")
     long = replace(hatch.step("brine"), minutes=3 * 24 * 60)
-    piece = lying(hatch, sheet, 3.2, Mould("pressing", 34.0, 12.0), 18.0, 20.0)
+    piece = lying(
+        hatch,
+        sheet,
+        3.2,
+        mould=Mould(sort="pressing", across_cm=34.0, height_cm=12.0),
+        brine_pct=18.0,
+        celsius=20.0,
+    )
     said_of = " ".join(brine_plan(hatch, long, sheet, piece, by_faces=False).says)
     assert "for its eyes it wants at most 1.3 %" in said_of and "20 °C" in said_of
     assert "two ways differ" in said_of
     short = replace(hatch.step("brine"), minutes=8 * 60)
-    cool = lying(hatch, sheet, 3.2, Mould("pressing", 20.0, 12.0), 18.0, 12.0)
+    cool = lying(
+        hatch,
+        sheet,
+        3.2,
+        mould=Mould(sort="pressing", across_cm=20.0, height_cm=12.0),
+        brine_pct=18.0,
+        celsius=12.0,
+    )
     quiet = " ".join(brine_plan(hatch, short, sheet, cool, by_faces=False).says)
     assert "eyes" not in quiet and "°C" not in quiet
 
 
 def test_a_flat_piece_follows_its_faces_whatever_the_house_way():
     gatepost, sheet = RECIPES["gatepost"], sheet_of("gatepost")
-    flat = lying(gatepost, sheet, 0.25, Mould("hoop", 12.0, 6.0, 12.0), 18.0, 12.0)
+    flat = lying(
+        gatepost,
+        sheet,
+        0.25,
+        mould=Mould(sort="hoop", across_cm=12.0, height_cm=6.0, side_cm=12.0),
+        brine_pct=18.0,
+        celsius=12.0,
+    )
     plan = brine_plan(gatepost, gatepost.step("brine"), sheet, flat, by_faces=False)
     assert plan.by_faces and "its faces decide" in plan.says[0]
     assert plan.hours == plan.schools.by_faces.hours
@@ -381,13 +417,13 @@ def done(*steps):
 def test_what_a_cheese_holds_is_told_by_how_it_was_salted(key, step, way):
     recipe, sheet = RECIPES[key], sheet_of(key)
     kg = sheet.cheese.value
-    held = salt_held(recipe, sheet, Standing(done(step)), kg, ())
+    held = salt_held(recipe, sheet, Standing(done=done(step)), kg, ())
     assert way in held.because[0].label and 0.5 < held.value < 5
     assert replay(held.because) == pytest.approx(held.value) and held.rests_on_assumed
-    assert salt_held(recipe, sheet, Standing({}), kg, ()).value == 0
-    left_out = Standing(done(step), skipped={step: "no salt in the house"})
+    assert salt_held(recipe, sheet, Standing(done={}), kg, ()).value == 0
+    left_out = Standing(done=done(step), skipped={step: "no salt in the house"})
     assert salt_held(recipe, sheet, left_out, kg, ()).value == 0
-    brined = salt_held(recipe, sheet, Standing(done(step)), kg, [Brined(0.01 * kg)])
+    brined = salt_held(recipe, sheet, Standing(done=done(step)), kg, [Brined(0.01 * kg)])
     assert brined.value == pytest.approx(held.value + 1.0)
     assert in_moisture(held.value, 0.4) > held.value
 
@@ -413,14 +449,14 @@ def test_all_the_whey_adds_up(ran, went, kept):
     taps = [Tap("r", BEGAN, deeds.WheyRan(ran))]
     taps += [Tap(f"{n}", BEGAN, deeds.WheyWent(litres, "land")) for n, litres in enumerate(went)]
     caught = (Caught("c", BEGAN, kept),) if kept else ()
-    standing = Standing({}, whey=caught, taps=tuple(taps))
+    standing = Standing(done={}, whey=caught, taps=tuple(taps))
     book = whey_book(RECIPES["larder-block"], standing, 99.0, 0.0)
     assert book.kept_l + sum(litres for _, litres in book.went) + book.left_l == pytest.approx(ran)
     assert not book.about and (book.over_l > 0) == (book.left_l < 0)
 
 
 def test_salt_rich_and_sour_whey_is_said_and_sweet_whey_is_not():
-    nothing = Standing({})
+    nothing = Standing(done={})
     salty = whey_book(RECIPES["larder-block"], nothing, 20.0, 400.0)
     assert "2.0 % salt: not for animals or land" in salty.says[0] and salty.about
     assert "sour" in whey_book(RECIPES["wrenfold-log"], nothing, 20.0, 0.0).says[0]
@@ -442,14 +478,20 @@ SOON = (BEGAN + timedelta(hours=9)).isoformat()
 @pytest.mark.parametrize(
     ("deed", "about"),
     [
-        (deeds.Moulded("mould", 0), "count"),
-        (deeds.Moulded("brine", 2), "step"),
-        (deeds.Loaded("press-light", -3.0), "load_kg"),
-        (deeds.Loaded("brine", 3.0), "step"),
-        (deeds.InBrine("press-light", "t", SOON), "step"),
-        (deeds.InBrine("brine", "t", (BEGAN - timedelta(hours=1)).isoformat()), "until"),
-        (deeds.InBrine("brine", "t", (BEGAN + timedelta(days=30)).isoformat()), "until"),
-        (deeds.InBrine("out", "t", SOON), "until"),
+        (deeds.Moulded(step="mould", count=0), "count"),
+        (deeds.Moulded(step="brine", count=2), "step"),
+        (deeds.Loaded(step="press-light", load_kg=-3.0), "load_kg"),
+        (deeds.Loaded(step="brine", load_kg=3.0), "step"),
+        (deeds.InBrine(step="press-light", tub="t", until=SOON), "step"),
+        (
+            deeds.InBrine(step="brine", tub="t", until=(BEGAN - timedelta(hours=1)).isoformat()),
+            "until",
+        ),
+        (
+            deeds.InBrine(step="brine", tub="t", until=(BEGAN + timedelta(days=30)).isoformat()),
+            "until",
+        ),
+        (deeds.InBrine(step="out", tub="t", until=SOON), "until"),
         (deeds.Trimmed(9.0), "kg"),
         (deeds.WheyRan(50.0), "litres"),
         (deeds.TurnedOver(""), "step"),
@@ -464,9 +506,21 @@ def test_what_no_press_and_no_tub_can_have_had_is_refused_by_its_field(deed, abo
 @pytest.mark.parametrize(
     ("deed", "more", "words"),
     [
-        (deeds.Loaded("press-light", 30.0), {"loads": {"press-light": 12.0}}, "for this mould"),
-        (deeds.Loaded("press-light", 12.0), {"crowded": "It stands on another."}, "another"),
-        (deeds.InBrine("brine", "t"), {"crowded": "They lie on each other."}, "each other"),
+        (
+            deeds.Loaded(step="press-light", load_kg=30.0),
+            {"loads": {"press-light": 12.0}},
+            "for this mould",
+        ),
+        (
+            deeds.Loaded(step="press-light", load_kg=12.0),
+            {"crowded": "It stands on another."},
+            "another",
+        ),
+        (
+            deeds.InBrine(step="brine", tub="t"),
+            {"crowded": "They lie on each other."},
+            "each other",
+        ),
         (deeds.WheyRan(40.0), {"whey_l": 18.0}, "18.0 L were expected"),
     ],
 )

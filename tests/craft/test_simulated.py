@@ -67,7 +67,7 @@ def test_more_power_is_never_colder_and_a_larger_vat_is_slower(vat, celsius, min
 
 
 def test_it_goes_on_by_itself_once_the_heat_is_off():
-    vat = SimulatedVat(20, 3.0)
+    vat = SimulatedVat(litres=20, power_kw=3.0)
     hot = goes_on(vat, filled(8), 12, 1)
     after = goes_on(vat, hot, 3, 0)
     assert 1 < after.celsius - hot.celsius < 5
@@ -88,14 +88,14 @@ def test_milk_only_sours_once_it_is_sown_and_then_never_turns_back(vat, celsius,
 
 def test_a_hot_culture_likes_it_hot_and_a_lively_one_is_quicker():
     def soured(culture, celsius, vigour=1.0):
-        vat = SimulatedVat(20, 2.0, celsius, culture, vigour)
+        vat = SimulatedVat(litres=20, power_kw=2.0, room_c=celsius, culture=culture, vigour=vigour)
         return goes_on(vat, sown(filled(celsius)), 300, 0).ph
 
     assert soured("mild", 30) < soured("mild", 40) and soured("hot", 42) < soured("hot", 30)
     assert soured("mild", 30, 1.4) < soured("mild", 30) < 6.2
     for wrong in ((-5, 1.0), (5, 2.0)):
         with pytest.raises(OutOfRange):
-            goes_on(SimulatedVat(20), filled(30), *wrong)
+            goes_on(SimulatedVat(litres=20), filled(30), *wrong)
     with pytest.raises(OutOfRange):
         filled(140)
 

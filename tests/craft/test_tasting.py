@@ -31,11 +31,14 @@ NAMES = ("maker", "helper", "visitor")
 
 
 def told(*deeds):
-    return [PieceTold(f"d{n}", deed, NOW + timedelta(minutes=n)) for n, deed in enumerate(deeds)]
+    return [
+        PieceTold(id=f"d{n}", deed=deed, at=NOW + timedelta(minutes=n))
+        for n, deed in enumerate(deeds)
+    ]
 
 
 def by(taster, **more):
-    return Tasted("d0", taster, **{"taste": "good", **more})
+    return Tasted(tasting="d0", taster=taster, **{"taste": "good", **more})
 
 
 marks = st.sampled_from(["", *MARKS])
@@ -76,7 +79,7 @@ def test_any_order_of_arrival_comes_to_the_same_tasting_and_an_undone_one_never_
     every = told(TastingBegun(NAMES[:2]), by("maker"), by("helper", taste="poor"))
     found = {tastings(counting(order)) for order in permutations(every)}
     assert len(found) == 1 and next(iter(found))[0].outcome == "poor"
-    gone = PieceTold("u", PieceUndone(), NOW + timedelta(hours=1), "d0")
+    gone = PieceTold(id="u", deed=PieceUndone(), at=NOW + timedelta(hours=1), amends="d0")
     assert tastings(counting([*every, gone])) == ()
 
 
@@ -104,7 +107,7 @@ BEGUN = told(TastingBegun(NAMES[:2]), by("maker"))
     ("deed", "words"),
     [
         (TastingBegun(("maker",)), "being tasted already"),
-        (Tasted("nothing", "maker", taste="good"), "was not begun"),
+        (Tasted(tasting="nothing", taster="maker", taste="good"), "was not begun"),
         (by("stranger"), "one of those"),
         (by("maker"), "maker has tasted already"),
         (by("helper", taste=""), "at least how it tastes"),
@@ -122,7 +125,7 @@ def test_who_tastes_is_told_apart_and_a_closed_tasting_takes_no_late_word():
         with pytest.raises(OutOfRange):
             check_tasting(TastingBegun(names), ())
     check_tasting(TastingClosed("d0"), BEGUN)
-    closed = [*BEGUN, PieceTold("c", TastingClosed("d0"), NOW + timedelta(hours=1))]
+    closed = [*BEGUN, PieceTold(id="c", deed=TastingClosed("d0"), at=NOW + timedelta(hours=1))]
     with pytest.raises(NotPossible, match="would not be blind"):
         check_tasting(by("helper"), closed)
     with pytest.raises(NotPossible, match="open to all already"):

@@ -27,8 +27,16 @@ BOTTLES = {CULTURE.key: replace(CULTURE.product, lot="packet")}
 def made():
     """A make gone through by the book, sour to the minute: its sheet and where it stands."""
     job = job_for("larder-block", MILK, bottles=BOTTLES)
-    sheet = freeze(job, adapt(job), (), {})
-    world = World(RECIPE, sheet, 20.0, 6.0, 3.0, frozenset(), 7).in_its_time()
+    sheet = freeze(job, adapt(job), (), document={})
+    world = World(
+        recipe=RECIPE,
+        sheet=sheet,
+        litres=20.0,
+        celsius=6.0,
+        power_kw=3.0,
+        mishaps=frozenset(),
+        seed=7,
+    ).in_its_time()
     standing, sours = goes(world).standing, iter((6.5, 6.2, 5.9))
     read = [replace(e, ph=next(sours)) if e.ph else e for e in standing.readings]
     weighed = {"weighed": standing.done["out"], "pieces_kg": (2.1,)}
@@ -103,7 +111,7 @@ def test_the_next_sheet_expects_and_gives_as_was_taught_and_says_so(factor):
     if factor != 1:
         labels = [step.label for step in taught.cheese.because]
         assert "as 5 makes of it taught" in labels
-    sheet = freeze(job, taught, (), {})
+    sheet = freeze(job, taught, (), document={})
     assert sheet.lively == {CULTURE.key: factor} and sheet.yield_learnt == factor
     again = frozen.read(frozen.to_json(sheet), frozen.VERSION)
     assert again.lively == sheet.lively and again.yield_learnt == factor

@@ -12,10 +12,31 @@ from openpail.craft.table.trial import next_is_new, said
 
 def make(chance, cut=30.0, fat=4.0, kg=3.0):
     return (
-        MadeFact("cut", "set", "cut after", cut + chance.gauss(0, 0.5), "min", apart=3.0),
-        MadeFact("fat", "milk", "fat", fat + chance.gauss(0, 0.05), "%", apart=0.3),
-        MadeFact("animals", "milk", "animals", words="goat"),
-        MadeFact("cheese-kg", "cheese", "weighed", kg + chance.gauss(0, 0.02), "kg", apart=0.15),
+        MadeFact(
+            key="cut",
+            group="set",
+            label="cut after",
+            value=cut + chance.gauss(0, 0.5),
+            unit="min",
+            apart=3.0,
+        ),
+        MadeFact(
+            key="fat",
+            group="milk",
+            label="fat",
+            value=fat + chance.gauss(0, 0.05),
+            unit="%",
+            apart=0.3,
+        ),
+        MadeFact(key="animals", group="milk", label="animals", words="goat"),
+        MadeFact(
+            key="cheese-kg",
+            group="cheese",
+            label="weighed",
+            value=kg + chance.gauss(0, 0.02),
+            unit="kg",
+            apart=0.15,
+        ),
     )
 
 

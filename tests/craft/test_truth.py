@@ -54,7 +54,7 @@ def test_salt_goes_by_its_place(key, percent, where):
 def test_only_a_culture_that_stands_salt_goes_into_salted_milk_and_none_is_cut():
     pond = RECIPES["pond-white"]
     asked = pond.ingredient("culture")
-    plain = Product("culture", "mild", sort="mild", form="freeze-dried")
+    plain = Product(kind="culture", name="mild", sort="mild", form="freeze-dried")
     assert not stand_in(asked, plain, pond, HOUSE).can
     assert stand_in(asked, replace(plain, stands_salt=True), pond, HOUSE).can
     assert stand_in(LARDER.ingredient("culture"), plain, LARDER, HOUSE).can
@@ -86,7 +86,9 @@ def test_raw_milk_earns_no_more_rennet_than_heated_milk_with_calcium(less):
 
 def test_scalded_milk_sets_late_and_soft_and_is_not_refused():
     flash, scalded = vat_milk("cow", "flash"), vat_milk("cow", "scalded")
-    assert factors(Setting(scalded, 32, None, 0.1), HOUSE).treatment == pytest.approx(1.6)
+    assert factors(
+        Setting(milk=scalded, celsius=32, ph=None, calcium_g_per_kg=0.1), HOUSE
+    ).treatment == pytest.approx(1.6)
     assert cut_multiplier(scalded, 3.0, HOUSE).value == pytest.approx(4.2)
     assert firmness_end(scalded, 0.1, HOUSE) == pytest.approx(0.5 * firmness_end(flash, 0.1, HOUSE))
     dose = made("larder-block", one_pour("cow_lowland", "scalded", litres=25.0)).line("rennet")
@@ -100,15 +102,19 @@ def test_late_milk_many_cells_and_genes_are_lines_of_the_because():
     late = one_pour("cow_lowland", "raw", stage="late")
     plain = one_pour("cow_lowland", "raw")
     assert late.milk is plain.milk  # its composition is told with the stage, by who takes it in
-    setting = Setting(pour((late,), HOUSE).numbers, 32, None, 0.0)
+    setting = Setting(milk=pour((late,), HOUSE).numbers, celsius=32, ph=None, calcium_g_per_kg=0.0)
     assert factors(setting, HOUSE).animals == pytest.approx(1.10)
-    read = Setting(replace(setting.milk, ph=6.75), 32, 6.5, 0.0)
+    read = Setting(milk=replace(setting.milk, ph=6.75), celsius=32, ph=6.5, calcium_g_per_kg=0.0)
     assert factors(read, HOUSE).animals == 1  # once the pH was read it speaks alone
     bb = one_pour("cow_lowland", "raw", kappa="BB", cells_per_ml=1e6)
-    found = factors(Setting(pour((bb,), HOUSE).numbers, 32, None, 0.0), HOUSE)
+    found = factors(
+        Setting(milk=pour((bb,), HOUSE).numbers, celsius=32, ph=None, calcium_g_per_kg=0.0), HOUSE
+    )
     assert found.animals == pytest.approx(0.85 * 1.05**2)
     taught = pour((replace(bb, herd_taught=True),), HOUSE).numbers
-    assert factors(Setting(taught, 32, None, 0.0), HOUSE).animals == 1
+    assert (
+        factors(Setting(milk=taught, celsius=32, ph=None, calcium_g_per_kg=0.0), HOUSE).animals == 1
+    )
 
 
 @pytest.mark.parametrize(
@@ -132,7 +138,7 @@ def test_less_of_the_protein_is_casein_in_late_milk_and_with_many_cells():
     assert replay(late.casein.because) == pytest.approx(late.casein.value)
     told = composition("cow_lowland", replace(test, casein_pct=2.6), HOUSE, stage="late")
     assert told.casein.value == 2.6  # measured, and then the yield pays for the cells instead
-    milk = one_pour("cow_lowland", "flash", test=MilkTest(4.0, casein_pct=2.6))
+    milk = one_pour("cow_lowland", "flash", test=MilkTest(fat_pct=4.0, casein_pct=2.6))
     sick = replace(milk, cells_per_ml=1e6)
     pays = made("larder-block", sick).cheese.value / made("larder-block", milk).cheese.value
     assert pays == pytest.approx(0.987**2)
@@ -174,10 +180,10 @@ def test_a_recipes_own_moisture_is_told_of_its_own_milk():
     told = replace(LARDER, moisture_pct=40.0)
     own = reference_milk(told, HOUSE)
     anchor = usual_of(told, own, HOUSE)
-    same = own_moisture("stirred_curd", own.fat_pct, own.casein_pct, HOUSE, anchor)
+    same = own_moisture("stirred_curd", own.fat_pct, own.casein_pct, house=HOUSE, usually=anchor)
     assert same == pytest.approx(0.40)
-    lean = own_moisture("stirred_curd", 0.3, own.casein_pct, HOUSE, anchor)
-    rich = own_moisture("stirred_curd", 7.0, 4.45, HOUSE, anchor)
+    lean = own_moisture("stirred_curd", 0.3, own.casein_pct, house=HOUSE, usually=anchor)
+    rich = own_moisture("stirred_curd", 7.0, 4.45, house=HOUSE, usually=anchor)
     assert lean > same > rich
 
 
@@ -195,4 +201,7 @@ def test_a_recipes_own_moisture_is_told_of_its_own_milk():
     ],
 )
 def test_what_a_calcium_chloride_label_counts(percent, per, counts, is_then):
-    assert counted(Product("calcium", "c", percent, counts, per)) == is_then
+    assert (
+        counted(Product(kind="calcium", name="c", strength=percent, counts=counts, per=per))
+        == is_then
+    )

@@ -18,7 +18,7 @@ from tests.support import RECIPES
 
 
 def standing(*taps):
-    return Standing({}, taps=tuple(Tap(f"{n}", at, deed) for n, (at, deed) in enumerate(taps)))
+    return Standing(done={}, taps=tuple(Tap(f"{n}", at, deed) for n, (at, deed) in enumerate(taps)))
 
 
 def state(recipe, key, minutes):
@@ -46,7 +46,7 @@ def test_turns_come_evenly_in_their_step_and_end_with_the_last(times, minutes):
 def test_brine_is_turned_half_way_once_and_only_when_something_lies_in_it():
     at = state("hatch", "brine", 600)
     assert next_turn(at, standing()) is None
-    lies = (BEGAN, InBrine("brine", "t"))
+    lies = (BEGAN, InBrine(step="brine", tub="t"))
     turn = next_turn(at, standing(lies))
     assert turn.at == BEGAN + timedelta(minutes=300)
     turned = (turn.at, TurnedOver("brine"))
@@ -55,7 +55,7 @@ def test_brine_is_turned_half_way_once_and_only_when_something_lies_in_it():
 
 def test_a_screw_is_turned_down_at_five_fifteen_and_thirty_minutes_and_then_holds():
     at = state("thatch", "press-light", 60)
-    on = (BEGAN, Loaded("press-light"))
+    on = (BEGAN, Loaded(step="press-light"))
     assert next_tightening(at, standing(), has_screw=True) is None
     assert next_tightening(at, standing(on), has_screw=False) is None
     told = [on]

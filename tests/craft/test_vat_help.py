@@ -147,11 +147,13 @@ def test_the_ends_change_their_order_with_the_record():
 def looked_at(*deeds, now=200.0, recipe="larder-block", **more):
     book = RECIPES[recipe]
     day = day_of(*deeds, now=now, recipe=book)
-    return Record(book, sheet_of(recipe), day.standing, day, at(now), **more)
+    return Record(
+        recipe=book, sheet=sheet_of(recipe), standing=day.standing, day=day, now=at(now), **more
+    )
 
 
 def test_the_record_itself_says_what_may_be_behind_a_fault():
-    cold = [told(ReadingTaken(27.0), 41, "r"), told(ReadingTaken(31.5), 3, "q")]
+    cold = [told(ReadingTaken(celsius=27.0), 41, "r"), told(ReadingTaken(celsius=31.5), 3, "q")]
     kept = [*upto("cut"), *cold]
     found = facts_of(looked_at(*kept))
     assert "27.0 °C was read" in found["cold_set"] and "no_rennet" not in found
@@ -159,7 +161,7 @@ def test_the_record_itself_says_what_may_be_behind_a_fault():
     stirring = next(step.key for step in LARDER.steps if step.kind == "stir")
     gone = [*upto(stirring, 5.0), told(CalledAway(), 130, "go"), told(CameBack(), 155, "back")]
     assert "25 min" in facts_of(looked_at(*gone, now=156))["unstirred"]
-    less = told(StepDone("rennet", {"rennet": 0.5}), 40, "less")
+    less = told(StepDone(step="rennet", gave={"rennet": 0.5}), 40, "less")
     assert "of the rennet was given" in facts_of(looked_at(*upto("rennet"), less))["less_rennet"]
     told_of = looked_at(milk_says={"warm_milk": "stood warm"}, acid_slow="slow", now=5)
     assert {"warm_milk", "slow_acid"} <= set(facts_of(told_of))
@@ -185,8 +187,8 @@ def test_at_the_end_what_went_otherwise_stands_with_what_it_may_mean():
     stirring = next(step.key for step in LARDER.steps if step.kind == "stir")
     kept = [
         *upto(stirring, 5.0),
-        told(ReadingTaken(42.0), 118, "hot"),
-        told(StepDone(stirring, word="called away"), 190, "s"),
+        told(ReadingTaken(celsius=42.0), 118, "hot"),
+        told(StepDone(step=stirring, word="called away"), 190, "s"),
         told(StepSkipped(KEYS[KEYS.index(stirring) + 1], "no need of it"), 191, "k"),
     ]
     found = deviations(looked_at(*kept, now=200))
@@ -225,9 +227,9 @@ def test_flocks_far_from_what_was_expected_move_the_cut_and_teach_nothing():
 
 def test_deeds_of_the_vat_come_to_the_same_in_any_order_of_arrival():
     day = [
-        told(StepDone("warm"), 10, "a"),
+        told(StepDone(step="warm"), 10, "a"),
         told(StepAgain("warm"), 12, "b"),
-        told(StepDone("warm"), 20, "c"),
+        told(StepDone(step="warm"), 20, "c"),
         told(StepSkipped("culture", "raw milk"), 21, "d"),
         told(StepBegun("ripen"), 30, "e"),
     ]

@@ -68,7 +68,9 @@ def clock_of(frozen, deeds, now=600.0):
 
 def upto(key, each_min=10.0):
     """All steps before one, done one after the other."""
-    return [told(StepDone(k), each_min * n, f"d{n}") for n, k in enumerate(KEYS[: KEYS.index(key)])]
+    return [
+        told(StepDone(step=k), each_min * n, f"d{n}") for n, k in enumerate(KEYS[: KEYS.index(key)])
+    ]
 
 
 def live(deed, kept=(), now=60.0, **more):
@@ -94,7 +96,7 @@ def test_no_step_comes_before_what_it_waits_for_whatever_is_tapped(taps, data):
     kept = []
     for number, key in enumerate(taps):
         sort = data.draw(st.sampled_from([StepDone, StepBegun, StepAgain]))
-        deed = sort(key, word="so it is") if sort is StepDone else sort(key)
+        deed = StepDone(step=key, word="so it is") if sort is StepDone else sort(key)
         try:
             live(deed, kept, now=float(number))
         except CraftError:
@@ -109,18 +111,18 @@ def test_calcium_may_go_in_while_it_ripens_and_rennet_waits_for_all():
     free = [step.key for step in LARDER.steps if is_free(LARDER, step)]
     assert free == ["calcium"]
     assert "calcium" in [step.key for step in waits_for(LARDER, "rennet")]
-    day = day_of(*upto("ripen"), told(StepDone("calcium"), 25, "c"), now=26)
+    day = day_of(*upto("ripen"), told(StepDone(step="calcium"), 25, "c"), now=26)
     assert day.current.planned.step.key == "ripen"
     assert [step.key for step in day.may_be_done(LARDER)] == []
     assert day_of(*upto("ripen"), now=26).may_be_done(LARDER)[0].key == "calcium"
     with pytest.raises(NotPossible, match="First comes"):
-        live(StepDone("cut", word="so it is"), upto("set"))
+        live(StepDone(step="cut", word="so it is"), upto("set"))
 
 
 @given(minutes, minutes, st.integers(0, len(KEYS) - 1))
 def test_clocks_move_only_by_what_happened_and_never_run_backwards(first, later, count):
     early, late = sorted((first, later))
-    done = [told(StepDone(k), 5.0 * n, f"d{n}") for n, k in enumerate(KEYS[:count])]
+    done = [told(StepDone(step=k), 5.0 * n, f"d{n}") for n, k in enumerate(KEYS[:count])]
     before, after = day_of(*done, now=early + 200), day_of(*done, now=late + 200)
     for one, then in zip(before.steps, after.steps, strict=True):
         assert one.was_to_begin == then.was_to_begin
@@ -165,9 +167,12 @@ def test_a_set_that_is_not_firm_waits_five_minutes_and_a_clean_break_ends_it():
 @pytest.mark.parametrize(
     ("deed", "words"),
     [
-        (StepDone("ripen"), "lasts about"),
-        (StepDone("ripen", {"rennet": 40.0}, word=""), "40 was given, where the sheet says 4"),
-        (ReadingTaken(60.0), "within the last five minutes"),
+        (StepDone(step="ripen"), "lasts about"),
+        (
+            StepDone(step="ripen", gave={"rennet": 40.0}, word=""),
+            "40 was given, where the sheet says 4",
+        ),
+        (ReadingTaken(celsius=60.0), "within the last five minutes"),
         (CurdWeighed(12.0), "12.00 kg of curd"),
         (WaterAdded(5.0, 92.0), "seals the curd"),
         (WaterAdded(18.0, 60.0), "more than the vat’s 30 L"),
@@ -175,7 +180,7 @@ def test_a_set_that_is_not_firm_waits_five_minutes_and_a_clean_break_ends_it():
     ],
 )
 def test_what_is_far_from_expected_is_asked_then_kept_with_a_word(deed, words):
-    kept = [*upto("ripen"), told(ReadingTaken(31.0), 19, "r")]
+    kept = [*upto("ripen"), told(ReadingTaken(celsius=31.0), 19, "r")]
     with pytest.raises(OutOfRange, match=words) as asked:
         live(deed, kept, now=21.0)
     assert asked.value.about in ("word", "note")
@@ -184,22 +189,25 @@ def test_what_is_far_from_expected_is_asked_then_kept_with_a_word(deed, words):
 
 
 def test_a_target_that_is_not_reached_is_asked_and_what_comes_late_is_kept_as_it_is():
-    cold = [told(ReadingTaken(24.0), 19, "r")]
+    cold = [told(ReadingTaken(celsius=24.0), 19, "r")]
     with pytest.raises(OutOfRange, match="last read at 24.0 °C"):
-        live(StepDone("warm"), cold, now=20.0)
-    live(StepDone("warm"), [*cold, told(ReadingTaken(31.5), 25, "s")], now=25.5)
+        live(StepDone(step="warm"), cold, now=20.0)
+    live(StepDone(step="warm"), [*cold, told(ReadingTaken(celsius=31.5), 25, "s")], now=25.5)
     away = replace(bounds(*cold, now=90), recipe=LARDER, day=day_of(*cold, now=90))
-    checks.check(told(StepDone("warm"), 20.0), away)
+    checks.check(told(StepDone(step="warm"), 20.0), away)
 
 
 @pytest.mark.parametrize(
     ("deed", "words"),
     [
-        (StepDone("warm", {"sugar": 1.0}), "nothing called"),
-        (StepDone("warm", {}, {"rennet": "x"}), "Say how much of the other bottle"),
+        (StepDone(step="warm", gave={"sugar": 1.0}), "nothing called"),
+        (
+            StepDone(step="warm", gave={}, bottles={"rennet": "x"}),
+            "Say how much of the other bottle",
+        ),
         (PortionGiven("rennet"), "all at once"),
-        (Felt("warm"), "Say what was felt"),
-        (Felt("warm", "curd", "purple"), "no sign of this"),
+        (Felt(step="warm"), "Say what was felt"),
+        (Felt(step="warm", of="curd", sign="purple"), "no sign of this"),
         (TimerSet(0.0), "from a second to a week"),
         (TimerStopped("00000000-0000-4000-8000-000000000000"), "no such timer"),
         (WheyOff(99.0), "up to the 20.0 L"),
@@ -228,7 +236,19 @@ def test_what_cannot_be_is_refused_in_words(deed, words):
 def test_the_coach_always_has_one_sentence_that_fits_the_reading(start, to, span, read, off, curd):
     read = sorted(read)
     now = (read[-1][0] if read else 0.0) + 1
-    said = ramp.coach(ramp.WarmingNow(start, to, span, now, read, off, 1.5, curd), HOUSE)
+    said = ramp.coach(
+        ramp.WarmingNow(
+            start_c=start,
+            target_c=to,
+            minutes=span,
+            now_min=now,
+            read=read,
+            heat_off_min=off,
+            overshoot_c=1.5,
+            curd=curd,
+        ),
+        HOUSE,
+    )
     assert said.words.endswith(".") and said.look_min >= 2
     if not read:
         assert said.way == "unread"
@@ -259,7 +279,16 @@ def test_a_reading_inside_its_band_is_never_spoken_of_and_outside_it_always(cels
 
 
 def test_curd_that_came_to_its_warmth_too_soon_is_held_for_the_minutes_gained():
-    early = ramp.WarmingNow(32, 38, 40, 20, [(0, 32.0), (20, 38.0)], None, 1.0, curd=True)
+    early = ramp.WarmingNow(
+        start_c=32,
+        target_c=38,
+        minutes=40,
+        now_min=20,
+        read=[(0, 32.0), (20, 38.0)],
+        heat_off_min=None,
+        overshoot_c=1.0,
+        curd=True,
+    )
     assert "20 min early" in ramp.coach(early, HOUSE).words
     assert "for the 20 min that were gained" in ramp.coach(early, HOUSE).words
     in_time = replace(early, read=[(0, 32.0), (39, 38.0)])
@@ -268,7 +297,7 @@ def test_curd_that_came_to_its_warmth_too_soon_is_held_for_the_minutes_gained():
 
 def test_a_vat_is_taught_by_one_reading_before_and_one_after_the_heat_is_off():
     def standing(*readings):
-        every = [told(ReadingTaken(c), t, f"r{t}") for t, c in readings]
+        every = [told(ReadingTaken(celsius=c), t, f"r{t}") for t, c in readings]
         return fold(LARDER, [*every, told(HeatOff(), 20, "off")])
 
     (taught,) = by_heat_off(standing((18, 30.0), (26, 31.8), (30, 31.6)))
@@ -286,7 +315,7 @@ kilos = st.floats(2, 200)
 def test_hot_water_balances_its_heat_and_the_figure_replays(kg, start, rise, hot):
     litres_room = 1000.0
     mass = Figure.start("in the vat", kg, "kg")
-    found = wash.wash(mass, start, start + rise, hot, litres_room, HOUSE)
+    found = wash.wash(mass, start, start + rise, water_c=hot, room_l=litres_room, house=HOUSE)
     water = wash.hot_water_kg(kg, start, start + rise, hot)
     mixed = (kg * 3.90 * start + water * 4.186 * hot) / (kg * 3.90 + water * 4.186)
     assert mixed == pytest.approx(start + rise, abs=1e-6)
@@ -294,13 +323,20 @@ def test_hot_water_balances_its_heat_and_the_figure_replays(kg, start, rise, hot
     assert ("wash bland" in " ".join(found.says)) == (water / kg > 0.45)
     hotter = wash.hot_water_kg(kg, start, start + rise, hot + 5)
     assert hotter < water
-    assert "more go in" in " ".join(wash.wash(mass, start, start + rise, hot, 0.0, HOUSE).says)
+    assert "more go in" in " ".join(
+        wash.wash(mass, start, start + rise, water_c=hot, room_l=0.0, house=HOUSE).says
+    )
 
 
 def test_water_too_cool_to_warm_it_is_said_with_what_to_do():
     with pytest.raises(NotPossible, match="make it hotter, or warm the vat"):
         wash.hot_water_kg(40, 31, 38, 38)
-    assert "seals" in wash.wash(Figure.start("", 40, "kg"), 31, 33, 88, 100, HOUSE).says[0]
+    assert (
+        "seals"
+        in wash.wash(Figure.start("", 40, "kg"), 31, 33, water_c=88, room_l=100, house=HOUSE).says[
+            0
+        ]
+    )
 
 
 def test_a_cold_room_takes_longer_and_a_room_the_recipe_names_takes_what_it_says():
@@ -319,9 +355,9 @@ def test_a_cold_room_takes_longer_and_a_room_the_recipe_names_takes_what_it_says
 
 def test_whey_that_nobody_measured_is_what_the_recipe_takes_off():
     hatch = RECIPES["hatch"]
-    done = fold(hatch, [told(StepDone("whey-off"), 5)])
+    done = fold(hatch, [told(StepDone(step="whey-off"), 5)])
     assert whey_off_l(hatch, done, 30.0) == pytest.approx(0.33 * 30)
-    said = fold(hatch, [told(StepDone("whey-off"), 5, "a"), told(WheyOff(7.0), 4, "b")])
+    said = fold(hatch, [told(StepDone(step="whey-off"), 5, "a"), told(WheyOff(7.0), 4, "b")])
     assert whey_off_l(hatch, said, 30.0) == 7.0
 
 
@@ -330,7 +366,7 @@ def test_whey_that_nobody_measured_is_what_the_recipe_takes_off():
 
 @given(st.floats(1, 8), st.floats(0.6, 2.5), st.integers(2, 5))
 def test_a_forecast_comes_with_a_band_that_holds_the_truth(half, rate, count):
-    truth = acid_curve.Expected(6.6, 4.6, half, rate)
+    truth = acid_curve.Expected(start_ph=6.6, end_ph=4.6, half_hours=half, rate=rate)
     assert acid_curve.ph_at(0.0, truth) == pytest.approx(6.6)
     hours = [half * 0.5 * (n + 1) / count for n in range(count)]
     read = [(0.0, 6.6), *((h, acid_curve.ph_at(h, truth)) for h in hours)]
@@ -365,7 +401,7 @@ def test_acid_goes_in_three_quarters_first_then_by_tenths_and_is_learnt():
         0.1 * line.figure.value
     )
     assert by_acid(curd, frozen, fold(curd, most)) is None  # not ended: it may want more
-    taught = by_acid(curd, frozen, fold(curd, [*most, told(StepDone("acid"), 3, "c")]))
+    taught = by_acid(curd, frozen, fold(curd, [*most, told(StepDone(step="acid"), 3, "c")]))
     assert taught.used / taught.expected == pytest.approx(0.9)
 
 
@@ -376,9 +412,9 @@ def test_salt_follows_the_curd_that_was_really_weighed_and_goes_in_parts():
     cheddar, frozen = RECIPES["threshing-cheddar"], sheet_of("threshing-cheddar")
     line = frozen.line("salt")
     curd = Tap("a", BEGAN, CurdWeighed(2.0 * frozen.cheese.value))
-    found = by_weight(line, cheddar, frozen, Standing({}, taps=(curd,)))
+    found = by_weight(line, cheddar, frozen, Standing(done={}, taps=(curd,)))
     assert found.value == pytest.approx(2000 * frozen.cheese.value * 0.026)  # 2.6 % of the curd
-    weighed = Standing({}, taps=(curd,))
+    weighed = Standing(done={}, taps=(curd,))
     assert by_weight(frozen.line("rennet"), cheddar, frozen, weighed).value == (
         frozen.line("rennet").figure.value
     )
@@ -388,23 +424,27 @@ def test_salt_follows_the_curd_that_was_really_weighed_and_goes_in_parts():
 
 def test_another_bottle_is_dosed_by_what_works_in_it_or_refused():
     frozen = sheet_of()
-    line, weak = frozen.line("rennet"), Product("rennet", "weak", 100.0)
+    line, weak = frozen.line("rennet"), Product(kind="rennet", name="weak", strength=100.0)
     ours = next(each.product for each in LARDER.ingredients if each.key == "rennet")
     found = from_another(line.figure, ours, weak, LARDER, HOUSE)
     assert found.value == pytest.approx(line.figure.value * ours.strength / 100)
-    flakes = Product("calcium", "flakes", 77.0, counts="dihydrate", per="dry")  # anhydrous, truly
-    solution = Product("calcium", "solution", 33.0, counts="anhydrous", per="w/v")
+    flakes = Product(
+        kind="calcium", name="flakes", strength=77.0, counts="dihydrate", per="dry"
+    )  # anhydrous, truly
+    solution = Product(
+        kind="calcium", name="solution", strength=33.0, counts="anhydrous", per="w/v"
+    )
     ml = Figure.start("the sheet", 10.0, "mL")  # 3.3 g of the salt
     assert from_another(ml, solution, flakes, LARDER, HOUSE).value == pytest.approx(3.3 / 0.77)
     with pytest.raises(NotPossible, match="is no rennet"):
-        from_another(line.figure, ours, Product("salt", "salt"), LARDER, HOUSE)
-    half = fold(LARDER, [told(StepDone("rennet", {"rennet": line.figure.value / 2}), 5)])
+        from_another(line.figure, ours, Product(kind="salt", name="salt"), LARDER, HOUSE)
+    half = fold(LARDER, [told(StepDone(step="rennet", gave={"rennet": line.figure.value / 2}), 5)])
     assert rennet_share(LARDER, frozen, half) == pytest.approx(0.5)
     assert rennet_share(LARDER, frozen, fold(LARDER, [])) == 1.0
     # a dose that was halved says nothing of the bottle: twice the time was due
     due = 2 * frozen.set.flocculation.value
-    seen = [told(ReadingTaken(32.0), 1, "r"), told(FirstFlocks(), 5 + due, "f")]
-    kept = [told(StepDone("rennet", {"rennet": line.figure.value / 2}), 5, "h"), *seen]
+    seen = [told(ReadingTaken(celsius=32.0), 1, "r"), told(FirstFlocks(), 5 + due, "f")]
+    kept = [told(StepDone(step="rennet", gave={"rennet": line.figure.value / 2}), 5, "h"), *seen]
     frozen = replace(frozen, rennet="lot 1")
     taught = by_flocks(LARDER, frozen, fold(LARDER, kept))
     assert taught.observed_min == pytest.approx(taught.expected_min)
@@ -417,7 +457,7 @@ def test_another_bottle_is_dosed_by_what_works_in_it_or_refused():
     assert said.cut_at == day.cut_at == clock_of(frozen, kept).cut_at
     assert said.cut_at == day.state("set").ends > at(5 + due)
     lot = {"rennet": "00000000-0000-4000-8000-000000000001"}
-    other = [told(StepDone("rennet", {"rennet": 3.0}, lot), 5, "h"), *seen]
+    other = [told(StepDone(step="rennet", gave={"rennet": 3.0}, bottles=lot), 5, "h"), *seen]
     assert by_flocks(LARDER, frozen, fold(LARDER, other)) is None
 
 

@@ -26,13 +26,27 @@ fats, caseins, wheys = st.floats(1, 9), st.floats(1.8, 5.5), st.floats(0.3, 1.6)
 @given(st.sampled_from(FAMILIES), fats, caseins, wheys, st.floats(5, 200))
 def test_what_the_cheese_does_not_keep_runs_off_with_the_whey(family, fat, casein, whey, milk_kg):
     made_of = [Figure.start(name, value, "%") for name, value in (("fat", fat), ("casein", casein))]
-    cheese = per_100kg(family, *made_of, HOUSE, whey_protein_pct=whey).value * milk_kg / 100
+    cheese = per_100kg(family, *made_of, house=HOUSE, whey_protein_pct=whey).value * milk_kg / 100
     if cheese >= milk_kg:
         with pytest.raises(OutOfRange, match="no whey"):
-            left_in_whey(family, fat, casein, casein + whey, milk_kg, cheese, HOUSE)
+            left_in_whey(
+                family,
+                fat,
+                casein,
+                protein_pct=casein + whey,
+                milk_kg=milk_kg,
+                cheese_kg=cheese,
+                house=HOUSE,
+            )
         return
     kg, fat_in, protein_in, casein_in = left_in_whey(
-        family, fat, casein, casein + whey, milk_kg, cheese, HOUSE
+        family,
+        fat,
+        casein,
+        protein_pct=casein + whey,
+        milk_kg=milk_kg,
+        cheese_kg=cheese,
+        house=HOUSE,
     )
     assert kg + cheese == pytest.approx(milk_kg)
     kept = HOUSE.number(f"yield.{family}.rf")
@@ -42,8 +56,16 @@ def test_what_the_cheese_does_not_keep_runs_off_with_the_whey(family, fat, casei
 
 
 def test_a_family_without_a_yield_leaves_nothing_known():
-    with pytest.raises(Unknown, match="“whey”"):
-        left_in_whey("whey", 4, 2.7, 3.3, 20, 2, HOUSE)
+    with pytest.raises(Unknown, match="“rubber”"):
+        left_in_whey("rubber", 4, 2.7, protein_pct=3.3, milk_kg=20, cheese_kg=2, house=HOUSE)
+
+
+def test_a_whey_cheese_leaves_a_whey_of_less():
+    kg, fat, protein, casein = left_in_whey(
+        "whey", 0.3, 0.1, protein_pct=0.9, milk_kg=20, cheese_kg=1.2, house=HOUSE
+    )
+    assert kg == pytest.approx(18.8) and casein == 0
+    assert 0 <= fat * kg <= 0.3 * 20 and 0 < protein * kg < 0.9 * 20
 
 
 @given(st.floats(0, 3), st.floats(0, 2))
@@ -52,7 +74,7 @@ def test_whey_cheese_grows_with_protein_and_fat_and_tells_why(protein, fat):
         "whey",
         Figure.start("fat", fat, "%"),
         Figure.start("casein", 0.05, "%"),
-        HOUSE,
+        house=HOUSE,
         whey_protein_pct=protein,
     )
     assert replay(figure.because) == pytest.approx(figure.value)
@@ -67,12 +89,12 @@ def kept_whey(breed, fat, protein):
         breed,
         MilkTest(),
         HOUSE,
-        {
+        herd={
             "fat": HerdMean(fat, 0.1, 0),
             "protein": HerdMean(protein, 0.1, 0),
             "casein": HerdMean(0.05, 0.02, 0),
         },
-        "whey",
+        kind="whey",
     )
     part = replace(POT.reference[0], breed=breed)
     return replace(as_pour(part, HOUSE), milk=made_of)
@@ -101,12 +123,14 @@ def test_raw_whey_is_safe_by_its_heat_only_and_its_acid_goes_into_it_hot():
     milk = job_for("second-pot", *reference_pours(POT, HOUSE)).milk
     assert milk.numbers.is_raw and not is_soft(POT, milk, HOUSE)
     day = date(2026, 5, 4)
-    told = [each.key for each in for_sheet(POT, milk, (), (), day, HOUSE)]
+    told = [each.key for each in for_sheet(POT, milk, (), products=(), made_on=day, house=HOUSE)]
     assert {"fresh", "raw-heated"} <= set(told) and not {"raw", "raw-soft"} & set(told)
     lukewarm = replace(
         POT, steps=tuple(replace(s, celsius=s.celsius and Band(60, 58, 62)) for s in POT.steps)
     )
-    told = [each.key for each in for_sheet(lukewarm, milk, (), (), day, HOUSE)]
+    told = [
+        each.key for each in for_sheet(lukewarm, milk, (), products=(), made_on=day, house=HOUSE)
+    ]
     assert "raw-soft" in told and is_soft(lukewarm, milk, HOUSE)
     acid = POT.ingredient("acid").product
     assert "hot" in manner(acid, "whey").when and "12 °C" in manner(acid, "stretched_quick").when

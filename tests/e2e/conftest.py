@@ -48,7 +48,7 @@ def browser():
 @pytest.fixture
 def served(demo_url):
     """The application on the demo farm, its clock stopped; `later` moves it on."""
-    return create_app(Config(demo_url, SECRET, "demo", NOW))
+    return create_app(Config(database_url=demo_url, secret=SECRET, mode="demo", frozen_now=NOW))
 
 
 @pytest.fixture

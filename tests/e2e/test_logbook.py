@@ -75,7 +75,7 @@ def turned(demo_url):
         vats = dict.fromkeys(("water-bath kettle", "jacketed vat"), free)
         each = year.YearMake(200, "steading-wheel", "turned")
         recipe = RECIPES["steading-wheel"]
-        make = year.one(session, dairy, vats, recipe, each, Random(7), NOW)
+        make = year.one(session, dairy, vats, recipe=recipe, each=each, chance=Random(7), now=NOW)
         return make.number
 
 

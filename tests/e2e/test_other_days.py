@@ -122,7 +122,7 @@ def new_dairy(database_url):
     """A server without a dairy, and the token that founds one."""
     with sessions(database_url).begin() as session:
         token = people.new_setup_token(session, NOW)
-    app = create_app(Config(database_url, SECRET, "serve", NOW))
+    app = create_app(Config(database_url=database_url, secret=SECRET, mode="serve", frozen_now=NOW))
     server = make_server("127.0.0.1", 0, app, threaded=True)
     thread = threading.Thread(target=server.serve_forever, daemon=True)
     thread.start()
@@ -169,7 +169,7 @@ def test_the_first_hour_of_a_dairy_in_gallons(browser, new_dairy):
     page.get_by_label("Password").fill("a long password")
     page.get_by_role("button", name="Open the dairy").click()
 
-    hands = Hands(page)
+    hands = Hands(words=page)
     now = page.locator("[aria-current=step]")
     expect(now).to_contain_text("A vat")
     hands.write("Name", "big pot")
@@ -207,7 +207,7 @@ def test_the_first_hour_of_a_dairy_in_gallons(browser, new_dairy):
     page.get_by_role("button", name="Keep the reading").click()
     expect(page.locator(".log")).to_contain_text("88.5 °F")
 
-    hands = Hands(page)
+    hands = Hands(words=page)
     page.goto("/milk")
     hands.write("How much", "3 gal")
     hands.touch("button", "Put it on the shelf")

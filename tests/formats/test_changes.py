@@ -97,13 +97,13 @@ def test_a_shipped_daughter_says_no_more_than_what_she_changes(key):
 def test_a_change_that_is_no_place_is_missed_in_words():
     body = write(RECIPES["bench-curd"])["recipe"]
     for change in (
-        Change("steps/nowhere/minutes", 3),
-        Change("steps/nowhere", gone=True),
-        Change("steps/nowhere", after=""),
-        Change("name/first", "x"),
-        Change("words", "x", after="y"),
-        Change("steps/new", {"key": "other"}, after=""),
-        Change("reference/cow/volume_l", 3),
+        Change(at="steps/nowhere/minutes", now=3),
+        Change(at="steps/nowhere", gone=True),
+        Change(at="steps/nowhere", after=""),
+        Change(at="name/first", now="x"),
+        Change(at="words", now="x", after="y"),
+        Change(at="steps/new", now={"key": "other"}, after=""),
+        Change(at="reference/cow/volume_l", now=3),
     ):
         made = applied(body, [change])
         assert made.body == body and len(made.missed) == 1, change

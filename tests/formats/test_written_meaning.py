@@ -232,7 +232,11 @@ def test_whose_gallon_is_asked_only_where_the_dairy_has_none_of_its_own():
 KEYS = st.sampled_from(["milk", "heat", "measure", "amount-salt", "strength", "family", "ripens"])
 
 
-@given(st.lists(st.builds(OpenQuestion, KEYS, st.just("?"), usual=st.sampled_from(["", "x"]))))
+@given(
+    st.lists(
+        st.builds(OpenQuestion, key=KEYS, words=st.just("?"), usual=st.sampled_from(["", "x"]))
+    )
+)
 def test_never_more_than_five_are_asked_and_what_has_no_usual_first_keeps_its_place(questions):
     kept = in_order(questions)
     assert len(kept) == min(len(questions), MOST_QUESTIONS)

@@ -44,15 +44,15 @@ class Row(dict):
 
 def one_milk(share: float, species: str, row: Row, prefix: str = "") -> Share:
     return Share(
-        species,
-        row[f"{prefix}treatment"],
-        bool(row.get(f"{prefix}homogenised") == "1"),
-        bool(row.get(f"{prefix}frozen_thawed") == "1"),
-        24 * float(row.get(f"{prefix}days_cold") or 0),
-        share,
-        TABLE["fat_pct"],
-        TABLE["protein_pct"],
-        TABLE["casein_pct"],
+        species=species,
+        treatment=row[f"{prefix}treatment"],
+        homogenised=bool(row.get(f"{prefix}homogenised") == "1"),
+        frozen=bool(row.get(f"{prefix}frozen_thawed") == "1"),
+        hours_cold=24 * float(row.get(f"{prefix}days_cold") or 0),
+        mass_kg=share,
+        fat_pct=TABLE["fat_pct"],
+        protein_pct=TABLE["protein_pct"],
+        casein_pct=TABLE["casein_pct"],
     )
 
 
@@ -62,7 +62,12 @@ def setting(row: Row, prefix: str = "") -> Setting:
         tuple(one_milk(part, name, row, prefix) for name, part in shares.items()),
         salt_pct=row[f"{prefix}salt_pct"],
     )
-    return Setting(milk, row[f"{prefix}temp_c"], row[f"{prefix}ph"], row[f"{prefix}cacl2_g_per_kg"])
+    return Setting(
+        milk=milk,
+        celsius=row[f"{prefix}temp_c"],
+        ph=row[f"{prefix}ph"],
+        calcium_g_per_kg=row[f"{prefix}cacl2_g_per_kg"],
+    )
 
 
 def calcium_milk(row: Row, who: str) -> VatMilk:
@@ -72,15 +77,15 @@ def calcium_milk(row: Row, who: str) -> VatMilk:
     return VatMilk(
         tuple(
             Share(
-                species,
-                "raw" if chilled else row[f"{who}_treatment"],
-                row[f"{who}_homogenised"] == 1,
-                row[f"{who}_frozen_thawed"] == 1,
-                30 if chilled else 0,
-                part,
-                4.0,
-                3.3,
-                row[f"{who}_casein_pct"],
+                species=species,
+                treatment="raw" if chilled else row[f"{who}_treatment"],
+                homogenised=row[f"{who}_homogenised"] == 1,
+                frozen=row[f"{who}_frozen_thawed"] == 1,
+                hours_cold=30 if chilled else 0,
+                mass_kg=part,
+                fat_pct=4.0,
+                protein_pct=3.3,
+                casein_pct=row[f"{who}_casein_pct"],
             )
             for species, part in shares.items()
             if part > 0
@@ -100,7 +105,7 @@ def blend(row: Row) -> dict[str, float]:
 def calcium_dose(row: Row) -> float:
     written = Figure.start("the recipe’s own", row["recipe_g_per_kg"], "g/kg")
     this, recipe = calcium_milk(row, "this"), calcium_milk(row, "recipe")
-    return calcium.g_per_kg(written, this, recipe, HOUSE).value
+    return calcium.g_per_kg(written, this, recipe, house=HOUSE).value
 
 
 def direct_acid(row: Row) -> dict[str, float]:
@@ -115,7 +120,9 @@ def direct_acid(row: Row) -> dict[str, float]:
 def cheese(row: Row) -> dict[str, float]:
     fat, casein = (Figure.start(k, row[f"{k}_pct"], "%") for k in ("fat", "casein"))
     family = row["family"]
-    made = yields.per_100kg(family, fat, casein, HOUSE, row["moisture_fraction"])
+    made = yields.per_100kg(
+        family, fat, casein, house=HOUSE, moisture_fraction=row["moisture_fraction"]
+    )
     fdm = yields.fat_in_dry_matter(family, row["fat_pct"], row["casein_pct"], HOUSE)
     return {"kg_per_100kg": made.value, "fdm_fraction": fdm}
 
@@ -123,8 +130,12 @@ def cheese(row: Row) -> dict[str, float]:
 def own_cheese(row: Row) -> dict[str, float]:
     fat, casein = (Figure.start(k, row[f"{k}_pct"], "%") for k in ("fat", "casein"))
     family, whey = row["family"], row.get("whey_protein_pct") or 0.0
-    made = yields.per_100kg(family, fat, casein, HOUSE, None, float(whey))
-    water = yields.own_moisture(family, fat.value, casein.value, HOUSE, None, float(whey))
+    made = yields.per_100kg(
+        family, fat, casein, house=HOUSE, moisture_fraction=None, whey_protein_pct=float(whey)
+    )
+    water = yields.own_moisture(
+        family, fat.value, casein.value, house=HOUSE, usually=None, whey_protein_pct=float(whey)
+    )
     return {"kg_per_100kg": made.value, "moisture_fraction": water}
 
 
@@ -157,9 +168,11 @@ def two_streams(row: Row) -> float:
 
 def record_meets(row: Row) -> float:
     readings = json.loads(dict.__getitem__(row, "readings"))
-    milk = pasteurise.Milk(row["fat_pct"], row["total_solids_pct"])
+    milk = pasteurise.Milk(fat_pct=row["fat_pct"], total_solids_pct=row["total_solids_pct"])
     told = [pasteurise.HeatReading(at, value) for at, value in readings]
-    return pasteurise.hold(told, milk, row["unit"], bool(row["thermometer_checked"])).meets
+    return pasteurise.hold(
+        told, milk, row["unit"], is_checked=bool(row["thermometer_checked"])
+    ).meets
 
 
 def pressed(row: Row) -> dict[str, float]:
@@ -169,12 +182,12 @@ def pressed(row: Row) -> dict[str, float]:
 
 def in_brine(row: Row) -> float:
     lying = hours.Lying(
-        1.0,
-        row["surface_cm2"],
-        row["moisture_fraction"],
-        row["brine_pct"],
-        row["temp_c"],
-        row["moisture_volume_fraction"],
+        cheese_kg=1.0,
+        surface_cm2=row["surface_cm2"],
+        moisture=row["moisture_fraction"],
+        brine_pct=row["brine_pct"],
+        celsius=row["temp_c"],
+        moisture_by_volume=row["moisture_volume_fraction"],
     )
     return lying.hours_for(row["salt_uptake_g"], HOUSE)
 

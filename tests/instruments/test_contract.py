@@ -150,7 +150,7 @@ def test_whoever_else_answers_there_is_no_instrument_of_ours(instrument, sent):
 def test_the_probes_milk_warms_with_a_lag_goes_on_after_and_sours_once_it_is_sown():
     server, _ = of_probe()
     mood = server.mood
-    mood.vat, mood.state, mood.target_c = SimulatedVat(20.0, 3.0), filled(8.0), 32.0
+    mood.vat, mood.state, mood.target_c = SimulatedVat(litres=20.0, power_kw=3.0), filled(8.0), 32.0
     mood.now.now += timedelta(minutes=45)
     warm = probe.now(server.at)
     assert 31 < warm.celsius < 36 and warm.ph == pytest.approx(6.65, abs=0.06)

@@ -34,36 +34,56 @@ def farm(demo_url):
 
 
 def goat(amount="21.5 L", **more):
-    return NewMilk("Goats", "goat", "raw", parse_amount(amount, "volume"), NOW, 20.0, **more)
+    return NewMilk(
+        name="Goats",
+        breed="goat",
+        treatment="raw",
+        amount=parse_amount(amount, "volume"),
+        collected_at=NOW,
+        celsius=20.0,
+        **more,
+    )
 
 
 def test_a_lot_keeps_what_was_typed_and_weighs_by_its_test(session, dairy):
-    lot = milk.take_in(session, dairy, goat(), NOW, HOUSE)
+    lot = milk.take_in(session, dairy, goat(), now=NOW, house=HOUSE)
     assert (lot.typed, lot.typed_unit, lot.volume_l, lot.number) == ("21.5 L", "L", 21.5, 1)
     untested = lot.mass_kg
-    slips.add_test(session, lot, MilkTest(6.5, 3.3, "true"), NOW, HOUSE)
+    slips.add_test(
+        session,
+        lot,
+        MilkTest(fat_pct=6.5, protein_pct=3.3, protein_kind="true"),
+        now=NOW,
+        house=HOUSE,
+    )
     assert lot.mass_kg < untested  # fat is lighter
     assert slips.slip_of(lot).fat_pct == 6.5
-    slips.add_test(session, lot, MilkTest(ph=6.58), NOW + timedelta(hours=1), HOUSE)
+    slips.add_test(session, lot, MilkTest(ph=6.58), now=NOW + timedelta(hours=1), house=HOUSE)
     slip = slips.slip_of(lot)
     assert (slip.fat_pct, slip.ph, slip.protein_kind) == (6.5, 6.58, "true")
 
 
 def test_milk_from_the_future_and_slips_no_milk_has_are_refused(session, dairy):
     with pytest.raises(RecordError, match="not been milked yet"):
-        later = NewMilk("x", "goat", "raw", parse_amount("3 L", "volume"), NOW + timedelta(hours=1))
-        milk.take_in(session, dairy, later, NOW, HOUSE)
+        later = NewMilk(
+            name="x",
+            breed="goat",
+            treatment="raw",
+            amount=parse_amount("3 L", "volume"),
+            collected_at=NOW + timedelta(hours=1),
+        )
+        milk.take_in(session, dairy, later, now=NOW, house=HOUSE)
     with pytest.raises(OutOfRange, match="Fat 75"):
-        milk.take_in(session, dairy, goat(), NOW, HOUSE, MilkTest(fat_pct=75))
+        milk.take_in(session, dairy, goat(), now=NOW, house=HOUSE, test=MilkTest(fat_pct=75))
     assert milk.waiting(session, dairy) == []
 
 
 def test_one_dairys_rows_are_not_found_from_another(session, dairy):
-    lot = milk.take_in(session, dairy, goat(), NOW, HOUSE)
+    lot = milk.take_in(session, dairy, goat(), now=NOW, house=HOUSE)
     other = dairies.found(session, "Tarrowdale", "Europe/Dublin", NOW)
     with pytest.raises(NotHere):
         milk.lot(session, other, lot.id)
-    assert milk.take_in(session, other, goat(), NOW, HOUSE).number == 1
+    assert milk.take_in(session, other, goat(), now=NOW, house=HOUSE).number == 1
 
 
 def test_a_vat_holds_one_make_and_no_more_than_its_head_room(farm):
@@ -71,40 +91,68 @@ def test_a_vat_holds_one_make_and_no_more_than_its_head_room(farm):
     running = makes.under_way(session, dairy)[0]
     kettle = dairies.vat(session, dairy, running.vat_id)
     version = recipes.newest_of(session, dairy, "bench-curd")
-    lot = milk.take_in(session, dairy, goat("9 L"), NOW, HOUSE)
+    lot = milk.take_in(session, dairy, goat("9 L"), now=NOW, house=HOUSE)
     sheet = makes.sheet_of(running)
     with pytest.raises(RecordError, match="in use"):
-        makes.start(session, dairy, version, kettle, [milk.all_of(lot)], sheet, HOUSE, NOW)
-    big = milk.take_in(session, dairy, goat("13 L"), NOW, HOUSE)
+        makes.start(
+            session,
+            dairy,
+            version,
+            vat=kettle,
+            draws=[milk.all_of(lot)],
+            sheet=sheet,
+            house=HOUSE,
+            now=NOW,
+        )
+    big = milk.take_in(session, dairy, goat("13 L"), now=NOW, house=HOUSE)
     pot = dairies.vats(session, dairy)[0]
     with pytest.raises(NotPossible, match="with head room it takes 11.9 L"):
-        makes.start(session, dairy, version, pot, [milk.all_of(big)], sheet, HOUSE, NOW)
+        makes.start(
+            session,
+            dairy,
+            version,
+            vat=pot,
+            draws=[milk.all_of(big)],
+            sheet=sheet,
+            house=HOUSE,
+            now=NOW,
+        )
     assert big.left_kg == big.mass_kg
 
 
 def test_a_house_value_is_overruled_by_rows_and_comes_back(session, dairy):
-    dairies.overrule(session, dairy, "rennet.minutes", 15.0, NOW, why="always slower here")
+    dairies.overrule(
+        session, dairy, "rennet.minutes", value=15.0, now=NOW, why="always slower here"
+    )
     assert dairies.house_of(session, dairy).number("rennet.minutes") == 15.0
-    dairies.overrule(session, dairy, "rennet.minutes", 14.0, NOW + timedelta(days=1))
+    dairies.overrule(session, dairy, "rennet.minutes", value=14.0, now=NOW + timedelta(days=1))
     assert dairies.house_of(session, dairy).number("rennet.minutes") == 14.0
     dairies.end_override(session, dairy, "rennet.minutes", NOW + timedelta(days=2))
     assert dairies.house_of(session, dairy).number("rennet.minutes") == 13.0
     with pytest.raises(OutOfRange):
-        dairies.overrule(session, dairy, "rennet.minutes", 99.0, NOW)
+        dairies.overrule(session, dairy, "rennet.minutes", value=99.0, now=NOW)
 
 
 def test_a_recipe_changed_is_a_new_version_and_unchanged_is_none(session, dairy):
     recipe = RECIPES["bench-curd"]
     document = recipe_file.write(recipe)
-    first = recipes.keep(session, dairy, recipe, document, recipe_file.checksum(document), NOW)
-    again = recipes.keep(session, dairy, recipe, document, recipe_file.checksum(document), NOW)
+    first = recipes.keep(
+        session, dairy, recipe, document=document, checksum=recipe_file.checksum(document), now=NOW
+    )
+    again = recipes.keep(
+        session, dairy, recipe, document=document, checksum=recipe_file.checksum(document), now=NOW
+    )
     document["recipe"]["words"] = "softer"
-    next_one = recipes.keep(session, dairy, recipe, document, recipe_file.checksum(document), NOW)
+    next_one = recipes.keep(
+        session, dairy, recipe, document=document, checksum=recipe_file.checksum(document), now=NOW
+    )
     assert (first.id, next_one.number) == (again.id, 2)
 
 
 def test_wrong_passwords_are_counted_and_time_forgives(session, dairy):
-    people.add_person(session, dairy, "Maker", "maker", "a long password", "maker", NOW)
+    people.add_person(
+        session, dairy, "Maker", name="maker", password="a long password", role="maker", now=NOW
+    )
     assert people.sign_in(session, "maker ", "a long password", "10.0.0.1", NOW)
     for _ in range(people.MOST_TRIES):
         assert people.sign_in(session, "maker", "wrong", "10.0.0.1", NOW) is None

@@ -68,7 +68,7 @@ def test_two_hands_never_get_the_same_number(demo_url):
 
 
 def test_a_deed_delivered_by_six_hands_at_once_is_kept_once(demo_url):
-    told = Told(str(uuid.uuid4()), ReadingTaken(31.5), NOW)
+    told = Told(id=str(uuid.uuid4()), deed=ReadingTaken(celsius=31.5), happened=NOW)
 
     def deliver():
         with sessions(demo_url).begin() as session:
@@ -88,7 +88,7 @@ def test_six_hands_taking_from_one_pail_never_take_more_than_it_holds(demo_url):
             dairy = session.scalar(select(dairies.Dairy))
             lot = next(x for x in milk.waiting(session, dairy) if x.name.startswith("House cows"))
             try:
-                milk.send_elsewhere(session, lot, "fed", 4.0, NOW)
+                milk.send_elsewhere(session, lot, "fed", litres=4.0, now=NOW)
             except NotPossible:
                 return False
             return True
@@ -127,7 +127,17 @@ def test_one_bench_starts_one_make(demo_url):
                 known = slips.known(session, dairy, NOW, HOUSE)
                 draws = benches.standing(session, dairy, bench.pours, known).draws
                 version = recipes.newest_of(session, dairy, "steading-wheel")
-                makes.start(session, dairy, version, vat, draws, sheet, HOUSE, NOW, bench=bench)
+                makes.start(
+                    session,
+                    dairy,
+                    version,
+                    vat=vat,
+                    draws=draws,
+                    sheet=sheet,
+                    house=HOUSE,
+                    now=NOW,
+                    bench=bench,
+                )
             except (NotPossible, RecordError, IndexError):
                 session.rollback()
                 return False
@@ -153,9 +163,14 @@ def test_nothing_of_one_dairy_is_reached_from_another(two_dairies):
     for reach in (
         lambda: makes.make(session, other, make.id),
         lambda: pieces.piece(session, other, piece.id),
-        lambda: cave.care_done(Here(session, other, NOW), [piece.id], "cave", "turn", uuid.uuid4()),
+        lambda: cave.care_done(
+            Here(session, other, NOW), [piece.id], "cave", key="turn", batch=uuid.uuid4()
+        ),
         lambda: tell(Here(session, other, NOW), make.id, []),
-        lambda: told(Here(session, other, NOW), [Telling(piece.id, Out("eaten"), uuid.uuid4())]),
+        lambda: told(
+            Here(session, other, NOW),
+            [Telling(piece_id=piece.id, deed=Out(where="eaten"), id=uuid.uuid4())],
+        ),
         lambda: milk.lot(session, other, lot.id),
         lambda: dairies.vat(session, other, vat.id),
         lambda: stock.end_bottle(session, other, bottle.id, NOW),
@@ -179,7 +194,7 @@ def test_nothing_of_one_dairy_is_reached_from_another(two_dairies):
         milk.waiting(session, other),
         dairies.vats(session, other),
         stock.bottles(session, other),
-        stock.lots(session, other, NOW, NOW.date(), HOUSE),
+        stock.lots(session, other, NOW, today=NOW.date(), house=HOUSE),
         recipes.newest_versions(session, other),
         slips.herds(session, other),
         slips.dated_tests(session, other),
@@ -198,7 +213,7 @@ def test_nothing_of_one_dairy_is_reached_from_another(two_dairies):
 
 def test_a_house_value_of_one_dairy_is_not_the_others(two_dairies):
     session, mine, other = two_dairies
-    dairies.overrule(session, mine, "rennet.minutes", 15.0, NOW)
+    dairies.overrule(session, mine, "rennet.minutes", value=15.0, now=NOW)
     assert dairies.house_of(session, mine).number("rennet.minutes") == 15
     assert dairies.house_of(session, other).number("rennet.minutes") == 13
 
@@ -218,7 +233,7 @@ def test_a_draft_kept_by_six_hands_at_once_is_one_version(demo_url):
     with sessions(demo_url).begin() as session:
         dairy = session.scalar(select(dairies.Dairy))
         version = recipes.newest_of(session, dairy, "bench-curd")
-        draft = recipes.begin_draft(session, dairy, {"name": ["x"]}, NOW, version).id
+        draft = recipes.begin_draft(session, dairy, {"name": ["x"]}, now=NOW, version=version).id
         document = {**version.document, "recipe": {**version.document["recipe"], "words": "New."}}
 
     def keep():
@@ -230,7 +245,15 @@ def test_a_draft_kept_by_six_hands_at_once_is_one_version(demo_url):
                 return None
             recipe, checksum = recipe_file.read(document), recipe_file.checksum(document)
             return recipes.keep_draft(
-                session, dairy, mine, recipe, document, checksum, NOW, "once", None
+                session,
+                dairy,
+                mine,
+                recipe=recipe,
+                document=document,
+                checksum=checksum,
+                now=NOW,
+                why="once",
+                person_id=None,
             ).number
 
     assert sorted(at_once(keep), key=str) == [2, None, None, None, None, None]

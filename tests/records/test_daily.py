@@ -62,14 +62,22 @@ def test_a_bad_one_is_told_of_tried_again_in_an_hour_and_throws_nothing_away(
         assert not daily.is_due(session, NOW + timedelta(minutes=50))
         assert daily.is_due(session, NOW + timedelta(minutes=70))
     assert list(tmp_path.iterdir()) == [old]
-    page = create_app(Config(demo_url, SECRET, "serve", NOW))
+    page = create_app(Config(database_url=demo_url, secret=SECRET, mode="serve", frozen_now=NOW))
     text_ = signed_in(page, "maker").get("/dairy").text
     assert "No backup was made by itself yet." in text_ and "The last try failed" in text_
     with sessions(demo_url).begin() as session:
         assert daily.make(session, backups, tmp_path, NOW).words == ""
-    soon = create_app(Config(demo_url, SECRET, "serve", NOW + timedelta(hours=49)))
+    soon = create_app(
+        Config(
+            database_url=demo_url, secret=SECRET, mode="serve", frozen_now=NOW + timedelta(hours=49)
+        )
+    )
     assert "too long ago" not in signed_in(soon, "maker").get("/dairy").text
-    late = create_app(Config(demo_url, SECRET, "serve", NOW + timedelta(hours=51)))
+    late = create_app(
+        Config(
+            database_url=demo_url, secret=SECRET, mode="serve", frozen_now=NOW + timedelta(hours=51)
+        )
+    )
     assert "too long ago" in signed_in(late, "maker").get("/dairy").text
     shutil.rmtree(tmp_path)
 

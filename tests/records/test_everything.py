@@ -98,7 +98,7 @@ def test_the_dairy_that_came_in_is_whole_it_serves_its_pages_and_nobody_signs_in
         everything.read(other, file, quiet)
         hashes = other.scalars(select(Person.password_hash)).all()
     assert not set(hashes) & set(lived.scalars(select(Person.password_hash)))
-    app = create_app(Config(database_url, SECRET, "demo", NOW))
+    app = create_app(Config(database_url=database_url, secret=SECRET, mode="demo", frozen_now=NOW))
     client = app.test_client()
     page = client.get("/sign-in").text
     token = page.split('name="csrf_token" value="')[1].split('"')[0]

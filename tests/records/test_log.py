@@ -3,6 +3,7 @@
 import threading
 import uuid
 from datetime import timedelta
+from functools import partial
 from itertools import count
 
 import pytest
@@ -63,7 +64,13 @@ _count = count(1)
 
 def told(deed, minutes=0.0, amends=None, **more):
     more = {"counter": next(_count), **more}
-    return Told(str(uuid.uuid4()), deed, NOW + timedelta(minutes=minutes), amends, **more)
+    return Told(
+        id=str(uuid.uuid4()),
+        deed=deed,
+        happened=NOW + timedelta(minutes=minutes),
+        amends=amends,
+        **more,
+    )
 
 
 def say(farm, make, *deeds, minutes=0.0):
@@ -81,8 +88,8 @@ def began(farm, key="larder-block"):
 def test_a_step_that_two_devices_end_is_done_once_and_takes_the_stock_once(farm, make):
     session, _ = farm
     one, other = (
-        told(StepDone("set"), -1, device="tablet"),
-        told(StepDone("set"), 0, device="phone"),
+        told(StepDone(step="set"), -1, device="tablet"),
+        told(StepDone(step="set"), 0, device="phone"),
     )
     assert [each.outcome for each in say(farm, make, one)] == ["kept"]
     moves = session.scalars(select(StockMove).where(StockMove.make_id == make.id)).all()
@@ -100,7 +107,7 @@ def test_two_hands_at_one_time_end_a_step_once(demo_url):
     with sessions(demo_url).begin() as session:
         farm = session, session.scalar(select(Dairy))
         make_id = began(farm).id
-        first = [told(StepDone(key, word="all at once")) for key in BEFORE_RENNET]
+        first = [told(StepDone(step=key, word="all at once")) for key in BEFORE_RENNET]
         assert {each.outcome for each in tell(here(farm), make_id, first)} == {"kept"}
         sheet = makes.sheet_of(makes.make(*farm, make_id))
         lots = [line.lot for line in sheet.lines if line.kind == "rennet"]
@@ -111,7 +118,7 @@ def test_two_hands_at_one_time_end_a_step_once(demo_url):
     def tap():
         with sessions(demo_url).begin() as session:
             at = Here(session, session.scalar(select(Dairy)), NOW)
-            outcomes.append(tell(at, make_id, [told(StepDone("rennet"))])[0].outcome)
+            outcomes.append(tell(at, make_id, [told(StepDone(step="rennet"))])[0].outcome)
 
     threads = [threading.Thread(target=tap) for _ in range(4)]
     for each in threads:
@@ -127,13 +134,13 @@ def test_two_hands_at_one_time_end_a_step_once(demo_url):
 @pytest.mark.parametrize(
     ("deed", "minutes", "words"),
     [
-        (StepDone("dance"), 0, "no step “dance”"),
-        (ReadingTaken(200.0), 0, "that cold or that hot"),
+        (StepDone(step="dance"), 0, "no step “dance”"),
+        (ReadingTaken(celsius=200.0), 0, "that cold or that hot"),
         (ReadingTaken(ph=99.0), 0, "between 3 and 9"),
         (ReadingTaken(), 0, "Write what was read"),
         (ReadingTaken(note="x" * 501), 0, "At most 500"),
-        (ReadingTaken(31.0), -400 * 1440, "before this make began"),
-        (ReadingTaken(31.0), 30, "not happened yet"),
+        (ReadingTaken(celsius=31.0), -400 * 1440, "before this make began"),
+        (ReadingTaken(celsius=31.0), 30, "not happened yet"),
         (WheyKept(400.0), 0, "up to 52 L"),
         (Weighed(()), 0, "Weigh the cheese"),
         (Weighed((90.0,)), 0, "more cheese than there was milk"),
@@ -189,14 +196,14 @@ def test_a_devices_clock_that_is_off_is_taken_off_each_moment(client, post, app)
 
 
 def test_a_reading_that_amends_and_deeds_at_rest_are_refused_but_mending_is_not(farm, make):
-    (kept,) = say(farm, make, told(ReadingTaken(31.5)))
-    (amends,) = say(farm, make, told(ReadingTaken(32.5), amends=kept.id))
+    (kept,) = say(farm, make, told(ReadingTaken(celsius=31.5)))
+    (amends,) = say(farm, make, told(ReadingTaken(celsius=32.5), amends=kept.id))
     assert "Only an amendment" in amends.words
     say(farm, make, told(Weighed((1.4, 1.3)), -6))
     assert make.state == "resting"
-    (late,) = say(farm, make, told(ReadingTaken(20.0), 5), minutes=6)
+    (late,) = say(farm, make, told(ReadingTaken(celsius=20.0), 5), minutes=6)
     assert "at rest" in late.words
-    (early,) = say(farm, make, told(ReadingTaken(31.0), -8), minutes=6)
+    (early,) = say(farm, make, told(ReadingTaken(celsius=31.0), -8), minutes=6)
     assert early.outcome == "kept"  # it happened before, and only arrives now
     (again,) = say(farm, make, told(Weighed((2.0,)), -7))
     assert "weighed already" in again.words
@@ -205,7 +212,7 @@ def test_a_reading_that_amends_and_deeds_at_rest_are_refused_but_mending_is_not(
 
 
 def test_a_readings_time_is_amended_and_a_wrong_value_cleared(farm, make):
-    (kept,) = say(farm, make, told(ReadingTaken(31.5, 6.1, "both")))
+    (kept,) = say(farm, make, told(ReadingTaken(celsius=31.5, ph=6.1, note="both")))
     at = NOW - timedelta(minutes=20)
     change = {"ph": None, "happened": at.isoformat(), "note": "the meter lay dry"}
     (mended,) = say(farm, make, told(Amended(change), 1, kept.id), minutes=2)
@@ -225,7 +232,7 @@ def test_a_readings_time_is_amended_and_a_wrong_value_cleared(farm, make):
 
 def test_an_undo_has_ten_minutes_is_no_undo_of_an_undo_and_stays_within_its_make(farm, make):
     session, dairy = farm
-    (kept,) = say(farm, make, told(ReadingTaken(31.5)))
+    (kept,) = say(farm, make, told(ReadingTaken(celsius=31.5)))
     (late,) = say(farm, make, told(Undone(), 11, kept.id), minutes=11)
     assert "amend it instead" in late.words
     old = makes.make(session, dairy, makes.all_makes(session, dairy)[-1].id)
@@ -248,8 +255,8 @@ def test_first_flocks_are_one_deed_that_one_undo_takes_back_lesson_and_all(farm)
     say(
         farm,
         make,
-        told(ReadingTaken(31.0)),
-        *(told(StepDone(key, word="all at once")) for key in upto),
+        told(ReadingTaken(celsius=31.0)),
+        *(told(StepDone(step=key, word="all at once")) for key in upto),
     )
     flocks = told(FirstFlocks(), 14)
     say(farm, make, flocks, minutes=14)
@@ -291,7 +298,7 @@ def test_whey_that_was_kept_by_mistake_is_taken_back_while_none_was_used(farm, m
     again = told(WheyKept(11.0), 1)
     say(farm, make, again, minutes=1)
     lot = session.get(MilkLot, (make.dairy_id, uuid.UUID(again.id)))
-    milk.send_elsewhere(session, lot, "fed", 2.0, NOW)
+    milk.send_elsewhere(session, lot, "fed", litres=2.0, now=NOW)
     with pytest.raises(NotPossible, match="was used already"):
         say(farm, make, told(Undone(), 2, again.id), minutes=2)
 
@@ -302,17 +309,33 @@ def test_a_stop_stands_below_every_door(farm, make, hard):
     at = here(farm)
     lot = next(each for each in at.waiting if each.name.startswith("House cows"))
     sheet = makes.sheet_of(make)
-    stop = Caution("unfit", "stop", "Not for cheese.", "The animal is on withdrawal.", hard)
+    stop = Caution(
+        key="unfit",
+        level="stop",
+        title="Not for cheese.",
+        words="The animal is on withdrawal.",
+        hard=hard,
+    )
     stopped = type(sheet)(
         **{**{n: getattr(sheet, n) for n in sheet.__dataclass_fields__}, "cautions": (stop,)}
     )
     version = recipes.newest_of(session, dairy, "larder-block")
-    args = (session, dairy, version, at.vats[-1], [milk.all_of(lot)], stopped, at.house, NOW)
+    begin = partial(
+        makes.start,
+        session,
+        dairy,
+        version,
+        vat=at.vats[-1],
+        draws=[milk.all_of(lot)],
+        sheet=stopped,
+        house=at.house,
+        now=NOW,
+    )
     for why in ("", "because I want it", "short") if hard else ("", "short"):
         with pytest.raises(NotPossible, match="withdrawal" if hard else "Write why"):
-            makes.start(*args, why)
+            begin(note=why)
     if not hard:
-        assert makes.start(*args, "the vet was here and let it go").note
+        assert begin(note="the vet was here and let it go").note
 
 
 def test_milk_on_withdrawal_goes_into_no_vat_whatever_its_sheet_says(farm, make):
@@ -326,12 +349,12 @@ def test_milk_on_withdrawal_goes_into_no_vat_whatever_its_sheet_says(farm, make)
             session,
             dairy,
             version,
-            at.vats[-1],
-            [milk.all_of(lot)],
-            makes.sheet_of(make),
-            at.house,
-            NOW,
-            "all the same, I say",
+            vat=at.vats[-1],
+            draws=[milk.all_of(lot)],
+            sheet=makes.sheet_of(make),
+            house=at.house,
+            now=NOW,
+            note="all the same, I say",
         )
 
 
@@ -367,9 +390,9 @@ def test_a_make_is_judged_by_the_house_of_its_own_day(farm, make):
 KEYS = ("warm", "culture", "ripen", "calcium", "rennet", "flocks", "set", "cut")
 taps = st.lists(
     st.one_of(
-        st.sampled_from(KEYS).map(StepDone),
+        st.builds(StepDone, step=st.sampled_from(KEYS)),
         st.just(FirstFlocks()),
-        st.floats(20, 40).map(lambda celsius: ReadingTaken(round(celsius, 1))),
+        st.floats(20, 40).map(lambda celsius: ReadingTaken(celsius=round(celsius, 1))),
     ),
     min_size=1,
     max_size=10,
@@ -404,10 +427,10 @@ def test_deeds_in_any_order_with_repeats_come_to_what_they_come_to_in_order(farm
     ids = [str(uuid.UUID(int=n + 1)) for n in range(len(day))]
     deeds = [
         Told(
-            ids[n],
-            deed,
-            NOW + timedelta(minutes=minute),
-            None if target is None else ids[target],
+            id=ids[n],
+            deed=deed,
+            happened=NOW + timedelta(minutes=minute),
+            amends=None if target is None else ids[target],
             device=device,
             counter=n,
         )

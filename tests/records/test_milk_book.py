@@ -61,17 +61,39 @@ def test_every_lot_of_the_demo_farm_adds_up(farm):
 
 def test_a_lot_splits_over_makes_and_uses_and_always_adds_up(farm):
     session, dairy = farm
-    lot = milk.take_in(session, dairy, new("40 L"), NOW, HOUSE, MilkTest(4.1, 3.3, "true"))
+    lot = milk.take_in(
+        session,
+        dairy,
+        new("40 L"),
+        now=NOW,
+        house=HOUSE,
+        test=MilkTest(fat_pct=4.1, protein_pct=3.3, protein_kind="true"),
+    )
     running = makes.under_way(session, dairy)[0]
     version = recipes.newest_of(session, dairy, "larder-block")
     pot = dairies.vats(session, dairy)[0]
     cream = slips.cream_pour(lot, at(session, dairy), 0.5, 25.0)
-    draw = Draw(lot, 10.0, slips.kg_of(lot, 10.0), 0.5, -cream.mass.value)
-    makes.start(session, dairy, version, pot, [draw], makes.sheet_of(running), HOUSE, NOW)
+    draw = Draw(
+        lot=lot,
+        litres=10.0,
+        mass_kg=slips.kg_of(lot, 10.0),
+        cream_l=0.5,
+        cream_kg=-cream.mass.value,
+    )
+    makes.start(
+        session,
+        dairy,
+        version,
+        vat=pot,
+        draws=[draw],
+        sheet=makes.sheet_of(running),
+        house=HOUSE,
+        now=NOW,
+    )
     cream = next(each for each in milk.parts_of(session, lot))
     assert milk.part_of(session, cream) is lot  # it keeps the way to its milk
-    milk.send_elsewhere(session, lot, "given", 4.0, NOW, "the neighbour")
-    milk.send_elsewhere(session, lot, "kitchen", 1.0, NOW)
+    milk.send_elsewhere(session, lot, "given", litres=4.0, now=NOW, note="the neighbour")
+    milk.send_elsewhere(session, lot, "kitchen", litres=1.0, now=NOW)
     assert adds_up(session, lot)
     assert slips.left_l(lot) == pytest.approx(40 - 10 - 5, abs=0.02)
     kept = next(
@@ -81,67 +103,69 @@ def test_a_lot_splits_over_makes_and_uses_and_always_adds_up(farm):
     )
     assert kept.mass_kg == pytest.approx(0.5, rel=0.05) and kept.breed == "cow_lowland"
     with pytest.raises(NotPossible, match="is left, not"):
-        milk.send_elsewhere(session, lot, "fed", 100, NOW)
+        milk.send_elsewhere(session, lot, "fed", litres=100, now=NOW)
     with pytest.raises(RecordError, match="what became of it"):
-        milk.send_elsewhere(session, lot, "lost", 1, NOW)
-    milk.send_elsewhere(session, lot, "fed", None, NOW)
+        milk.send_elsewhere(session, lot, "lost", litres=1, now=NOW)
+    milk.send_elsewhere(session, lot, "fed", litres=None, now=NOW)
     assert lot.left_kg == 0 and adds_up(session, lot)
     with pytest.raises(RecordError, match="more than nothing"):
-        milk.send_elsewhere(session, lot, "fed", None, NOW)
+        milk.send_elsewhere(session, lot, "fed", litres=None, now=NOW)
 
 
 def test_a_slip_reweighs_a_lot_only_while_nothing_was_used_of_it(session, dairy):
-    lot = milk.take_in(session, dairy, new(), NOW, HOUSE)
+    lot = milk.take_in(session, dairy, new(), now=NOW, house=HOUSE)
     before = lot.mass_kg
-    slips.add_test(session, lot, MilkTest(fat_pct=7.5), NOW, HOUSE)
+    slips.add_test(session, lot, MilkTest(fat_pct=7.5), now=NOW, house=HOUSE)
     reweighed = lot.mass_kg
     assert reweighed < before
-    milk.send_elsewhere(session, lot, "fed", 2, NOW)
-    slips.add_test(session, lot, MilkTest(fat_pct=3.0), NOW, HOUSE)
+    milk.send_elsewhere(session, lot, "fed", litres=2, now=NOW)
+    slips.add_test(session, lot, MilkTest(fat_pct=3.0), now=NOW, house=HOUSE)
     assert lot.mass_kg == reweighed and adds_up(session, lot)
 
 
 def test_what_is_bought_has_a_price_and_powder_is_weighed(session, dairy):
     cream = new("2 L", kind="cream", bought=True, price=Decimal("9.60"), celsius=18.0)
-    lot = milk.take_in(session, dairy, cream, NOW, HOUSE)
+    lot = milk.take_in(session, dairy, cream, now=NOW, house=HOUSE)
     stream = slips.stream_of(lot, at(session, dairy), 0, lot.left_kg, main=False)
     assert stream.cost_per_kg == pytest.approx(9.60 / lot.mass_kg)
     assert stream.fat_pct == 36
     with pytest.raises(OutOfRange, match="weigh it"):
-        milk.take_in(session, dairy, replace(cream, celsius=4.0), NOW, HOUSE)
+        milk.take_in(session, dairy, replace(cream, celsius=4.0), now=NOW, house=HOUSE)
     with pytest.raises(RecordError, match="Powder is weighed"):
-        milk.take_in(session, dairy, new("2 L", kind="powder"), NOW, HOUSE)
-    powder = milk.take_in(session, dairy, new("500 g", kind="powder"), NOW, HOUSE)
+        milk.take_in(session, dairy, new("2 L", kind="powder"), now=NOW, house=HOUSE)
+    powder = milk.take_in(session, dairy, new("500 g", kind="powder"), now=NOW, house=HOUSE)
     assert powder.mass_kg == 0.5
     with pytest.raises(RecordError, match="more than nothing"):
-        milk.take_in(session, dairy, new("0 kg"), NOW, HOUSE)
+        milk.take_in(session, dairy, new("0 kg"), now=NOW, house=HOUSE)
 
 
 def test_milk_without_a_slip_is_its_herds_once_there_are_tests_enough(session, dairy):
-    herd = slips.add_herd(session, dairy, "Goats", "goat", NOW)
+    herd = slips.add_herd(session, dairy, "Goats", breed="goat", now=NOW)
     for i in range(4):
-        slips.add_herd_test(session, herd, MilkTest(4.6 + 0.1 * i), NOW - timedelta(days=i))
-    lot = milk.take_in(session, dairy, new(breed="goat", herd=herd), NOW, HOUSE)
+        slips.add_herd_test(session, herd, MilkTest(fat_pct=4.6 + 0.1 * i), NOW - timedelta(days=i))
+    lot = milk.take_in(session, dairy, new(breed="goat", herd=herd), now=NOW, house=HOUSE)
 
     def fat():
         known = at(session, dairy)
         return slips.composition_of(lot, HOUSE, known.herd_of(lot)).fat
 
     assert fat().value == 3.8
-    other = milk.take_in(session, dairy, new(breed="goat", herd=herd), NOW, HOUSE)
-    slips.add_test(session, other, MilkTest(fat_pct=5.0), NOW, HOUSE)  # a lot's slip counts too
+    other = milk.take_in(session, dairy, new(breed="goat", herd=herd), now=NOW, house=HOUSE)
+    slips.add_test(
+        session, other, MilkTest(fat_pct=5.0), now=NOW, house=HOUSE
+    )  # a lot's slip counts too
     assert fat().value == pytest.approx((4.6 + 4.7 + 4.8 + 4.9 + 5.0) / 5)
     assert "mean of 5 tests" in fat().because[0].label
     with pytest.raises(RecordError, match="already"):
-        slips.add_herd(session, dairy, "goats", "goat", NOW)
+        slips.add_herd(session, dairy, "goats", breed="goat", now=NOW)
     with pytest.raises(RecordError, match="Choose the animal"):
-        slips.add_herd(session, dairy, "Hens", "hen", NOW)
+        slips.add_herd(session, dairy, "Hens", breed="hen", now=NOW)
 
 
 def test_frozen_milk_has_a_task_and_its_age_begins_with_the_thaw(session, dairy):
     day = NOW.date() + timedelta(days=5)
     frozen = replace(new(in_freezer=True, wanted_on=day), collected_at=NOW - timedelta(days=60))
-    lot = milk.take_in(session, dairy, frozen, NOW, HOUSE)
+    lot = milk.take_in(session, dairy, frozen, now=NOW, house=HOUSE)
     assert slips.fitness_of(lot, at(session, dairy)).verdict == "fit"
     assert milk.tasks(session, dairy, day - timedelta(days=3)) == []
     (task,) = milk.tasks(session, dairy, day)
@@ -157,7 +181,7 @@ def test_frozen_milk_has_a_task_and_its_age_begins_with_the_thaw(session, dairy)
 
 def test_shop_milk_keeps_to_its_own_best_before(session, dairy):
     shop = new(treatment="flash", bought=True, best_before=NOW.date() + timedelta(days=3))
-    lot = milk.take_in(session, dairy, shop, NOW, HOUSE)
+    lot = milk.take_in(session, dairy, shop, now=NOW, house=HOUSE)
 
     def verdict(days):
         return slips.fitness_of(lot, at(session, dairy, NOW + timedelta(days=days))).verdict
@@ -172,29 +196,44 @@ def test_shop_milk_keeps_to_its_own_best_before(session, dairy):
 
 
 def test_a_file_is_kept_whole_once_or_not_at_all(session, dairy):
-    herd = slips.add_herd(session, dairy, "Ewes", "sheep", NOW)
-    lot = milk.take_in(session, dairy, new(breed="sheep", herd=herd), NOW, HOUSE)
+    herd = slips.add_herd(session, dairy, "Ewes", breed="sheep", now=NOW)
+    lot = milk.take_in(session, dairy, new(breed="sheep", herd=herd), now=NOW, house=HOUSE)
     day = NOW.date()
     rows = [
-        HerdSlip(herd.id, None, day - timedelta(days=i), MilkTest(6.5 + 0.1 * i)) for i in range(3)
+        HerdSlip(
+            herd_id=herd.id,
+            lot_id=None,
+            day=day - timedelta(days=i),
+            test=MilkTest(fat_pct=6.5 + 0.1 * i),
+        )
+        for i in range(3)
     ]
-    rows.append(HerdSlip(None, lot.id, day, MilkTest(ph=6.6)))
-    assert slips.keep_slips(session, dairy, rows, [lot], HOUSE, NOW) == 4
-    assert slips.keep_slips(session, dairy, rows, [lot], HOUSE, NOW) == 0  # the same file again
+    rows.append(HerdSlip(herd_id=None, lot_id=lot.id, day=day, test=MilkTest(ph=6.6)))
+    assert slips.keep_slips(session, dairy, rows, lots=[lot], house=HOUSE, now=NOW) == 4
+    assert (
+        slips.keep_slips(session, dairy, rows, lots=[lot], house=HOUSE, now=NOW) == 0
+    )  # the same file again
     assert all(row.taken_at <= NOW for row, _, _ in slips.all_slips(session, dairy))
     assert slips.slip_of(lot).ph == 6.6
     session.commit()
     bad = [
-        HerdSlip(herd.id, None, day, MilkTest(7.7)),
-        HerdSlip(herd.id, None, day, MilkTest(protein_pct=3, casein_pct=4)),
+        HerdSlip(herd_id=herd.id, lot_id=None, day=day, test=MilkTest(fat_pct=7.7)),
+        HerdSlip(herd_id=herd.id, lot_id=None, day=day, test=MilkTest(protein_pct=3, casein_pct=4)),
     ]
     with pytest.raises(Contradictory):
-        slips.keep_slips(session, dairy, bad, [lot], HOUSE, NOW)
+        slips.keep_slips(session, dairy, bad, lots=[lot], house=HOUSE, now=NOW)
     session.rollback()
     kept = session.scalars(select(MilkTestRow.fat_pct)).all()
     assert 7.7 not in kept and len(kept) == 4
     with pytest.raises(NotHere):
-        slips.keep_slips(session, dairy, [HerdSlip(None, None, day, MilkTest(4))], [], HOUSE, NOW)
+        slips.keep_slips(
+            session,
+            dairy,
+            [HerdSlip(herd_id=None, lot_id=None, day=day, test=MilkTest(fat_pct=4))],
+            lots=[],
+            house=HOUSE,
+            now=NOW,
+        )
 
 
 def test_answers_about_a_file_are_remembered_by_its_columns(session, dairy):
@@ -265,16 +304,18 @@ def test_a_ratio_is_mended_from_the_oldest_spare_and_held_back_from_the_newest(f
     lots = lots_of(session, dairy)
     older, fresh = lots["Goats, older"], lots["Goats, this morning"]
     bench = benches.bench_of(session, dairy, vat, NOW)
-    benches.mend(session, dairy, bench, "goat", 6.0, at(session, dairy))
+    benches.mend(session, dairy, bench, species="goat", litres=6.0, at=at(session, dairy))
     assert benches.planned_l(bench, older) == pytest.approx(4.2)
     assert benches.planned_l(bench, fresh) == pytest.approx(1.8)
-    benches.mend(session, dairy, bench, "goat", -2.0, at(session, dairy))
+    benches.mend(session, dairy, bench, species="goat", litres=-2.0, at=at(session, dairy))
     assert benches.planned_l(bench, fresh) == 0
     assert benches.planned_l(bench, older) == pytest.approx(4.0)
     with pytest.raises(NotPossible, match="too little buffalo"):
-        benches.mend(session, dairy, bench, "buffalo", 1.0, at(session, dairy))
+        benches.mend(session, dairy, bench, species="buffalo", litres=1.0, at=at(session, dairy))
     three_days = at(session, dairy, NOW + timedelta(days=3))
-    benches.mend(session, dairy, bench, "goat", 1.0, three_days)  # the older goats are too old now
+    benches.mend(
+        session, dairy, bench, species="goat", litres=1.0, at=three_days
+    )  # the older goats are too old now
     assert benches.planned_l(bench, older) == pytest.approx(4.0)
     assert benches.planned_l(bench, fresh) == pytest.approx(1.0)
     frozen = lots["Ewes, last summer"]
@@ -299,7 +340,7 @@ def test_a_mix_is_kept_by_name_and_poured_another_day(farm, vat):
     benches.take_mix(session, dairy, again, mix.id, at(session, dairy))
     assert benches.planned_l(again, lots["Goats, older"]) == pytest.approx(3.5)  # oldest first
     assert benches.planned_l(again, lots["House cows, this morning"]) == pytest.approx(6.5)
-    milk.send_elsewhere(session, lots["House cows, this morning"], "fed", None, NOW)
+    milk.send_elsewhere(session, lots["House cows, this morning"], "fed", litres=None, now=NOW)
     with pytest.raises(NotPossible, match="wants 6.5 L of cow lowland milk"):
         benches.take_mix(session, dairy, again, mix.id, at(session, dairy))
     assert session.scalar(select(MilkLot).where(MilkLot.kind == "cream"))

@@ -2,6 +2,7 @@
 
 import json
 from datetime import timedelta
+from functools import partial
 
 import pytest
 from hypothesis import HealthCheck, given, settings
@@ -53,7 +54,14 @@ def test_poured_milk_starts_from_its_own_bench_and_from_nowhere_else(farm):  # n
             sheet.start(at, elsewhere, "looked at, and wanted today")
         assert sheet.work_out(at, elsewhere).poured is bench
         with pytest.raises(NotPossible, match="0.0 L is free; the rest stands poured"):
-            plan.plan(at, "larder-block", vessel, {goats.id: None}, TO_COME, at.outfit(vessel))
+            plan.plan(
+                at,
+                "larder-block",
+                vessel,
+                lots={goats.id: None},
+                begins=TO_COME,
+                given=at.outfit(vessel),
+            )
     own = sheet.ask(at, bench_id=bench.id, recipe_key="larder-block")
     begun = sheet.start(at, own, "looked at, and wanted today")
     assert begun.vat_id == jacketed.id and goats.left_kg == pytest.approx(0, abs=0.01)
@@ -97,19 +105,19 @@ def test_poured_and_free_make_up_what_is_left(farm, parts):  # noqa: F811
 def test_a_plan_that_does_not_go_into_its_vat_or_its_day_is_refused(farm):  # noqa: F811
     at = here(farm)
     cows, pot = lot_of(at, "House cows"), at.vats[0]
-    args = ("larder-block", pot, {cows.id: None})
+    begin = partial(plan.plan, at, "larder-block", pot, given=at.outfit(pot))
     with pytest.raises(NotPossible, match="stove pot"):
-        plan.plan(at, *args, TO_COME, at.outfit(pot))
+        begin(lots={cows.id: None}, begins=TO_COME)
     with pytest.raises(NotPossible, match="is left, not"):
-        plan.plan(at, "larder-block", pot, {cows.id: 400.0}, TO_COME, at.outfit(pot))
-    small = ("larder-block", pot, {cows.id: 6.0})
+        begin(lots={cows.id: 400.0}, begins=TO_COME)
+    small = {cows.id: 6.0}
     for begins, words in (
         (NOW - timedelta(hours=1), "is over"),
         (NOW + timedelta(days=800), "two years"),
     ):
         with pytest.raises(RecordError, match=words):
-            plan.plan(at, *small, begins, at.outfit(pot))
-    row = plan.plan(at, *small, TO_COME, at.outfit(pot))
+            begin(lots=small, begins=begins)
+    row = begin(lots=small, begins=TO_COME)
     with pytest.raises(RecordError, match="is over"):
         moving.to(at, row.id, NOW - timedelta(days=2))
     assert at.plan(row.id).begins == TO_COME
@@ -135,7 +143,7 @@ def test_a_vat_that_is_called_hands_takes_nobodys_hands(farm):  # noqa: F811
     session, _ = farm
     at = here(farm)
     pot, goats = at.vats[0], lot_of(at, "Goats")
-    row = plan.plan(at, "skillet", pot, {goats.id: 6.0}, TO_COME, at.outfit(pot))
+    row = plan.plan(at, "skillet", pot, lots={goats.id: 6.0}, begins=TO_COME, given=at.outfit(pot))
 
     def taken():
         session.expire_all()
@@ -168,10 +176,10 @@ def test_a_recipe_with_other_keys_keeps_its_rennet_time_and_its_lessons(farm):  
     session.flush()
     begun = began(farm)
     steps = [
-        StepDone(key, word="all at once")
+        StepDone(step=key, word="all at once")
         for key in ("warm", "culture", "ripen", "calcium", "rennet")
     ]
-    say(farm, begun, told(ReadingTaken(32.0)), *(told(step) for step in steps))
+    say(farm, begun, told(ReadingTaken(celsius=32.0)), *(told(step) for step in steps))
     say(farm, begun, told(FirstFlocks(), 13), minutes=13)
     standing = standing_of(here(farm, 13), begun)
     assert standing.rennet_at == NOW and standing.culture_at == NOW

@@ -205,8 +205,12 @@ def test_a_dairy_of_before_comes_through_without_loss(dairy_of_before):
         gone = [each for each in laid if each.ended_at is not None]
         out = {row.piece_id: row.mass_kg for row in session.scalars(select(PieceOut))}
         assert out == {piece.id: piece.mass_kg for piece in gone}
-        people.add_person(session, dairy, "maker", "maker", "a long password", "maker", NOW)
-    client = create_app(Config(url, SECRET, "demo", NOW)).test_client()
+        people.add_person(
+            session, dairy, "maker", name="maker", password="a long password", role="maker", now=NOW
+        )
+    client = create_app(
+        Config(database_url=url, secret=SECRET, mode="demo", frozen_now=NOW)
+    ).test_client()
     client.post("/demo", data={"csrf_token": token_in(client.get("/sign-in").text)})
     make = client.get("/vat").headers["Location"]
     page = client.get(make).text
@@ -228,5 +232,5 @@ def test_a_dairy_of_before_comes_through_without_loss(dairy_of_before):
     assert "make 12 · begun" in sheet and "calf rennet" in sheet
     with sessions(url).begin() as session:  # it goes on as any other make does
         here = Here(session, session.scalar(select(Dairy)), NOW)
-        told = Told(str(uuid.uuid4()), StepDone("set"), NOW)
+        told = Told(id=str(uuid.uuid4()), deed=StepDone(step="set"), happened=NOW)
         assert tell(here, uuid.UUID(make.split("/")[-1]), [told])[0].outcome == "kept"

@@ -64,7 +64,7 @@ def make(session, probe, monkeypatch):
         type("C", (), {"now": staticmethod(lambda zone: probe.clock.now)}),
     )
     dairy = session.scalars(select(Dairy)).one()
-    key = begun(lambda: Here(session, dairy, NOW), "larder-block")
+    key = begun(lambda minutes=0.0: Here(session, dairy, NOW), "larder-block")
     found = makes.make(session, dairy, key)
     dairies.set_probe(session, session.get(Vat, (dairy.id, found.vat_id)), probe.address)
     return found
@@ -133,7 +133,7 @@ def test_a_whole_make_against_the_probe_in_fast_time_tells_each_crossing_once(se
             probe.clock.now = NOW + timedelta(minutes=minutes)
             collected(session, make, minutes)
         ends = FirstFlocks("by the clock") if "flocks" in step.asks else None
-        say(farm, make.id, minutes, ends or StepDone(step.key, word="as it came"))
+        say(farm, make.id, minutes, ends or StepDone(step=step.key, word="as it came"))
     told = [r for r in standing_of(farm(minutes), make).readings if "the probe" in r.note]
     assert len(told) >= 2 and len({(r.at, r.note) for r in told}) == len(told)
     kept = {each.at: each for each in probe_values(session, make)}

@@ -51,7 +51,15 @@ def test_whenever_the_demo_is_started_its_year_has_all_families_and_its_mishaps(
 def test_a_make_of_the_year_is_lived_through_to_its_last_piece(farm, mishap, days_ago):
     here, vats = farm(), free_vats(farm)
     each = year.YearMake(days_ago, "larder-block", mishap)
-    make = year.one(here.session, here.dairy, vats, RECIPES["larder-block"], each, Random(3), NOW)
+    make = year.one(
+        here.session,
+        here.dairy,
+        vats,
+        recipe=RECIPES["larder-block"],
+        each=each,
+        chance=Random(3),
+        now=NOW,
+    )
     here.session.flush()
     page = page_of(farm(), make.id)
     laid = pieces.of_make(here.session, make)
@@ -73,7 +81,15 @@ def test_a_make_of_the_year_is_lived_through_to_its_last_piece(farm, mishap, day
 def test_a_bloomy_cheese_left_its_first_place_too_early_and_says_so(farm):
     here, vats = farm(), free_vats(farm)
     each = year.YearMake(150, "dapple", "early")
-    make = year.one(here.session, here.dairy, vats, RECIPES["dapple"], each, Random(3), NOW)
+    make = year.one(
+        here.session,
+        here.dairy,
+        vats,
+        recipe=RECIPES["dapple"],
+        each=each,
+        chance=Random(3),
+        now=NOW,
+    )
     (first, *_) = pieces.of_make(here.session, make)
     told = map(pieces.as_told, log.rows(here.session, here.dairy.id, first.id))
     moves = [each for each in told if isinstance(each.deed, MovedTo)]
@@ -86,8 +102,16 @@ def test_a_bloomy_cheese_left_its_first_place_too_early_and_says_so(farm):
 def test_whey_that_ran_off_goes_into_the_second_pot_while_it_is_sweet(farm):
     here, vats = farm(), free_vats(farm)
     each = year.YearMake(200, "larder-block")
-    first = year.one(here.session, here.dairy, vats, RECIPES["larder-block"], each, Random(3), NOW)
-    pot = year.second_pot(here.session, here.dairy, vats, first, Random(4), NOW)
+    first = year.one(
+        here.session,
+        here.dairy,
+        vats,
+        recipe=RECIPES["larder-block"],
+        each=each,
+        chance=Random(3),
+        now=NOW,
+    )
+    pot = year.second_pot(here.session, here.dairy, vats, first=first, chance=Random(4), now=NOW)
     here.session.flush()
     page = page_of(farm(), pot.id)
     (of,) = makes.milk_of(here.session, pot)

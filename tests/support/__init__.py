@@ -17,25 +17,34 @@ MILK_RECIPES = {key: recipe for key, recipe in RECIPES.items() if recipe.family 
 
 def one_pour(breed="goat", treatment="raw", litres=21.5, test=None, celsius=20.0, **marks):
     milk = composition(breed, test or MilkTest(), HOUSE)
-    return Pour(breed, breed, treatment, mass_of(litres, celsius, milk), milk, **marks)
+    return Pour(
+        name=breed,
+        breed=breed,
+        treatment=treatment,
+        mass=mass_of(litres, celsius, milk),
+        milk=milk,
+        **marks,
+    )
 
 
 def job_for(recipe="larder-block", *pours, **more):
-    return Job(RECIPES[recipe], pour(pours or (one_pour(),), HOUSE), HOUSE, **more)
+    return Job(
+        recipe=RECIPES[recipe], milk=pour(pours or (one_pour(),), HOUSE), house=HOUSE, **more
+    )
 
 
 def vat_milk(species="cow", treatment="raw", casein=2.7, **more):
     marks = {k: more.pop(k) for k in ("homogenised", "frozen", "hours_cold") if k in more}
     share = Share(
-        species,
-        treatment,
-        marks.get("homogenised", False),
-        marks.get("frozen", False),
-        marks.get("hours_cold", 0.0),
-        20.0,
-        4.0,
-        3.3,
-        casein,
+        species=species,
+        treatment=treatment,
+        homogenised=marks.get("homogenised", False),
+        frozen=marks.get("frozen", False),
+        hours_cold=marks.get("hours_cold", 0.0),
+        mass_kg=20.0,
+        fat_pct=4.0,
+        protein_pct=3.3,
+        casein_pct=casein,
     )
     return VatMilk((share,), **more)
 

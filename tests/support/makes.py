@@ -29,7 +29,9 @@ def say(farm, make_id, minutes, *deeds):
     here = farm(minutes)
     for number, deed in enumerate(deeds):
         moment = NOW + timedelta(minutes=minutes)
-        answers = tell(here, make_id, [Told(str(uuid.uuid4()), deed, moment, counter=number)])
+        answers = tell(
+            here, make_id, [Told(id=str(uuid.uuid4()), deed=deed, happened=moment, counter=number)]
+        )
         assert answers[0].outcome == "kept", answers
     here.session.commit()
 
@@ -44,8 +46,8 @@ def at_step(farm, make_id, key, minutes=0.0):
             return minutes
         minutes = max(minutes, (state.ends - NOW).total_seconds() / 60)
         if step.kind in ("warm", "heat"):
-            say(farm, make_id, minutes, ReadingTaken(step.celsius.target))
-        ends = StepDone(step.key, word="as it was")
+            say(farm, make_id, minutes, ReadingTaken(celsius=step.celsius.target))
+        ends = StepDone(step=step.key, word="as it was")
         say(farm, make_id, minutes, FirstFlocks("as it was") if "flocks" in step.asks else ends)
 
 

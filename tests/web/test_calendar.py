@@ -135,11 +135,11 @@ texts = st.text(
 )
 entries = st.builds(
     lambda number, words, begins, minutes: Entry(
-        f"e-{number}",
-        words,
-        begins if minutes else begins.date(),
-        begins.astimezone(UTC) + timedelta(minutes=minutes) if minutes else None,
-        words,
+        uid=f"e-{number}",
+        words=words,
+        begins=begins if minutes else begins.date(),
+        ends=begins.astimezone(UTC) + timedelta(minutes=minutes) if minutes else None,
+        more=words,
     ),
     st.uuids(),
     texts,
@@ -167,7 +167,7 @@ def test_whatever_is_written_is_read_back_the_same(those):
 def test_a_moment_without_a_zone_or_an_end_before_its_beginning_is_refused():
     for begins, ends in ((datetime(2026, 5, 4), NOW), (NOW, None), (NOW, NOW)):
         with pytest.raises(ValueError, match="has a zone"):
-            write("A dairy", [Entry("x", "Turn", begins, ends)], NOW)
+            write("A dairy", [Entry(uid="x", words="Turn", begins=begins, ends=ends)], NOW)
 
 
 def cares_of(client):

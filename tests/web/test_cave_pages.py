@@ -316,11 +316,11 @@ def test_a_helper_may_care_and_a_reader_only_looks(farm, rows):
     row = of(rows, "1-1")
     before = one(here, row.id).plan
     other = one(here, of(rows, "3-1").id).plan
-    tell(here, [Telling(row.id, Cared("cave", "turn-early"), uuid.uuid4())])
+    tell(here, [Telling(piece_id=row.id, deed=Cared("cave", "turn-early"), id=uuid.uuid4())])
     assert one(here, row.id).plan != before and one(here, of(rows, "3-1").id).plan == other
     batch = [
-        Telling(row.id, Seen("dry", 3), uuid.uuid4()),
-        Telling(row.id, MovedTo("9-9", "x"), uuid.uuid4()),
+        Telling(piece_id=row.id, deed=Seen("dry", 3), id=uuid.uuid4()),
+        Telling(piece_id=row.id, deed=MovedTo(label="9-9", place="x"), id=uuid.uuid4()),
     ]
     with pytest.raises(Exception, match="No cheese is called"):
         tell(here, batch)
@@ -422,7 +422,7 @@ def test_a_plan_that_was_kept_is_another_as_soon_as_air_house_or_cheese_is(farm,
     here, before = farm(0), plans()
     row = of(here.session, "13-1")
     care = next(each for each in before["13-1"].cares if each.kind == "turn")
-    tell(here, [Telling(row.id, Cared(care.stage, care.key), uuid.uuid4())])
+    tell(here, [Telling(piece_id=row.id, deed=Cared(care.stage, care.key), id=uuid.uuid4())])
     here.session.commit()
     after = plans()
     assert care.name not in [each.name for each in after["13-1"].cares]

@@ -119,7 +119,9 @@ def test_what_a_cheese_lost_teaches_its_place_and_taken_back_it_teaches_nothing(
     before = here.session.scalars(select(ShareLesson).where(ShareLesson.sort == "drying")).all()
     deed = uuid.uuid4()
     kg = round(0.92 * at.row.left_kg, 3)
-    piece.tell(here, [Telling(at.row.id, WeighedAgain(kg, "as the scale says"), deed)])
+    piece.tell(
+        here, [Telling(piece_id=at.row.id, deed=WeighedAgain(kg, "as the scale says"), id=deed)]
+    )
     here.session.commit()
     found = here.session.scalars(
         select(ShareLesson).where(ShareLesson.subject_id == at.row.id)

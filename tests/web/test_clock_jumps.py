@@ -30,11 +30,14 @@ def test_what_is_told_after_a_jump_stands_after_what_was_told_before(farm, demo_
         now = NOW + timedelta(minutes=30 + 3 * number) + (jump if number >= 3 else timedelta(0))
         there = Here(here.session, here.dairy, now)
         deed = Ticked(f"thing {number}")
-        assert tell(there, make_id, [Told(str(uuid.uuid4()), deed, now)])[0].outcome == "kept"
+        assert (
+            tell(there, make_id, [Told(id=str(uuid.uuid4()), deed=deed, happened=now)])[0].outcome
+            == "kept"
+        )
         texts.append(deed.key)
     # what somebody says of an earlier moment stays there, whatever the clock did since
     early = NOW + timedelta(minutes=20)
-    told = Told(str(uuid.uuid4()), ReadingTaken(30.0), early)
+    told = Told(id=str(uuid.uuid4()), deed=ReadingTaken(celsius=30.0), happened=early)
     there = Here(here.session, here.dairy, NOW + timedelta(minutes=60) + jump)
     if jump > -timedelta(hours=1):
         assert tell(there, make_id, [told])[0].outcome == "kept"
@@ -68,7 +71,7 @@ def test_the_maker_is_told_for_hours_and_a_sleeping_machine_is_no_jump(monkeypat
         ran[0] += jumped
         clock.look()
         assert (words in clock.words) if words else clock.words == ""
-    app = create_app(Config(demo_url, SECRET, "serve"))
+    app = create_app(Config(database_url=demo_url, secret=SECRET, mode="serve"))
     maker, reader = signed_in(app, "maker"), signed_in(app, "reader")
     assert "clock was put" not in maker.get("/stock").text
     wall[0] += 7200

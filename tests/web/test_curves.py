@@ -27,7 +27,7 @@ points = st.lists(
 @given(points, points, st.floats(1, 600))
 def test_all_that_is_drawn_lies_in_its_frame_and_silence_is_cut_out(line, read, long):
     until = NOW + timedelta(minutes=long)
-    drawn = curves(line, read, (), NOW, until)
+    drawn = curves(line, read, (), since=NOW, until=until)
     inside = [each for each in (*line, *read) if NOW <= each.at <= until]
     if drawn is None:
         assert not inside

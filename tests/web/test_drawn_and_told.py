@@ -55,11 +55,11 @@ def test_every_step_of_a_recipe_is_on_its_drawing(metric, key):
 
 steps = st.builds(
     lambda kind, minutes, hands, warm: RecipeStep(
-        "",
-        kind,
-        "Do it",
-        minutes,
-        min(hands, minutes),
+        key="",
+        kind=kind,
+        title="Do it",
+        minutes=minutes,
+        hands_on_minutes=min(hands, minutes),
         celsius=None if warm is None else Band(warm, warm - 1, warm + 1),
     ),
     st.sampled_from(KINDS),
@@ -86,11 +86,11 @@ CHEDDAR = plain(write(RECIPES["threshing-cheddar"]))
 @pytest.mark.parametrize(
     ("change", "said"),
     [
-        (Change("eat_by_days", 300), ("eat within, days", "540", "300")),
-        (Change("family", "tomme"), ("family", "cheddared", "natural-rind tomme")),
-        (Change("renneting_c", 32.5), ("rennet goes in at", "31.0 °C", "32.5 °C")),
+        (Change(at="eat_by_days", now=300), ("eat within, days", "540", "300")),
+        (Change(at="family", now="tomme"), ("family", "cheddared", "natural-rind tomme")),
+        (Change(at="renneting_c", now=32.5), ("rennet goes in at", "31.0 °C", "32.5 °C")),
         (
-            Change("steps/heat/celsius", {"target": 40, "low": 39, "high": 41}),
+            Change(at="steps/heat/celsius", now={"target": 40, "low": 39, "high": 41}),
             (
                 "“Warm the curd to 39 °C, stirring”, warmth",
                 "39.0 °C (38.0 °C to 39.5 °C)",
@@ -98,23 +98,23 @@ CHEDDAR = plain(write(RECIPES["threshing-cheddar"]))
             ),
         ),
         (
-            Change("steps/stir/ph", {"target": 6.1, "low": 6, "high": 6.2}),
+            Change(at="steps/stir/ph", now={"target": 6.1, "low": 6, "high": 6.2}),
             ("“Stir at 39 °C”, pH", "6.2 (6.1 to 6.3)", "6.1 (6.0 to 6.2)"),
         ),
         (
-            Change("steps/cheddar/minutes", 90),
+            Change(at="steps/cheddar/minutes", now=90),
             ("“Cut slabs, turn and stack them”, takes", "2 h", "1 h 30"),
         ),
         (
-            Change("steps/press-hard/load_kg", 70),
+            Change(at="steps/press-hard/load_kg", now=70),
             ("“Press a day and a night”, weight on it", "60.0 kg", "70.0 kg"),
         ),
         (
-            Change("steps/heat/asks", ["ph"]),
+            Change(at="steps/heat/asks", now=["ph"]),
             ("“Warm the curd to 39 °C, stirring”, asks for", "temperature", "ph"),
         ),
         (
-            Change("steps/heat/leave", gone=True),
+            Change(at="steps/heat/leave", gone=True),
             (
                 "“Warm the curd to 39 °C, stirring”, may be left",
                 "Up to 3 min at a time",
@@ -122,19 +122,19 @@ CHEDDAR = plain(write(RECIPES["threshing-cheddar"]))
             ),
         ),
         (
-            Change("ingredients/colour", gone=True),
+            Change(at="ingredients/colour", gone=True),
             ("“annatto in water”", "annatto in water", "taken out"),
         ),
         (
-            Change("steps/colour", after="ripen"),
+            Change(at="steps/colour", after="ripen"),
             ("“Stir in the colour”", "", "moved: behind “Leave it to ripen, lid on”"),
         ),
         (
-            Change("stages/cave/cares/taste/from_day", 90),
+            Change(at="stages/cave/cares/taste/from_day", now=90),
             ("“cave”, “Core it and taste”, from day", "120", "90"),
         ),
         (
-            Change("reference", [{"breed": "goat", "treatment": "raw", "volume_l": 20}]),
+            Change(at="reference", now=[{"breed": "goat", "treatment": "raw", "volume_l": 20}]),
             ("written for", "30.0 L of flash cow lowland milk", "20.0 L of raw goat milk"),
         ),
     ],

@@ -112,14 +112,22 @@ def test_the_way_back_after_sign_in_never_leaves_the_dairy(client):
 
 
 def test_a_demo_door_is_shut_in_a_real_dairy(demo_url):
-    real = create_app(Config(demo_url, SECRET, "serve", NOW)).test_client()
+    real = create_app(
+        Config(database_url=demo_url, secret=SECRET, mode="serve", frozen_now=NOW)
+    ).test_client()
     page = real.get("/sign-in").text
     assert "demo" not in page
     assert real.post("/demo", data={"csrf_token": token_in(page)}).status_code == 404
 
 
 def test_where_it_was_said_how_we_are_reached_no_other_host_is_answered(demo_url):
-    config = Config(demo_url, SECRET, "demo", NOW, address="https://dairy.example")
+    config = Config(
+        database_url=demo_url,
+        secret=SECRET,
+        mode="demo",
+        frozen_now=NOW,
+        address="https://dairy.example",
+    )
     there = create_app(config).test_client()
     assert there.get("/health", base_url="https://dairy.example").status_code == 200
     assert there.get("/health").status_code == 200  # this machine itself
@@ -147,7 +155,9 @@ def test_settings_that_will_not_do_keep_it_from_starting(env, words):
 def test_a_first_dairy_is_founded_with_the_token(database_url):
     with sessions(database_url).begin() as session:
         token = people.new_setup_token(session, NOW)
-    client = create_app(Config(database_url, SECRET, "serve", NOW)).test_client()
+    client = create_app(
+        Config(database_url=database_url, secret=SECRET, mode="serve", frozen_now=NOW)
+    ).test_client()
     form = {
         "csrf_token": token_in(client.get("/set-up").text),
         "token": "wrong",

@@ -141,8 +141,8 @@ def flock(client, post, number, share):
         expected = makes.sheet_of(row).set.flocculation.value
         rennet = NOW - timedelta(minutes=expected * share)
         told = [
-            Told(str(uuid.UUID(event.format(i))), deed, rennet)
-            for i, deed in enumerate((ReadingTaken(32.0), StepDone("rennet")))
+            Told(id=str(uuid.UUID(event.format(i))), deed=deed, happened=rennet)
+            for i, deed in enumerate((ReadingTaken(celsius=32.0), StepDone(step="rennet")))
         ]
         assert all(
             answer.outcome == "kept" for answer in tell(Here(session, dairy, NOW), row.id, told)

@@ -14,15 +14,15 @@ from openpail.records.pieces.models import Piece
 from openpail.records.session import sessions
 
 LONG = Label(
-    "137-12a",
-    "Threshing Cheddar with herbs and a name that goes on",
-    (
+    number="137-12a",
+    name="Threshing Cheddar with herbs and a name that goes on",
+    lines=(
         *("Raw goat’s and cow’s milk", "Contains: milk (cow, goat), egg (lysozyme)"),
         *("Made 1 Apr 2026", "Ready from 10 Jun 2026", "Keep until 28 Sep 2026", "Keep cold"),
         "Ștefan’s dairy, Łódź",
     ),
-    ("RAW MILK: may carry germs; not for the pregnant, very young, old or ill",),
-    "https://pail.example/n/137-12a/ab12cd",
+    cautions=("RAW MILK: may carry germs; not for the pregnant, very young, old or ill",),
+    code="https://pail.example/n/137-12a/ab12cd",
 )
 
 

@@ -24,7 +24,7 @@ def taught(farm):
     minutes = at_step(farm, make_id, "flocks")
     here = farm(minutes)
     due = day_of(here, makes.make(here.session, here.dairy, make_id)).current.minutes
-    say(farm, make_id, minutes + 1.4 * due, ReadingTaken(32.0), FirstFlocks())
+    say(farm, make_id, minutes + 1.4 * due, ReadingTaken(celsius=32.0), FirstFlocks())
     return before, make_id
 
 

@@ -89,8 +89,16 @@ def test_a_make_is_one_page_with_what_was_mended_beside_what_was_told(client, po
     deed = str(uuid.uuid4())
     here = farm(10)
     at = NOW + timedelta(minutes=10)
-    tell(here, make_id, [Told(deed, ReadingTaken(21.5, note="at the wall"), at)])
-    tell(here, make_id, [Told(str(uuid.uuid4()), Amended({"celsius": 24.5}), at, deed)])
+    tell(
+        here,
+        make_id,
+        [Told(id=deed, deed=ReadingTaken(celsius=21.5, note="at the wall"), happened=at)],
+    )
+    tell(
+        here,
+        make_id,
+        [Told(id=str(uuid.uuid4()), deed=Amended({"celsius": 24.5}), happened=at, amends=deed)],
+    )
     here.session.commit()
     page = client.get(f"/logbook/{make_id}").text
     mended = page.split('id="log-mended"')[1].split("</section>")[0]

@@ -103,7 +103,7 @@ def test_slow_acid_stops_the_maker_with_the_familys_words(demo_url, client, post
     with sessions(demo_url).begin() as session:
         dairy = session.scalar(select(dairies.Dairy))
         late = NOW + timedelta(hours=8)
-        told = Told(str(uuid.uuid4()), ReadingTaken(ph=6.2), late)
+        told = Told(id=str(uuid.uuid4()), deed=ReadingTaken(ph=6.2), happened=late)
         tell(Here(session, dairy, late), uuid.UUID(make.split("/")[-1]), [told])
     page = at(demo_url, late).get(make).text
     assert "Stop and look: the acid is slow" in page
@@ -115,7 +115,7 @@ def test_an_old_sheet_prints_the_same_whatever_the_house_says_now(demo_url, clie
     before = client.get(make).text.split("<main")[1]
     with sessions(demo_url).begin() as session:
         dairy = session.scalar(select(dairies.Dairy))
-        dairies.overrule(session, dairy, "rennet.species_cow", 1.4, NOW)
+        dairies.overrule(session, dairy, "rennet.species_cow", value=1.4, now=NOW)
     assert client.get(make).text.split("<main")[1] == before
     assert (
         "<h1>Larder Block</h1>" in before and "make 21 · begun" in before and "local law" in before
@@ -221,8 +221,12 @@ def test_a_quiet_dairy_teaches_the_next_action(database_url):
 
     with sessions(database_url).begin() as session:
         dairy = dairies.found(session, "Hill", "Europe/Dublin", NOW)
-        people.add_person(session, dairy, "maker", "maker", "a long password", "maker", NOW)
-    client = create_app(Config(database_url, SECRET, "serve", NOW)).test_client()
+        people.add_person(
+            session, dairy, "maker", name="maker", password="a long password", role="maker", now=NOW
+        )
+    client = create_app(
+        Config(database_url=database_url, secret=SECRET, mode="serve", frozen_now=NOW)
+    ).test_client()
     door = {"login": "maker", "password": "wrong"}
     door["csrf_token"] = token_in(client.get("/sign-in").text)
     assert "do not go together" in client.post("/sign-in", data=door).text
@@ -276,7 +280,7 @@ def test_cream_that_was_to_be_skimmed_is_whole_milk_again(client, post, demo_url
         row = session.get_one(MilkLot, (dairy.id, uuid.UUID(lot)))
         kept = (row.left_kg, len(row.uses))
         milk.use_up(session, row, row.left_kg - 1.0)
-        cream = milk.keep_cream(session, dairy, row, 1.0, 1.0, NOW)
+        cream = milk.keep_cream(session, dairy, row, mass_kg=1.0, litres=1.0, now=NOW)
         milk.give_back(session, row, kept[0] - 1.0, NOW)
         session.flush()
         assert (row.left_kg, len(row.uses)) == pytest.approx(kept)

@@ -41,7 +41,7 @@ def told(url, make_id, deeds, now=NOW):
     with rows(url) as session:
         here = Here(session, session.scalar(select(Dairy)), now)
         batch = [
-            Told(event(), deed, NOW + timedelta(minutes=minutes), counter=number)
+            Told(id=event(), deed=deed, happened=NOW + timedelta(minutes=minutes), counter=number)
             for number, (deed, minutes) in enumerate(deeds)
         ]
         return tell(here, uuid.UUID(make_id), batch)
@@ -75,7 +75,7 @@ def test_a_lot_noted_wrong_is_mended_while_nothing_was_made_of_it(demo_url, clie
 
 def test_slow_acid_holds_the_weighing_and_stays_marked_on_the_pieces(demo_url, client, post):
     make = start(client, post, new_lot(client, post)).headers["Location"].split("/")[-1]
-    steps = [(StepDone(step.key), -30 + n) for n, step in enumerate(LARDER.steps)]
+    steps = [(StepDone(step=step.key), -30 + n) for n, step in enumerate(LARDER.steps)]
     told(demo_url, make, steps)
     told(demo_url, make, [(ReadingTaken(ph=6.3), 9 * 60)], NOW + timedelta(hours=10))
     later = at(demo_url, NOW + timedelta(hours=30))
@@ -102,7 +102,9 @@ def test_slow_acid_holds_the_weighing_and_stays_marked_on_the_pieces(demo_url, c
 
 def test_raw_cheese_does_not_leave_young_in_silence(demo_url, client, post):
     make = start(client, post, new_lot(client, post)).headers["Location"].split("/")[-1]
-    told(demo_url, make, [(StepDone(step.key), -30 + n) for n, step in enumerate(LARDER.steps)])
+    told(
+        demo_url, make, [(StepDone(step=step.key), -30 + n) for n, step in enumerate(LARDER.steps)]
+    )
     post(f"/table/{make}", {"event": event(), "weights": "2.2 kg"})
     with rows(demo_url) as session:
         piece = session.scalar(select(Piece).where(Piece.make_id == uuid.UUID(make)))
@@ -117,7 +119,7 @@ def test_raw_cheese_does_not_leave_young_in_silence(demo_url, client, post):
 def test_odd_flocks_are_asked_kept_with_a_word_and_out_of_the_learning(demo_url, client, post):
     make = start(client, post, new_lot(client, post)).headers["Location"]
     key = make.split("/")[-1]
-    told(demo_url, key, [(ReadingTaken(32.0), -20)])
+    told(demo_url, key, [(ReadingTaken(celsius=32.0), -20)])
     for step in ("warm", "culture", "ripen", "calcium", "rennet"):
         post(f"{make}/tell", done(step))
     early = at(demo_url, NOW + timedelta(minutes=1.3))

@@ -3,6 +3,7 @@
 import random
 import re
 import threading
+import uuid
 from io import BytesIO
 
 import pytest
@@ -11,7 +12,7 @@ from sqlalchemy import select
 from openpail.formats.milk_csv import read_lots, read_tests
 from openpail.instruments.analyser.stand_in import Mood, StandIn
 from openpail.records.dairy.models import Dairy
-from openpail.records.milk.models import MilkTestRow
+from openpail.records.milk.models import MilkLot, MilkTestRow
 from openpail.records.session import sessions
 from tests.web.test_forms import GOOD, lots, new_lot
 
@@ -306,3 +307,47 @@ def test_what_is_not_used_is_put_away_and_taken_out_again(client, post):
     assert "No longer milked" in client.get("/milk/herds").text
     post(f"/milk/herds/{goats}/away", {"back": "1"})
     assert "Hill goats" in client.get("/milk").text
+
+
+BOXES = {
+    "bought": "bought",
+    "homogenised": "homogenised",
+    "frozen": "frozen",
+    "off_smell": "off_smell",
+    "colostrum": "colostrum_or_sick",
+    "withdrawal": "withdrawal",
+}
+FILLED = {
+    "fat": ("4.21", "fat_pct"),
+    "protein": ("3.31", "protein_pct"),
+    "casein": ("2.61", "casein_pct"),
+    "ph": ("6.61", "ph"),
+    "lactose": ("4.71", "lactose_pct"),
+    "snf": ("8.81", "snf_pct"),
+    "total_solids": ("13.1", "total_solids_pct"),
+    "cells": ("210000", "cells_per_ml"),
+    "plates": ("23000", "plates_per_ml"),
+}
+
+
+def test_each_box_and_each_field_of_new_milk_comes_to_its_own_column(client, post, demo_url):
+    """Two lines that were swapped would pass every check but this one."""
+
+    def row_of(**told):
+        with sessions(demo_url)() as session:
+            key = uuid.UUID(new_lot(client, post, **told))
+            lot = session.scalar(select(MilkLot).where(MilkLot.id == key))
+            return {name: getattr(lot, name) for name in BOXES.values()}, list(lot.tests)
+
+    none, _ = row_of()
+    assert not any(none.values())
+    for box, column in BOXES.items():
+        row, _ = row_of(**{box: "y"})
+        assert [name for name, on in row.items() if on] == [column], box
+    for name, (text, column) in FILLED.items():
+        blank = dict.fromkeys(("fat", "protein", "ph", "ph_sample"), "")
+        _, slips = row_of(**{**blank, name: text})
+        told = {part: getattr(slips[0], part) for _, part in FILLED.values()}
+        assert {part: value for part, value in told.items() if value is not None} == {
+            column: pytest.approx(float(text))
+        }, name

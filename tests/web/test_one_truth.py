@@ -64,9 +64,9 @@ def test_a_make_at_every_step_says_one_thing_on_every_page(demo_url, farm, recip
             say(farm, make_id, minutes, ReadingTaken(ph=step.ph.target + 0.3))
         minutes = max(minutes, (state.ends - NOW).total_seconds() / 60) + 1
         if step.celsius:
-            say(farm, make_id, minutes, ReadingTaken(step.celsius.target))
+            say(farm, make_id, minutes, ReadingTaken(celsius=step.celsius.target))
         if step.ph:
             say(farm, make_id, minutes, ReadingTaken(ph=step.ph.target, note="it is so"))
-        ends = StepDone(step.key, word="as it was")
+        ends = StepDone(step=step.key, word="as it was")
         say(farm, make_id, minutes, FirstFlocks("as it was") if "flocks" in step.asks else ends)
     assert len(names) > 25

@@ -237,7 +237,14 @@ def test_a_ratio_is_planned_in_two_touches_and_poured_at_the_bench(client, post,
 
 
 def test_a_plan_across_the_change_to_summer_time_keeps_its_hour_and_its_waits(demo_url):
-    app = create_app(Config(demo_url, SECRET, "demo", datetime(2026, 3, 27, 9, 0, tzinfo=UTC)))
+    app = create_app(
+        Config(
+            database_url=demo_url,
+            secret=SECRET,
+            mode="demo",
+            frozen_now=datetime(2026, 3, 27, 9, 0, tzinfo=UTC),
+        )
+    )
     app.config["WTF_CSRF_ENABLED"] = False
     client = app.test_client()
     client.post("/demo")
@@ -248,7 +255,10 @@ def test_a_plan_across_the_change_to_summer_time_keeps_its_hour_and_its_waits(de
         vat = dairies.vats(rows, dairy)[2]
         begins = datetime(2026, 3, 28, 17, 0, tzinfo=DUBLIN)
         early = begins - timedelta(days=1)
-        where = f"/plan/{plans.plan(rows, dairy, 'larder-block', vat, {}, begins, early, HOUSE).id}"
+        row = plans.plan(
+            rows, dairy, "larder-block", vat=vat, lots={}, begins=begins, now=early, house=HOUSE
+        )
+        where = f"/plan/{row.id}"
     for day, offset_h in ((28, 0), (30, 1)):
         begins = datetime(2026, 3, day, 17, 0, tzinfo=DUBLIN)
         client.post(f"{where}/move", data={"begins": f"{begins:%Y-%m-%dT%H:%M}"})
@@ -280,11 +290,11 @@ def test_plans_of_another_dairy_are_nobodys_here(client, post, rows, standing):
             rows,
             other,
             "skillet",
-            dairies.vats(rows, rows.scalar(select(Dairy)))[0],
-            {},
-            NOW,
-            NOW,
-            HOUSE,
+            vat=dairies.vats(rows, rows.scalar(select(Dairy)))[0],
+            lots={},
+            begins=NOW,
+            now=NOW,
+            house=HOUSE,
         )
     rows.rollback()
     for sent in ({"recipe": "nothing"}, {"vat": "tub"}, {"lot": "x"}, {"litres": ["much", "more"]}):
@@ -324,7 +334,7 @@ def test_a_good_start_that_asks_for_a_stretch_is_shown_stretched(client, post):
     quiet = quiet_spans(date(2026, 5, 5), 6, time(22, 30), time(6, 30), DUBLIN)
     begin = minute_of(NOW + timedelta(days=1))
     for key in ("threshing-cheddar", "bench-curd", "swaddle", "stile-block", "drystone"):
-        course = course_of(planned_of(RECIPES[key]), begin, Outfit("jacketed vat"))
+        course = course_of(planned_of(RECIPES[key]), begin, Outfit(vat="jacketed vat"))
         spans = good_begins(course, {HANDS: quiet})[0]
         starts = (t for a, b in spans for t in range(max(a, begin), min(b, begin + 2880) + 1))
         asks = next((t for t in starts if hands_in(as_it_comes(course, t), quiet)), None)

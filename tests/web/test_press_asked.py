@@ -38,7 +38,7 @@ from tests.web.test_make_day import at as later_at
 def told(farm, make, minutes, deed):
     here = farm(minutes)
     moment = NOW + timedelta(minutes=minutes)
-    found = tell(here, make, [Told(str(uuid.uuid4()), deed, moment)])[0]
+    found = tell(here, make, [Told(id=str(uuid.uuid4()), deed=deed, happened=moment)])[0]
     here.session.commit()
     return found
 
@@ -51,9 +51,14 @@ def test_a_washed_rind_is_asked_before_it_shares_a_brine_with_another(farm):
     hatch = here.session.scalar(select(Make).where(Make.name == "Hatch", Make.state == "under way"))
     assert hatch.id in {each.id for _, each in here.lying[tub.id]}
     until = (NOW + timedelta(minutes=begins + 300)).isoformat()
-    found = told(farm, make, begins, InBrine("brine", str(tub.id), until))
+    found = told(farm, make, begins, InBrine(step="brine", tub=str(tub.id), until=until))
     assert found.field == "word" and "leaves its own growth" in found.words
-    kept = told(farm, make, begins, InBrine("brine", str(tub.id), until, "the last batch of it"))
+    kept = told(
+        farm,
+        make,
+        begins,
+        InBrine(step="brine", tub=str(tub.id), until=until, word="the last batch of it"),
+    )
     assert kept.outcome == "kept"
     at = AtPress(AtVat(farm(begins), makes.make(here.session, here.dairy, make)))
     assert at.in_tub.tub.id == tub.id and len(here.dairy.name) > 0
@@ -86,8 +91,8 @@ def test_what_brine_and_knife_took_is_off_the_weight_that_nobody_took(farm):
     kg = makes.sheet_of(makes.make(here.session, here.dairy, make)).cheese.value
     say(farm, make, begins, OutOfMould((kg,), word="as expected"))
     until = (NOW + timedelta(minutes=begins + 600)).isoformat()
-    say(farm, make, begins + 1, InBrine("brine", str(tub.id), until, "it fits"))
-    say(farm, make, begins + 601, StepDone("brine"), Trimmed(0.05))
+    say(farm, make, begins + 1, InBrine(step="brine", tub=str(tub.id), until=until, word="it fits"))
+    say(farm, make, begins + 601, StepDone(step="brine"), Trimmed(0.05))
     found = table.expected_pieces(farm(begins + 602), make)
     assert sum(found) < kg - 0.05  # lighter by the trim, and by what the brine drew out
     assert sum(found) > 0.93 * kg
@@ -109,13 +114,18 @@ def test_moulds_with_another_make_are_counted_as_taken(farm):
     first = begun(farm, "hatch")
     begins = at_step(farm, first, "mould")
     wide = next(each for each in farm(begins).gear if each.name == "wide mould")
-    say(farm, first, begins, Moulded("mould", 2, f"{wide.id}/1", word="both of them"))
+    say(
+        farm,
+        first,
+        begins,
+        Moulded(step="mould", count=2, mould=f"{wide.id}/1", word="both of them"),
+    )
     here = farm(begins)
     lot = next(each for each in here.free if each.name.startswith("Goats, this"))
     assert lot is not None
     second = begun(farm, "thatch", "Goats, this morning")
     later = at_step(farm, second, "mould", begins)
-    found = told(farm, second, later, Moulded("mould", 1, f"{wide.id}/1"))
+    found = told(farm, second, later, Moulded(step="mould", count=1, mould=f"{wide.id}/1"))
     assert found.field == "word" and "with other makes" in found.words
 
 
@@ -135,11 +145,11 @@ def test_the_first_day_of_a_rind_gets_its_part_and_no_more():
 
 
 def test_salt_with_iodine_is_said_and_salt_without_is_not():
-    bad = Product("salt", "table salt", sort="iodised", form="powder")
-    found = notices(bad, None, NOW.date(), None, None, None, HOUSE)
+    bad = Product(kind="salt", name="table salt", sort="iodised", form="powder")
+    found = notices(bad, None, NOW.date(), left=None, bought=None, usual=None, house=HOUSE)
     assert [each.grave for each in found] == ["caution"] and "Iodine" in found[0].words
-    good = Product("salt", "coarse salt", sort="coarse", form="powder")
-    assert notices(good, None, NOW.date(), None, None, None, HOUSE) == ()
+    good = Product(kind="salt", name="coarse salt", sort="coarse", form="powder")
+    assert notices(good, None, NOW.date(), left=None, bought=None, usual=None, house=HOUSE) == ()
 
 
 def test_acid_that_came_early_is_not_asked_for_again_and_acid_that_did_not_is():
@@ -153,7 +163,16 @@ def test_acid_that_came_early_is_not_asked_for_again_and_acid_that_did_not_is():
 
 
 def test_milk_colder_than_it_began_is_behind_and_not_by_nothing():
-    now = ramp.WarmingNow(7.0, 31.0, 40.0, 1.0, [(0.0, 2.0)], None, 1.5, curd=False)
+    now = ramp.WarmingNow(
+        start_c=7.0,
+        target_c=31.0,
+        minutes=40.0,
+        now_min=1.0,
+        read=[(0.0, 2.0)],
+        heat_off_min=None,
+        overshoot_c=1.5,
+        curd=False,
+    )
     said = ramp.coach(now, HOUSE)
     assert said.way == "slow" and said.ahead_min < 0 and "-0" not in said.words
 
@@ -176,12 +195,17 @@ def test_the_house_way_decides_which_school_tells_the_hours(farm, demo_url, clie
     page = later_at(demo_url, NOW + timedelta(minutes=begins)).get(f"/vat/{make}").text
     chosen_row = page.split('class="is-chosen"')[1].split("</tr>")[0]
     assert "its faces" in chosen_row
-    say(farm, make, begins, InBrine("brine", str(at.tub_choices[0].tub.id), "", "no end yet"))
+    say(
+        farm,
+        make,
+        begins,
+        InBrine(step="brine", tub=str(at.tub_choices[0].tub.id), until="", word="no end yet"),
+    )
     here = farm(begins)
     here.session.expire_all()
     lies = AtPress(AtVat(here, makes.make(here.session, here.dairy, make))).in_tub
     assert lies.stay.until is None and lies.plan.by_faces
-    say(farm, make, begins + 60 * plan.hours.value, StepDone("brine"))
+    say(farm, make, begins + 60 * plan.hours.value, StepDone(step="brine"))
     here = farm(begins + 60 * plan.hours.value)
     here.session.expire_all()
     stay = next(e for e in brine.of_make(here.session, makes.make(here.session, here.dairy, make)))

@@ -21,12 +21,16 @@ from tests.support import HOUSE
 AT = datetime(2026, 5, 4, 8, 0, tzinfo=UTC)
 MOULDS = st.builds(
     InMoulds,
-    st.builds(Mould, st.just("pressing"), st.floats(8, 30), st.floats(5, 16)),
+    st.builds(
+        Mould, sort=st.just("pressing"), across_cm=st.floats(8, 30), height_cm=st.floats(5, 16)
+    ),
     st.integers(1, 7),
     st.booleans(),
 )
 LEVERS = st.lists(
-    st.tuples(st.floats(6, 20), st.floats(2, 5)).map(lambda t: Lever(t[0] * t[1], t[0], 0.4)),
+    st.tuples(st.floats(6, 20), st.floats(2, 5)).map(
+        lambda t: Lever(weight_cm=t[0] * t[1], follower_cm=t[0], own_kg=0.4)
+    ),
     min_size=1,
     max_size=3,
 ).map(tuple)
@@ -34,8 +38,14 @@ LEVERS = st.lists(
 
 @given(LEVERS, MOULDS, st.floats(0.5, 40))
 def test_levers_are_drawn_with_their_arms_and_nothing_leaves_the_picture(levers, at, wanted):
-    pile = nearest(wanted, (Thing("brick", 2.6, 6, height_cm=6.5), Thing("jug", 0.2, 2, 5.0, 30)))
-    drawn = press_drawn(Press("lever", levers, 1.0), at, 6.0, pile)
+    pile = nearest(
+        wanted,
+        (
+            Thing(name="brick", kg=2.6, count=6, height_cm=6.5),
+            Thing(name="jug", kg=0.2, count=2, holds_l=5.0, height_cm=30),
+        ),
+    )
+    drawn = press_drawn(Press(sort="lever", levers=levers, follower_kg=1.0), at, 6.0, pile)
     assert len(drawn.beams) == len(levers)
     for beam, lever in zip(drawn.beams, reversed(levers), strict=True):
         to_follower, to_weight = beam.presses - beam.pivot, beam.right - beam.pivot
@@ -60,14 +70,14 @@ def test_curd_stands_in_its_mould_as_high_as_it_is(at, high):
 
 
 def test_a_stack_a_spring_and_a_screw_are_drawn_as_what_they_are():
-    at = InMoulds(Mould("pressing", 16.0, 11.0), 1, stacked=True)
-    bricks = nearest(10.4, (Thing("brick", 2.6, 6, height_cm=6.5),))
-    stack = press_drawn(Press("stack", (), 0.8), at, 8.0, bricks)
+    at = InMoulds(Mould(sort="pressing", across_cm=16.0, height_cm=11.0), 1, stacked=True)
+    bricks = nearest(10.4, (Thing(name="brick", kg=2.6, count=6, height_cm=6.5),))
+    stack = press_drawn(Press(sort="stack", levers=(), follower_kg=0.8), at, 8.0, bricks)
     assert len(stack.things) == 4 and not stack.beams
     tops = [each.y for each in stack.things]
     assert tops == sorted(tops, reverse=True) and tops[0] < stack.board.y
-    assert press_drawn(Press("screw"), at, 8.0, None).screw is not None
-    spring = Press("spring", marks=((0.0, 1.0), (9.0, 9.0)))
+    assert press_drawn(Press(sort="screw"), at, 8.0, None).screw is not None
+    spring = Press(sort="spring", marks=((0.0, 1.0), (9.0, 9.0)))
     assert press_drawn(spring, at, 8.0, None).spring is not None
     assert press_drawn(None, InMoulds(None, 2, stacked=False), None, None).moulds
 
@@ -76,7 +86,7 @@ def test_a_stack_a_spring_and_a_screw_are_drawn_as_what_they_are():
 def test_a_tub_is_filled_to_its_level_and_its_wheels_lie_inside(across, side, high, share):
     tub = Tub(name="tub", across_cm=across, side_cm=side, height_cm=high, goal_pct=18.0)
     litres = share * tub.size.volume_l
-    made = told_of.TubTold("a", told_of.Made(litres, 18.0), AT)
+    made = told_of.TubTold(id="a", deed=told_of.Made(litres, 18.0), at=AT)
     standing = brine.fold([made], (), HOUSE)
     stay = Brining(id=uuid.uuid4(), pieces=11, kg=20.0, in_at=AT)
     drawn = tub_drawn(tub, standing, [(stay, Make(number=7, name="Hatch"))])

@@ -59,7 +59,7 @@ def press_of(farm, make, minutes):
 def answer(farm, make, minutes, deed, amends=None):
     here = farm(minutes)
     moment = NOW + timedelta(minutes=minutes)
-    told = Told(str(uuid.uuid4()), deed, moment, amends)
+    told = Told(id=str(uuid.uuid4()), deed=deed, happened=moment, amends=amends)
     found = tell(here, make, [told])[0]
     here.session.commit()
     return found, told.id
@@ -95,7 +95,7 @@ def test_a_make_fills_its_moulds_goes_under_its_press_and_is_turned(demo_url, cl
     page = later_at(demo_url, NOW + timedelta(minutes=begins)).get(f"/vat/{make}").text
     assert "Which moulds?" in page and "tall mould" in page and "by weight" in page
     tall = next(each for each in farm(begins).gear if each.name == "tall mould")
-    say(farm, make, begins, Moulded("mould", 1, f"{tall.id}/1"))
+    say(farm, make, begins, Moulded(step="mould", count=1, mould=f"{tall.id}/1"))
     at = press_of(farm, make, begins)
     assert at.step.kind == "press" and at.moulds.mould == tall.mould and not at.is_begun
     found = at.pressing
@@ -104,7 +104,9 @@ def test_a_make_fills_its_moulds_goes_under_its_press_and_is_turned(demo_url, cl
     assert found.load.value == pytest.approx(written * share)
     page = later_at(demo_url, NOW + timedelta(minutes=begins)).get(f"/vat/{make}").text
     assert "The press is on" in page and "law of the lever" not in page.split("<main")[0]
-    say(farm, make, begins, Loaded("press-light", found.load.value, at.press_key))
+    say(
+        farm, make, begins, Loaded(step="press-light", load_kg=found.load.value, press=at.press_key)
+    )
     assert press_of(farm, make, begins).is_begun
     say(farm, make, begins + 10, TurnedOver("press-light"))
     assert len(press_of(farm, make, begins + 10).standing.turned("press-light")) == 1
@@ -114,17 +116,17 @@ def test_a_press_that_stands_on_another_cheese_is_asked_and_moulds_that_are_not_
     make = begun(farm, "hatch")
     begins = at_step(farm, make, "mould")
     tall = next(each for each in farm(begins).gear if each.name == "tall mould")
-    found, _ = answer(farm, make, begins, Moulded("mould", 7, f"{tall.id}/1"))
+    found, _ = answer(farm, make, begins, Moulded(step="mould", count=7, mould=f"{tall.id}/1"))
     assert found.field == "word" and "and 2 are there" in found.words
-    say(farm, make, begins, Moulded("mould", 1, f"{tall.id}/1"))
+    say(farm, make, begins, Moulded(step="mould", count=1, mould=f"{tall.id}/1"))
     lever = next(key for key, name in farm(begins).names.items() if name == "two-lever press")
     stack = next(key for key, name in farm(begins).names.items() if name == "brick-and-jug press")
     load = press_of(farm, make, begins).pressing.load.value
-    found, _ = answer(farm, make, begins, Loaded("press-light", load, lever))
+    found, _ = answer(farm, make, begins, Loaded(step="press-light", load_kg=load, press=lever))
     assert found.field == "word" and "stands on Threshing Cheddar" in found.words
-    found, _ = answer(farm, make, begins, Loaded("press-light", 9 * load, stack))
+    found, _ = answer(farm, make, begins, Loaded(step="press-light", load_kg=9 * load, press=stack))
     assert found.field == "word" and "right for this mould" in found.words
-    say(farm, make, begins, Loaded("press-light", load, stack))
+    say(farm, make, begins, Loaded(step="press-light", load_kg=load, press=stack))
 
 
 def test_a_stage_is_repeated_while_the_rind_is_open(farm):
@@ -133,8 +135,8 @@ def test_a_stage_is_repeated_while_the_rind_is_open(farm):
     say(farm, make, begins + 1, StepAgain("press-light"))
     at = press_of(farm, make, begins + 1)
     assert at.step.key == "press-light" and at.at.step.times == 2 and not at.is_loaded
-    say(farm, make, begins + 2, Loaded("press-light", None, ""))
-    say(farm, make, begins + 30, StepDone("press-light"))
+    say(farm, make, begins + 2, Loaded(step="press-light", load_kg=None, press=""))
+    say(farm, make, begins + 30, StepDone(step="press-light"))
     assert press_of(farm, make, begins + 30).step.key == "turn"
 
 
@@ -142,7 +144,7 @@ def test_a_screw_press_is_coached_and_rings_three_times(demo_url, client, post, 
     make = begun(farm, "hatch")
     begins = at_step(farm, make, "press-light")
     screw = next(key for key, name in farm(begins).names.items() if name == "screw press")
-    say(farm, make, begins, Loaded("press-light", None, screw))
+    say(farm, make, begins, Loaded(step="press-light", load_kg=None, press=screw))
     page = later_at(demo_url, NOW + timedelta(minutes=begins + 1)).get(f"/vat/{make}").text
     panel = page.split('class="panel open press-panel"')[1]
     assert "slow steady drip" in panel and "Screwed down again" in panel
@@ -191,14 +193,14 @@ def test_a_wheel_lies_in_brine_the_tub_follows_and_the_salt_goes_with_the_piece(
     choice = at.tub_choices[0]
     assert choice.tub.name == "grey tub" and choice.plan.schools.by_faces is not None
     until = (NOW + timedelta(minutes=begins, hours=choice.plan.hours.value)).isoformat()
-    found, _ = answer(farm, make, begins, InBrine("brine", str(tub.id), until))
+    found, _ = answer(farm, make, begins, InBrine(step="brine", tub=str(tub.id), until=until))
     assert found.outcome == "kept"
     here = farm(begins)
     assert [each.stay.make_id for each in brining(here)].count(make) == 1
     page = later_at(demo_url, NOW + timedelta(minutes=begins + 5)).get(f"/vat/{make}").text
     assert "Turned in the brine" in page and "comes out lighter" in page
     hours = choice.plan.hours.value
-    say(farm, make, begins + 60 * hours, StepDone("brine"))
+    say(farm, make, begins + 60 * hours, StepDone(step="brine"))
     here = farm(begins + 60 * hours)
     after = brine.standing_of(kept_tub(farm, minutes=begins))
     stay = here.session.scalar(select(Brining).where(Brining.make_id == make))
@@ -218,7 +220,7 @@ def test_a_brining_that_is_taken_back_leaves_the_tub_as_it_was(farm):
     tub = kept_tub(farm, minutes=begins)
     before = brine.standing_of(tub)
     until = (NOW + timedelta(minutes=begins + 600)).isoformat()
-    _, key = answer(farm, make, begins, InBrine("brine", str(tub.id), until))
+    _, key = answer(farm, make, begins, InBrine(step="brine", tub=str(tub.id), until=until))
     found, _ = answer(farm, make, begins + 2, Undone(), key)
     assert found.outcome == "kept"
     here = farm(begins + 3)
@@ -236,9 +238,9 @@ def test_a_tub_of_another_dairy_an_empty_and_a_crowded_one_are_no_tub_for_it(far
             make,
             [
                 Told(
-                    str(uuid.uuid4()),
-                    InBrine("brine", str(uuid.uuid4()), until),
-                    NOW + timedelta(minutes=begins),
+                    id=str(uuid.uuid4()),
+                    deed=InBrine(step="brine", tub=str(uuid.uuid4()), until=until),
+                    happened=NOW + timedelta(minutes=begins),
                 )
             ],
         )
@@ -246,26 +248,32 @@ def test_a_tub_of_another_dairy_an_empty_and_a_crowded_one_are_no_tub_for_it(far
 
     here = farm(begins)
     empty = brine.add_tub(
-        here.session, here.dairy, "blue tub", TubSize(12.0, 20.0), 18.0, 12.0, soft=False
+        here.session,
+        here.dairy,
+        "blue tub",
+        size=TubSize(12.0, 20.0),
+        goal_pct=18.0,
+        celsius=12.0,
+        soft=False,
     )
     here.session.commit()
-    found, _ = answer(farm, make, begins, InBrine("brine", str(empty.id), until))
+    found, _ = answer(farm, make, begins, InBrine(step="brine", tub=str(empty.id), until=until))
     assert found.field == "tub" and "make it first" in found.words
     tubs.make_brine(farm(begins), empty.id, 1.0, 18.0, uuid.uuid4())
     here.session.commit()
     tall = next(each for each in here.gear if each.name == "wide mould")
-    mend = Moulded("mould", 1, f"{tall.id}/1")
+    mend = Moulded(step="mould", count=1, mould=f"{tall.id}/1")
     here = farm(begins)
     standing = standing_of(here, makes.make(here.session, here.dairy, make))
     assert standing.moulded is None or standing.moulded == mend
-    found, _ = answer(farm, make, begins, InBrine("brine", str(empty.id), until))
+    found, _ = answer(farm, make, begins, InBrine(step="brine", tub=str(empty.id), until=until))
     assert found.field == "word" and "floor" in found.words
 
 
 def test_the_rinds_salt_stands_on_the_days_after_with_its_grams_and_follows_the_weight(farm):
     make, begins = out_of_press(farm, "tarrow-blue", "Ewes")
-    say(farm, make, begins, OutOfMould((1.0,), word="a small hoop"), StepDone("salt"))
-    say(farm, make, begins + 1, StepDone("out"), Weighed((1.0,), "a small hoop"))
+    say(farm, make, begins, OutOfMould((1.0,), word="a small hoop"), StepDone(step="salt"))
+    say(farm, make, begins + 1, StepDone(step="out"), Weighed((1.0,), "a small hoop"))
     here = farm(begins + 2)
 
     def salted(here):
@@ -286,7 +294,7 @@ def test_the_rinds_salt_stands_on_the_days_after_with_its_grams_and_follows_the_
 
 def test_what_nobody_weighed_stays_about(client, post, farm, demo_url):
     make, begins = out_of_press(farm)
-    say(farm, make, begins, StepDone("brine", word="no brine today"), StepDone("out"))
+    say(farm, make, begins, StepDone(step="brine", word="no brine today"), StepDone(step="out"))
     table = later_at(demo_url, NOW + timedelta(minutes=begins + 2))
     page = table.get(f"/table/{make}").text
     assert "Nobody weighed it" in page
@@ -576,7 +584,7 @@ def test_white_cheese_goes_into_the_brine_that_keeps_it_and_stays_there(demo_url
     assert send(page, f"/vat/{made.id}/tell", told, f"/vat/{made.id}").status_code == 302
     assert "They lie in their tub" in page.get(f"/vat/{made.id}").text
     kg = tuple(at.pieces_kg)
-    say(farm, made.id, begins + 2, StepDone("out"), Weighed(kg, "as expected"))
+    say(farm, made.id, begins + 2, StepDone(step="out"), Weighed(kg, "as expected"))
     here = farm(begins + 3)
     here.session.expire_all()
     stay = next(each.stay for each in brining(here) if each.make.id == made.id)
@@ -585,8 +593,8 @@ def test_white_cheese_goes_into_the_brine_that_keeps_it_and_stays_there(demo_url
     shown = page.get("/press").text
     assert f"{made.number}-1 to {made.number}-{count} Fold White" in shown
     for piece in here.session.scalars(select(Piece).where(Piece.make_id == made.id)):
-        out = Out("thrown", why="to try what is left", label=piece.label)
-        tell_piece(here, [Telling(piece.id, out, uuid.uuid4())])
+        out = Out(where="thrown", why="to try what is left", label=piece.label)
+        tell_piece(here, [Telling(piece_id=piece.id, deed=out, id=uuid.uuid4())])
     here.session.commit()
     here.forget()
     assert made.id not in {each.make.id for each in brining(here)}

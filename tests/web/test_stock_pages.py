@@ -109,12 +109,14 @@ def test_a_lot_goes_down_with_a_make_comes_back_with_an_undo_and_is_weighed(clie
     exact = makes.sheet_of(make).line("rennet").figure.value
     assert exact == pytest.approx(dose, abs=0.05)
     earlier = NOW - timedelta(minutes=6)  # nobody stands there any more to be asked
-    done = Told(str(uuid.uuid4()), StepDone("rennet"), earlier)
+    done = Told(id=str(uuid.uuid4()), deed=StepDone(step="rennet"), happened=earlier)
     for _ in range(2):  # a second delivery takes nothing more
         tell(Here(rows, dairy, NOW), make.id, [done])
     assert lot.left == pytest.approx(100 - exact) and lot.opened_on == NOW.date()
     for _ in range(2):
-        undo = Told(str(uuid.uuid4()), Undone(), NOW + timedelta(seconds=5), done.id)
+        undo = Told(
+            id=str(uuid.uuid4()), deed=Undone(), happened=NOW + timedelta(seconds=5), amends=done.id
+        )
         tell(Here(rows, dairy, NOW + timedelta(minutes=1)), make.id, [undo])
     assert lot.left == pytest.approx(100)
     stock.weigh(rows, lot, 88.0, NOW)

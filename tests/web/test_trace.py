@@ -31,10 +31,14 @@ def sold(farm):
     rows = [row for row in resting(here) if not row.raw]
     by_make = {row.make_id: [r for r in rows if r.make_id == row.make_id] for row in rows}
     mine = max(by_make.values(), key=len)[:3]
-    outs = (Out("sold", "Mill Inn", mine[0].left_kg / 2), Out("sold", "Tarrow shop"), Out("given"))
+    outs = (
+        Out(where="sold", to="Mill Inn", kg=mine[0].left_kg / 2),
+        Out(where="sold", to="Tarrow shop"),
+        Out(where="given"),
+    )
     for row, out in zip(mine, outs, strict=True):
         deed = replace(out, label=row.label, why="as every week, a regular")
-        piece.tell(here, [Telling(row.id, deed, uuid.uuid4())])
+        piece.tell(here, [Telling(piece_id=row.id, deed=deed, id=uuid.uuid4())])
     here.session.commit()
     return mine
 
@@ -109,7 +113,9 @@ def test_the_page_and_its_file_tell_the_same_and_guard_what_a_sheet_would_run(
         here,
         [
             Telling(
-                row.id, Out("sold", "=HYPERLINK(1)", why="x" * 12, label=row.label), uuid.uuid4()
+                piece_id=row.id,
+                deed=Out(where="sold", to="=HYPERLINK(1)", why="x" * 12, label=row.label),
+                id=uuid.uuid4(),
             )
         ],
     )
@@ -139,7 +145,12 @@ def test_a_recall_runs_by_the_clock_until_all_are_told_and_is_kept(app, client, 
         assert send(client, f"/recall/{drill}/reached", {"whom": name}, address).status_code == 302
     assert send(client, f"/recall/{drill}/reached", {"whom": "x"}, address).status_code == 404
     config = app.extensions["config"]
-    later = Config(config.database_url, config.secret, "demo", NOW + timedelta(hours=5))
+    later = Config(
+        database_url=config.database_url,
+        secret=config.secret,
+        mode="demo",
+        frozen_now=NOW + timedelta(hours=5),
+    )
     app.extensions["config"] = later
     assert "Longer than the 4 h" in client.get(address).text
     send(client, f"/recall/{drill}/end", {}, address)

@@ -62,13 +62,33 @@ def theirs(app, client, post):
         dairy = session.scalars(select(Dairy)).one()
         here = Here(session, dairy, NOW)
         version = recipes.newest_of(session, dairy, "larder-block")
-        trials.plan(session, dairy, version.recipe_id, "cut later", "cut", 3, NOW, None)
+        trials.plan(
+            session,
+            dairy,
+            version.recipe_id,
+            words="cut later",
+            fact="cut",
+            each=3,
+            now=NOW,
+            person_id=None,
+        )
         trials.keep_look(session, dairy, "goats", "words=goat", NOW)
-        recipes.begin_draft(session, dairy, {"name": ["A draft"]}, NOW)
-        recipes.keep_file(session, dairy, "a recipe", {}, "abc", "for later", NOW)
+        recipes.begin_draft(session, dairy, {"name": ["A draft"]}, now=NOW)
+        recipes.keep_file(
+            session, dairy, "a recipe", document={}, checksum="abc", why="for later", now=NOW
+        )
         benches.save_mix(session, dairy, "ours", benches.open_benches(session, dairy)[0], NOW)
         make = here.under_way[0]
-        drills.begin(session, dairy, "make", make.id, "make", NOW, None, real=False)
+        drills.begin(
+            session,
+            dairy,
+            "make",
+            subject_id=make.id,
+            words="make",
+            now=NOW,
+            person_id=None,
+            real=False,
+        )
         photos.keep(here, make.id, PNG)
         lot = next(lot for lot in here.free if lot.treatment == "raw" and lot.left_kg < 12)
         vat = next(vat for vat in here.free_vats if vat.brim_l < 20)
@@ -91,7 +111,9 @@ def stranger(app, theirs):
         dairy = dairies.found(session, "Far Steading", "Europe/Dublin", NOW)
         library = [(r, d, recipe_file.checksum(d)) for r, d in recipe_file.library()]
         recipes.keep_library(session, dairy, library, NOW)
-        people.add_person(session, dairy, "far", "far", PASSWORD, "maker", NOW)
+        people.add_person(
+            session, dairy, "far", name="far", password=PASSWORD, role="maker", now=NOW
+        )
         dairies.add_vat(session, dairy, "their pot", 20.0, 30.0)
     app.config["WTF_CSRF_ENABLED"] = False
     client = app.test_client()

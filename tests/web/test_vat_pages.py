@@ -103,8 +103,8 @@ def test_an_acidity_in_any_scale_is_one_acidity(client, post):
 
 def test_a_ramp_is_coached_in_the_makers_degrees(demo_url, client, post, farm):
     make = begun(farm, "larder-block")
-    say(farm, make, 0.5, ReadingTaken(10.0))
-    say(farm, make, 6, ReadingTaken(34.5))
+    say(farm, make, 0.5, ReadingTaken(celsius=10.0))
+    say(farm, make, 6, ReadingTaken(celsius=34.5))
     page = later_at(demo_url, NOW + timedelta(minutes=6)).get(f"/vat/{make}").text
     assert "Over by 2.5 °C" in page and "cold water" in page
     with sessions(demo_url).begin() as session:
@@ -168,7 +168,12 @@ def test_another_bottle_is_told_anew_and_is_the_one_that_goes_down(demo_url, cli
     assert page.get(f"/vat/{make}/another/rennet?lot={uuid.uuid4()}").status_code == 404
     before = other.row.left
     amount = float(told["amount"].split()[0])
-    deed = StepDone("rennet", {"rennet": amount}, {"rennet": str(other.row.id)}, "the other one")
+    deed = StepDone(
+        step="rennet",
+        gave={"rennet": amount},
+        bottles={"rennet": str(other.row.id)},
+        word="the other one",
+    )
     say(farm, make, begins, deed)
     moves = here.session.scalars(select(StockMove).where(StockMove.make_id == make)).all()
     mine = [each for each in moves if each.step == "rennet"]
@@ -211,7 +216,14 @@ def test_a_wash_is_worked_out_with_the_water_as_hot_as_it_is(demo_url, client, f
         for p in makes.milk_of(here.session, here.session.get(Make, (here.dairy.id, make)))
     )
     assert float(litres) == pytest.approx(0.33 * milk_l, abs=0.06)
-    say(farm, make, begins, WheyOff(float(litres)), ReadingTaken(32.5), StepDone("whey-off"))
+    say(
+        farm,
+        make,
+        begins,
+        WheyOff(float(litres)),
+        ReadingTaken(celsius=32.5),
+        StepDone(step="whey-off"),
+    )
     page = later_at(demo_url, NOW + timedelta(minutes=begins + 1))
     text = page.get(f"/vat/{make}").text
     warm = re.search(r'class="big[^"]*"><b>([\d.]+)</b><span>L', text)[1]
@@ -240,7 +252,7 @@ def test_hot_milk_takes_its_acid_bit_by_bit_and_teaches_the_next_sheet(demo_url,
         and "Clear: enough" in page.get(f"/vat/{make}").text
     )
     say(farm, make, begins, AcidGiven(0.75 * dose), AcidGiven(0.55 * dose))
-    say(farm, make, begins + 7, StepDone("acid"))
+    say(farm, make, begins + 7, StepDone(step="acid"))
     here.session.expire_all()
     lesson = here.session.scalar(select(AcidLesson).where(AcidLesson.make_id == make))
     assert lesson.used == pytest.approx(1.3 * dose)
@@ -260,11 +272,11 @@ def test_hot_milk_takes_its_acid_bit_by_bit_and_teaches_the_next_sheet(demo_url,
 
 def test_heat_off_asks_for_one_reading_that_teaches_the_vat(demo_url, client, farm):
     make = begun(farm, "larder-block")
-    say(farm, make, 4, ReadingTaken(29.0))
+    say(farm, make, 4, ReadingTaken(celsius=29.0))
     say(farm, make, 5, HeatOff())
     page = later_at(demo_url, NOW + timedelta(minutes=10)).get(f"/vat/{make}").text
     assert "it teaches what this vat goes on by" in page
-    say(farm, make, 11, ReadingTaken(30.4))
+    say(farm, make, 11, ReadingTaken(celsius=30.4))
     here = farm(11)
     lesson = here.session.scalar(select(OvershootLesson).where(OvershootLesson.make_id == make))
     assert lesson.over_c == pytest.approx(1.4)
@@ -316,7 +328,7 @@ def test_lists_stand_before_and_after_and_are_ticked_off(demo_url, client, post,
     post(f"{make}/tell", tapped("ticked", key="vat", off="y", counter="2"), make)
     assert f"{left[0]} to set out" in client.get(make).text
     begins = at_step(farm, uuid.UUID(make[-36:]), "weigh")
-    say(farm, uuid.UUID(make[-36:]), begins + 20, StepDone("weigh"))
+    say(farm, uuid.UUID(make[-36:]), begins + 20, StepDone(step="weigh"))
     ended = later_at(demo_url, NOW + timedelta(minutes=begins + 21)).get(make).text
     assert "Before it sets like cement" in ended and "What went otherwise" in ended
 
@@ -366,9 +378,9 @@ def test_a_photo_is_kept_without_where_it_was_taken_and_what_is_none_is_refused(
 def test_a_file_of_another_make_is_no_sign_of_this_one(client, post, farm):
     make = uuid.UUID(running(client)[-36:])
     here = farm()
-    deed = Felt("set", file=str(uuid.uuid4()), file_sort="photo")
+    deed = Felt(step="set", file=str(uuid.uuid4()), file_sort="photo")
     with pytest.raises(LookupError):
-        tell(here, make, [Told(str(uuid.uuid4()), deed, NOW)])
+        tell(here, make, [Told(id=str(uuid.uuid4()), deed=deed, happened=NOW)])
 
 
 def test_signs_are_kept_and_stand_beside_the_next_make_of_the_same_cheese(demo_url, client, farm):
@@ -377,7 +389,7 @@ def test_signs_are_kept_and_stand_beside_the_next_make_of_the_same_cheese(demo_u
     page = later_at(demo_url, NOW + timedelta(minutes=cut))
     text = page.get(f"/vat/{make}").text
     assert "clear, yellow-green" in text and "where the recipe wants it" in text
-    say(farm, make, cut, Felt("cut", "whey", "cloudy", "a little early"))
+    say(farm, make, cut, Felt(step="cut", of="whey", sign="cloudy", note="a little early"))
     text = page.get(f"/vat/{make}").text
     assert "cloudy: a little early" in text and 'aria-pressed="true"' in text
     assert "The last makes had here" in text
@@ -427,7 +439,7 @@ def test_a_reading_outside_its_band_is_said_at_once_and_the_meter_is_asked_for(
 ):
     make = begun(farm, "larder-block")
     begins = at_step(farm, make, "ripen")
-    say(farm, make, begins + 1, ReadingTaken(24.0, 6.0, note="by the window"))
+    say(farm, make, begins + 1, ReadingTaken(celsius=24.0, ph=6.0, note="by the window"))
     shown = later_at(demo_url, NOW + timedelta(minutes=begins + 1)).get(f"/vat/{make}").text
     assert "24.0 °C, and" in shown and "Bring it up slowly" in shown
     assert "sours faster than it dries" in shown and "was not set today" in shown

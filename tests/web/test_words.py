@@ -111,9 +111,9 @@ def test_the_firmness_chart_stays_in_its_box():
 
 def test_neighbouring_blocks_join_and_words_never_overlap():
     blocks = [
-        draw.Block(0, 40, True, "cut", False),
-        draw.Block(40, 60, True, "stir", False),
-        draw.Block(100, 50, False, "press", False),
+        draw.Block(x=0, width=40, hands_on=True, words="cut", done=False),
+        draw.Block(x=40, width=60, hands_on=True, words="stir", done=False),
+        draw.Block(x=100, width=50, hands_on=False, words="press", done=False),
     ]
     joined = draw.merged(blocks)
     assert [(block.words, block.width) for block in joined] == [("cut, stir", 100), ("press", 50)]
@@ -162,9 +162,9 @@ def test_a_part_its_spread_and_its_target_stay_on_the_rail(value, sd, target):
 
 def test_a_herds_year_is_drawn_to_scale_with_its_gaps():
     months = [
-        Month(date(2026, 4, 1), 2, 6.5, 5.2, 0.65),
-        Month(date(2026, 5, 1), 1, None, 5.3, None),
-        Month(date(2026, 9, 1), 3, 7.5, 5.6, 0.6),
+        Month(first=date(2026, 4, 1), tests=2, fat_pct=6.5, protein_pct=5.2, casein_to_fat=0.65),
+        Month(first=date(2026, 5, 1), tests=1, fat_pct=None, protein_pct=5.3, casein_to_fat=None),
+        Month(first=date(2026, 9, 1), tests=3, fat_pct=7.5, protein_pct=5.6, casein_to_fat=0.6),
     ]
     chart = draw.season(months)
     (fat, fat_path, fat_dots), (protein, _, protein_dots) = chart.lines

@@ -95,7 +95,7 @@ def most_useful(pours: Sequence[Pour], house: House) -> Narrowing | None:
             figure: Figure = getattr(each.milk, part)
             if figure.sd:
                 slope = (ratio(i, part, figure.sd) - ratio(i, part, -figure.sd)) / (2 * figure.sd)
-                shares.append(_Share(each.name, part, abs(slope), figure))
+                shares.append(_Share(lot=each.name, part=part, slope=abs(slope), figure=figure))
     total = sum((share.slope * (share.figure.sd or 0.0)) ** 2 for share in shares)
     best: Narrowing | None = None
     for share in (s for s in shares if s.figure.rests_on_assumed):
@@ -106,7 +106,7 @@ def most_useful(pours: Sequence[Pour], house: House) -> Narrowing | None:
     return best
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class _Share:
     lot: str
     part: str

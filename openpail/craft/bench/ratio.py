@@ -45,7 +45,7 @@ def _size(each: Pour, by: RatioBy) -> float:
     return each.mass.value * each.milk.casein.value / 100
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class RatioPart:
     """One animal's share against the rule; shares 0–1."""
 
@@ -89,9 +89,12 @@ def check(rule: RatioRule, pours: Sequence[Pour], spare: Sequence[Pour], house: 
     for species, least, most in rule.shares:
         share = sizes.get(species, 0.0) / total if total else 0.0
         ok = least - near <= share <= most + near
-        parts.append(RatioPart(species, share, least, most, ok))
+        parts.append(RatioPart(species=species, share=share, least=least, most=most, ok=ok))
     strangers = set(sizes) - {species for species, _, _ in rule.shares}
-    parts += [RatioPart(each, sizes[each] / total, 0.0, 0.0, False) for each in sorted(strangers)]
+    parts += [
+        RatioPart(species=each, share=sizes[each] / total, least=0.0, most=0.0, ok=False)
+        for each in sorted(strangers)
+    ]
     ok = all(part.ok for part in parts)
     fixes = () if ok or not total else tuple(_fixes(rule, parts, sizes, pours, spare))
     return Check(ok, tuple(parts), fixes)

@@ -40,7 +40,7 @@ def take_off(milk_kg: float, milk_pct: float, cream_pct: float, target_pct: floa
     return milk_kg * (milk_pct - target_pct) / (cream_pct - target_pct)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Rectangle:
     """The rectangle of differences as it is taught: two fats, the target, and the parts."""
 
@@ -73,4 +73,11 @@ def rectangle(
         abs(parts_stream) / parts_milk,
         source="rectangle of differences",
     )
-    return Rectangle(milk_pct, stream_pct, target_pct, parts_milk, parts_stream, figure)
+    return Rectangle(
+        milk_pct=milk_pct,
+        stream_pct=stream_pct,
+        target_pct=target_pct,
+        parts_milk=parts_milk,
+        parts_stream=parts_stream,
+        stream=figure,
+    )

@@ -44,7 +44,7 @@ TARGETS: Mapping[Kind, tuple[str, str]] = {
 _WAYS: Mapping[MilkKind, Way] = {"retentate": "retentate", "cream": "cream in", "skim": "skim in"}
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Stream:
     """Something to pour or to take off: % w/w, what there is, what it costs and asks of hands.
 
@@ -88,7 +88,7 @@ class Target:
     near: float
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class StandardMix:
     """An answer: kg of each stream (under 0: taken off), what it makes, and what it costs."""
 
@@ -269,6 +269,7 @@ def suggest(
     streams: Sequence[Stream],
     targets: Sequence[Target],
     family: str,
+    *,
     house: House,
     aims: Sequence[Aim] = ("handling", "cost", "oldest"),
     ratio: RatioRule | None = None,
@@ -288,7 +289,7 @@ def suggest(
     """
     if any(target.kind == "fdm" for target in targets):
         check_family(family)
-    ask = _Ask(tuple(targets), family, house, ratio)
+    ask = _Ask(targets=tuple(targets), family=family, house=house, ratio=ratio)
     found: list[StandardMix] = []
     for aim in aims:
         mix = _best(ask, streams, aim)
@@ -305,7 +306,7 @@ def suggest(
     return tuple(found)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class _Ask:
     """What is asked of the streams."""
 
@@ -521,10 +522,14 @@ def _mix(linear: _Linear, targets: Sequence[Target], aim: Aim, amounts: list[flo
     kinds: list[Kind] = ["fat", "protein", "casein", "casein_to_fat", "mass_kg", "volume_l"]
     kinds += [target.kind for target in targets if target.kind not in kinds]
     return StandardMix(
-        aim,
-        tuple((s, kg) for s, kg in zip(linear.streams, amounts, strict=True) if abs(kg) > 1e-6),
-        {kind: linear.reached(kind, amounts) for kind in kinds},
-        sum(max(0.0, kg) * s.cost_per_kg for s, kg in zip(linear.streams, amounts, strict=True)),
+        aim=aim,
+        amounts=tuple(
+            (s, kg) for s, kg in zip(linear.streams, amounts, strict=True) if abs(kg) > 1e-6
+        ),
+        reached={kind: linear.reached(kind, amounts) for kind in kinds},
+        cost=sum(
+            max(0.0, kg) * s.cost_per_kg for s, kg in zip(linear.streams, amounts, strict=True)
+        ),
     )
 
 

@@ -30,7 +30,7 @@ _WEEK, _WEEKLY_FROM = 7, 5
 _EAT_AHEAD, _EAT_AHEAD_FIRM = 2, 14
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class DueCare:
     """One care on one local date, and where the cheese lies then.
 
@@ -55,7 +55,7 @@ class DueCare:
         return f"{self.stage}/{self.key}"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class CarePlan:
     """All cares of a piece until a day, its stages as they run, its ready window, its eat-by."""
 
@@ -86,7 +86,9 @@ def care_plan(piece: PieceNow, around: Around, until: date | None = None) -> Car
     ran = stages_run(piece, around)
     at = window(ran, piece.made_on, piece.course)
     facts = with_cold(piece, around)
-    last, _ = eat_by(piece.recipe, piece.made_on, at.later, piece.course, facts, around.house)
+    last, _ = eat_by(
+        piece.recipe, piece.made_on, at.later, course=piece.course, facts=facts, house=around.house
+    )
     cares: list[DueCare] = []
     over = max(last, around.today)  # nothing is cared for that is not eaten any more
     end = over if until is None else min(until, over)
@@ -98,7 +100,7 @@ def care_plan(piece: PieceNow, around: Around, until: date | None = None) -> Car
     cares += _eat(piece, at, last)
     cares = [care for care in cares if care.due <= end]
     cares.sort(key=lambda care: (care.due, care.stage, care.key))
-    return CarePlan(tuple(cares), ran, at, last)
+    return CarePlan(cares=tuple(cares), ran=ran, ready=at, eat_by=last)
 
 
 def _of_stage(
@@ -117,21 +119,39 @@ def _of_stage(
         kind = kind_of(care)
         if kind == "eat" or (piece.course.sealed in ("bag", "wax") and kind in _NEEDLESS_SEALED):
             continue
-        for due in _days(piece, around, of, stage, care, stops, end):
+        for due in _days(piece, around, of, stage=stage, care=care, stops=stops, end=end):
             if not is_now and due <= around.today:
                 continue  # it is not there yet
-            told = (stage.key, care.key, kind, care.words, place, due, care.matters)
-            yield DueCare(*told, brine_pct=care.brine_pct, times=care.times_a_day)
+            yield DueCare(
+                stage=stage.key,
+                key=care.key,
+                kind=kind,
+                words=care.words,
+                place=place,
+                due=due,
+                matters=care.matters,
+                brine_pct=care.brine_pct,
+                times=care.times_a_day,
+            )
     if stage.sign:
         yield from _sign(piece, of, stage, place)
     if not is_last:
         onward = piece.recipe.stages[of.stage + 1].place
         words = f"Move it on: {onward}"
-        yield DueCare(stage.key, MOVE, MOVE, words, place, of.ends, "once", stage.sign or "")
+        yield DueCare(
+            stage=stage.key,
+            key=MOVE,
+            kind=MOVE,
+            words=words,
+            place=place,
+            due=of.ends,
+            matters="once",
+            sign=stage.sign or "",
+        )
 
 
 def _days(
-    piece: PieceNow, around: Around, of: Ran, stage: Stage, care: Care, stops: date, end: date
+    piece: PieceNow, around: Around, of: Ran, *, stage: Stage, care: Care, stops: date, end: date
 ) -> Iterator[date]:
     """The days of one care in one stage: what is due next, then every so often from there."""
     last, times = _last_done(piece.course, f"{stage.key}/{care.key}", kind_of(care), of.begins)
@@ -187,7 +207,16 @@ def _sign(piece: PieceNow, of: Ran, stage: Stage, place: str) -> Iterator[DueCar
             return
         due = max(due, day + timedelta(days=_ASK_AGAIN))
     words = f"Look: {stage.ends_when or sign.asks}"
-    yield DueCare(stage.key, f"look-{sign.key}", "sign", words, place, due, "once", sign.key)
+    yield DueCare(
+        stage=stage.key,
+        key=f"look-{sign.key}",
+        kind="sign",
+        words=words,
+        place=place,
+        due=due,
+        matters="once",
+        sign=sign.key,
+    )
 
 
 def rind_words(grams: float, faces: str) -> str:
@@ -207,7 +236,15 @@ def _rind(piece: PieceNow) -> Iterator[DueCare]:
         if f"{stage}/{key}" not in piece.course.done:
             words = rind_words(rub.grams.value, rub.faces)
             due = piece.course.lain[0].begins + timedelta(days=rub.day)
-            yield DueCare(stage, key, "salt", words, piece.course.now.place, due, "daily")
+            yield DueCare(
+                stage=stage,
+                key=key,
+                kind="salt",
+                words=words,
+                place=piece.course.now.place,
+                due=due,
+                matters="daily",
+            )
 
 
 def _rechecks(piece: PieceNow) -> Iterator[DueCare]:
@@ -222,7 +259,16 @@ def _rechecks(piece: PieceNow) -> Iterator[DueCare]:
         if max(done, looked) < due:
             words = "Look at the bag: tight, no air in it?"
             place = course.now.place
-            yield DueCare(SEAL_STAGE, key, "recheck", words, place, due, "once", "bag")
+            yield DueCare(
+                stage=SEAL_STAGE,
+                key=key,
+                kind="recheck",
+                words=words,
+                place=place,
+                due=due,
+                matters="once",
+                sign="bag",
+            )
 
 
 def _eat(piece: PieceNow, at: Window, last: date) -> Iterator[DueCare]:
@@ -237,4 +283,6 @@ def _eat(piece: PieceNow, at: Window, last: date) -> Iterator[DueCare]:
     words = own[0] if own else "Eat it up, or give it to somebody who does"
     due = max(closes - ahead, piece.course.lain[0].begins)
     place = piece.course.now.place
-    yield DueCare(LAST_STAGE, EAT, "eat", words, place, due, "once")
+    yield DueCare(
+        stage=LAST_STAGE, key=EAT, kind="eat", words=words, place=place, due=due, matters="once"
+    )

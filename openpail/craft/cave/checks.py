@@ -91,7 +91,7 @@ class Guarded:
         return self.words("eaten") if {"slow-acid", "raw-soft"} & set(self.marks) else ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PieceBounds:
     """What a deed of a piece is held against.
 
@@ -274,7 +274,7 @@ def _gate(how: Seal, rind: int | None, bounds: PieceBounds) -> tuple[str, ...]:
     alive = any(course.seen.get(each, (0,))[0] > 0 for each in ("bloom", "smear"))
     alive = alive or bounds.piece.recipe.family in ("bloomy", "washed_rind", "blue")
     facts = with_cold(bounds.piece, bounds.around)
-    return gate(how, rind, bounds.piece.recipe, course.stage, facts, alive)
+    return gate(how, rind, bounds.piece.recipe, stage=course.stage, facts=facts, has_bloom=alive)
 
 
 # ── what is far from the plan is asked ──

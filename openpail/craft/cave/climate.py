@@ -42,7 +42,7 @@ def dew_point_c(celsius: float, humidity: float) -> float:
     return b * gamma / (a - gamma)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class AirOver:
     """The air over one stay of a cheese, against the bands of its stage.
 
@@ -69,6 +69,7 @@ def over_stay(
     read: Sequence[tuple[datetime, float | None, float | None]],
     begins: datetime,
     ends: datetime,
+    *,
     celsius: Band,
     humidity: Band | None,
     house: House,
@@ -88,13 +89,13 @@ def over_stay(
     far, least = house.number("cave.out_c"), house.number("cave.out_h")
     temperatures = [c for _, c in warm]
     return AirOver(
-        max(0, round((ends - begins) / _HOUR)),
-        len(warm),
-        out_c,
-        out_h,
-        min(temperatures, default=None),
-        max(temperatures, default=None),
-        _far_out_since(warm, celsius, far, least),
+        hours=max(0, round((ends - begins) / _HOUR)),
+        read=len(warm),
+        out_c=out_c,
+        out_h=out_h,
+        low_c=min(temperatures, default=None),
+        high_c=max(temperatures, default=None),
+        grave=_far_out_since(warm, celsius, far, least),
     )
 
 

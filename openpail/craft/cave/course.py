@@ -10,7 +10,7 @@ from typing import Any, get_args
 from openpail.craft.cave.deeds import Ripe, Seal
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Lain:
     """It lay at a place, on a shelf (0: any), from a day on, in the stage of that number."""
 
@@ -20,7 +20,7 @@ class Lain:
     stage: int
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PieceCourse:
     """What the plan of a piece goes by; pieces that were treated alike have equal ones.
 
@@ -79,15 +79,18 @@ def from_json(told: Mapping[str, Any]) -> PieceCourse:
     day = date.fromisoformat
     sealed, ripe = told.get("sealed"), told.get("ripe")
     return PieceCourse(
-        tuple(Lain(place, shelf, day(since), stage) for place, shelf, since, stage in told["lain"]),
-        {key: (day(when), n) for key, (when, n) in told.get("done", {}).items()},
-        {key: (step, day(when)) for key, (step, when) in told.get("seen", {}).items()},
-        next((each for each in get_args(Seal) if each == sealed), None),
-        day(told["sealed_on"]) if "sealed_on" in told else None,
-        next((each for each in get_args(Ripe) if each == ripe), None),
-        day(told["ripe_on"]) if "ripe_on" in told else None,
-        day(told["weighed_on"]) if "weighed_on" in told else None,
-        day(told["cut_on"]) if "cut_on" in told else None,
+        lain=tuple(
+            Lain(place=place, shelf=shelf, begins=day(since), stage=stage)
+            for place, shelf, since, stage in told["lain"]
+        ),
+        done={key: (day(when), n) for key, (when, n) in told.get("done", {}).items()},
+        seen={key: (step, day(when)) for key, (step, when) in told.get("seen", {}).items()},
+        sealed=next((each for each in get_args(Seal) if each == sealed), None),
+        sealed_on=day(told["sealed_on"]) if "sealed_on" in told else None,
+        ripe=next((each for each in get_args(Ripe) if each == ripe), None),
+        ripe_on=day(told["ripe_on"]) if "ripe_on" in told else None,
+        weighed_on=day(told["weighed_on"]) if "weighed_on" in told else None,
+        cut_on=day(told["cut_on"]) if "cut_on" in told else None,
     )
 
 
@@ -100,7 +103,7 @@ def plan_key(told: Mapping[str, Any]) -> tuple[object, ...]:
 
 def laid_down(place: str, on: date) -> PieceCourse:
     """The course of a piece that was just laid down. Parameters: place; on. Source: derivation."""
-    return PieceCourse((Lain(place, 0, on, 0),))
+    return PieceCourse(lain=(Lain(place=place, shelf=0, begins=on, stage=0),))
 
 
 def later(course: PieceCourse, days: int) -> PieceCourse:

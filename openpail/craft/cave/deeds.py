@@ -102,7 +102,7 @@ class WeighedAgain:
     kind: ClassVar[str] = "weighed_again"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class MovedTo:
     """It was moved: its number as it was told, and how; to which place and shelf (0: any); the key
     of the stage that begins with it, "" where its stage goes on."""
@@ -116,7 +116,7 @@ class MovedTo:
     kind: ClassVar[str] = "moved"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Sealed:
     """It was sealed: its number as it was told; in what; the step of its rind (`dry` of the signs),
     None where nobody looked."""
@@ -138,7 +138,7 @@ class Opened:
     kind: ClassVar[str] = "opened"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class CutUp:
     """It was cut into parts: kg of each, and the place of each."""
 
@@ -169,7 +169,7 @@ class TastingBegun:
     kind: ClassVar[str] = "tasting_begun"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Tasted:
     """One taster's own word: of which tasting (the id of the deed that began it), who; a mark of
     each aspect, "" for none; faults; whether they would make it again; how it cooks and stretches.
@@ -204,7 +204,7 @@ class TastingClosed:
     kind: ClassVar[str] = "tasting_closed"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Out:
     """It goes out: where (a key of OUTS), to whom, how many kg (None: all of it), and why."""
 
@@ -267,7 +267,7 @@ _CHOICES: Mapping[str, tuple[str, ...]] = {
 _WHOLE = frozenset({"step", "shelf", "rind"})
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PieceTold:
     """A deed as it was told: its id, when it happened, of which deed it speaks where it mends one,
     and what tells two of one moment apart."""

@@ -27,7 +27,7 @@ from openpail.craft.cave.deeds import (
 NOTHING_KG = 0.005
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Begun:
     """How a piece began: kg, its course as it was laid down or cut off, the keys of its stages, and
     the zone whose days it lives by."""
@@ -38,7 +38,7 @@ class Begun:
     zone: tzinfo
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Gone:
     """A part of it that went: by which deed, where, to whom, kg, why, when."""
 
@@ -50,7 +50,7 @@ class Gone:
     at: datetime
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PieceStanding:
     """Where a piece stands: its course; each weighing, kg and when; what went; the deed that cut it
     up; kg that are left and that it lost drying; since when it is no more; all that counts of what
@@ -107,7 +107,7 @@ def fold(told: Iterable[PieceTold], begun: Begun) -> PieceStanding:
     Source: derivation; the weights add up: kg at first = dried + gone + in its parts + left.
     """
     count = counting(told)
-    at = PieceStanding(begun.course, begun.kg, told=count)
+    at = PieceStanding(course=begun.course, left_kg=begun.kg, told=count)
     for each in count:
         if at.ended_at is not None:
             break  # two hands told its end: the first one holds
@@ -123,10 +123,10 @@ def _weights(at: PieceStanding, told: PieceTold) -> PieceStanding:
         case WeighedAgain(kg):
             dried = at.dried_kg + at.left_kg - kg
             return replace(at, left_kg=kg, dried_kg=dried, weighings=(*at.weighings, (told.at, kg)))
-        case Out(where, to, kg, why):
+        case Out(where=where, to=to, kg=kg, why=why):
             all_of_it = kg is None or at.left_kg - kg < NOTHING_KG
             went = at.left_kg if all_of_it else kg or 0.0
-            gone = (*at.gone, Gone(told.id, where, to, went, why, told.at))
+            gone = (*at.gone, Gone(id=told.id, where=where, to=to, kg=went, why=why, at=told.at))
             left = 0.0 if all_of_it else at.left_kg - went
             return replace(
                 at, gone=gone, left_kg=left, ended_at=told.at if all_of_it else at.ended_at
@@ -151,7 +151,10 @@ def _course(
             return replace(course, seen={**course.seen, sign: (step, day)})
         case MovedTo(place=place, shelf=shelf, stage=stage):
             number = stages.index(stage) if stage in stages else course.stage
-            return replace(course, lain=(*course.lain, Lain(place, shelf, day, number)))
+            return replace(
+                course,
+                lain=(*course.lain, Lain(place=place, shelf=shelf, begins=day, stage=number)),
+            )
         case WeighedAgain():
             return replace(course, weighed_on=day)
         case Sealed(how=how):
@@ -176,7 +179,10 @@ def parts_begun(
     day = cut.at.astimezone(zone).date()
     found = []
     for kg, place in zip(cut.deed.kgs, cut.deed.places, strict=True):
-        lain = (*standing.course.lain, Lain(place, 0, day, standing.course.stage))
+        lain = (
+            *standing.course.lain,
+            Lain(place=place, shelf=0, begins=day, stage=standing.course.stage),
+        )
         whole = replace(standing.course, lain=lain, cut_on=day, sealed=None, sealed_on=None)
         found.append((kg, whole))
     return found

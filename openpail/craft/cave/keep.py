@@ -18,7 +18,7 @@ _WEAK_BRINE_PCT = 6.0
 _SOUR_PH, _MOIST = 4.6, 0.50
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Facts:
     """What is known of a piece beside its course.
 
@@ -52,6 +52,7 @@ def eat_by(
     recipe: Recipe,
     made_on: date,
     ready_until: date,
+    *,
     course: PieceCourse,
     facts: Facts,
     house: House,
@@ -65,13 +66,20 @@ def eat_by(
     figure = Figure(days, "d", "worked out", (why,), True)
     if course.sealed == "bag" and course.sealed_on and facts.may_grow:
         figure = _at_most(
-            figure, "moist, in a bag", "keep.moist_bag_days", course.sealed_on, made_on, house
+            figure,
+            "moist, in a bag",
+            "keep.moist_bag_days",
+            since=course.sealed_on,
+            made_on=made_on,
+            house=house,
         )
     if course.sealed == "oil" and course.sealed_on:
-        figure = _at_most(figure, "in oil", "keep.oil_days", course.sealed_on, made_on, house)
+        figure = _at_most(
+            figure, "in oil", "keep.oil_days", since=course.sealed_on, made_on=made_on, house=house
+        )
     if course.cut_on and course.sealed not in ("bag", "wax"):
         key = "keep.cut_soft_days" if recipe.family in SOFT else "keep.cut_days"
-        figure = _at_most(figure, "cut", key, course.cut_on, made_on, house)
+        figure = _at_most(figure, "cut", key, since=course.cut_on, made_on=made_on, house=house)
     if facts.freezer:
         key = "keep.frozen_days"
         end = (facts.freezer - made_on).days + house.number(key)
@@ -79,12 +87,14 @@ def eat_by(
             "choose", "in the freezer", end, source=house.source(key), house_key=key
         )
     elif facts.thawed:
-        figure = _at_most(figure, "thawed", "keep.thawed_days", facts.thawed, made_on, house)
+        figure = _at_most(
+            figure, "thawed", "keep.thawed_days", since=facts.thawed, made_on=made_on, house=house
+        )
     return made_on + timedelta(days=round(figure.value)), figure
 
 
 def _at_most(
-    figure: Figure, label: str, key: str, since: date, made_on: date, house: House
+    figure: Figure, label: str, key: str, *, since: date, made_on: date, house: House
 ) -> Figure:
     end = (since - made_on).days + house.number(key)
     return figure.then("at_most", label, end, source=house.source(key), house_key=key)

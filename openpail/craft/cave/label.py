@@ -53,7 +53,7 @@ class Wording:
                 raise OutOfRange(f"At most {LONGEST} letters fit on a label.", name)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class MilkSaid:
     """The milk of a cheese: share by species; whether it is of the raw class, was heated in the
     making only, or was declared pasteurised and not logged."""
@@ -64,7 +64,7 @@ class MilkSaid:
     declared: bool = False
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Label:
     """A label: number, name, lines in their order, what must stand out, where its code leads."""
 
@@ -121,7 +121,7 @@ def has_spirit(recipe: Recipe) -> bool:
     return any(word.startswith(spirit) for word in words for spirit in _SPIRITS)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Dates:
     """The days of a label: made, ready from, keep until; sealed in what, since when; how many days
     it aged."""
@@ -138,6 +138,7 @@ def label_of(
     number: str,
     recipe: Recipe,
     milk: MilkSaid,
+    *,
     dates: Dates,
     marks: Mapping[str, str],
     wording: Wording,
@@ -164,7 +165,11 @@ def label_of(
         lines.append(rennet.capitalize())
     lines += [each for each in (weight, wording.line, wording.maker) if each]
     return Label(
-        number, recipe.name, tuple(lines), tuple(_cautions(recipe, milk, dates, marks)), code
+        number=number,
+        name=recipe.name,
+        lines=tuple(lines),
+        cautions=tuple(_cautions(recipe, milk, dates, marks)),
+        code=code,
     )
 
 

@@ -47,7 +47,7 @@ RIND_WORDS: Mapping[Rind, tuple[str, ...]] = {
 }
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class CheeseLook:
     """How a cheese looks: shape, across_cm, side_cm (None: round) and height_cm; rind and its step,
     0 to 3; sealed in what; is_part, cut off a larger one; holes, pierced."""
@@ -82,20 +82,20 @@ def look_of(
     side, height = None, across * 0.8
     if wheels is not None:
         across, side = wheels.across_cm, wheels.side_cm
-        mould = Mould("hoop", across, wheels.height_cm, side)
+        mould = Mould(sort="hoop", across_cm=across, height_cm=wheels.height_cm, side_cm=side)
         height = mould.height_of(max(piece.kg, 0.05), house)
     rind = _RINDS.get(recipe.family, "fresh")
     pierced = any("pierce" in name for name in piece.course.done)
     return CheeseLook(
-        _shape(piece, height),
-        round(across, 1),
-        side,
-        round(max(2.0, min(height, 2 * across)), 1),
-        rind,
-        _step(piece, plan, rind, today),
-        piece.course.sealed,
-        piece.course.cut_on is not None,
-        pierced,
+        shape=_shape(piece, height),
+        across_cm=round(across, 1),
+        side_cm=side,
+        height_cm=round(max(2.0, min(height, 2 * across)), 1),
+        rind=rind,
+        step=_step(piece, plan, rind, today),
+        sealed=piece.course.sealed,
+        is_part=piece.course.cut_on is not None,
+        holes=pierced,
     )
 
 

@@ -37,9 +37,14 @@ def surface_m2_per_kg(wheels: Wheels | None, kg: float, house: House) -> float:
     """
     if wheels is None:
         across = (8000 * kg / (house.number("press.cheese_kg_per_l") * pi)) ** (1 / 3)
-        mould = Mould("hoop", max(2.0, across), max(1.0, across / 2))
+        mould = Mould(sort="hoop", across_cm=max(2.0, across), height_cm=max(1.0, across / 2))
     else:
-        mould = Mould("hoop", wheels.across_cm, wheels.height_cm, wheels.side_cm)
+        mould = Mould(
+            sort="hoop",
+            across_cm=wheels.across_cm,
+            height_cm=wheels.height_cm,
+            side_cm=wheels.side_cm,
+        )
     return mould.surface_cm2(kg, house) / 10_000 / kg
 
 
@@ -85,7 +90,7 @@ def expected(
     return found
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class LossCurve:
     """Expected loss by day, as own weighings moved it, with its band; what was weighed; what it
     means, "" when nothing is odd."""
@@ -131,7 +136,14 @@ def curve(
     words = ""
     if weighed and weighed[-1][0] > 0 and _along(should, weighed[-1][0]) >= _LEAST_PCT:
         words = _said(weighed[-1][1] / _along(should, weighed[-1][0]), house.number("loss.band"))
-    return LossCurve(times(1.0), times(1 - band), times(1 + band), tuple(weighed), factor, words)
+    return LossCurve(
+        expected=times(1.0),
+        low=times(1 - band),
+        high=times(1 + band),
+        weighed=tuple(weighed),
+        factor=factor,
+        words=words,
+    )
 
 
 def _said(share: float, band: float) -> str:

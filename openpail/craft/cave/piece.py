@@ -18,7 +18,7 @@ from openpail.craft.recipe.ripening import OfPiece
 AS_WRITTEN, NOTHING_KNOWN = OfPiece(), Facts()
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Around:
     """What all pieces of a dairy share: the day, the house, how warm its places were, the places,
     and the weekday of its weekly cares (1 Monday … 7 Sunday, 0 none)."""
@@ -42,7 +42,7 @@ class Around:
         return any(room.sort == "freezer" and room.name == place for room in self.rooms)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PieceNow:
     """A piece as its plan needs it: recipe, the day it was made, its course, what moves its days,
     what is known of it, kg of it as it came out of its mould."""
@@ -111,8 +111,8 @@ def known_from_json(told: Mapping[str, Any], raw: bool) -> tuple[OfPiece, Facts]
     of the raw class. Source: derivation."""
     of = OfPiece(raw, float(told.get("thick", 1.0)), told.get("animals", {}))
     return of, Facts(
-        told.get("ph"),
-        told.get("moisture"),
-        told.get("brine_rests_pct"),
-        bool(told.get("packed_hot", False)),
+        ph=told.get("ph"),
+        moisture=told.get("moisture"),
+        brine_rests_pct=told.get("brine_rests_pct"),
+        packed_hot=bool(told.get("packed_hot", False)),
     )

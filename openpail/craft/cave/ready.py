@@ -17,7 +17,7 @@ _EDGE, _CENTRE, _THROUGH = 2, 3, 4
 _OVER_DAYS = 3
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Ran:
     """A stage as it runs: its number, the days its recipe gives it, from when until when, whether
     it is over, its days as if it had lain as warm as the recipe says, and days by which its sign
@@ -100,6 +100,7 @@ def why_ready(
     recipe: Recipe,
     house: House,
     piece: OfPiece,
+    *,
     ran: tuple[Ran, ...],
     made_on: date,
     at: Window,

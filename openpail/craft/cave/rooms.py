@@ -25,7 +25,7 @@ SORTS: Mapping[Sort, str] = {
 }
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Room:
     """A place to ripen: how many pieces it holds, of what sort it is, its shelves and how wide and
     deep each is, cm (0 where nobody measured them)."""
@@ -71,7 +71,7 @@ def room_left(room: Room, taken: Iterable[float], one_cm2: float) -> int:
     return max(0, by_number)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Stay:
     """Pieces at a place (as the recipe calls it) from a day on, until one (None: until eaten)."""
 
@@ -93,10 +93,10 @@ def stays(
     begins = made_on
     for stage, days in stage_days(recipe, house, raw):
         ends = begins + timedelta(days=days)
-        found.append(Stay(stage.place, begins, ends, pieces))
+        found.append(Stay(place=stage.place, begins=begins, ends=ends, pieces=pieces))
         begins = ends
     if found:
-        found[-1] = Stay(found[-1].place, found[-1].begins, None, pieces)
+        found[-1] = Stay(place=found[-1].place, begins=found[-1].begins, ends=None, pieces=pieces)
     return tuple(found)
 
 

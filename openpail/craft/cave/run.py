@@ -42,7 +42,17 @@ def stages_run(piece: PieceNow, around: Around) -> tuple[Ran, ...]:
         else:
             begins = max(begins, today)
             ends = begins + timedelta(days=days)
-        found.append(Ran(number, days, begins, ends, over, ripened, by_sign))
+        found.append(
+            Ran(
+                stage=number,
+                days=days,
+                begins=begins,
+                ends=ends,
+                over=over,
+                ripened=ripened,
+                by_sign=by_sign,
+            )
+        )
         begins = ends
     return tuple(found)
 

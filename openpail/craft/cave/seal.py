@@ -29,7 +29,7 @@ OIL_MOST_C, WAX_MOST_C = 4.0, 120.0
 
 
 def gate(
-    how: Seal, rind: int | None, recipe: Recipe, stage: int, facts: Facts, has_bloom: bool
+    how: Seal, rind: int | None, recipe: Recipe, *, stage: int, facts: Facts, has_bloom: bool
 ) -> tuple[str, ...]:
     """What is asked before a cheese is sealed, and wants a word if it is so.
 

@@ -9,7 +9,7 @@ from openpail.craft.errors import OutOfRange, Unknown
 from openpail.craft.recipe.recipe import EndSign
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class RipeSign:
     """A sign from its beginning to too far.
 
@@ -30,73 +30,100 @@ SIGNS: Mapping[str, RipeSign] = {
     each.key: each
     for each in (
         RipeSign(
-            "dry",
-            "How does the rind feel?",
-            ("wet", "damp, sticks to the finger", "tacky", "touch-dry", "cracked"),
-            3,
-            4,
-            "So dry a room cracks it: rub a little fat or brine into it, and move it damper.",
+            key="dry",
+            asks="How does the rind feel?",
+            steps=("wet", "damp, sticks to the finger", "tacky", "touch-dry", "cracked"),
+            ends=3,
+            over=4,
+            over_words=(
+                "So dry a room cracks it: rub a little fat or brine into it, and move it damper."
+            ),
         ),
         RipeSign(
-            "bloom",
-            "How far is the bloom?",
-            ("bare", "first down", "white in patches", "white all over", "thick felt, lifting"),
-            3,
-            4,
-            "The skin slips: colder and drier now, and eat it soon.",
+            key="bloom",
+            asks="How far is the bloom?",
+            steps=(
+                "bare",
+                "first down",
+                "white in patches",
+                "white all over",
+                "thick felt, lifting",
+            ),
+            ends=3,
+            over=4,
+            over_words="The skin slips: colder and drier now, and eat it soon.",
         ),
         RipeSign(
-            "smear",
-            "How is the smear?",
-            ("bare", "slippery, pale", "tan, sticky", "orange, tacky all over", "wet and running"),
-            3,
-            4,
-            "Too wet: leave two washes out, and give it air.",
+            key="smear",
+            asks="How is the smear?",
+            steps=(
+                "bare",
+                "slippery, pale",
+                "tan, sticky",
+                "orange, tacky all over",
+                "wet and running",
+            ),
+            ends=3,
+            over=4,
+            over_words="Too wet: leave two washes out, and give it air.",
         ),
         RipeSign(
-            "thumb",
-            "What does the thumb feel?",
-            (
+            key="thumb",
+            asks="What does the thumb feel?",
+            steps=(
                 "hard",
                 "springs back",
                 "gives at the edge",
                 "gives to the centre",
                 "soft all through",
             ),
-            2,
-            4,
-            "It is over: eat it today or tomorrow, or put it to the compost.",
+            ends=2,
+            over=4,
+            over_words="It is over: eat it today or tomorrow, or put it to the compost.",
         ),
         RipeSign(
-            "round",
-            "How round is it?",
-            ("flat", "a little round", "round, hollow when knocked", "split"),
-            2,
-            3,
-            "A split lets the gas out: to the cold with it, and eat that one first.",
+            key="round",
+            asks="How round is it?",
+            steps=("flat", "a little round", "round, hollow when knocked", "split"),
+            ends=2,
+            over=3,
+            over_words="A split lets the gas out: to the cold with it, and eat that one first.",
         ),
         RipeSign(
-            "blue",
-            "Where is the blue?",
-            ("none", "at the rind", "in some holes", "in every hole"),
-            2,
-        ),
-        RipeSign("grey", "How grey is it?", ("bare", "grey here and there", "grey all over"), 2),
-        RipeSign(
-            "bag",
-            "How does the bag sit?",
-            ("tight", "a little loose", "blown like a cushion"),
-            0,
-            2,
-            "Gas: open it, smell it, and discard it when in doubt.",
+            key="blue",
+            asks="Where is the blue?",
+            steps=("none", "at the rind", "in some holes", "in every hole"),
+            ends=2,
         ),
         RipeSign(
-            "strange",
-            "Does anything grow that should not?",
-            ("nothing", "a few blue or green spots", "pink or red", "black and slimy", "long hair"),
-            0,
-            2,
-            "Not on this cheese: keep it apart, look at its fellows, discard it when in doubt.",
+            key="grey",
+            asks="How grey is it?",
+            steps=("bare", "grey here and there", "grey all over"),
+            ends=2,
+        ),
+        RipeSign(
+            key="bag",
+            asks="How does the bag sit?",
+            steps=("tight", "a little loose", "blown like a cushion"),
+            ends=0,
+            over=2,
+            over_words="Gas: open it, smell it, and discard it when in doubt.",
+        ),
+        RipeSign(
+            key="strange",
+            asks="Does anything grow that should not?",
+            steps=(
+                "nothing",
+                "a few blue or green spots",
+                "pink or red",
+                "black and slimy",
+                "long hair",
+            ),
+            ends=0,
+            over=2,
+            over_words=(
+                "Not on this cheese: keep it apart, look at its fellows, discard it when in doubt."
+            ),
         ),
     )
 }

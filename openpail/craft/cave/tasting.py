@@ -48,7 +48,7 @@ class AspectSaid:
         return tuple(name for name, told in self.said if told == mark)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Tasting:
     """A piece as it was tasted: the deed that began it, when, by whom it was to be, what each said
     by now, and whether it was opened before all had."""
@@ -121,19 +121,23 @@ def tastings(told: Iterable[PieceTold]) -> tuple[Tasting, ...]:
     for each in told:
         match each.deed:
             case TastingBegun(tasters=tasters):
-                found[each.id] = Tasting(each.id, each.at, tasters)
+                found[each.id] = Tasting(id=each.id, at=each.at, tasters=tasters)
             case Tasted(tasting=key) if key in found:
                 found[key] = _with(found[key], each.deed)
             case TastingClosed(tasting=key) if key in found:
                 at = found[key]
-                found[key] = Tasting(at.id, at.at, at.tasters, at.tastes, True)
+                found[key] = Tasting(
+                    id=at.id, at=at.at, tasters=at.tasters, tastes=at.tastes, closed=True
+                )
     return tuple(found.values())
 
 
 def _with(at: Tasting, taste: Tasted) -> Tasting:
     if any(each.taster == taste.taster for each in at.tastes):
         return at
-    return Tasting(at.id, at.at, at.tasters, (*at.tastes, taste), at.closed)
+    return Tasting(
+        id=at.id, at=at.at, tasters=at.tasters, tastes=(*at.tastes, taste), closed=at.closed
+    )
 
 
 def check_tasting(deed: TastingBegun | Tasted | TastingClosed, told: Iterable[PieceTold]) -> None:

@@ -23,7 +23,7 @@ _LEAVES_VAT = frozenset({"mould", "hang", "brine", "dry", "cool", "stretch", "tu
 _IN_MOULD = frozenset({"mould", "press", "turn", "drain", "hold", "wait"})
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Gear:
     """Presses, or moulds, of one sort: how many there are of it.
 
@@ -54,7 +54,7 @@ class Gear:
         return {f"{self.id}/{number}": name for number, name in zip(numbers, called, strict=True)}
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Outfit:
     """What a make is given for its day: a vat, a press if it wants one, its moulds.
 
@@ -92,7 +92,7 @@ class Outfit:
         return f"{sort}s {', '.join(numbers[:-1])} and {numbers[-1]}"
 
 
-NO_OUTFIT = Outfit("")
+NO_OUTFIT = Outfit(vat="")
 
 
 @dataclass(frozen=True, slots=True)
@@ -137,6 +137,7 @@ def outfit(
     planned: Sequence[PlannedStep],
     cheese_kg: float,
     vat: str,
+    *,
     gear: Sequence[Gear],
     taken: Taken,
     names: Names = NO_NAMES,
@@ -150,12 +151,12 @@ def outfit(
     Raises: NotPossible when there is none that does. Source: derivation.
     """
     if not gear:
-        return Outfit(vat, names=names)
+        return Outfit(vat=vat, names=names)
     called = {**names, **{key: name for each in gear for key, name in each.names().items()}}
     wants = needs(planned)
     press = _press(gear, taken) if any(wants.press) else ""
     moulds = _moulds(gear, cheese_kg, bool(press), taken) if any(wants.mould) else ()
-    return Outfit(vat, press, moulds, called)
+    return Outfit(vat=vat, press=press, moulds=moulds, names=called)
 
 
 def _press(gear: Sequence[Gear], taken: Taken) -> str:

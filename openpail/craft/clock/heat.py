@@ -15,7 +15,7 @@ MILK_KJ_PER_KG_K = 3.93
 _LAST_MAKES = 6
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Warming:
     """One warming as it was read: kg in the vat, °C at its first and last reading, minutes."""
 

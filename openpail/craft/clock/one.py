@@ -28,7 +28,7 @@ from openpail.craft.errors import OutOfRange
 from openpail.craft.recipe.steps import PlannedStep
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Part:
     """One step on the clock: minutes, of them by hand at its beginning, how much longer it may
     run, and what it holds all the while (a vat, a press, moulds)."""
@@ -84,7 +84,14 @@ def course_of(
         held |= set(given.moulds) if mould else set()
         minutes = max(1, round(each.minutes))
         hands = min(minutes, round(each.step.hands_on_minutes))
-        parts.append(Part(minutes, hands, round(each.step.may_stretch_minutes), frozenset(held)))
+        parts.append(
+            Part(
+                minutes=minutes,
+                hands=hands,
+                stretch=round(each.step.may_stretch_minutes),
+                holds=frozenset(held),
+            )
+        )
     return Course(tuple(parts), earliest, latest_end)
 
 

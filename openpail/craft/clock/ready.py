@@ -19,7 +19,7 @@ OPTIONAL = frozenset({"colour", "herb", "ware", "other", "salt"})
 _CLOTHED = frozenset({"drain", "hang", "press", "mould"})
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Ready:
     """One thing to have ready: kit to set out, a product to get or wake, milk to thaw.
 
@@ -79,6 +79,7 @@ def ready(
     recipe: Recipe,
     sheet: Sheet,
     litres: float,
+    *,
     given: Outfit,
     lacking: Sequence[Missing],
     frozen: Mapping[str, str],
@@ -95,7 +96,12 @@ def ready(
     days = round(house.number("milk.thaw_days"))
     found = [
         *(
-            Ready(f"thaw-{key}", "thaw", f"{name} out of the freezer, into the fridge", days)
+            Ready(
+                key=f"thaw-{key}",
+                sort="thaw",
+                words=f"{name} out of the freezer, into the fridge",
+                days_before=days,
+            )
             for key, name in frozen.items()
         ),
         *_products(sheet, lacking, house),
@@ -107,22 +113,30 @@ def ready(
 def _products(sheet: Sheet, lacking: Sequence[Missing], house: House) -> list[Ready]:
     days = round(house.number("plan.buy_days"))
     found = [
-        Ready(f"get-{each.line.key}", "product", f"Get {each.line.name}: {each.words}", days)
+        Ready(
+            key=f"get-{each.line.key}",
+            sort="product",
+            words=f"Get {each.line.name}: {each.words}",
+            days_before=days,
+        )
         for each in lacking
     ]
     for line in sheet.in_order():
         if line.bottle.form == "jar":
             found.append(
                 Ready(
-                    f"feed-{line.key}", "product", f"Feed the {line.name}, so that it is lively", 1
+                    key=f"feed-{line.key}",
+                    sort="product",
+                    words=f"Feed the {line.name}, so that it is lively",
+                    days_before=1,
                 )
             )
         elif line.bottle.form == "cubes":
             found.append(
                 Ready(
-                    f"thaw-{line.key}",
-                    "product",
-                    f"{line.name} out of the freezer: "
+                    key=f"thaw-{line.key}",
+                    sort="product",
+                    words=f"{line.name} out of the freezer: "
                     f"{plain(line.figure.value)} {line.figure.unit}",
                 )
             )
@@ -177,9 +191,22 @@ def kit(
         (whey_l > 0, "whey", "Pails for the whey, about", whey_l),
         ("dry" in kinds, "mat", "Mat and board to dry it on", None),
     ]
-    found = [Ready(key, "kit", words, 0, amount) for is_so, key, words, amount in wanted if is_so]
+    found = [
+        Ready(key=key, sort="kit", words=words, days_before=0, litres=amount)
+        for is_so, key, words, amount in wanted
+        if is_so
+    ]
     if kinds & _CLOTHED and cloths == 0:
-        found.append(Ready("get-cloth", "product", "Get cloths: the stock has none left", 1))
+        found.append(
+            Ready(
+                key="get-cloth",
+                sort="product",
+                words="Get cloths: the stock has none left",
+                days_before=1,
+            )
+        )
     if "brine" in kinds:
-        found.append(Ready("brine", "product", "Brine made up and cooled", 1))
+        found.append(
+            Ready(key="brine", sort="product", words="Brine made up and cooled", days_before=1)
+        )
     return found

@@ -160,7 +160,13 @@ def ratio_steps(
 
 
 def acid_for_acid(
-    written: Product, written_acid: str, theirs: float, bottle: Product, target: float, house: House
+    written: Product,
+    written_acid: str,
+    theirs: float,
+    *,
+    bottle: Product,
+    target: float,
+    house: House,
 ) -> tuple[Step, ...]:
     """One acid in place of another, each at the pH that belongs to it: equivalents for equivalents.
 

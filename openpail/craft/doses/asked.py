@@ -18,7 +18,7 @@ Ripen = Literal["to_ph", "by_clock"]
 BrineBy = Literal["weight", "faces"]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Ways:
     """The dairy's house ways, where makers disagree, and what it measures small amounts with.
 
@@ -41,7 +41,7 @@ class Ways:
     brining: BrineBy = "weight"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Job:
     """What a sheet is asked for: recipe, milk, bottles by ingredient, house and ways, what-ifs.
 

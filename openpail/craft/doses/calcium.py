@@ -77,6 +77,7 @@ def g_per_kg(
     written: Figure,
     this: VatMilk,
     recipe: VatMilk,
+    *,
     house: House,
     family: str = "",
     raw_way: RawWay = "table",

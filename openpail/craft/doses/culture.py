@@ -54,6 +54,7 @@ def ratio_steps(
     this: VatMilk,
     recipe: VatMilk,
     bottle: Product,
+    *,
     house: House,
     raw_gets_less: bool = False,
     lively: Learnt | None = None,

@@ -17,7 +17,7 @@ from openpail.craft.stock.products import Product, calcium_solution_ml, counted,
 from openpail.craft.units import so_many
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Dose:
     """A dose before it is put into spoons and words.
 
@@ -91,7 +91,7 @@ def ml_per_g(product: Product) -> float:
     return calcium_solution_ml(1.0, counted(product), percent, product.per)
 
 
-_NONE_WRITTEN = Product("calcium", "calcium chloride solution, 33 %", 33.0)
+_NONE_WRITTEN = Product(kind="calcium", name="calcium chloride solution, 33 %", strength=33.0)
 
 
 def calcium_of(job: Job) -> Ingredient | None:
@@ -104,10 +104,10 @@ def calcium_of(job: Job) -> Ingredient | None:
     if given or not job.recipe.renneting_c or job.recipe.family in calcium.NO_CALCIUM_FAMILIES:
         return given
     return Ingredient(
-        "calcium",
-        _NONE_WRITTEN,
-        0.0,
-        "mL",
+        key="calcium",
+        product=_NONE_WRITTEN,
+        amount=0.0,
+        unit="mL",
         words="The recipe gives none; this milk wants it. Diluted, five minutes before the rennet; "
         "never in the same water.",
     )
@@ -143,7 +143,12 @@ def calcium_dose(
     """
     bottle = job.bottle(ingredient)
     dose = calcium.g_per_kg(
-        own, milk, reference, job.house, job.recipe.family, job.ways.raw_calcium
+        own,
+        milk,
+        reference,
+        house=job.house,
+        family=job.recipe.family,
+        raw_way=job.ways.raw_calcium,
     )
     worth = "calcium.worth_giving"
     if 0 < dose.value < job.house.number(worth):
@@ -155,7 +160,14 @@ def calcium_dose(
         f"{bottle.name}: {bottle.unit} for each g", ml_per_g(bottle), into=bottle.unit
     )
     inside = Step("start", "anhydrous calcium chloride in it", 1 / ml_per_g(bottle), "g")
-    found = Dose(ingredient, bottle, as_written(ingredient), figure, (inside,), "g")
+    found = Dose(
+        ingredient=ingredient,
+        bottle=bottle,
+        written=as_written(ingredient),
+        figure=figure,
+        per_unit=(inside,),
+        stuff="g",
+    )
     found = found.as_the_maker_wants(job)
     most = job.house.number("calcium.ceiling")
     if found.active_value / milk.mass_kg > most * 1.0001:
@@ -172,6 +184,7 @@ def culture_dose(
     job: Job,
     ingredient: Ingredient,
     milk: VatMilk,
+    *,
     reference: VatMilk,
     mass: Step,
     written: Figure,
@@ -188,12 +201,16 @@ def culture_dose(
     if bottle.kind == "culture":
         lively = job.lively.get(bottle.lot)
         less = job.ways.raw_culture_less
-        steps = culture.ratio_steps(milk, reference, bottle, house, less, lively)
+        steps = culture.ratio_steps(
+            milk, reference, bottle, house=house, raw_gets_less=less, lively=lively
+        )
     else:
         steps = culture.age_steps(bottle, house)
     swapped = culture.kind_for_kind(ingredient.product, bottle, house)
     figure = written.scaled((mass, *steps, *swapped), about=job.milk.casein.rests_on_assumed)
-    return Dose(ingredient, bottle, written, figure).as_the_maker_wants(job)
+    return Dose(
+        ingredient=ingredient, bottle=bottle, written=written, figure=figure
+    ).as_the_maker_wants(job)
 
 
 def _packets(
@@ -211,13 +228,16 @@ def _packets(
             "packet",
             source="the packet",
         )
-    return Dose(ingredient, bottle, written, figure).as_the_maker_wants(job)
+    return Dose(
+        ingredient=ingredient, bottle=bottle, written=written, figure=figure
+    ).as_the_maker_wants(job)
 
 
 def rennet_dose(
     job: Job,
     ingredient: Ingredient,
     setting: Setting,
+    *,
     reference: Setting,
     mass: Step,
     written: Figure,
@@ -264,13 +284,21 @@ def rennet_dose(
         mine += (Step("times", taught, job.learnt.factor, "", "learnt here"),)
     if job.has_own_rennet():
         figure = figure.then("choose", "the culture’s packet has its own", 0.0, bottle.unit)
-    return Dose(ingredient, bottle, written, figure, mine, "IMCU").as_the_maker_wants(job)
+    return Dose(
+        ingredient=ingredient,
+        bottle=bottle,
+        written=written,
+        figure=figure,
+        per_unit=mine,
+        stuff="IMCU",
+    ).as_the_maker_wants(job)
 
 
 def acid_dose(
     job: Job,
     ingredient: Ingredient,
     milk: VatMilk,
+    *,
     reference: VatMilk,
     mass: Step,
     written: Figure,
@@ -290,7 +318,9 @@ def acid_dose(
     steps = acid.ratio_steps(milk, reference, target, theirs, house)
     unsure = job.milk.casein.rests_on_assumed or job.milk.ph is None
     figure = written.scaled((mass, *steps), about=unsure or acid.is_estimate(bottle))
-    swapped = acid.acid_for_acid(ingredient.product, given, theirs, bottle, target, house)
+    swapped = acid.acid_for_acid(
+        ingredient.product, given, theirs, bottle=bottle, target=target, house=house
+    )
     if abs(replay(swapped) - 1) > 1e-12 or bottle.unit != figure.unit:
         words = f"{bottle.name} for {ingredient.product.name}"
         figure = figure.times(
@@ -302,11 +332,24 @@ def acid_dose(
         words = f"as {many} taught of {acid.plain_name(mine)} in this milk"
         figure = figure.times(words, taught.factor, source="learnt here")
     inside = (acid.in_each(bottle, house),)
-    return Dose(ingredient, bottle, written, figure, inside, "g").as_the_maker_wants(job)
+    return Dose(
+        ingredient=ingredient,
+        bottle=bottle,
+        written=written,
+        figure=figure,
+        per_unit=inside,
+        stuff="g",
+    ).as_the_maker_wants(job)
 
 
 def lipase_dose(
-    job: Job, ingredient: Ingredient, milk: VatMilk, reference: VatMilk, mass: Step, written: Figure
+    job: Job,
+    ingredient: Ingredient,
+    milk: VatMilk,
+    *,
+    reference: VatMilk,
+    mass: Step,
+    written: Figure,
 ) -> Dose:
     """Lipase by the milk's amount and its fat.
 
@@ -321,7 +364,9 @@ def lipase_dose(
     swapped = culture.kind_for_kind(ingredient.product, bottle, house)
     about = job.milk.fat.rests_on_assumed
     figure = written.scaled((mass, *((by_fat,) if ratio != 1 else ()), *swapped), about=about)
-    return Dose(ingredient, bottle, written, figure).as_the_maker_wants(job)
+    return Dose(
+        ingredient=ingredient, bottle=bottle, written=written, figure=figure
+    ).as_the_maker_wants(job)
 
 
 def curd_dose(job: Job, ingredient: Ingredient, cheese: Figure, written: Figure) -> Dose:
@@ -331,7 +376,9 @@ def curd_dose(job: Job, ingredient: Ingredient, cheese: Figure, written: Figure)
     Source: the recipe; house value.
     """
     figure = salt_on_curd(job, ingredient, cheese)
-    return Dose(ingredient, job.bottle(ingredient), written, figure).as_the_maker_wants(job)
+    return Dose(
+        ingredient=ingredient, bottle=job.bottle(ingredient), written=written, figure=figure
+    ).as_the_maker_wants(job)
 
 
 def salt_on_curd(job: Job, ingredient: Ingredient, cheese: Figure) -> Figure:
@@ -379,7 +426,9 @@ def dose_by_mass(job: Job, ingredient: Ingredient, mass: Step, written: Figure) 
     if ingredient.product.kind == "colour":
         swapped = culture.kind_for_kind(ingredient.product, bottle, job.house)
     figure = written.scaled((mass, *swapped))
-    return Dose(ingredient, bottle, written, figure).as_the_maker_wants(job)
+    return Dose(
+        ingredient=ingredient, bottle=bottle, written=written, figure=figure
+    ).as_the_maker_wants(job)
 
 
 def check_bottles(job: Job) -> None:

@@ -10,7 +10,7 @@ from openpail.craft.recipe.yields import NO_RENNET_FAMILIES
 from openpail.craft.stock.products import Product
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Manner:
     """The order of an addition (lower is earlier), when it goes in, how, and what never."""
 
@@ -22,12 +22,12 @@ class Manner:
 
 _OF_CHEESE: Mapping[Basis, Manner] = {
     "percent_of_curd": Manner(
-        90, "On the drained curd", "In two or three parts, a few minutes between."
+        order=90, when="On the drained curd", how="In two or three parts, a few minutes between."
     ),
     "percent_of_cheese": Manner(
-        92,
-        "On the rind, out of the mould",
-        "Rubbed in all round, the faces in turn; the rest on the days the recipe says.",
+        order=92,
+        when="On the rind, out of the mould",
+        how="Rubbed in all round, the faces in turn; the rest on the days the recipe says.",
     ),
 }
 
@@ -44,37 +44,39 @@ def manner(bottle: Product, family: str, basis: Basis = "batch", diluted: bool =
     match bottle.kind:
         case "acid" if family in NO_RENNET_FAMILIES:
             return Manner(
-                80,
-                "When the milk is hot",
-                "Three quarters in a thin stream round the pot, then "
+                order=80,
+                when="When the milk is hot",
+                how="Three quarters in a thin stream round the pot, then "
                 "by tenths until the whey runs clear and greenish; hardly stirring.",
-                "No more once it is clear: grainy and sour.",
+                never="No more once it is clear: grainy and sour.",
             )
         case "acid":
             return Manner(
-                10,
-                "First, into milk at 12 °C or colder",
-                "Diluted in cold water, as much again, with brisk stirring; then warm.",
-                "Never into warm milk: it curdles in spots.",
+                order=10,
+                when="First, into milk at 12 °C or colder",
+                how="Diluted in cold water, as much again, with brisk stirring; then warm.",
+                never="Never into warm milk: it curdles in spots.",
             )
         case "salt":
-            return Manner(15, "Before the culture", "Stirred until dissolved.")
+            return Manner(order=15, when="Before the culture", how="Stirred until dissolved.")
         case "culture":
             return _culture(bottle)
         case "mould" | "propionic" | "protective":
-            return Manner(25, "With the culture", "Sprinkled, wetted 3 min, stirred in.")
+            return Manner(
+                order=25, when="With the culture", how="Sprinkled, wetted 3 min, stirred in."
+            )
         case "lipase":
             return Manner(
-                30,
-                "20 min before the rennet",
-                "Stood in a little cool water, stirred in 1 min.",
+                order=30,
+                when="20 min before the rennet",
+                how="Stood in a little cool water, stirred in 1 min.",
             )
         case "colour":
             return Manner(
-                40,
-                "Before the calcium chloride and well before the rennet",
-                "In ten times its water, stirred till even.",
-                "Its spoon never touches the rennet.",
+                order=40,
+                when="Before the calcium chloride and well before the rennet",
+                how="In ten times its water, stirred till even.",
+                never="Its spoon never touches the rennet.",
             )
         case "calcium":
             how = "In ten times its volume of cool water, stirred in 1 min."
@@ -83,46 +85,46 @@ def manner(bottle: Product, family: str, basis: Basis = "batch", diluted: bool =
                     "Little by little into cold water (it heats; mind the eyes), stirred in 1 min."
                 )
             return Manner(
-                50,
-                "5 min before the rennet",
-                how,
-                "Never in the same water as the rennet.",
+                order=50,
+                when="5 min before the rennet",
+                how=how,
+                never="Never in the same water as the rennet.",
             )
         case "rennet":
             return _rennet(bottle, diluted)
-    return Manner(95, "As the recipe says", "")
+    return Manner(order=95, when="As the recipe says", how="")
 
 
 def _culture(bottle: Product) -> Manner:
     if bottle.form == "cubes":
         return Manner(
-            20,
-            "As soon as the milk is warm",
-            "Thawed in a cup of it, whisked smooth, stirred in 3 min.",
+            order=20,
+            when="As soon as the milk is warm",
+            how="Thawed in a cup of it, whisked smooth, stirred in 3 min.",
         )
     if bottle.form in ("mother", "jar"):
         return Manner(
-            20,
-            "As soon as the milk is warm",
-            "Stirred smooth with a cup of it, through a sieve, stirred in 3 min.",
-            "Keep back what feeds the next.",
+            order=20,
+            when="As soon as the milk is warm",
+            how="Stirred smooth with a cup of it, through a sieve, stirred in 3 min.",
+            never="Keep back what feeds the next.",
         )
     return Manner(
-        20,
-        "As soon as the milk is warm",
-        "Sprinkled on the milk, left 3 min to wet, stirred in top to bottom 3 min.",
-        "Not on froth; no wet spoon in the packet.",
+        order=20,
+        when="As soon as the milk is warm",
+        how="Sprinkled on the milk, left 3 min to wet, stirred in top to bottom 3 min.",
+        never="Not on froth; no wet spoon in the packet.",
     )
 
 
 def _rennet(bottle: Product, diluted: bool) -> Manner:
     if not diluted and bottle.unit == "mL":
         return Manner(
-            60,
-            "Last, at the renneting warmth",
-            "Drop by drop all over the vat, undiluted, while "
+            order=60,
+            when="Last, at the renneting warmth",
+            how="Drop by drop all over the vat, undiluted, while "
             "stirring top to bottom 2 min; then the milk is brought to rest.",
-            "Never in one place: it sets there and nowhere else.",
+            never="Never in one place: it sets there and nowhere else.",
         )
     first = {
         "tablet": "Crushed and dissolved in its cool, unchlorinated water 10 min before",
@@ -130,8 +132,8 @@ def _rennet(bottle: Product, diluted: bool) -> Manner:
         "paste": "Rubbed into cool, unchlorinated water and strained, 10 min before",
     }.get(bottle.form, "In twenty times its volume of cool, unchlorinated water, just before")
     return Manner(
-        60,
-        "Last, at the renneting warmth",
-        f"{first}; stirred top to bottom 1 min, then the milk is brought to rest.",
-        "Never with calcium chloride or colour in one cup; no stirring after 2 min.",
+        order=60,
+        when="Last, at the renneting warmth",
+        how=f"{first}; stirred top to bottom 1 min, then the milk is brought to rest.",
+        never="Never with calcium chloride or colour in one cup; no stirring after 2 min.",
     )

@@ -37,6 +37,7 @@ def notices(
     bottle: Product,
     best_before: date | None,
     today: date,
+    *,
     left: float | None,
     bought: float | None,
     usual: float | None,
@@ -73,7 +74,9 @@ def _age(bottle: Product, best_before: date | None, today: date, house: House) -
             )
             return [Notice("caution", f"Past its date, {lost}{fails}.")]
     elif bottle.kind == "rennet" and bottle.strength:
-        fresh = Product("rennet", bottle.name, bottle.strength, scale=bottle.scale)
+        fresh = Product(
+            kind="rennet", name=bottle.name, strength=bottle.strength, scale=bottle.scale
+        )
         share = replay(rennet_strength(bottle, house)) / replay(rennet_strength(fresh, house))
         if share < house.number("stock.least_rennet"):
             return [
@@ -159,7 +162,9 @@ def own_solution(counts: Salt, purity_pct: float, wanted_pct: float, ml: float) 
     ):
         if not low <= value <= high:
             raise OutOfRange(words, about)
-    counts = counted(Product("calcium", "flakes", purity_pct, counts, "dry"))
+    counts = counted(
+        Product(kind="calcium", name="flakes", strength=purity_pct, counts=counts, per="dry")
+    )
     per_g = calcium_solution_ml(1.0, counts, purity_pct, "dry")
     figure = (
         Figure.start(f"{wanted_pct:g} g anhydrous in 100 mL", wanted_pct, "g", source="asked for")
@@ -172,4 +177,8 @@ def own_solution(counts: Salt, purity_pct: float, wanted_pct: float, ml: float) 
         )
     )
     name = f"own calcium chloride solution, {wanted_pct:g} %"
-    return OwnSolution(figure, ml, Product("calcium", name, wanted_pct, "anhydrous", form="liquid"))
+    return OwnSolution(
+        figure,
+        ml,
+        Product(kind="calcium", name=name, strength=wanted_pct, counts="anhydrous", form="liquid"),
+    )

@@ -17,7 +17,7 @@ from openpail.craft.milk.kinds import NO_SET, Species, usual_ph
 COLDEST_C, HOTTEST_C = 20.0, 45.0  # the flocculation model knows no rennet outside
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Setting:
     """A milk at the moment of renneting: °C, pH then (None unmeasured), g/kg CaCl₂ added."""
 
@@ -27,7 +27,7 @@ class Setting:
     calcium_g_per_kg: float
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class SetFactors:
     """What stretches the flocculation time, each 1 for the reference milk.
 
@@ -76,14 +76,14 @@ def factors(setting: Setting, house: House) -> SetFactors:
         )
     shares = milk.casein_shares()
     return SetFactors(
-        along(house.curve("rennet.temperature"), setting.celsius),
-        _ph_factor(setting.ph, shares, house),
-        exp(-house.number("rennet.per_calcium") * setting.calcium_g_per_kg),
-        by_species(shares, "rennet.species", house),
-        milk.by_heat(lambda share: _heat(share, house) * _cold(share, house)),
-        exp(house.number("rennet.per_salt") * milk.salt_pct),
-        milk.by_heat(lambda share: _cold(share, house)),
-        milk.by_casein(lambda share: _animals(share, milk, house)),
+        temperature=along(house.curve("rennet.temperature"), setting.celsius),
+        ph=_ph_factor(setting.ph, shares, house),
+        calcium=exp(-house.number("rennet.per_calcium") * setting.calcium_g_per_kg),
+        species=by_species(shares, "rennet.species", house),
+        treatment=milk.by_heat(lambda share: _heat(share, house) * _cold(share, house)),
+        salt=exp(house.number("rennet.per_salt") * milk.salt_pct),
+        cold=milk.by_heat(lambda share: _cold(share, house)),
+        animals=milk.by_casein(lambda share: _animals(share, milk, house)),
     )
 
 

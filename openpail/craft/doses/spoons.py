@@ -38,7 +38,7 @@ class Spoons:
     error: float
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Hand:
     """An amount as the hands get it: words, another way when that one is rough, its error.
 
@@ -63,26 +63,26 @@ def in_hand(amount: float, bottle: Product, ways: Ways, house: House) -> Hand:
         return _pieces(amount, bottle.unit, house)
     scale, water = _by_scale(amount, bottle, ways, house), _in_water(amount, bottle.unit)
     if scale and (ways.small == "scale" or bottle.kind == "salt"):  # a spoon of which grain?
-        return Hand(scale)
+        return Hand(words=scale)
     if ways.small == "dilution" and amount < 1:
-        return Hand(water, scale)
+        return Hand(words=water, advice=scale)
     ml = amount
     if bottle.unit == "g":
         per_tsp = g_per_tsp(bottle, house)
         if per_tsp is None:
-            return Hand("by the scale")
+            return Hand(words="by the scale")
         ml = amount / per_tsp * TEASPOON_ML
     drawer = tuple(each for each in SPOONS if each[0] in ways.spoons) or SPOONS
     found = by_spoon(ml, house, drawer, drops=bottle.unit == "mL")
     if found is None:
-        return Hand("by the jug" if bottle.unit == "mL" else "by the scale")
+        return Hand(words="by the jug" if bottle.unit == "mL" else "by the scale")
     level = ", level" if bottle.unit == "g" else ""
     words = f"{found.words}{level}"
     if abs(found.error) <= house.number("measure.worst"):
-        return Hand(words, "", found.error, ways.small == "spoons")
+        return Hand(words=words, advice="", error=found.error, by_spoon=ways.small == "spoons")
     off = f"{100 * abs(found.error):.0f} % {'short' if found.error < 0 else 'over'}"
     better = " or ".join(each for each in (scale, water) if each)
-    return Hand(words, f"{off}: better {better}", found.error)
+    return Hand(words=words, advice=f"{off}: better {better}", error=found.error)
 
 
 def _by_scale(amount: float, bottle: Product, ways: Ways, house: House) -> str:
@@ -114,9 +114,11 @@ def _pieces(amount: float, unit: str, house: House) -> Hand:
     words = f"{whole or ''}{' ' if whole and rest else ''}{rest} {unit}{'s' if near > 1 else ''}"
     error = near / amount - 1
     if abs(error) <= house.number("measure.worst"):
-        return Hand(words, "", error)
+        return Hand(words=words, advice="", error=error)
     off = f"{100 * abs(error):.0f} % {'short' if error < 0 else 'over'}"
-    return Hand(words, f"{off}: better weigh {amount:.2g} times what one weighs", error)
+    return Hand(
+        words=words, advice=f"{off}: better weigh {amount:.2g} times what one weighs", error=error
+    )
 
 
 # How many measures, teaspoons in all, which spoons, how many drops.

@@ -22,7 +22,7 @@ _BELOW_LAST = 0.15  # the curve goes on a little under the last milestone
 _RATE_BY_HALF = 3.0
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Expected:
     """How a recipe's acid is to go: pH at the beginning and at the end, hours to half of the fall,
     and how sharp it falls there, 1/h."""
@@ -86,7 +86,9 @@ def fitted(
 
 def _curve(values: Sequence[float] | np.ndarray, start_ph: float) -> Expected:
     half, rate, end = (float(each) for each in values)
-    return Expected(start_ph, min(end, start_ph - 0.05), exp(half), exp(rate))
+    return Expected(
+        start_ph=start_ph, end_ph=min(end, start_ph - 0.05), half_hours=exp(half), rate=exp(rate)
+    )
 
 
 @lru_cache(maxsize=512)
@@ -162,4 +164,9 @@ def expected_of(
         if low <= middle <= high:
             half = a + (b - a) * (high - middle) / (high - low)
             break
-    return Expected(start_ph, end, max(0.5, half), _RATE_BY_HALF / max(0.5, half))
+    return Expected(
+        start_ph=start_ph,
+        end_ph=end,
+        half_hours=max(0.5, half),
+        rate=_RATE_BY_HALF / max(0.5, half),
+    )

@@ -99,7 +99,9 @@ def _ratio(ours: Product, other: Product, recipe: Recipe, house: House) -> float
                 target_ph(recipe.family, acid_in(each), recipe.acid_target_ph, house)
                 for each in (ours, other)
             )
-            return replay(acid_for_acid(ours, acid_in(ours), theirs, other, mine, house))
+            return replay(
+                acid_for_acid(ours, acid_in(ours), theirs, bottle=other, target=mine, house=house)
+            )
         case "culture" | "mould" | "propionic" | "protective" | "lipase" | "colour":
             return replay((Step("start", "", 1.0), *kind_for_kind(ours, other, house)))
         case _:

@@ -58,11 +58,11 @@ def ask(deed: Deed, at: datetime, bounds: Bounds) -> None:
             ask_at_press(deed, bounds)
         case FirstFlocks():
             _ask_flocks(at, bounds)
-        case StepDone(step, gave):
+        case StepDone(step=step, gave=gave):
             _ask_doses(gave, bounds)
             if bounds.day is not None:
                 _ask_step(bounds.day.state(step), at, bounds.day.standing.readings)
-        case ReadingTaken(float(celsius)) if bounds.day is not None:
+        case ReadingTaken(celsius=float(celsius)) if bounds.day is not None:
             _ask_jump(celsius, at, bounds.day.standing.readings)
         case CurdWeighed(kg):
             if bounds.cheese_kg and not 1 / ODD_CURD <= kg / bounds.cheese_kg <= ODD_CURD:

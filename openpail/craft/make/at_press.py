@@ -56,18 +56,18 @@ def _check_step(
         raise Unknown("Say which step.", "step")
     kind = bounds.recipe.step(deed.step).kind if bounds.recipe else ""
     match deed:
-        case Moulded(_, count):
+        case Moulded(count=count):
             if kind not in ("mould", ""):
                 raise NotPossible("This step fills no moulds.", "step")
             if not 1 <= count <= MOST_PIECES:
                 raise OutOfRange(f"Write how many moulds, 1 to {MOST_PIECES}.", "count")
-        case Loaded(_, load):
+        case Loaded(load_kg=load):
             if kind not in ("press", ""):
                 raise NotPossible("Nothing is pressed at this step.", "step")
             if load is not None and not 0 < load <= MOST_LOAD_KG:
                 words = f"Write the load on the cheese, up to {MOST_LOAD_KG:.0f} kg."
                 raise OutOfRange(words, "load_kg")
-        case InBrine(_, _, until):
+        case InBrine(until=until):
             if kind not in ("brine", "dry", ""):
                 raise NotPossible("Nothing goes into brine at this step.", "step")
             if kind == "dry" and until:
@@ -90,7 +90,7 @@ def ask_at_press(
             _ask_since_mould(pieces, bounds)
         case OutOfMould():
             _ask_yield(bounds)
-        case Loaded(step, load):
+        case Loaded(step=step, load_kg=load):
             _ask_load(load, bounds.loads.get(step, 0.0))
             _ask_crowded(bounds)
         case Moulded() | InBrine():

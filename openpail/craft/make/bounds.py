@@ -12,7 +12,7 @@ from openpail.craft.make.yielded import Yielded
 from openpail.craft.recipe.recipe import Recipe
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Bounds:
     """What a deed of a make is held against: its steps, when it began, its milk, and the moment.
 

@@ -26,21 +26,24 @@ def _at_step(step: RecipeStep, heater: str, water_c: float | None) -> Iterator[C
     hottest = max(step.celsius.target if step.celsius else 0.0, water_c or 0.0)
     if hottest >= _HOT_C or step.kind in ("stretch", "cook in whey"):
         yield Caution(
-            "hot-hands",
-            "note",
-            "Hot enough to scald.",
-            "Gloves, two people to lift a full pot, children and animals out.",
+            key="hot-hands",
+            level="note",
+            title="Hot enough to scald.",
+            words="Gloves, two people to lift a full pot, children and animals out.",
         )
     if step.kind == "press":
         yield Caution(
-            "cold-room",
-            "note",
-            "A cold room knits no curd.",
-            "Under 20 °C cover the press, or warm the mould: cracks stay open.",
+            key="cold-room",
+            level="note",
+            title="A cold room knits no curd.",
+            words="Under 20 °C cover the press, or warm the mould: cracks stay open.",
         )
     if heater == "immersed" and step.kind in ("drain", "take whey off", "mould"):
         yield Caution(
-            "heater", "note", "The heater is in the bath.", "Unplug it first, with dry hands."
+            key="heater",
+            level="note",
+            title="The heater is in the bath.",
+            words="Unplug it first, with dry hands.",
         )
 
 
@@ -53,20 +56,22 @@ def foul(standing: Standing) -> Caution | None:
     for _, deed in standing.of(HelpTaken):
         if (deed.sign, deed.cause) in _COLIFORMS:
             return Caution(
-                "coliforms",
-                "stop",
-                "Stop: gas of dirty milk.",
-                "Gas within half a day, with a foul smell, is coliforms: do not eat, sell or feed "
+                key="coliforms",
+                level="stop",
+                title="Stop: gas of dirty milk.",
+                words="Gas within half a day, with a foul smell, is coliforms: do not eat, sell "
+                "or feed "
                 "this cheese; keep it apart and marked, scald what it touched, have the milk "
                 "tested.",
             )
     smelt = [deed.sign for _, deed in standing.of(Felt) if deed.of == "smell"]
     if smelt and smelt[-1] == "foul":
         return Caution(
-            "foul",
-            "strong caution",
-            "It smells sour or foul.",
-            "Look for gas and sponge: with them it is coliforms, and not to be eaten. Read the pH; "
+            key="foul",
+            level="strong caution",
+            title="It smells sour or foul.",
+            words="Look for gas and sponge: with them it is coliforms, and not to be eaten. "
+            "Read the pH; "
             "“Looks wrong” leads on.",
         )
     return None
@@ -87,9 +92,10 @@ def raw_heat(recipe: Recipe, is_raw: bool, standing: Standing) -> Caution | None
     if read and max(read) >= _HEATED_C:
         return None
     return Caution(
-        "raw-soft",
-        "strong caution",
-        f"Raw and soft: no reading shows {_HEATED_C:.0f} °C.",
-        f"Read at {_HEATED_C:.0f} °C or more before the acid, it would count as heated. As it is, "
+        key="raw-soft",
+        level="strong caution",
+        title=f"Raw and soft: no reading shows {_HEATED_C:.0f} °C.",
+        words=f"Read at {_HEATED_C:.0f} °C or more before the acid, it would count as heated. "
+        f"As it is, "
         "it is raw: not for the pregnant, very young, old or ill, and no age clears it.",
     )

@@ -134,9 +134,9 @@ def _check_step(
     deed: StepBegun | StepDone | StepAgain | PortionGiven | StepSkipped, bounds: Bounds
 ) -> None:
     match deed:
-        case StepBegun("") | StepDone("") | StepAgain("") | PortionGiven("") | StepSkipped(""):
+        case StepBegun("") | StepDone(step="") | StepAgain("") | PortionGiven("") | StepSkipped(""):
             raise Unknown("Say which step.", "step")
-        case StepDone(_, gave, bottles):
+        case StepDone(gave=gave, bottles=bottles):
             _check_given({**dict.fromkeys(bottles, 0.0), **gave}, bounds)
             unsaid = sorted(set(bottles) - set(gave))
             if unsaid:
@@ -250,11 +250,11 @@ def _check_order(deed: Deed, bounds: Bounds) -> None:
     match deed:
         case (
             StepBegun(step)
-            | StepDone(step)
+            | StepDone(step=step)
             | PortionGiven(step)
-            | Moulded(step)
-            | Loaded(step)
-            | InBrine(step)
+            | Moulded(step=step)
+            | Loaded(step=step)
+            | InBrine(step=step)
         ) if step not in done:
             open_ones = [each for each in waits_for(recipe, step) if each.key not in done]
             if open_ones:

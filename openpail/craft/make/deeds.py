@@ -24,7 +24,7 @@ class StepBegun:
     kind: ClassVar[str] = "step_begun"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class StepDone:
     """A step is done, by its key.
 
@@ -64,7 +64,7 @@ class PortionGiven:
     kind: ClassVar[str] = "portion"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ReadingTaken:
     """Something was read: °C (−2 to 105), pH (3 to 9), acidity in % lactic acid (0 to 3), words;
     None and "" are not read."""
@@ -104,7 +104,7 @@ class SetLooked:
     kind: ClassVar[str] = "set_looked"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Felt:
     """A sign at a step, as the hand, eye or nose has it: of what, which word of its ladder; and
     what is kept with it: words, or a file (a photo, a spoken note) by its id."""
@@ -156,7 +156,7 @@ class CurdWeighed:
     kind: ClassVar[str] = "curd_weighed"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Moulded:
     """The curd is in its moulds: how many (1 to 500), of which sort by what it is known by; stacked
     in the press, not side by side. The step that fills them is done with it."""
@@ -169,7 +169,7 @@ class Moulded:
     kind: ClassVar[str] = "moulded"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Loaded:
     """The press is on: kg on the cheese (over 0), None for one that tells none; by what the press
     is known by. The step is begun with it. word, where it is far from the load of this mould, or
@@ -209,7 +209,7 @@ class OutOfMould:
     kind: ClassVar[str] = "out_of_mould"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class InBrine:
     """The cheese goes into a tub of brine, by its id, to lie there until a moment. The step is
     begun with it. word, where the tub is crowded, or holds another sort."""
@@ -442,7 +442,7 @@ MAY_CHANGE: Mapping[str, frozenset[str]] = {
 }
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Told:
     """A deed as it was told.
 

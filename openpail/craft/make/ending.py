@@ -36,7 +36,7 @@ _MEANS = {
 }
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Deviation:
     """What went otherwise at a step: planned, what happened, what it may mean, the maker's word."""
 
@@ -60,12 +60,18 @@ def _of_steps(record: Record) -> Iterator[Deviation]:
     for state in record.day.steps:
         step, planned = state.planned.step, state.planned.minutes
         if state.skipped:
-            yield Deviation(step.title, "to be done", "left out", "", state.skipped)
+            yield Deviation(
+                step=step.title,
+                planned="to be done",
+                happened="left out",
+                means="",
+                word=state.skipped,
+            )
             continue
         if state.done_at is None:
             continue
         if state.again:
-            yield Deviation(step.title, "once", f"{state.again + 1} times")
+            yield Deviation(step=step.title, planned="once", happened=f"{state.again + 1} times")
         read = [
             each.celsius
             for each in record.standing.readings
@@ -75,32 +81,32 @@ def _of_steps(record: Record) -> Iterator[Deviation]:
             off = max(read) - step.celsius.target
             if off > half_band(0.0):
                 yield Deviation(
-                    step.title,
-                    f"{step.celsius.target:g} °C",
-                    f"{max(read):.1f} °C",
-                    "a drier curd, a slower culture" if step.kind != "warm" else "",
-                    words.get(step.key, ""),
+                    step=step.title,
+                    planned=f"{step.celsius.target:g} °C",
+                    happened=f"{max(read):.1f} °C",
+                    means="a drier curd, a slower culture" if step.kind != "warm" else "",
+                    word=words.get(step.key, ""),
                 )
         off = state.minutes - planned
         told = step.clock == "fixed" and step.kind in _MEANS["longer"]
         if told and abs(off) > max(_SAME_MIN, _SAME_SHARE * planned):
             way = "longer" if off > 0 else "shorter"
             yield Deviation(
-                step.title,
-                so_long(planned),
-                so_long(state.minutes),
-                _MEANS[way][step.kind],
-                words.get(step.key, ""),
+                step=step.title,
+                planned=so_long(planned),
+                happened=so_long(state.minutes),
+                means=_MEANS[way][step.kind],
+                word=words.get(step.key, ""),
             )
         for key, amount in record.standing.gave(step.key).items():
             line = record.sheet.line(key)
             if line is not None:
                 yield Deviation(
-                    step.title,
-                    f"{line.figure.value:.3g} {line.figure.unit} of {line.name}",
-                    f"{amount:.3g} {line.figure.unit}",
-                    "",
-                    words.get(step.key, ""),
+                    step=step.title,
+                    planned=f"{line.figure.value:.3g} {line.figure.unit} of {line.name}",
+                    happened=f"{amount:.3g} {line.figure.unit}",
+                    means="",
+                    word=words.get(step.key, ""),
                 )
 
 
@@ -108,11 +114,11 @@ def _of_set(record: Record) -> Iterator[Deviation]:
     said = flocks_said(record.recipe, record.sheet, record.day)
     if said is not None and abs(said.seen_min - said.expected_min) > 1:
         yield Deviation(
-            "First flocks",
-            f"{said.expected_min:.0f} min",
-            f"{said.seen_min:.0f} min",
-            said.words,
+            step="First flocks",
+            planned=f"{said.expected_min:.0f} min",
+            happened=f"{said.seen_min:.0f} min",
+            means=said.words,
         )
     slow = facts_of(record).get("slow_acid")
     if slow:
-        yield Deviation("Acid", "in its time", "slow", slow)
+        yield Deviation(step="Acid", planned="in its time", happened="slow", means=slow)

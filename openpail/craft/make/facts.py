@@ -29,7 +29,7 @@ _GAS_EARLY_H = 12.0
 _AWAY_MIN = 3.0
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Record:
     """A make as it is looked at for help: all that is known of it now.
 

@@ -98,28 +98,28 @@ def fold(recipe: Recipe, told: Iterable[Told]) -> Standing:
     )
     given = {key: each for key, each in steps.done.items() if key not in steps.skipped}
     return Standing(
-        steps.done,
-        readings,
-        len(readings),
-        _given_at(recipe, given, "culture"),
-        _given_at(recipe, given, "rennet"),
-        Done(flocks[0][0].id, flocks[0][0].at) if flocks else None,
-        Done(weighed[0][0].id, weighed[0][0].at) if weighed else None,
-        weighed[0][1].pieces_kg if weighed else (),
-        tuple(
+        done=steps.done,
+        readings=readings,
+        count=len(readings),
+        culture_at=_given_at(recipe, given, "culture"),
+        rennet_at=_given_at(recipe, given, "rennet"),
+        flocks=Done(flocks[0][0].id, flocks[0][0].at) if flocks else None,
+        weighed=Done(weighed[0][0].id, weighed[0][0].at) if weighed else None,
+        pieces_kg=weighed[0][1].pieces_kg if weighed else (),
+        whey=tuple(
             Caught(each.id, each.at, each.deed.litres)
             for each in standing
             if isinstance(each.deed, WheyKept)
         ),
-        tuple(steps.met),
-        counts[-1] if counts else None,
-        weighed[0][1].word if weighed else "",
-        bool(weighed and weighed[0][1].about),
-        Ended(ended[0][0].at, ended[0][1].became, ended[0][1].word) if ended else None,
-        steps.skipped,
-        steps.begun,
-        steps.again,
-        tuple(Tap(each.id, each.at, each.deed) for each in standing if _kept_whole(each)),
+        met=tuple(steps.met),
+        flocks_count=counts[-1] if counts else None,
+        word=weighed[0][1].word if weighed else "",
+        about=bool(weighed and weighed[0][1].about),
+        ended=Ended(ended[0][0].at, ended[0][1].became, ended[0][1].word) if ended else None,
+        skipped=steps.skipped,
+        begun=steps.begun,
+        again=steps.again,
+        taps=tuple(Tap(each.id, each.at, each.deed) for each in standing if _kept_whole(each)),
     )
 
 
@@ -140,7 +140,7 @@ class _Steps:
         match each.deed:
             case StepBegun(step) if step not in self.done:
                 self.begun[step] = each.at
-            case Loaded(step) | InBrine(step) if step not in self.done:
+            case Loaded(step=step) | InBrine(step=step) if step not in self.done:
                 self.begun.setdefault(step, each.at)
             case StepAgain(step) if step in self.done:
                 del self.done[step]
@@ -165,7 +165,7 @@ class _Steps:
         """The steps that a deed ends: first flocks the one that waits for them, a clean break the
         set, the last part the step that gives it."""
         match each.deed:
-            case StepDone(step) | Moulded(step):
+            case StepDone(step=step) | Moulded(step=step):
                 return (step,)
             case FirstFlocks():
                 return [step.key for step in self.recipe.steps if "flocks" in step.asks][:1]
@@ -196,5 +196,11 @@ def _given_at(recipe: Recipe, done: Mapping[str, Done], kind: str) -> datetime |
 
 def _reading(each: Told, deed: ReadingTaken, mended: frozenset[str]) -> Reading:
     return Reading(
-        each.id, each.at, deed.celsius, deed.ph, deed.note, each.id in mended, deed.acid_pct
+        id=each.id,
+        at=each.at,
+        celsius=deed.celsius,
+        ph=deed.ph,
+        note=deed.note,
+        amended=each.id in mended,
+        acid_pct=deed.acid_pct,
     )

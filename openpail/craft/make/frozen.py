@@ -25,7 +25,7 @@ VERSION = 2
 NO_WARMINGS: Mapping[str, Figure] = {}
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class FrozenPour:
     """One milk that went in: its name, breed, treatment and kg."""
 
@@ -36,7 +36,7 @@ class FrozenPour:
     mass_kg: float
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class FrozenMilk:
     """The milk in the vat: kg, % of fat, casein and true protein, pH; raw of the raw class."""
 
@@ -54,7 +54,7 @@ class FrozenMilk:
         return max(self.pours, key=lambda pour: pour.mass_kg)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class FrozenLine:
     """One dose of the sheet as it was said.
 
@@ -78,7 +78,7 @@ class FrozenLine:
     by_spoon: bool = False
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class FrozenSet:
     """The set as it was expected: minutes to the flocks and to the cut, and its multiple."""
 
@@ -89,7 +89,7 @@ class FrozenSet:
     holds: bool
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Frozen:
     """A sheet as it was when its make began.
 
@@ -153,6 +153,7 @@ def freeze(
     job: Job,
     sheet: Sheet,
     cautions: tuple[Caution, ...],
+    *,
     document: Mapping[str, Any],
     given: Outfit = NO_OUTFIT,
     warm: Mapping[str, Figure] = NO_WARMINGS,
@@ -166,43 +167,55 @@ def freeze(
     """
     times, milk = sheet.set, job.milk
     return Frozen(
-        document,
-        job.house,
-        job.ways,
-        FrozenMilk(
-            job.is_raw(),
-            milk.mass,
-            milk.fat,
-            milk.casein,
-            milk.protein,
-            milk.ph,
-            tuple(
-                FrozenPour(each.name, each.breed, each.treatment, each.homogenised, each.mass.value)
+        recipe=document,
+        house=job.house,
+        ways=job.ways,
+        milk=FrozenMilk(
+            raw=job.is_raw(),
+            mass=milk.mass,
+            fat=milk.fat,
+            casein=milk.casein,
+            protein=milk.protein,
+            ph=milk.ph,
+            pours=tuple(
+                FrozenPour(
+                    name=each.name,
+                    breed=each.breed,
+                    treatment=each.treatment,
+                    homogenised=each.homogenised,
+                    mass_kg=each.mass.value,
+                )
                 for each in milk.pours
             ),
         ),
-        tuple(_frozen_line(line) for line in sheet.lines),
-        FrozenSet(times.flocculation, times.cut, times.multiplier, times.band, times.holds)
+        lines=tuple(_frozen_line(line) for line in sheet.lines),
+        set=FrozenSet(
+            flocculation=times.flocculation,
+            cut=times.cut,
+            multiplier=times.multiplier,
+            band=times.band,
+            holds=times.holds,
+        )
         if times
         else None,
-        sheet.cheese,
-        sheet.whey,
-        cautions,
-        rennet_lot(job.recipe, job.bottles),
-        job.learnt.factor,
-        job.renneting_c,
-        job.renneting_ph,
-        dict(job.own),
-        tuple(sorted(job.left_out)),
-        given,
-        dict(warm),
-        dict(job.bottles),
-        sheet.firmness.words if sheet.firmness else "",
-        asks,
-        sheet.moved,
-        job.acid_learnt.factor,
-        job.yield_learnt.factor,
-        _lively(job),
+        cheese=sheet.cheese,
+        whey=sheet.whey,
+        cautions=cautions,
+        rennet=rennet_lot(job.recipe, job.bottles),
+        learnt=job.learnt.factor,
+        renneting_c=job.renneting_c,
+        renneting_ph=job.renneting_ph,
+        own=dict(job.own),
+        left_out=tuple(sorted(job.left_out)),
+        given=given,
+        warm=dict(warm),
+        bottles=dict(job.bottles),
+        firm_words=sheet.firmness.words if sheet.firmness else "",
+        asks=asks,
+        moved=sheet.moved,
+        acid_learnt=job.acid_learnt.factor,
+        yield_learnt=job.yield_learnt.factor,
+        lively=_lively(job),
     )
 
 
@@ -219,21 +232,21 @@ def _lively(job: Job) -> dict[str, float]:
 
 def _frozen_line(line: Line) -> FrozenLine:
     return FrozenLine(
-        line.key,
-        line.kind,
-        line.name,
-        line.written,
-        line.figure,
-        line.active,
-        line.water,
-        line.bottle.lot,
-        line.hand.words,
-        line.hand.advice,
-        line.manner,
-        line.notes,
-        line.in_words,
-        line.at_vat,
-        line.hand.by_spoon,
+        key=line.key,
+        kind=line.kind,
+        name=line.name,
+        written=line.written,
+        figure=line.figure,
+        active=line.active,
+        water=line.water,
+        lot=line.bottle.lot,
+        spoons=line.hand.words,
+        advice=line.hand.advice,
+        manner=line.manner,
+        notes=line.notes,
+        in_words=line.in_words,
+        at_vat=line.at_vat,
+        by_spoon=line.hand.by_spoon,
     )
 
 
@@ -323,40 +336,45 @@ def read(document: Mapping[str, Any], version: int) -> Frozen:
     milk, times, given = data["milk"], data["set"], data["given"]
     ways = dict(data["ways"])
     return Frozen(
-        data["recipe"],
-        House.from_json(data["house"]),
-        Ways(**{**ways, "spoons": tuple(ways.get("spoons", ()))}),
-        FrozenMilk(
+        recipe=data["recipe"],
+        house=House.from_json(data["house"]),
+        ways=Ways(**{**ways, "spoons": tuple(ways.get("spoons", ()))}),
+        milk=FrozenMilk(
             raw=milk["raw"],
             **_figures(milk, ("mass", "fat", "casein", "protein")),
             ph=_figure(milk["ph"]),
             pours=tuple(FrozenPour(**pour) for pour in milk["pours"]),
         ),
-        tuple(_read_line(line) for line in data["lines"]),
-        times
+        lines=tuple(_read_line(line) for line in data["lines"]),
+        set=times
         and FrozenSet(
             **_figures(times, ("flocculation", "cut", "multiplier")),
             band=times["band"],
             holds=times["holds"],
         ),
-        Figure.from_json(data["cheese"]),
-        Figure.from_json(data["whey"]),
-        tuple(Caution(**caution) for caution in data["cautions"]),
-        data["rennet"]["bottle"],
-        data["rennet"]["learnt"],
-        data["renneting_c"],
-        data["renneting_ph"],
-        data["own"],
-        tuple((line, key) for line, key in data["left_out"]),
-        Outfit(given["vat"], given["press"], tuple(given["moulds"]), given["names"]),
-        {key: Figure.from_json(figure) for key, figure in data["warm"].items()},
-        {key: Product(**bottle) for key, bottle in data["bottles"].items()},
-        data["firm_words"],
-        tuple(data["asks"]),
-        _read_moved(data.get("moved")),
-        data.get("acid_learnt", 1.0),
-        data.get("yield_learnt", 1.0),
-        data.get("lively", {}),
+        cheese=Figure.from_json(data["cheese"]),
+        whey=Figure.from_json(data["whey"]),
+        cautions=tuple(Caution(**caution) for caution in data["cautions"]),
+        rennet=data["rennet"]["bottle"],
+        learnt=data["rennet"]["learnt"],
+        renneting_c=data["renneting_c"],
+        renneting_ph=data["renneting_ph"],
+        own=data["own"],
+        left_out=tuple((line, key) for line, key in data["left_out"]),
+        given=Outfit(
+            vat=given["vat"],
+            press=given["press"],
+            moulds=tuple(given["moulds"]),
+            names=given["names"],
+        ),
+        warm={key: Figure.from_json(figure) for key, figure in data["warm"].items()},
+        bottles={key: Product(**bottle) for key, bottle in data["bottles"].items()},
+        firm_words=data["firm_words"],
+        asks=tuple(data["asks"]),
+        moved=_read_moved(data.get("moved")),
+        acid_learnt=data.get("acid_learnt", 1.0),
+        yield_learnt=data.get("yield_learnt", 1.0),
+        lively=data.get("lively", {}),
     )
 
 

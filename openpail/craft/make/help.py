@@ -13,7 +13,7 @@ from openpail.craft.errors import Unknown
 from openpail.craft.recipe.recipe import StepKind
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Cause:
     """What may be behind a sign: in words, one thing to do now, one for next time; the facts of a
     record that speak for it."""
@@ -33,7 +33,7 @@ class Branch:
     ends: tuple[Cause, ...]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Sign:
     """Something that looks wrong: its name, at which kinds of steps, what to ask, the answers."""
 
@@ -56,13 +56,21 @@ def _sign(key: str, part: Mapping[str, Any]) -> Sign:
         Branch(
             each["words"],
             tuple(
-                Cause(end["key"], end["words"], end["now"], end["next"], tuple(end["facts"]))
+                Cause(
+                    key=end["key"],
+                    words=end["words"],
+                    now=end["now"],
+                    next=end["next"],
+                    facts=tuple(end["facts"]),
+                )
                 for end in each["ends"]
             ),
         )
         for each in part["answer"]
     )
-    return Sign(key, part["title"], tuple(part["at"]), part["ask"], answers)
+    return Sign(
+        key=key, title=part["title"], at=tuple(part["at"]), ask=part["ask"], answers=answers
+    )
 
 
 def check_help(sign: str, cause: str) -> None:

@@ -47,8 +47,8 @@ def facts_of(
     kept = keeping(recipe, sheet, cheese_kg, salt_pct)
     warm = [each.celsius for each in standing.readings if each.celsius is not None]
     return Facts(
-        sour[-1] if sour else None,
-        yielded(recipe, sheet, cheese_kg).moisture_pct.value / 100,
-        kept.ends.value if kept else None,
-        bool(warm) and warm[-1] >= _PACKED_HOT_C,
+        ph=sour[-1] if sour else None,
+        moisture=yielded(recipe, sheet, cheese_kg).moisture_pct.value / 100,
+        brine_rests_pct=kept.ends.value if kept else None,
+        packed_hot=bool(warm) and warm[-1] >= _PACKED_HOT_C,
     )

@@ -30,7 +30,7 @@ _BOILS_LESS_PER_M = 1 / 300
 COOLED_WITHIN_MIN = 60.0
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Milk:
     """What decides which hold is wanted: % of fat and total solids, measured or not, sweetened."""
 
@@ -57,7 +57,7 @@ class HeatReading:
     of_air: bool = False
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Hold:
     """What a record shows: the warmth wanted of milk and air in its unit, minutes of the longest
     unbroken hold and of the one under way, whether it meets, what broke the last one, what the
@@ -113,6 +113,7 @@ def hold(
     readings: Sequence[HeatReading],
     milk: Milk,
     unit: Degrees,
+    *,
     is_checked: bool,
     now_min: float | None = None,
     stirred: bool = True,
@@ -152,7 +153,16 @@ def hold(
     hottest = max((to_celsius(each.value, unit) for each in read), default=0.0)
     meets = longest >= HOLD_MIN - 1e-9
     return Hold(
-        unit, least, air_least, longest, running, meets, broken, tuple(lacking), hottest, named_for
+        unit=unit,
+        wanted=least,
+        air_wanted=air_least,
+        longest_min=longest,
+        running_min=running,
+        meets=meets,
+        broken=broken,
+        lacking=tuple(lacking),
+        hottest_c=hottest,
+        named_for=named_for,
     )
 
 

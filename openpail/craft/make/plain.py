@@ -64,13 +64,13 @@ def read_told(data: object, device: str, offset: timedelta) -> Told:
         raise OutOfRange("The counter is a whole number.", "counter")
     amends = data.get("amends")
     return Told(
-        _id(data.get("id"), "id"),
-        read(str(data.get("deed", "")), data.get("payload", {})),
-        moment_of(data.get("happened"), "happened"),
-        None if amends is None else _id(amends, "amends"),
-        offset,
-        _words("device", device),
-        counter,
+        id=_id(data.get("id"), "id"),
+        deed=read(str(data.get("deed", "")), data.get("payload", {})),
+        happened=moment_of(data.get("happened"), "happened"),
+        amends=None if amends is None else _id(amends, "amends"),
+        offset=offset,
+        device=_words("device", device),
+        counter=counter,
     )
 
 

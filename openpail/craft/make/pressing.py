@@ -68,7 +68,7 @@ class InMoulds:
     stacked: bool
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Pressing:
     """A pressing for this mould.
 
@@ -126,6 +126,7 @@ def pressing(
     recipe: Recipe,
     step: RecipeStep,
     sheet: Frozen,
+    *,
     at: InMoulds,
     press: Press | None,
     things: Sequence[Thing],
@@ -137,20 +138,31 @@ def pressing(
     """
     load, house = load_of(recipe, step, sheet, at), sheet.house
     if load is None:
-        return Pressing(None, None, "", says=_screw_says(press))
+        return Pressing(load=None, kpa=None, word="", says=_screw_says(press))
     area = at.mould.area_cm2 if at.mould else recipe.wheels.area_cm2 if recipe.wheels else None
     under = area * (1 if at.stacked else at.count) if area else None
     kpa = pressure_kpa(load.value, under) if under else None
     word = press_word(kpa, house) if kpa is not None else ""
     written = step.load_kg if recipe.wheels is None else None
     if press is None or not press.tells:
-        return Pressing(load, kpa, word, says=_screw_says(press), as_written_kg=written)
+        return Pressing(
+            load=load, kpa=kpa, word=word, says=_screw_says(press), as_written_kg=written
+        )
     if press.sort == "spring":
         return _by_spring(load, kpa, word, press, written)
     hang = to_hang(load, press)
     pile = nearest(hang.value, things) if things and hang.value > _BOTTLES_KG else None
     says = _stack_says(pile, at, press, house) + _least_says(load, press)
-    return Pressing(load, kpa, word, hang, pile, None, says, written)
+    return Pressing(
+        load=load,
+        kpa=kpa,
+        word=word,
+        hang=hang,
+        pile=pile,
+        mark_mm=None,
+        says=says,
+        as_written_kg=written,
+    )
 
 
 def _by_spring(
@@ -160,8 +172,10 @@ def _by_spring(
     if not low <= load.value <= high:
         end = "first" if load.value < low else "last"
         says = f"Its marks go from {low:g} to {high:g} kg: to the {end} one, and longer or shorter."
-        return Pressing(load, kpa, word, says=(says,), as_written_kg=written)
-    return Pressing(load, kpa, word, mark_mm=mark_mm(load.value, press), as_written_kg=written)
+        return Pressing(load=load, kpa=kpa, word=word, says=(says,), as_written_kg=written)
+    return Pressing(
+        load=load, kpa=kpa, word=word, mark_mm=mark_mm(load.value, press), as_written_kg=written
+    )
 
 
 def _screw_says(press: Press | None) -> tuple[str, ...]:

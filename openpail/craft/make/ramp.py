@@ -14,7 +14,7 @@ _LOOK_LEAST_MIN, _LOOK_MOST_MIN = 2.0, 10.0
 _ON_SPOT_C, _EARLY_MIN = 0.5, 3.0
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class WarmingNow:
     """A warming under way.
 
@@ -33,7 +33,7 @@ class WarmingNow:
     curd: bool = False
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Coach:
     """What is said of a warming: how it goes, the words, minutes ahead (behind under 0), minutes
     until it is there at this rate (None unknown), and when to look again."""
@@ -60,7 +60,9 @@ def coach(warming: WarmingNow, house: House) -> Coach:
     Source: house values; makers’ practice.
     """
     if not warming.read:
-        return Coach("unread", "Read it once as you begin: then it can be told how it goes.")
+        return Coach(
+            way="unread", words="Read it once as you begin: then it can be told how it goes."
+        )
     at, celsius = warming.read[-1]
     rise = warming.target_c - warming.start_c
     ahead = _ahead(warming, at, celsius)
@@ -68,26 +70,53 @@ def coach(warming: WarmingNow, house: House) -> Coach:
     over = celsius - warming.target_c
     look = min(_LOOK_MOST_MIN, max(_LOOK_LEAST_MIN, warming.minutes / 6))
     if over > half_band(0.0):
-        return Coach("over", _too_hot(warming, over), ahead, 0.0, _LOOK_LEAST_MIN)
+        return Coach(
+            way="over",
+            words=_too_hot(warming, over),
+            ahead_min=ahead,
+            there_min=0.0,
+            look_min=_LOOK_LEAST_MIN,
+        )
     if over >= -_ON_SPOT_C:
         words = "It is there. Heat off; stir, and hold it."
         if warming.curd and ahead > _EARLY_MIN:
             words = f"It is there {ahead:.0f} min early. Heat off. {rescue(ahead, house)}"
-        return Coach("there", words, ahead, 0.0, look)
+        return Coach(way="there", words=words, ahead_min=ahead, there_min=0.0, look_min=look)
     if warming.heat_off_min is None and over >= -warming.overshoot_c:
         return Coach(
-            "off",
-            f"Take the heat away now: this vat goes on by about {warming.overshoot_c:.1f} °C more.",
-            ahead,
-            there,
-            _LOOK_LEAST_MIN,
+            way="off",
+            words=(
+                f"Take the heat away now: this vat goes on by about {warming.overshoot_c:.1f} "
+                f"°C more."
+            ),
+            ahead_min=ahead,
+            there_min=there,
+            look_min=_LOOK_LEAST_MIN,
         )
     target_now = _on_ramp(warming, at)
     if rise > 0 and celsius > target_now + half_band(rise):
-        return Coach("fast", _too_fast(warming, ahead, look), ahead, there, look)
+        return Coach(
+            way="fast",
+            words=_too_fast(warming, ahead, look),
+            ahead_min=ahead,
+            there_min=there,
+            look_min=look,
+        )
     if rise > 0 and celsius < target_now - half_band(rise):
-        return Coach("slow", _too_slow(warming, -ahead, there), ahead, there, look)
-    return Coach("on", f"On its way. Look again in {look:.0f} min.", ahead, there, look)
+        return Coach(
+            way="slow",
+            words=_too_slow(warming, -ahead, there),
+            ahead_min=ahead,
+            there_min=there,
+            look_min=look,
+        )
+    return Coach(
+        way="on",
+        words=f"On its way. Look again in {look:.0f} min.",
+        ahead_min=ahead,
+        there_min=there,
+        look_min=look,
+    )
 
 
 def rescue(early_min: float, house: House) -> str:

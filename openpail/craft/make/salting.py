@@ -35,7 +35,7 @@ COLD_C, WARM_C = 10.0, 14.0
 _FLAT_CM2_PER_KG = 900.0
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class BrinePlan:
     """How one piece lies in a tub.
 
@@ -73,6 +73,7 @@ def lying(
     recipe: Recipe,
     sheet: Frozen,
     piece_kg: float,
+    *,
     mould: Mould | None,
     brine_pct: float,
     celsius: float,
@@ -85,11 +86,18 @@ def lying(
     wheels = recipe.wheels
     shape = mould
     if shape is None and wheels is not None:
-        shape = Mould("pressing", wheels.across_cm, wheels.height_cm, wheels.side_cm)
+        shape = Mould(
+            sort="pressing",
+            across_cm=wheels.across_cm,
+            height_cm=wheels.height_cm,
+            side_cm=wheels.side_cm,
+        )
     house = sheet.house
     faces = shape.surface_cm2(piece_kg, house) if shape else 500.0 * piece_kg ** (2 / 3)
     water = expected_moisture(recipe, sheet)
-    return Lying(piece_kg, faces, water, brine_pct, celsius), shape is not None
+    return Lying(
+        cheese_kg=piece_kg, surface_cm2=faces, moisture=water, brine_pct=brine_pct, celsius=celsius
+    ), shape is not None
 
 
 def brine_plan(
@@ -108,18 +116,18 @@ def brine_plan(
     faces = schools.by_faces if by_faces or flat else None
     hours = faces.hours if faces else schools.by_weight.hours
     pct = salt_after(at, hours.value, faces is not None, house)
-    says = list(_said_of(recipe, step, schools, pct, at, house))
+    says = list(_said_of(recipe, step, schools, pct=pct, at=at, house=house))
     if flat and not by_faces:
         says.insert(0, "A small or flat piece: its faces decide, not its weight.")
     return BrinePlan(
-        at,
-        schools,
-        faces is not None,
-        hours,
-        pct,
-        in_moisture(pct, at.moisture),
-        weight_after(at.cheese_kg, at.cheese_kg * pct / 100),
-        tuple(says),
+        lying=at,
+        schools=schools,
+        by_faces=faces is not None,
+        hours=hours,
+        salt_pct=pct,
+        in_moisture_pct=in_moisture(pct, at.moisture),
+        weighs_kg=weight_after(at.cheese_kg, at.cheese_kg * pct / 100),
+        says=tuple(says),
     )
 
 
@@ -146,6 +154,7 @@ def _said_of(
     recipe: Recipe,
     step: RecipeStep,
     schools: TwoSchools,
+    *,
     pct: float,
     at: Lying,
     house: House,
@@ -187,7 +196,7 @@ def _said_of(
 # ── kept in brine ──
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class KeptIn:
     """The brine that a cheese is kept in: kg of it, the recipe's %, and where cheese and brine come
     to rest, %; keeps: whether that is strong enough; wants_pct, how strong it must be made for
@@ -223,7 +232,9 @@ def keeping(
     least = house.number("brine.keeps_at")
     needs = keeping_brine(cheese_kg, water, salt_pct, kg, least)
     wants = needs if needs <= SATURATED_PCT else None
-    return KeptIn(kg, strong, ends, at_rest >= least, least, wants)
+    return KeptIn(
+        brine_kg=kg, pct=strong, ends=ends, keeps=at_rest >= least, least_pct=least, wants_pct=wants
+    )
 
 
 # ── what it holds ──

@@ -16,7 +16,7 @@ _WASH_SHARE = 0.3
 _SPARE = 1.2
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ToDo:
     """A thing of a list: its key, words, litres that belong to it, minutes of a clock that it
     wants, and whether something speaks against it."""
@@ -32,6 +32,7 @@ def before(
     recipe: Recipe,
     sheet: Frozen,
     milk_l: float,
+    *,
     brim_l: float,
     kit: Sequence[Ready],
     house: House,
@@ -52,21 +53,36 @@ def before(
     elif milk_l > most:
         wrong = "there is no head room"
     room = "Head room in the vat, its wash water too" if washes else "Head room in the vat"
-    found = [ToDo("head", room, wrong=wrong)]
-    found += [ToDo(each.key, each.words, each.litres) for each in kit if each.days_before == 0]
+    found = [ToDo(key="head", words=room, wrong=wrong)]
+    found += [
+        ToDo(key=each.key, words=each.words, litres=each.litres)
+        for each in kit
+        if each.days_before == 0
+    ]
     if recipe.stages:
-        found.append(ToDo("place", f"A place to ripen: {recipe.stages[0].place}", wrong=full))
+        found.append(
+            ToDo(key="place", words=f"A place to ripen: {recipe.stages[0].place}", wrong=full)
+        )
     spoons = sorted({line.spoons for line in sheet.lines if line.by_spoon and line.spoons})
     if spoons:
-        found.append(ToDo("spoons", f"Spoons: {'; '.join(spoons)}"))
+        found.append(ToDo(key="spoons", words=f"Spoons: {'; '.join(spoons)}"))
     water_l = sum(line.water.value for line in sheet.lines if line.water) / 1000
     water_l += milk_l * _WASH_SHARE if washes else 0.0
     found.append(
-        ToDo("scald", "All of it scalded, five minutes in boiling water", None, _SCALD_MIN)
+        ToDo(
+            key="scald",
+            words="All of it scalded, five minutes in boiling water",
+            litres=None,
+            minutes=_SCALD_MIN,
+        )
     )
     if washes:
         found.append(
-            ToDo("water_all", "Clean water in all, no chlorine in it, about", water_l * _SPARE)
+            ToDo(
+                key="water_all",
+                words="Clean water in all, no chlorine in it, about",
+                litres=water_l * _SPARE,
+            )
         )
     return tuple(found)
 
@@ -99,6 +115,6 @@ def after(recipe: Recipe, house: House) -> tuple[ToDo, ...]:
     )
     minutes = house.number("cement.minutes")
     return tuple(
-        ToDo(f"after-{key}", words, None, minutes if number == 0 else None)
+        ToDo(key=f"after-{key}", words=words, litres=None, minutes=minutes if number == 0 else None)
         for number, (is_so, key, words) in enumerate(each for each in wanted if each[0])
     )

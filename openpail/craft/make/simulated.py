@@ -25,7 +25,7 @@ _BEST_C = {"mild": 30.0, "hot": 42.0}
 _SPREAD_C, _GROWTH_PER_H, _SOURING_PH_PER_H, _SOWN = 7.0, 1.6, 0.75, 0.03
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class SimulatedVat:
     """A vat and what is in it: litres over 0; power_kw that reaches it, 0 or more; room_c; the
     sort of culture, "" for none, and its vigour, 1 as usual."""
@@ -49,7 +49,7 @@ class SimulatedVat:
         return float(self.milk_kj_per_k / (60 * hours))
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class SimulatedState:
     """How it stands: minutes since its beginning, °C of the milk and of what warms it, pH, how far
     the culture has grown (0 to 1); kJ that went in and were lost since the beginning."""
@@ -71,7 +71,7 @@ def filled(celsius: float, ph: float = START_PH) -> SimulatedState:
     """
     if not -1 <= celsius <= 100 or not 4 <= ph <= 7.5:
         raise OutOfRange("Milk is between −1 and 100 °C, and between pH 4 and 7.5.", "celsius")
-    return SimulatedState(celsius, celsius, ph)
+    return SimulatedState(celsius=celsius, jacket_c=celsius, ph=ph)
 
 
 def sown(state: SimulatedState) -> SimulatedState:
@@ -125,13 +125,13 @@ def _step(vat: SimulatedVat, at: SimulatedState, minutes: float, heat: float) ->
     steam_c = max(0.0, celsius - _BOILS_C)
     lost += steam_c * vat.milk_kj_per_k
     return SimulatedState(
-        celsius - steam_c,
-        at.jacket_c + (given - passed) / jacket_kj_per_k,
-        ph,
-        grown,
-        at.minutes + minutes,
-        at.in_kj + given,
-        at.lost_kj + lost,
+        celsius=celsius - steam_c,
+        jacket_c=at.jacket_c + (given - passed) / jacket_kj_per_k,
+        ph=ph,
+        grown=grown,
+        minutes=at.minutes + minutes,
+        in_kj=at.in_kj + given,
+        lost_kj=at.lost_kj + lost,
     )
 
 

@@ -91,10 +91,11 @@ def asleep(
     if early or alone or start - last.ph >= house.number("asleep.least_drop"):
         return None
     return Caution(
-        "acid-asleep",
-        "caution",
-        "The pH hardly moves.",
-        f"From {start:.2f} to {last.ph:.2f} in {last.hours_after_culture:.1f} h: a culture that is "
+        key="acid-asleep",
+        level="caution",
+        title="The pH hardly moves.",
+        words=f"From {start:.2f} to {last.ph:.2f} in {last.hours_after_culture:.1f} h: a "
+        f"culture that is "
         "spent, residues in the milk, too hot a vat, or phage. Try a cup of the same milk with "
         "another, unrelated culture; keep whey and its splash away from milk; next time take "
         "another culture, and turn them about.",
@@ -104,10 +105,10 @@ def asleep(
 def _stop(found: AcidReading, limit: AcidLimit, taken: Sequence[AcidReading]) -> Caution:
     later = " Acid that came later takes nothing back." if taken[-1].ph < limit.ph else ""
     return Caution(
-        "slow-acid",
-        "stop",
-        "Stop and look: the acid is slow.",
-        f"pH {found.ph:.2f} at {found.hours_after_culture:.0f} h; it should be under "
+        key="slow-acid",
+        level="stop",
+        title="Stop and look: the acid is slow.",
+        words=f"pH {found.ph:.2f} at {found.hours_after_culture:.0f} h; it should be under "
         f"{limit.ph:.1f} by {limit.hours:.0f} h.{later} Germs that leave a toxin may have grown, "
         "and the toxin survives cooking: do not eat, sell or feed this cheese. Keep it cold and "
         "marked, and have it tested.",
@@ -125,9 +126,10 @@ def _unread(
     if any(each.ph < passed[-1].ph for each in taken):  # it was sour enough before its hour
         return None
     return Caution(
-        "acid-unread",
-        "caution",
-        f"No pH was read by {passed[-1].hours:.0f} h.",
-        "Read it, or smell the curd: no sour smell by now, or an uncut set without whey, counts as "
+        key="acid-unread",
+        level="caution",
+        title=f"No pH was read by {passed[-1].hours:.0f} h.",
+        words="Read it, or smell the curd: no sour smell by now, or an uncut set without whey, "
+        "counts as "
         "acid that does not come. Then stop: do not eat, sell or feed it.",
     )

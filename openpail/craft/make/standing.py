@@ -50,7 +50,7 @@ def odd_flocks(minutes: float, expected_min: float) -> bool:
     return not 1 / ODD_FLOCKS <= minutes / expected_min <= ODD_FLOCKS
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Reading:
     """A reading as it stands: °C, pH, words, % lactic acid; None and "" are not read."""
 
@@ -105,7 +105,7 @@ _COUNT_FOR_EVER = (
 D = TypeVar("D", bound=Deed)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Standing:
     """What the deeds of a make come to, whatever the moment.
 
@@ -236,7 +236,7 @@ class Standing:
         return frozenset(found)
 
 
-NOTHING_DONE = Standing({})
+NOTHING_DONE = Standing(done={})
 
 
 def whey_off_l(recipe: Recipe, standing: Standing, milk_l: float) -> float:
@@ -319,7 +319,7 @@ def _same(tap: Tap) -> tuple[str, ...]:
             return tap.deed.kind, key
         case HelpTaken(sign, cause):
             return tap.deed.kind, sign, cause
-        case Moulded(step) | Loaded(step) | InBrine(step):
+        case Moulded(step=step) | Loaded(step=step) | InBrine(step=step):
             return tap.deed.kind, step
         case OutOfMould() | WheyRan():
             return (tap.deed.kind,)
@@ -387,30 +387,46 @@ def from_json(data: Mapping[str, Any]) -> Standing:
     if not data:
         return NOTHING_DONE
     return Standing(
-        {key: _done_from(each) for key, each in data["done"].items()},
-        tuple(
-            Reading(key, datetime.fromisoformat(at), *rest) for key, at, *rest in data["readings"]
+        done={key: _done_from(each) for key, each in data["done"].items()},
+        readings=tuple(
+            Reading(
+                id=key,
+                at=datetime.fromisoformat(at),
+                celsius=celsius,
+                ph=ph,
+                note=note,
+                amended=amended,
+                acid_pct=acid_pct,
+            )
+            for key, at, celsius, ph, note, amended, acid_pct in map(_seven, data["readings"])
         ),
-        data["count"],
-        _moment_from(data["culture_at"]),
-        _moment_from(data["rennet_at"]),
-        _done_from(data["flocks"]) if data["flocks"] else None,
-        _done_from(data["weighed"]) if data["weighed"] else None,
-        tuple(data["pieces_kg"]),
-        tuple(Caught(key, datetime.fromisoformat(at), litres) for key, at, litres in data["whey"]),
-        tuple(data["met"]),
-        data.get("flocks_count"),
-        data.get("word", ""),
-        data.get("about", False),
-        _ended_from(data.get("ended")),
-        data.get("skipped", {}),
-        {key: datetime.fromisoformat(at) for key, at in data.get("begun", {}).items()},
-        data.get("again", {}),
-        tuple(
+        count=data["count"],
+        culture_at=_moment_from(data["culture_at"]),
+        rennet_at=_moment_from(data["rennet_at"]),
+        flocks=_done_from(data["flocks"]) if data["flocks"] else None,
+        weighed=_done_from(data["weighed"]) if data["weighed"] else None,
+        pieces_kg=tuple(data["pieces_kg"]),
+        whey=tuple(
+            Caught(key, datetime.fromisoformat(at), litres) for key, at, litres in data["whey"]
+        ),
+        met=tuple(data["met"]),
+        flocks_count=data.get("flocks_count"),
+        word=data.get("word", ""),
+        about=data.get("about", False),
+        ended=_ended_from(data.get("ended")),
+        skipped=data.get("skipped", {}),
+        begun={key: datetime.fromisoformat(at) for key, at in data.get("begun", {}).items()},
+        again=data.get("again", {}),
+        taps=tuple(
             Tap(key, datetime.fromisoformat(at), read(kind, payload))
             for key, at, kind, payload in data.get("taps", ())
         ),
     )
+
+
+def _seven(kept: Sequence[Any]) -> Sequence[Any]:
+    """A reading as it was kept before an acidity could be told, made whole."""
+    return (*kept, None) if len(kept) < 7 else kept
 
 
 def _ended_from(data: Sequence[Any] | None) -> Ended | None:

@@ -23,7 +23,7 @@ class Streamed:
     value: float
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Crossing:
     """Where a stream came to another side of its band: from which to which, and its value there."""
 
@@ -61,6 +61,6 @@ def crossings(
             stands = here
         elif here != stands and run >= _HOLDS:
             first = stream[number - _HOLDS + 1]
-            found.append(Crossing(first.at, first.value, stands, here))
+            found.append(Crossing(at=first.at, value=first.value, before=stands, after=here))
             stands = here
     return tuple(found)

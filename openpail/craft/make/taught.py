@@ -23,7 +23,7 @@ from openpail.craft.milk.kinds import BREEDS, Breed
 from openpail.craft.recipe.recipe import Recipe
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class FlocksTaught:
     """Flocks with the bottle they speak of: minutes seen, and those of its label alone."""
 
@@ -34,7 +34,7 @@ class FlocksTaught:
     at: datetime
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class WarmingTaught:
     """One warming as it was read: kg, °C at its first and last reading, minutes between them."""
 
@@ -62,7 +62,13 @@ def by_flocks(recipe: Recipe, sheet: Frozen, standing: Standing) -> FlocksTaught
     expected = due * sheet.learnt
     if not sheet.rennet or is_another_rennet(recipe, standing) or breed is None or expected <= 0:
         return None
-    return FlocksTaught(sheet.rennet, breed, seen, expected, standing.flocks.at)
+    return FlocksTaught(
+        bottle=sheet.rennet,
+        animals=breed,
+        observed_min=seen,
+        expected_min=expected,
+        at=standing.flocks.at,
+    )
 
 
 def by_warmings(
@@ -91,7 +97,9 @@ def by_warmings(
         (first_at, first), (last_at, last) = read[0], read[-1]
         minutes = (last_at - first_at).total_seconds() / 60
         mass = sum(pour.mass_kg for pour in sheet.milk.pours)
-        found[step.key] = WarmingTaught(mass, first, last, minutes, done.at)
+        found[step.key] = WarmingTaught(
+            mass_kg=mass, from_c=first, to_c=last, minutes=minutes, at=done.at
+        )
     return found
 
 
@@ -127,7 +135,7 @@ def by_heat_off(standing: Standing) -> tuple[OvershootTaught, ...]:
     return tuple(found)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class AcidTaught:
     """How much of an acid a hot milk really wanted, against what was expected."""
 
@@ -156,10 +164,10 @@ def by_acid(recipe: Recipe, sheet: Frozen, standing: Standing) -> AcidTaught | N
     bottle = sheet.bottles.get(acid.key, acid.product)
     used = sum(deed.amount for _, deed in given)
     expected = line.figure.value / (sheet.acid_learnt or 1.0)
-    return AcidTaught(acid_in(bottle), breed, used, expected, done.at)
+    return AcidTaught(acid=acid_in(bottle), animals=breed, used=used, expected=expected, at=done.at)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ShareTaught:
     """How much of what was expected came of something: of the cheese of a recipe (its key), of the
     speed of a culture (its lot)."""
@@ -180,7 +188,7 @@ def by_yield(recipe: Recipe, sheet: Frozen, standing: Standing) -> ShareTaught |
     expected = sheet.cheese.value / (sheet.yield_learnt or 1.0)
     if standing.weighed is None or standing.about or kg <= 0 or expected <= 0:
         return None
-    return ShareTaught(recipe.key, kg, expected, standing.weighed.at)
+    return ShareTaught(of=recipe.key, seen=kg, expected=expected, at=standing.weighed.at)
 
 
 _MOST_BETWEEN = timedelta(hours=4)
@@ -224,7 +232,7 @@ def by_souring(recipe: Recipe, sheet: Frozen, standing: Standing) -> tuple[Share
         return ()
     was = (sheet.lively.get(line.key) or 1.0) * line.figure.value / gave
     seen = min(_FASTEST, max(_SLOWEST, was * 2 ** (sum(logs) / len(logs))))
-    return (ShareTaught(line.lot, seen, 1.0, read[-1][0]),)
+    return (ShareTaught(of=line.lot, seen=seen, expected=1.0, at=read[-1][0]),)
 
 
 def _passed(
@@ -240,7 +248,7 @@ def _passed(
     return None
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class MakeTaught:
     """All that a make teaches as it stands now."""
 
@@ -259,10 +267,10 @@ def lessons(recipe: Recipe, sheet: Frozen, standing: Standing, started: datetime
     """
     counts = standing.flocks_count is not False
     return MakeTaught(
-        by_flocks(recipe, sheet, standing),
-        by_warmings(recipe, sheet, standing, started) if counts else {},
-        by_heat_off(standing) if counts else (),
-        by_acid(recipe, sheet, standing) if counts else None,
-        by_yield(recipe, sheet, standing) if counts else None,
-        by_souring(recipe, sheet, standing) if counts else (),
+        flocks=by_flocks(recipe, sheet, standing),
+        warmings=by_warmings(recipe, sheet, standing, started) if counts else {},
+        overshoots=by_heat_off(standing) if counts else (),
+        acid=by_acid(recipe, sheet, standing) if counts else None,
+        yielded=by_yield(recipe, sheet, standing) if counts else None,
+        soured=by_souring(recipe, sheet, standing) if counts else (),
     )

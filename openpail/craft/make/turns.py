@@ -10,7 +10,7 @@ from openpail.craft.make.standing import Standing
 from openpail.craft.press.presses import RETIGHTEN_MIN
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class NextTurn:
     """What the hands do next inside a step, and when; done, how often it was done, of how many."""
 
@@ -31,11 +31,15 @@ def next_turn(state: StepState, standing: Standing) -> NextTurn | None:
         begun = standing.in_brine(step.key)
         if begun is None or done:
             return None
-        return NextTurn("Turn it in the brine", half_way(state.begins, state.ends), 0, 1)
+        return NextTurn(
+            words="Turn it in the brine", at=half_way(state.begins, state.ends), done=0, of=1
+        )
     if step.times > 1 and done < step.times:
         apart = (state.ends - state.begins) / step.times
         words = "Turn them" if step.kind == "turn" else "Turn and redress"
-        return NextTurn(words, state.begins + apart * (done + 0.5), done, step.times)
+        return NextTurn(
+            words=words, at=state.begins + apart * (done + 0.5), done=done, of=step.times
+        )
     return None
 
 
@@ -59,4 +63,4 @@ def next_tightening(state: StepState, standing: Standing, has_screw: bool) -> Ne
     if done >= len(RETIGHTEN_MIN):
         return None
     at = state.begins + timedelta(minutes=RETIGHTEN_MIN[done])
-    return NextTurn("Screw it down again", at, done, len(RETIGHTEN_MIN))
+    return NextTurn(words="Screw it down again", at=at, done=done, of=len(RETIGHTEN_MIN))

@@ -45,7 +45,7 @@ class Wash:
 
 
 def wash(
-    vat_kg: Figure, from_c: float, to_c: float, water_c: float, room_l: float, house: House
+    vat_kg: Figure, from_c: float, to_c: float, *, water_c: float, room_l: float, house: House
 ) -> Wash:
     """How much water to add.
 

@@ -12,7 +12,7 @@ _SALTY_PCT = 0.5
 _SOUR = frozenset({"acid_heat_soft", "acid_heat_pressed", "lactic", "stretched_quick", "bloomy"})
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class WheyBook:
     """ran, L: measured, else expected (about); kept for whey cheese; went, to each what, L; left;
     says, what to heed."""
@@ -51,7 +51,14 @@ def whey_book(recipe: Recipe, standing: Standing, expected_l: float, salt_g: flo
         says.append(
             "It is sour: animals get it thinned and not alone, land only a little at a time."
         )
-    return WheyBook(ran, not measured, kept, tuple(went.items()), left, tuple(says))
+    return WheyBook(
+        ran_l=ran,
+        about=not measured,
+        kept_l=kept,
+        went=tuple(went.items()),
+        left_l=left,
+        says=tuple(says),
+    )
 
 
 def salt_in_whey_g(recipe: Recipe, given_g: float, held_g: float) -> float:

@@ -13,7 +13,7 @@ _DRIEST, _WETTEST = 20.0, 88.0
 _FAR = 12.0
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Yielded:
     """The cheese as it was weighed against what was expected.
 
@@ -45,7 +45,14 @@ def expected_moisture(recipe: Recipe, sheet: Frozen) -> float:
         return moisture("whey", house)
     usually = usual_of(recipe, reference_milk(recipe, house), house)
     whey = max(0.0, milk.protein.value - milk.casein.value)
-    return own_moisture(recipe.family, milk.fat.value, milk.casein.value, house, usually, whey)
+    return own_moisture(
+        recipe.family,
+        milk.fat.value,
+        milk.casein.value,
+        house=house,
+        usually=usually,
+        whey_protein_pct=whey,
+    )
 
 
 def yielded(recipe: Recipe, sheet: Frozen, kg: float) -> Yielded:
@@ -61,7 +68,14 @@ def yielded(recipe: Recipe, sheet: Frozen, kg: float) -> Yielded:
         f"solids: {solids:.2f} kg expected, in {kg:.2f} kg weighed", 100 * solids / kg, "%"
     )
     share = kg / sheet.cheese.value
-    return Yielded(kg, share, figure, 100 * water, 100 * kg / sheet.milk.mass.value, _said(share))
+    return Yielded(
+        kg=kg,
+        of_expected=share,
+        moisture_pct=figure,
+        expected_pct=100 * water,
+        per_100kg=100 * kg / sheet.milk.mass.value,
+        words=_said(share),
+    )
 
 
 def _said(share: float) -> str:

@@ -24,7 +24,7 @@ from openpail.craft.milk.kinds import (
 )
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Pour:
     """One lot, or part of one, as it goes into the vat; parts in % w/w, pH at 25 °C. heat_record,
     what the log of its pasteurising says, "" without one."""
@@ -59,7 +59,7 @@ class Pour:
         return self.mass.value / density_at_20(self.milk.fat.value, self.milk.solids_not_fat.value)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Share:
     """A lot's numbers as the dose rules read them: kg, % w/w, hours held cold.
 
@@ -187,7 +187,7 @@ class VatMilk:
         return replace(self, shares=shares)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Blend:
     """The milk in the vat, with figures that explain themselves."""
 
@@ -232,35 +232,35 @@ def pour(pours: Sequence[Pour], house: House) -> Blend:
     ph = _ph(pours, masses, house)
     shares = tuple(_share(each, house) for each in pours)
     return Blend(
-        tuple(pours),
-        _total([each.mass for each in pours]),
-        fat,
-        protein,
-        casein,
-        lactose,
-        ph,
-        VatMilk(shares, ph.value if ph else None),
+        pours=tuple(pours),
+        mass=_total([each.mass for each in pours]),
+        fat=fat,
+        protein=protein,
+        casein=casein,
+        lactose=lactose,
+        ph=ph,
+        numbers=VatMilk(shares, ph.value if ph else None),
     )
 
 
 def _share(each: Pour, house: House) -> Share:
     return Share(
-        each.species,
-        each.treatment,
-        each.homogenised,
-        each.frozen,
-        each.hours_cold,
-        each.mass.value,
-        each.milk.fat.value,
-        each.milk.protein.value,
-        each.milk.casein.value,
-        each.kind,
-        each.stage == "late",
-        cells_doubled(each.cells_per_ml, each.species, house),
-        each.kappa,
-        each.milk.casein.known == "measured",
-        each.rested,
-        each.herd_taught,
+        species=each.species,
+        treatment=each.treatment,
+        homogenised=each.homogenised,
+        frozen=each.frozen,
+        hours_cold=each.hours_cold,
+        mass_kg=each.mass.value,
+        fat_pct=each.milk.fat.value,
+        protein_pct=each.milk.protein.value,
+        casein_pct=each.milk.casein.value,
+        kind=each.kind,
+        late=each.stage == "late",
+        cells_doubled=cells_doubled(each.cells_per_ml, each.species, house),
+        kappa=each.kappa,
+        casein_told=each.milk.casein.known == "measured",
+        rested=each.rested,
+        herd_taught=each.herd_taught,
     )
 
 

@@ -30,7 +30,7 @@ _BOIL = (
 )
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Keeping:
     """How a lot was kept and what was marked.
 

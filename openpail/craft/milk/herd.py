@@ -22,7 +22,7 @@ class DatedTest:
     slips: int = 1
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Month:
     """A herd's means of one month, % w/w; casein_to_fat is a ratio; None was not tested."""
 
@@ -87,7 +87,15 @@ def by_month(breed: Breed, tests: Sequence[DatedTest], house: House) -> list[Mon
         protein_pct = _mean([(parts.protein.value, of) for parts, of in made_of])
         casein_pct = _mean([(parts.casein.value, of) for parts, of in made_of])
         ratio = casein_pct / fat_pct if casein_pct and fat_pct else None
-        rows.append(Month(first, sum(each.slips for each in slips), fat_pct, protein_pct, ratio))
+        rows.append(
+            Month(
+                first=first,
+                tests=sum(each.slips for each in slips),
+                fat_pct=fat_pct,
+                protein_pct=protein_pct,
+                casein_to_fat=ratio,
+            )
+        )
     return rows
 
 

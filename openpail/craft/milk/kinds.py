@@ -61,7 +61,7 @@ RAW_CLASS: frozenset[Treatment] = frozenset({"raw", "thermised", "high_pressure"
 DRY: frozenset[MilkKind] = frozenset({"powder", "concentrate", "casein"})
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class MilkTest:
     """A test slip, as read; None is not measured.
 
@@ -89,7 +89,7 @@ class MilkTest:
     plates_per_ml: float | None = None
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Composition:
     """What a milk is made of, each part a figure in % w/w.
 

@@ -135,6 +135,7 @@ def composition(
     breed: Breed,
     test: MilkTest,
     house: House,
+    *,
     herd: Herd = NO_HERD,
     kind: str = "milk",
     stage: str = "",
@@ -148,7 +149,7 @@ def composition(
     Source: casein and non-protein nitrogen by the species table; solids by the lactometer,
     Richmond; by density, Fleischmann; else true protein + lactose + ash + 0.2, house value.
     """
-    return _composition(breed, test, house, tuple(herd.items()), kind, stage)
+    return _composition(breed, test, house, herd=tuple(herd.items()), kind=kind, stage=stage)
 
 
 # A page looks at the same slips many times; a composition never changes once made.
@@ -157,6 +158,7 @@ def _composition(
     breed: Breed,
     test: MilkTest,
     house: House,
+    *,
     herd: tuple[tuple[str, HerdMean], ...],
     kind: str,
     stage: str,
@@ -177,15 +179,15 @@ def _composition(
     if test.total_solids_pct is not None:
         total = _read("total solids, tested", test.total_solids_pct, "milk.test_protein_sd", house)
     return Composition(
-        fat,
-        protein,
-        casein,
-        snf,
-        _ph(test, house),
-        lactose,
-        total,
-        _density(test),
-        water,
+        fat=fat,
+        protein=protein,
+        casein=casein,
+        solids_not_fat=snf,
+        ph=_ph(test, house),
+        lactose=lactose,
+        total_solids=total,
+        density=_density(test),
+        added_water=water,
     )
 
 

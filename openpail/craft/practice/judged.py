@@ -36,7 +36,7 @@ class Fault:
     words: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class StepJudged:
     """A step as it was done: its faults, none where it went well; minutes that it took and was to
     take; what goes wrong by such a fault, as the recipe says it."""
@@ -80,7 +80,13 @@ def judge(at: AtMinute) -> Judged:
 def _step(at: AtMinute, state: StepState, in_vat: bool) -> StepJudged:
     step, planned = state.planned.step, state.planned.minutes
     if state.done_at is None:
-        return StepJudged(step.key, step.title, 0.0, planned, (Fault("not reached", ""),))
+        return StepJudged(
+            key=step.key,
+            title=step.title,
+            minutes=0.0,
+            planned_min=planned,
+            faults=(Fault("not reached", ""),),
+        )
     seen = [
         each
         for each in at.trace
@@ -88,7 +94,14 @@ def _step(at: AtMinute, state: StepState, in_vat: bool) -> StepJudged:
     ]
     faults = tuple(fault for rule in _RULES for fault in rule(at, state, seen))
     wrong = step.goes_wrong if any(fault.how != "missed" for fault in faults) else ""
-    return StepJudged(step.key, step.title, state.minutes, planned, faults, wrong)
+    return StepJudged(
+        key=step.key,
+        title=step.title,
+        minutes=state.minutes,
+        planned_min=planned,
+        faults=faults,
+        goes_wrong=wrong,
+    )
 
 
 def _time(at: AtMinute, state: StepState, seen: list[TraceAt]) -> Iterator[Fault]:

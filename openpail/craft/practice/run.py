@@ -46,7 +46,7 @@ _LONGEST_MIN = 20_160.0
 _READ_TO_C, _READ_TO_PH, _TRACE_MIN = 1, 2, 1.0
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class TraceAt:
     """How the vat stood at a minute of a run: °C, pH, how far the set was."""
 
@@ -56,7 +56,7 @@ class TraceAt:
     set_: float
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Run:
     """What was done so far: deeds, how it stands since the last of them, how it stood from minute
     to minute while it was in the vat, and what it answered."""
@@ -69,7 +69,7 @@ class Run:
 
 def begun(world: World) -> Run:
     """A dry run before its first deed. Parameters: world. Source: derivation."""
-    return Run((), world.begun())
+    return Run(told=(), state=world.begun())
 
 
 class AtMinute:
@@ -213,12 +213,12 @@ class AtMinute:
         stood = (each.celsius for each in self.trace if each.minute >= begins)
         start = next(stood, self.state.vat.celsius)
         now = WarmingNow(
-            start,
-            step.celsius.target,
-            state.planned.minutes,
-            since,
-            read_,
-            (off[-1] - state.begins).total_seconds() / 60 if off else None,
+            start_c=start,
+            target_c=step.celsius.target,
+            minutes=state.planned.minutes,
+            now_min=since,
+            read=read_,
+            heat_off_min=(off[-1] - state.begins).total_seconds() / 60 if off else None,
             curd=step.kind == "heat",
         )
         return now, coach(now, self.world.sheet.house)
@@ -255,10 +255,12 @@ class AtMinute:
     def _with(self, *deeds: Deed, said: str = "", state: WorldState | None = None) -> Run:
         count = len(self.run.told)
         told = [
-            Told(f"run-{count + number}", deed, self.now, counter=count + number)
+            Told(id=f"run-{count + number}", deed=deed, happened=self.now, counter=count + number)
             for number, deed in enumerate(deeds)
         ]
-        return Run((*self.run.told, *told), state or self.state, self.trace, said)
+        return Run(
+            told=(*self.run.told, *told), state=state or self.state, trace=self.trace, said=said
+        )
 
     def _back(self, away: tuple[float, float] | None) -> Run:
         """Gone, and back again: the vat stood alone."""
@@ -267,13 +269,15 @@ class AtMinute:
         begins, ends = away
         alone = _passed(self.world, self.state, ends)
         count = len(self.run.told)
-        gone = Told("run-away", CalledAway(), self.moment(begins), counter=count)
-        back = Told("run-back", CameBack(), self.moment(ends), counter=count + 1)
+        gone = Told(id="run-away", deed=CalledAway(), happened=self.moment(begins), counter=count)
+        back = Told(id="run-back", deed=CameBack(), happened=self.moment(ends), counter=count + 1)
         day = AtMinute(self.world, self.run, self.started, ends).day
         went, came = self.moment(begins), self.moment(ends)
         words = missed(day, self.day_at(went), since=went, until=came).now
         trace = (*self.trace, *_traced(alone)) if self.in_vat else self.run.trace
-        return Run((*self.run.told, gone, back), alone[-1], trace, f"Back. {words}")
+        return Run(
+            told=(*self.run.told, gone, back), state=alone[-1], trace=trace, said=f"Back. {words}"
+        )
 
     def _heat(self, share: float) -> Run:
         if not self.in_vat:
@@ -291,7 +295,7 @@ class AtMinute:
         ph = round(self.ph, _READ_TO_PH) if wants_ph else None
         if celsius is None and ph is None:
             raise NotPossible("There is nothing to read at this step.")
-        return self._with(ReadingTaken(celsius, ph))
+        return self._with(ReadingTaken(celsius=celsius, ph=ph))
 
     def _blade(self) -> Run:
         if self.ends_by != "flocks":
@@ -315,7 +319,7 @@ class AtMinute:
         if self.step is None:
             raise NotPossible("All is done.")
         step = self.step.planned.step
-        return self._with(StepDone(step.key), state=self._after(self.step))
+        return self._with(StepDone(step=step.key), state=self._after(self.step))
 
     def _after(self, done: StepState) -> WorldState:
         """What the end of a step does to what is in the vat."""
@@ -349,10 +353,10 @@ def _traced(states: list[WorldState]) -> list[TraceAt]:
     """All but the last, which the next deed begins with."""
     return [
         TraceAt(
-            round(each.minute, 2),
-            round(each.vat.celsius, 2),
-            round(each.vat.ph, 3),
-            round(each.set_, 3),
+            minute=round(each.minute, 2),
+            celsius=round(each.vat.celsius, 2),
+            ph=round(each.vat.ph, 3),
+            set_=round(each.set_, 3),
         )
         for each in states[:-1]
     ]
@@ -379,11 +383,17 @@ def to_json(run: Run) -> dict[str, Any]:
 def from_json(data: Mapping[str, Any]) -> Run:
     """Read back what `to_json` wrote. Parameters: data. Raises: KeyError for other JSON."""
     minute, litres, heat, set_, rennet_in = data["state"]
-    vat = SimulatedState(*data["vat"])
+    celsius, jacket_c, ph, grown, minutes = data["vat"]
+    vat = SimulatedState(celsius=celsius, jacket_c=jacket_c, ph=ph, grown=grown, minutes=minutes)
     told = tuple(
-        Told(key, read(kind, payload), datetime.fromisoformat(at), counter=number)
+        Told(id=key, deed=read(kind, payload), happened=datetime.fromisoformat(at), counter=number)
         for number, (key, kind, payload, at) in enumerate(data["told"])
     )
-    state = WorldState(minute, vat, litres, heat, set_, rennet_in)
-    trace = tuple(TraceAt(*each) for each in data["trace"])
-    return Run(told, state, trace, data["said"])
+    state = WorldState(
+        minute=minute, vat=vat, litres=litres, heat=heat, set_=set_, rennet_in=rennet_in
+    )
+    trace = tuple(
+        TraceAt(minute=at, celsius=warm, ph=sour, set_=firm)
+        for at, warm, sour, firm in data["trace"]
+    )
+    return Run(told=told, state=state, trace=trace, said=data["said"])

@@ -47,7 +47,7 @@ _SAME_PH = 0.03
 _STEP_MIN = 0.5
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class WorldState:
     """How a dry run stands: its minute, the vat, the share of the heat that is on (under 0: in cold
     water), how far the set is (1 at the first flocks), and the litres that are in the vat."""
@@ -60,7 +60,7 @@ class WorldState:
     rennet_in: bool = False
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class World:
     """What a dry run is made from: recipe, its sheet, litres over 0 and °C of the milk as it comes,
     power_kw of its own heater, the mishaps, the seed that all chance comes from, and the vigour of
@@ -131,7 +131,13 @@ class World:
     def vat(self) -> SimulatedVat:
         """The vat with its own heater, in this room."""
         power = self.power_kw * (_HOT_HOB if "hot_hob" in self.mishaps else 1.0)
-        return SimulatedVat(self.litres, power, self.room_c, culture_of(self.recipe), self.vigour)
+        return SimulatedVat(
+            litres=self.litres,
+            power_kw=power,
+            room_c=self.room_c,
+            culture=culture_of(self.recipe),
+            vigour=self.vigour,
+        )
 
     def in_its_time(self) -> World:
         """The same with a culture that comes to the recipe's pH in the recipe's time, as near as
@@ -180,7 +186,7 @@ class World:
 
     def begun(self) -> WorldState:
         """The vat just filled."""
-        return WorldState(0.0, filled(self.celsius, self.start_ph), self.litres)
+        return WorldState(minute=0.0, vat=filled(self.celsius, self.start_ph), litres=self.litres)
 
     def look(self, state: WorldState) -> Look:
         """How the set looks on the blade, with nothing in between left out."""

@@ -23,7 +23,7 @@ _COLLAR_CM = 0.5
 _FLAT, _FULL = 0.35, 1.0
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Mould:
     """A mould by its measures: across_cm, a round one's width or the longer side, 2 to 120;
     side_cm, the other side, None for a round one; height_cm inside, 1 to 60; follower_cm, the
@@ -83,7 +83,7 @@ class Mould:
         return 2 * self.floor_cm2 + around * high
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Filling:
     """So many moulds of one sort, filled with a curd.
 
@@ -120,7 +120,14 @@ def fill(curd_kg: float, cheese_kg: float, count: int, mould: Mould, house: Hous
         high = house.number("press.ladled_sinks") * mould.height_of(cheese_kg / count, house)
     cheese = mould.height_of(cheese_kg / count, house)
     fits = _FLAT * mould.height_cm <= cheese <= _FULL * mould.height_cm
-    return Filling(count, each, high, max(0.0, high - mould.height_cm), cheese, fits)
+    return Filling(
+        count=count,
+        each_kg=each,
+        fill_cm=high,
+        over_cm=max(0.0, high - mould.height_cm),
+        cheese_cm=cheese,
+        fits=fits,
+    )
 
 
 def fewest(cheese_kg: float, mould: Mould, house: House) -> int:

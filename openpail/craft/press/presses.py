@@ -21,7 +21,7 @@ MOST_LEVERS = 3
 RETIGHTEN_MIN = (5.0, 15.0, 30.0)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Lever:
     """One lever: from its pivot to where the weight hangs and to where it presses, cm; its own
     mass, kg, which hangs at half its length; length_cm, where it is longer than to the weight."""
@@ -51,7 +51,7 @@ class Lever:
         return self.weight_cm / self.follower_cm
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Press:
     """A press: its levers, the first one carries the weight; what stands on the cheese with nothing
     hung (follower_kg); a spring's marks, pairs of mm and kg by rising mm."""

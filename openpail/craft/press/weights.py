@@ -13,7 +13,7 @@ _MOST_TRIED = 60_000
 _WATER_KG_PER_L = 1.0
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Thing:
     """A weight of the house: kg of one (an empty jug's own), how many, how high it stands, cm;
     holds_l, what of water goes into it, 0 for a stone."""

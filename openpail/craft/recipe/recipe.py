@@ -109,7 +109,7 @@ Days = Annotated[int, Ge(0), Le(5_000)]
 Source = Annotated[str, MaxLen(60_000)]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ReferencePart:
     """One milk the recipe was written for: litres at 20 °C, and its test if it says one.
 
@@ -133,7 +133,7 @@ class RatioRule:
     shares: tuple[tuple[Species, Share01, Share01], ...]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Ingredient:
     """What goes in, as written: an amount in a unit for the reference batch, or a per cent.
 
@@ -170,7 +170,7 @@ class MayLeave:
     then: str = ""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class RecipeStep:
     """One step of the make.
 
@@ -202,7 +202,7 @@ class RecipeStep:
     times: Annotated[int, Ge(1), Le(24)] = 1
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Care:
     """A care during ripening: what, every so many days, from a day of its stage on.
 
@@ -220,7 +220,7 @@ class Care:
     times_a_day: Annotated[int, Ge(1), Le(4)] = 1
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Stage:
     """A stage of ripening: place, °C and humidity bands, days, cares, and its end sign.
 
@@ -240,7 +240,7 @@ class Stage:
     sign: EndSign | None = None
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Wheels:
     """What a recipe's press and brine figures are for: its mould, how many pieces, each how heavy.
 
@@ -263,7 +263,7 @@ class Wheels:
         return self.across_cm * self.side_cm
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Recipe:
     """A whole recipe, complete enough to make a cheese from and eat it.
 
@@ -349,11 +349,21 @@ def as_pour(part: ReferencePart, house: House) -> Pour:
 
     Parameters: part; house. Source: species table.
     """
-    test = MilkTest(part.fat_pct, part.protein_pct, "true" if part.protein_pct else "unknown")
+    test = MilkTest(
+        fat_pct=part.fat_pct,
+        protein_pct=part.protein_pct,
+        protein_kind="true" if part.protein_pct else "unknown",
+    )
     milk = composition(part.breed, test, house, kind=part.stream)
     mass = mass_of(part.volume_l, 20.0, milk)
     return Pour(
-        part.breed, part.breed, part.treatment, mass, milk, part.homogenised, litres=part.volume_l
+        name=part.breed,
+        breed=part.breed,
+        treatment=part.treatment,
+        mass=mass,
+        milk=milk,
+        homogenised=part.homogenised,
+        litres=part.volume_l,
     )
 
 

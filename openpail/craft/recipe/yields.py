@@ -65,6 +65,7 @@ def own_moisture(
     family: str,
     fat_pct: float,
     casein_pct: float,
+    *,
     house: House,
     usually: Usual | None = None,
     whey_protein_pct: float = 0.0,
@@ -146,6 +147,7 @@ def per_100kg(
     family: str,
     fat: Figure,
     casein: Figure,
+    *,
     house: House,
     moisture_fraction: float | None = None,
     whey_protein_pct: float = 0.0,
@@ -165,7 +167,14 @@ def per_100kg(
     told = usually or usual(family, house)
     water = moisture_fraction
     if water is None:
-        water = own_moisture(family, fat.value, casein.value, house, told, whey_protein_pct)
+        water = own_moisture(
+            family,
+            fat.value,
+            casein.value,
+            house=house,
+            usually=told,
+            whey_protein_pct=whey_protein_pct,
+        )
         water = min(_WETTEST, max(_DRIEST, water))  # of a milk far from any that was tried
     if not _DRIEST <= water <= _WETTEST:
         raise OutOfRange(f"A cheese of {100 * water:.0f} % moisture is not one we know.")
@@ -231,7 +240,7 @@ def family_mffb(
     Parameters: family; fat_pct and casein_pct of the milk, % w/w; house; usually, as
     `own_moisture`. Source: derivation.
     """
-    water = own_moisture(family, fat_pct, casein_pct, house, usually)
+    water = own_moisture(family, fat_pct, casein_pct, house=house, usually=usually)
     fat = fat_in_dry_matter(family, fat_pct, casein_pct, house) * (1 - water)
     return moisture_on_fat_free(100 * water, 100 * fat)
 
@@ -271,6 +280,7 @@ def left_in_whey(
     family: str,
     fat_pct: float,
     casein_pct: float,
+    *,
     protein_pct: float,
     milk_kg: float,
     cheese_kg: float,
@@ -347,7 +357,15 @@ def of_recipe(recipe: Recipe, own: VatMilk, milk: VatMilk, house: House, about: 
     )
     whey = max(0.0, milk.protein_pct - milk.casein_pct)
     told = usual_of(recipe, own, house)
-    figure = per_100kg(recipe.family, fat, casein, house, None, whey, told)
+    figure = per_100kg(
+        recipe.family,
+        fat,
+        casein,
+        house=house,
+        moisture_fraction=None,
+        whey_protein_pct=whey,
+        usually=told,
+    )
     buffalo = milk.casein_shares().get("buffalo", 0.0)
     if buffalo and told and told.key == "yield.stretched_fresh.moisture":
         figure = _of_buffalo(figure, milk, buffalo, house)

@@ -42,7 +42,7 @@ class TubSize:
         return self.floor_cm2 * self.height_cm / 1000
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Cover:
     """litres that cover the cheese by a centimetre; deep_cm, how deep it stands then; share of the
     cheese's height that what is at hand reaches, 1 for all of it; turn_hours, how often to turn
@@ -83,9 +83,9 @@ def cover(
     around = vessel.floor_cm2 - pieces * floor_cm2
     needs = (around * high_cm + vessel.floor_cm2 * OVER_CM) / 1000
     if there_l is None or there_l >= needs:
-        return Cover(needs, deep, 1.0, 0.0)
+        return Cover(litres=needs, deep_cm=deep, share=1.0, turn_hours=0.0)
     if around <= 0:
-        return Cover(needs, deep, 0.0, 6.0)
+        return Cover(litres=needs, deep_cm=deep, share=0.0, turn_hours=6.0)
     share = min(1.0, 1000 * there_l / around / high_cm)
     turn = 12.0 if share >= _WELL else 8.0 if share >= _HALF else 6.0
-    return Cover(needs, deep, share, turn)
+    return Cover(litres=needs, deep_cm=deep, share=share, turn_hours=turn)

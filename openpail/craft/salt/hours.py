@@ -50,7 +50,7 @@ def diffusion_cm2_per_day(moisture: float, celsius: float, house: House) -> floa
     return along(house.curve("brine.diffusion"), moisture) * warm
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Lying:
     """A piece as the brine meets it: kg, its faces in cm², moisture (a fraction); the brine's % and
     °C. moisture_by_volume where it was measured, else it is told from the moisture."""
@@ -209,7 +209,7 @@ def wanted_pct(written: BrineWritten | None, family: str, house: House) -> float
 # ── the hour to go in, so that nobody rises to take it out ──
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class GoesIn:
     """When it goes in and comes out; waits_h, how long it waits before, h; at_night: whether it
     would come out in the quiet hours if it went in at once, and at what time."""
@@ -257,11 +257,11 @@ def goes_in(now: datetime, hours: float, quiet: tuple[time, time]) -> GoesIn:
     first = out_of(now)
     at_night = first if is_quiet(first, quiet) else None
     if at_night is None:
-        return GoesIn(now, first, 0.0, None)
+        return GoesIn(at=now, out=first, waits_h=0.0, at_night=None)
     base = now.astimezone(UTC).replace(second=0, microsecond=0)
     for minute in range(5, 24 * 60 + 1, 5):
         moment = (base + timedelta(minutes=minute)).astimezone(zone)
         out = out_of(moment)
         if not is_quiet(moment, quiet) and not is_quiet(out, quiet):
-            return GoesIn(moment, out, minute / 60, at_night)
-    return GoesIn(now, first, 0.0, at_night)
+            return GoesIn(at=moment, out=out, waits_h=minute / 60, at_night=at_night)
+    return GoesIn(at=now, out=first, waits_h=0.0, at_night=at_night)

@@ -35,7 +35,7 @@ _LONGEST_STORY = 12
 _LAST = 2**31
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class TubStanding:
     """Where a tub stands.
 
@@ -129,8 +129,10 @@ def _take(tub: TubStanding, told: TubTold, house: House) -> TubStanding:
     match told.deed:
         case Made(litres, pct, whey):
             figure = Figure.start("as it was made", pct, "%")
-            return TubStanding(litres * density_20(pct), figure, told.at, whey)
-        case Read(value, by, celsius, ph, litres):
+            return TubStanding(
+                brine_kg=litres * density_20(pct), pct=figure, made_at=told.at, is_whey=whey
+            )
+        case Read(value=value, by=by, celsius=celsius, ph=ph, litres=litres):
             figure = strength(value, by, celsius, house)
             kg = tub.brine_kg
             if litres is not None:

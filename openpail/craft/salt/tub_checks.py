@@ -35,7 +35,7 @@ _MOST_L = 5_000.0
 
 
 def check(
-    told: TubTold, tub: TubStanding, holds_l: float, now: datetime, lying: int, house: House
+    told: TubTold, tub: TubStanding, holds_l: float, *, now: datetime, lying: int, house: House
 ) -> None:
     """Refuse what cannot be of a tub, in words; ask for a word where it is odd.
 

@@ -29,7 +29,7 @@ class Made:
     kind: ClassVar[str] = "made"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Read:
     """Its strength is read: value on the scale of an instrument, °C of the brine; pH where it was
     read too; litres that stand in the tub, where somebody looked. word, where it is far from what
@@ -116,7 +116,7 @@ _WORDS = frozenset({"by", "how", "word"})
 _NUMBERS = frozenset({"litres", "pct", "value", "celsius", "ph", "kg", "grams"})
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class TubTold:
     """A deed as it was told: its id, when, of which deed it speaks where it mends one, and the
     count of the deeds before it, which tells two of one moment apart."""

@@ -98,7 +98,7 @@ def _with_usual_ph(job: Job) -> VatMilk:
     return replace(numbers, ph=usual_ph(numbers.casein_shares(), job.house))
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class _Frame:
     """The recipe's own side of a job: its milk, its set, its cheese; the same in every run."""
 
@@ -127,10 +127,18 @@ def _frame(job: Job) -> _Frame:
         else as_written(each, milk.mass_kg)
         for each in job.recipe.ingredients
     }
-    return _Frame(milk, setting, cheese, salt, own, written, salted)
+    return _Frame(
+        milk=milk,
+        setting=setting,
+        cheese=cheese,
+        salt=salt,
+        calcium=own,
+        written=written,
+        salted_pct=salted,
+    )
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class _Worked:
     """Everything that an uncertain input may move."""
 
@@ -173,33 +181,33 @@ def _write_up(
         if line.kind in LIVE and (words := culture.lost(line.bottle, job.house))
     ]
     return Sheet(
-        lines,
-        times,
-        firm,
-        cheese,
-        frame.cheese,
-        whey,
-        tuple(
+        lines=lines,
+        set=times,
+        firmness=firm,
+        cheese=cheese,
+        written_cheese=frame.cheese,
+        whey=whey,
+        warnings=tuple(
             words
             for words in (unusual, edge, *old, _salted_words(job, frame), _off_words(job, worked))
             if words
         ),
-        narrow,
-        _asks(job, frame, worked, times),
-        top_line(lines),
-        _clock(job, times),
-        colour_words(shares, coloured=coloured),
-        moves(
+        narrow=narrow,
+        asks=_asks(job, frame, worked, times),
+        in_words=top_line(lines),
+        clock=_clock(job, times),
+        curd=colour_words(shares, coloured=coloured),
+        moved=moves(
             job,
             TwoMilks(
-                frame.milk,
-                job.milk.numbers,
-                frame.cheese.value,
-                cheese.value,
-                firm.against if firm else None,
+                own=frame.milk,
+                milk=job.milk.numbers,
+                own_cheese_kg=frame.cheese.value,
+                cheese_kg=cheese.value,
+                firm=firm.against if firm else None,
             ),
         ),
-        frame.milk.mass_kg,
+        written_kg=frame.milk.mass_kg,
     )
 
 
@@ -337,13 +345,21 @@ def _work_out(job: Job, milk: VatMilk, frame: _Frame) -> _Worked:
         if kind == "calcium" and salt:
             doses.append(salt)
         elif kind in LIVE:
-            doses.append(culture_dose(job, ingredient, milk, reference, mass, amount))
+            doses.append(
+                culture_dose(job, ingredient, milk, reference=reference, mass=mass, written=amount)
+            )
         elif kind == "rennet" and setting and written:
-            doses.append(rennet_dose(job, ingredient, setting, written, mass, amount))
+            doses.append(
+                rennet_dose(job, ingredient, setting, reference=written, mass=mass, written=amount)
+            )
         elif kind == "acid":
-            doses.append(acid_dose(job, ingredient, milk, reference, mass, amount))
+            doses.append(
+                acid_dose(job, ingredient, milk, reference=reference, mass=mass, written=amount)
+            )
         elif kind == "lipase":
-            doses.append(lipase_dose(job, ingredient, milk, reference, mass, amount))
+            doses.append(
+                lipase_dose(job, ingredient, milk, reference=reference, mass=mass, written=amount)
+            )
         elif ingredient.basis in OF_CHEESE:
             doses.append(curd_dose(job, ingredient, cheese, amount))
         else:
@@ -363,12 +379,26 @@ def _with_set(
     dose = next((dose for dose in doses if dose.ingredient.product.kind == "rennet"), None)
     multiplier = job.recipe.cut_multiplier
     if not dose or not setting or multiplier is None or dose.active_value <= 0:
-        return _Worked(doses, None, 0.0, None, cheese, setting)
+        return _Worked(
+            doses=doses,
+            imcu_per_kg=None,
+            flocculation_min=0.0,
+            cut=None,
+            cheese=cheese,
+            setting=setting,
+        )
     mass = setting.milk.mass_kg
     per_kg = dose.active.times(f"in {mass:.1f} kg of milk", 1 / mass, into="IMCU/kg")
     minutes = flocculation_minutes(per_kg.value, setting, job.house)
     cut = cut_multiplier(setting.milk, multiplier, job.house)
-    return _Worked(doses, per_kg, minutes, cut, cheese, setting)
+    return _Worked(
+        doses=doses,
+        imcu_per_kg=per_kg,
+        flocculation_min=minutes,
+        cut=cut,
+        cheese=cheese,
+        setting=setting,
+    )
 
 
 def _as_taught(job: Job, cheese: Figure) -> Figure:
@@ -405,7 +435,7 @@ def _setting(
         return None
     drop = _drop(job, own)
     ph = usual_ph(milk.casein_shares(), job.house) - drop if drop else None
-    return Setting(milk, celsius, ph, calcium_g_per_kg)
+    return Setting(milk=milk, celsius=celsius, ph=ph, calcium_g_per_kg=calcium_g_per_kg)
 
 
 def _this_setting(job: Job, milk: VatMilk, own: VatMilk, calcium_g_per_kg: float) -> Setting | None:
@@ -448,14 +478,14 @@ def _set_times(job: Job, frame: _Frame, worked: _Worked) -> SetTimes | None:
     written = flocculation(theirs, reference, house)
     usual = cut_multiplier(frame.milk, job.recipe.cut_multiplier or 0.0, house)
     return SetTimes(
-        floc.give_or_take(band / 2 * floc.value),
-        _cut(floc, worked.cut).give_or_take(band / 2 * floc.value * worked.cut.value),
-        band,
-        written,
-        _cut(written, usual),
-        worked.imcu_per_kg,
-        worked.cut,
-        edge_words(setting, house) is None,
+        flocculation=floc.give_or_take(band / 2 * floc.value),
+        cut=_cut(floc, worked.cut).give_or_take(band / 2 * floc.value * worked.cut.value),
+        band=band,
+        written_flocculation=written,
+        written_cut=_cut(written, usual),
+        imcu_per_kg=worked.imcu_per_kg,
+        multiplier=worked.cut,
+        holds=edge_words(setting, house) is None,
     )
 
 
@@ -478,4 +508,4 @@ def _firmness(job: Job, frame: _Frame, times: SetTimes, setting: Setting) -> Fir
         curves.append(tuple((t, firmness(t, floc, end, rate)) for t in minutes))
         at_cut.append(firmness(cut, floc, end, rate))
     against = at_cut[1] / at_cut[0]
-    return Firmness(curves[0], curves[1], against, firm_words(against))
+    return Firmness(recipe=curves[0], this=curves[1], against=against, words=firm_words(against))

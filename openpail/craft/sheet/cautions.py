@@ -50,7 +50,7 @@ _SOON_DAYS = 14
 _SAID_ONCE = "Some germs (toxin-making E. coli, Brucella) outlive 60 days."
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Caution:
     """One thing to say: its key, level, a short title and what it means."""
 
@@ -65,6 +65,7 @@ def for_sheet(
     recipe: Recipe,
     milk: Blend,
     fitness: Iterable[tuple[str, Fitness, bool]],
+    *,
     products: Iterable[Product],
     made_on: date,
     house: House,
@@ -111,21 +112,44 @@ def _of_reason(name: str, reason: Reason, recipe: Recipe, few: float | None) -> 
     match reason.verdict:
         case "not for cheese":
             title = f"{name}: not for cheese."
-            yield Caution("unfit", "stop", title, reason.words, reason.hard)
+            yield Caution(
+                key="unfit", level="stop", title=title, words=reason.words, hard=reason.hard
+            )
         case "boiled acid-and-heat only" if recipe.family in ACID_HEAT:
-            yield Caution("boil", "strong caution", f"{name}: boil it first.", reason.words)
+            yield Caution(
+                key="boil",
+                level="strong caution",
+                title=f"{name}: boil it first.",
+                words=reason.words,
+            )
         case "boiled acid-and-heat only":
-            yield Caution("boil", "stop", f"{name}: too old for this cheese.", reason.words)
+            yield Caution(
+                key="boil",
+                level="stop",
+                title=f"{name}: too old for this cheese.",
+                words=reason.words,
+            )
         case "not for rennet cheese" if recipe.family in NO_RENNET_FAMILIES:
             return
         case "not for rennet cheese" if few is not None:
             title = f"{name}: not for rennet, but little of it."
             words = f"{100 * few:.0f} % of the vat’s casein: so much does not spoil the set."
-            yield Caution("ultra", "caution", title, f"{reason.words} Here it is {words}")
+            yield Caution(
+                key="ultra",
+                level="caution",
+                title=title,
+                words=f"{reason.words} Here it is {words}",
+            )
         case "not for rennet cheese":
-            yield Caution("ultra", "stop", f"{name}: not for rennet.", reason.words, True)
+            yield Caution(
+                key="ultra",
+                level="stop",
+                title=f"{name}: not for rennet.",
+                words=reason.words,
+                hard=True,
+            )
         case _:
-            yield Caution("milk", "caution", f"{name}.", reason.words)
+            yield Caution(key="milk", level="caution", title=f"{name}.", words=reason.words)
 
 
 def is_soft(recipe: Recipe, milk: Blend, house: House) -> bool:
@@ -156,29 +180,31 @@ def _raw(
         return
     if is_heated(recipe):
         yield Caution(
-            "raw-heated",
-            "caution",
-            "Raw milk, heated in the make.",
-            f"Its own steps bring it to {HEATED_C:g} °C, stirred, before the acid or with it: it "
+            key="raw-heated",
+            level="caution",
+            title="Raw milk, heated in the make.",
+            words=f"Its own steps bring it to {HEATED_C:g} °C, stirred, before the acid or with "
+            f"it: it "
             "counts as heated, never as pasteurised by a log. Read the warmth and write it down.",
         )
         return
     if jar and not milk.numbers.is_raw:
         yield Caution(
-            "raw-jar",
-            "caution",
-            f"{jar.name} was grown in raw milk.",
-            "The whole batch counts as raw, though the milk in the vat was heated.",
+            key="raw-jar",
+            level="caution",
+            title=f"{jar.name} was grown in raw milk.",
+            words="The whole batch counts as raw, though the milk in the vat was heated.",
         )
     if is_soft(recipe, milk, house):
         yield from _raw_and_soft(recipe, milk, house)
         return
     day = made_on + timedelta(days=RAW_DAYS)
     yield Caution(
-        "raw",
-        "caution",
-        "Raw milk.",
-        "It can carry harmful germs: not for the pregnant, very young, old or ill. Ask the herd’s "
+        key="raw",
+        level="caution",
+        title="Raw milk.",
+        words="It can carry harmful germs: not for the pregnant, very young, old or ill. Ask "
+        "the herd’s "
         "status (brucellosis, tuberculosis, Q fever). "
         f"Where the law asks for {RAW_DAYS} days at 1.7 °C or above, they end on {day:%-d %b}; the "
         f"date makes no cheese safe. {_SAID_ONCE}",
@@ -189,18 +215,19 @@ def _raw_and_soft(recipe: Recipe, milk: Blend, house: House) -> Iterable[Caution
     limit = house.number("fitness.cold_caution_soft_h")
     if any(each.hours_cold > limit for each in milk.pours):
         yield Caution(
-            "raw-soft-age",
-            "caution",
-            f"Over {limit:.0f} h cold.",
-            "For a soft cheese raw milk wants to be fresher.",
+            key="raw-soft-age",
+            level="caution",
+            title=f"Over {limit:.0f} h cold.",
+            words="For a soft cheese raw milk wants to be fresher.",
         )
     early = ready_days(recipe, house, raw=True)[0]
     aged = recipe.family not in _SOFT_WHEN_RAW and early < RAW_DAYS
     yield Caution(
-        "raw-soft",
-        "strong caution",
-        f"Raw milk, ready by day {early}." if aged else "Raw milk, soft cheese.",
-        "No age clears this. Not for the pregnant, the very young, the old or the ill. Ask the "
+        key="raw-soft",
+        level="strong caution",
+        title=f"Raw milk, ready by day {early}." if aged else "Raw milk, soft cheese.",
+        words="No age clears this. Not for the pregnant, the very young, the old or the ill. "
+        "Ask the "
         "herd’s status (brucellosis, tuberculosis, Q fever). Before it is sold, write which law "
         "allows it.",
     )
@@ -210,10 +237,11 @@ def _lactose(milk: Blend, house: House) -> Iterable[Caution]:
     most = house.number("milk.lactose_most")
     if milk.lactose.value > most:
         yield Caution(
-            "lactose",
-            "caution",
-            f"{milk.lactose.value:.1f} % lactose, over {most:g}.",
-            "Sour, browning, weeping cheese: wash the curd, or reach the figures by taking cream "
+            key="lactose",
+            level="caution",
+            title=f"{milk.lactose.value:.1f} % lactose, over {most:g}.",
+            words="Sour, browning, weeping cheese: wash the curd, or reach the figures by "
+            "taking cream "
             "off or with retentate.",
         )
 
@@ -232,10 +260,11 @@ def _warm_hold(recipe: Recipe, milk: Blend, house: House) -> Iterable[Caution]:
         else ""
     )
     yield Caution(
-        "warm-hold",
-        "strong caution",
-        "A warm hold without acid.",
-        f"{why}, and germs mind it less. Pasteurised milk is the default; at most {most:g} h in "
+        key="warm-hold",
+        level="strong caution",
+        title="A warm hold without acid.",
+        words=f"{why}, and germs mind it less. Pasteurised milk is the default; at most "
+        f"{most:g} h in "
         f"all between 10 and 45 °C until it is at 7 °C.{over} The heat of stretching or grilling "
         f"is no pasteurisation unless a log shows it.{raw}",
     )
@@ -250,10 +279,11 @@ def _any_milk(recipe: Recipe) -> Iterable[Caution]:
         else ""
     )
     yield Caution(
-        "fresh",
-        "caution",
-        "Listeria grows in such cheese, of any milk.",
-        "Fresh, soft, blue, stretched, grilling and brined cheese: it grows in the cold. Not for "
+        key="fresh",
+        level="caution",
+        title="Listeria grows in such cheese, of any milk.",
+        words="Fresh, soft, blue, stretched, grilling and brined cheese: it grows in the cold. "
+        "Not for "
         "the pregnant, very young, old or ill."
         + (soon if recipe.eat_by_days <= _SOON_DAYS else ""),
     )
@@ -265,41 +295,54 @@ def _declared(milk: Blend, lots: list[tuple[str, Fitness, bool]]) -> Iterable[Ca
         if each.treatment not in PASTEURISED | {"boiled"}:
             continue
         if each.heat_record:
-            yield Caution("logged", "note", f"{each.name}: pasteurised, logged.", each.heat_record)
+            yield Caution(
+                key="logged",
+                level="note",
+                title=f"{each.name}: pasteurised, logged.",
+                words=each.heat_record,
+            )
         elif each.name in own:
             words = "No log of the heating is kept here: it counts as declared, not logged."
-            yield Caution("declared", "caution", f"{each.name}: pasteurised on trust.", words)
+            yield Caution(
+                key="declared",
+                level="caution",
+                title=f"{each.name}: pasteurised on trust.",
+                words=words,
+            )
         else:
             words = "Taken as its label says."
-            yield Caution("declared-shop", "note", f"{each.name}: pasteurised.", words)
+            yield Caution(
+                key="declared-shop", level="note", title=f"{each.name}: pasteurised.", words=words
+            )
 
 
 def _handling(recipe: Recipe, products: Iterable[Product]) -> Iterable[Caution]:
     if any(step.celsius and step.celsius.target >= 60 for step in recipe.steps):
         yield Caution(
-            "hot",
-            "note",
-            "Hot whey, 60 °C and over.",
-            "Gloves, two people to lift a full pot, children and animals out.",
+            key="hot",
+            level="note",
+            title="Hot whey, 60 °C and over.",
+            words="Gloves, two people to lift a full pot, children and animals out.",
         )
     for product in products:
         if product.kind == "calcium" and product.per == "dry":
             yield Caution(
-                "flakes",
-                "note",
-                "Calcium chloride heats in water.",
-                "Flakes into cold water, little by little; mind the eyes; food grade only.",
+                key="flakes",
+                level="note",
+                title="Calcium chloride heats in water.",
+                words="Flakes into cold water, little by little; mind the eyes; food grade only.",
             )
         if product.kind == "rennet":
             yield Caution(
-                "water",
-                "note",
-                "Water for the rennet.",
-                "Chlorine spoils it: stand tap water 24 h or boil it 5 min, then cool it; for "
+                key="water",
+                level="note",
+                title="Water for the rennet.",
+                words="Chlorine spoils it: stand tap water 24 h or boil it 5 min, then cool it; "
+                "for "
                 "chloramine use a carbon filter or bottled water.",
             )
 
 
 def _allergens(recipe: Recipe, milk: Blend) -> Caution:
     animals = " and ".join(sorted({each.species for each in milk.pours}))
-    return Caution("allergens", "note", "Allergens.", f"Milk ({animals}).")
+    return Caution(key="allergens", level="note", title="Allergens.", words=f"Milk ({animals}).")

@@ -29,7 +29,7 @@ _OUT_OF_VAT = frozenset({"drain", "mould", "press", "hang"})
 _LIMITS = {"mild": "sense.mild_most_c", "both": "sense.both_most_c", "hot": "sense.hot_most_c"}
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Move:
     """One thing of a step that this milk moves: as written, and for this milk.
 
@@ -112,7 +112,7 @@ def _ends(band: Band) -> tuple[float, float, float]:
     return band.target, band.low, band.high
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class TwoMilks:
     """What the moves are told from: the two milks, the two cheeses (kg), how firm at the cut."""
 
@@ -214,7 +214,9 @@ class _Telling:
             left = (key, part) in self.job.as_written or not self.job.ways.move_steps
             if (key, part) in self.job.moved:
                 left = False
-            yield Move(key, part, step.title, start, figure, left)
+            yield Move(
+                step=key, part=part, title=step.title, written=start, figure=figure, left=left
+            )
 
     # ── figures ──
 

@@ -17,7 +17,7 @@ from openpail.craft.sheet.cautions import Caution, for_sheet
 from openpail.craft.sheet.sheet import Sheet
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Turned:
     """A recipe turned to one milk: its sheet with that milk's cautions, or why it cannot be."""
 
@@ -65,7 +65,7 @@ def scaled_to(pours: Sequence[Pour], litres: float) -> tuple[Pour, ...]:
 
 
 def turned(
-    recipe: Recipe, name: str, pours: tuple[Pour, ...], house: House, ways: Ways, day: date
+    recipe: Recipe, name: str, pours: tuple[Pour, ...], *, house: House, ways: Ways, day: date
 ) -> Turned:
     """A recipe turned to one milk, with its own bottles.
 
@@ -74,12 +74,19 @@ def turned(
     """
     milk = pour(pours, house)
     cautions = tuple(
-        each for each in for_sheet(recipe, milk, (), (), day, house) if each.level != "note"
+        each
+        for each in for_sheet(recipe, milk, (), products=(), made_on=day, house=house)
+        if each.level != "note"
     )
     try:
-        return Turned(name, pours, adapt(Job(recipe, milk, house, ways=ways)), cautions)
+        return Turned(
+            name=name,
+            pours=pours,
+            sheet=adapt(Job(recipe=recipe, milk=milk, house=house, ways=ways)),
+            cautions=cautions,
+        )
     except CraftError as why:
-        return Turned(name, pours, None, cautions, why.words)
+        return Turned(name=name, pours=pours, sheet=None, cautions=cautions, refusal=why.words)
 
 
 ANIMALS: tuple[Species, ...] = ("cow", "goat", "sheep", "buffalo")
@@ -105,4 +112,6 @@ def side_by_side(
     ]
     if own:
         milks.append(("own mix", scaled_to(own, sum(part.volume_l for part in recipe.reference))))
-    return tuple(turned(recipe, name, pours, house, ways, day) for name, pours in milks)
+    return tuple(
+        turned(recipe, name, pours, house=house, ways=ways, day=day) for name, pours in milks
+    )

@@ -11,7 +11,7 @@ from openpail.craft.sheet.moves import NOTHING_MOVES, Moved
 from openpail.craft.stock.products import Product
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Line:
     """One dose: as written, that much for these litres, for this milk, and in the hand.
 
@@ -39,7 +39,7 @@ class Line:
     per_unit: float = 1.0
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class SetTimes:
     """When the milk flocks and when to cut, in minutes after the rennet.
 
@@ -57,7 +57,7 @@ class SetTimes:
     holds: bool = True
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Firmness:
     """Firmness over minutes of the recipe's milk and this milk, and what it means in words."""
 
@@ -67,7 +67,7 @@ class Firmness:
     words: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Sheet:
     """A recipe adapted to a milk.
 

@@ -15,7 +15,7 @@ from openpail.craft.recipe import yields
 from openpail.craft.recipe.recipe import Recipe, reference_milk
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Costs:
     """Against the milk as it stands: lactose (%), calcium chloride (g more in each kg), rennet (a
     share more or less of it in each kg), cheese (kg more of 100 kg). None: rennet plays no part.
@@ -46,7 +46,8 @@ def costs_of(recipe: Recipe, now: Blend, then: Blend, mix: StandardMix, house: H
     if recipe.renneting_c is not None:
         try:
             mine, theirs = (
-                Setting(milk, recipe.renneting_c, None, 0.0) for milk in (after, before)
+                Setting(milk=milk, celsius=recipe.renneting_c, ph=None, calcium_g_per_kg=0.0)
+                for milk in (after, before)
             )
             kept = rennet.ratio(mine, theirs, house) - 1
         except CraftError:  # a milk that rennet does not set: the sheet says so
@@ -57,4 +58,10 @@ def costs_of(recipe: Recipe, now: Blend, then: Blend, mix: StandardMix, house: H
         for milk in (before, after.as_if(fat, casein))
     ]
     high = mix.lactose_pct > house.number("milk.lactose_most")
-    return Costs(mix.lactose_pct, more, kept, made[1] - made[0], high)
+    return Costs(
+        lactose_pct=mix.lactose_pct,
+        calcium_g_per_kg=more,
+        rennet=kept,
+        cheese_per_100=made[1] - made[0],
+        lactose_high=high,
+    )

@@ -15,7 +15,7 @@ from openpail.craft.stock.products import KIND_WORDS
 _DOSE_TIMES = 2.0  # a rennet slides up to so many times its plan
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Range:
     """What may be tried: the plan's own value, least and most, and a step, in the unit."""
 
@@ -40,9 +40,21 @@ def ranges(job: Job, sheet: Sheet | None) -> dict[str, Range]:
     usual = usual_ph(milk.numbers.casein_shares(), house)
     ph = (milk.ph.value if milk.ph else usual) - recipe.ripening_ph_drop
     found = {
-        "at": Range("Rennet at", "°C", COLDEST_C, HOTTEST_C, 0.5, recipe.renneting_c),
+        "at": Range(
+            words="Rennet at",
+            unit="°C",
+            low=COLDEST_C,
+            high=HOTTEST_C,
+            step=0.5,
+            plan=recipe.renneting_c,
+        ),
         "ph": Range(
-            "pH then", "pH", house.number("rennet.ph_low"), house.number("rennet.ph_high"), 0.01, ph
+            words="pH then",
+            unit="pH",
+            low=house.number("rennet.ph_low"),
+            high=house.number("rennet.ph_high"),
+            step=0.01,
+            plan=ph,
         ),
     }
     for line in sheet.lines if sheet else ():
@@ -58,7 +70,14 @@ def _dose(job: Job, line: Line) -> Range:
         most = job.house.number("calcium.ceiling") * job.milk.numbers.mass_kg / line.per_unit
     step = 10.0 ** round(log10(max(most, 0.01)) - 2)
     words = KIND_WORDS[line.kind].capitalize()
-    return Range(words, line.figure.unit, 0.0, floor(most / step) * step, step, plan)
+    return Range(
+        words=words,
+        unit=line.figure.unit,
+        low=0.0,
+        high=floor(most / step) * step,
+        step=step,
+        plan=plan,
+    )
 
 
 def planned(figure: Figure) -> float:

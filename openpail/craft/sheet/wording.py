@@ -26,31 +26,31 @@ def line_of(job: Job, dose: Dose, batch: Step) -> Line:
     """
     figure, bottle, ingredient = dose.figure, dose.bottle, dose.ingredient
     scaled = dose.written.times(batch.label, batch.value, source=batch.source)
-    hand = Hand("")
+    hand = Hand(words="")
     if figure.value > 0:
         hand = in_hand(figure.value, bottle, job.ways, job.house)
     return Line(
-        ingredient.key,
-        ingredient.product.kind,
-        bottle.name,
-        dose.written,
-        scaled,
-        figure,
-        dose.active,
-        _water(job, dose),
-        hand,
-        _in_words(dose, batch.value),
-        ingredient.words,
-        bottle,
-        manner(
+        key=ingredient.key,
+        kind=ingredient.product.kind,
+        name=bottle.name,
+        written=dose.written,
+        scaled=scaled,
+        figure=figure,
+        active=dose.active,
+        water=_water(job, dose),
+        hand=hand,
+        in_words=_in_words(dose, batch.value),
+        at_vat=ingredient.words,
+        bottle=bottle,
+        manner=manner(
             bottle,
             job.recipe.family,
             ingredient.basis,
             job.ways.rennet_diluted,
         ),
-        _notes(job, dose),
-        _change(dose, batch.value),
-        replay(dose.per_unit) if dose.per_unit else 1.0,
+        notes=_notes(job, dose),
+        change=_change(dose, batch.value),
+        per_unit=replay(dose.per_unit) if dose.per_unit else 1.0,
     )
 
 

@@ -20,7 +20,7 @@ SMELLS: dict[Smell, str] = {
 }
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Feeding:
     """A feeding and what became of it: hours until it set (None: not seen), smell, pH or None."""
 
@@ -30,7 +30,7 @@ class Feeding:
     ph: float | None = None
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Health:
     """How a jar is: `unfit` says why it must not be used, "" when it may; `feed_by`, its next
     feeding; `resting`, that it was left long and recovers; `words`, in one line.
@@ -77,33 +77,49 @@ def health(
     key = "culture.jar_room_every" if kept == "room" else "culture.jar_every"
     every = timedelta(days=house.number(key))
     if not feedings:
-        return Health("it has not been fed here yet.", "Feed it, and see it set.", since)
+        return Health(
+            unfit="it has not been fed here yet.", words="Feed it, and see it set.", feed_by=since
+        )
     last = feedings[-1]
     due = last.at + every
     wrong = was_good(last, house)
     waits = timedelta(hours=house.number("culture.jar_set_within"))
     if last.set_hours is None and last.smell == "clean" and now - last.at <= waits:
         return Health(
-            wrong, "Fed: write how long it took to set, and how it smells.", last.at + waits
+            unfit=wrong,
+            words="Fed: write how long it took to set, and how it smells.",
+            feed_by=last.at + waits,
         )
     if wrong:
         return Health(
-            wrong,
-            f"Not for use: {wrong} Feed it again, warm, with a little more milk "
+            unfit=wrong,
+            words=f"Not for use: {wrong} Feed it again, warm, with a little more milk "
             "than jar; three poor ones in a row: begin anew.",
-            now,
+            feed_by=now,
         )
     if now - last.at > 2 * every:
         days = (now - last.at).days
         words = f"it has rested {so_many(days, 'day')} unfed."
-        return Health(words, f"Resting: {words} Feed it twice before use.", now, True)
+        return Health(
+            unfit=words,
+            words=f"Resting: {words} Feed it twice before use.",
+            feed_by=now,
+            resting=True,
+        )
     need = int(house.number("culture.jar_recover"))
     good = _good_in_a_row(feedings, every, house)
     if good is not None and good < need:
         words = f"it is coming back: {good} good feeding{'s'[: good - 1]}, {need} wanted."
-        return Health(words, words.capitalize(), last.at + min(every, timedelta(days=1)), True)
+        return Health(
+            unfit=words,
+            words=words.capitalize(),
+            feed_by=last.at + min(every, timedelta(days=1)),
+            resting=True,
+        )
     hungry = "Hungry: feed it today." if now >= due else "Lively."
-    return Health("", f"{hungry} Set in {last.set_hours:.0f} h, smells clean.", due)
+    return Health(
+        unfit="", words=f"{hungry} Set in {last.set_hours:.0f} h, smells clean.", feed_by=due
+    )
 
 
 def _good_in_a_row(feedings: Sequence[Feeding], every: timedelta, house: House) -> int | None:

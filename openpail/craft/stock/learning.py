@@ -18,7 +18,7 @@ _REST = 1e-7
 _MOST_ROUNDS = 500
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class FlocksSeen:
     """One make's flocks: whose milk, which bottle, minutes seen and minutes expected."""
 

@@ -165,7 +165,7 @@ LABEL = (
 )
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Product:
     """A product by its label, and what time has done to it.
 

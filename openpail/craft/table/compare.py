@@ -17,7 +17,7 @@ _MOST_MAKES = 60
 _SEEN_NEAR = 7.85  # (1.96 + 0.84)² : found 4 times in 5, wrong once in 20
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ComparedRow:
     """One fact of several makes: a cell for each, None where it has none; differs: whether that is
     worth looking at."""
@@ -43,7 +43,11 @@ def compared(makes: Sequence[Sequence[MadeFact]]) -> tuple[ComparedRow, ...]:
     rows = []
     for key, first in sorted(keys.items(), key=lambda pair: order[pair[1].group]):
         cells = tuple(of.get(key) for of in known)
-        rows.append(ComparedRow(key, first.group, first.label, cells, _differ(cells)))
+        rows.append(
+            ComparedRow(
+                key=key, group=first.group, label=first.label, cells=cells, differs=_differ(cells)
+            )
+        )
     return tuple(rows)
 
 
@@ -57,7 +61,7 @@ def _differ(cells: Sequence[MadeFact | None]) -> bool:
     return len({each.words for each in there}) > 1
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Different:
     """What the best makes had otherwise: their mean and the others', how many of each, and how many
     makes of each kind it would take to tell that it is no chance."""
@@ -97,7 +101,14 @@ def different(
         spread = _pooled(mine, theirs)
         if abs(gap) > fact.apart and abs(gap) > _WORTH_SAYING * spread:
             needs = makes_to_tell(spread, gap)
-            row = Different(fact, fmean(mine), fmean(theirs), len(mine), len(theirs), needs)
+            row = Different(
+                fact=fact,
+                best=fmean(mine),
+                others=fmean(theirs),
+                best_n=len(mine),
+                others_n=len(theirs),
+                to_tell=needs,
+            )
             found.append((abs(gap) / spread if spread else float("inf"), row))
     return tuple(row for _, row in sorted(found, key=lambda pair: -pair[0]))
 

@@ -33,7 +33,7 @@ _TIMED = frozenset(
 _WARMED = frozenset({"warm", "heat", "hold", "stir"})
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class MadeFact:
     """One fact of a make: a value in a unit, or words; apart: how far another's must lie from it
     to differ, in its unit."""
@@ -87,17 +87,28 @@ def _milk(sheet: Frozen) -> Iterator[MadeFact]:
     whole = sum(kgs.values()) or 1.0
     shares = sorted(kgs.items(), key=lambda each: -each[1])
     told = (f"{100 * kg / whole:.0f} % {name}" if len(shares) > 1 else name for name, kg in shares)
-    yield MadeFact("animals", "milk", "animals", words=", ".join(told))
+    yield MadeFact(key="animals", group="milk", label="animals", words=", ".join(told))
     heated = sorted({pour.treatment.replace("_", "-") for pour in milk.pours})
-    yield MadeFact("heated", "milk", "heated", words=", ".join(heated))
-    yield MadeFact("milk-kg", "milk", "amount", milk.mass.value, "kg", apart=0.1 * whole)
+    yield MadeFact(key="heated", group="milk", label="heated", words=", ".join(heated))
+    yield MadeFact(
+        key="milk-kg",
+        group="milk",
+        label="amount",
+        value=milk.mass.value,
+        unit="kg",
+        apart=0.1 * whole,
+    )
     for key, label, figure, apart in (
         ("fat", "fat", milk.fat, 0.3),
         ("casein", "casein", milk.casein, 0.15),
     ):
-        yield MadeFact(key, "milk", label, figure.value, "%", apart=apart)
+        yield MadeFact(
+            key=key, group="milk", label=label, value=figure.value, unit="%", apart=apart
+        )
     if milk.ph is not None:
-        yield MadeFact("milk-ph", "milk", "pH", milk.ph.value, "pH", apart=0.06)
+        yield MadeFact(
+            key="milk-ph", group="milk", label="pH", value=milk.ph.value, unit="pH", apart=0.06
+        )
 
 
 def _given(recipe: Recipe, sheet: Frozen, standing: Standing) -> Iterator[MadeFact]:
@@ -109,18 +120,21 @@ def _given(recipe: Recipe, sheet: Frozen, standing: Standing) -> Iterator[MadeFa
         amount = dose.value if gave is None else gave
         each = 10 * amount / kg
         yield MadeFact(
-            f"dose-{line.kind}-{line.key}",
-            "given",
-            f"{line.kind}, for 10 kg of milk",
-            each,
-            dose.unit,
+            key=f"dose-{line.kind}-{line.key}",
+            group="given",
+            label=f"{line.kind}, for 10 kg of milk",
+            value=each,
+            unit=dose.unit,
             apart=0.05 * each,
         )
         lot = standing.bottles(step.key).get(line.key, line.lot) if step else line.lot
         bottle = sheet.bottles.get(line.key)
         name = bottle.name if bottle else line.name
         yield MadeFact(
-            f"bottle-{line.key}", "given", f"{line.kind}{_FROM}", words=name + _lot(lot, line.lot)
+            key=f"bottle-{line.key}",
+            group="given",
+            label=f"{line.kind}{_FROM}",
+            words=name + _lot(lot, line.lot),
         )
 
 
@@ -137,20 +151,44 @@ def _set(recipe: Recipe, sheet: Frozen, standing: Standing) -> Iterator[MadeFact
         if each.celsius is not None and each.at <= standing.rennet_at
     ]
     if before:
-        yield MadeFact("rennet-c", "set", "warmth at the rennet", before[-1], "°C", apart=0.7)
+        yield MadeFact(
+            key="rennet-c",
+            group="set",
+            label="warmth at the rennet",
+            value=before[-1],
+            unit="°C",
+            apart=0.7,
+        )
     seen, due = standing.flocks_min, expected_flocks(recipe, sheet, standing)
     if seen:
         yield MadeFact(
-            "flocks", "set", "first flocks after", seen, "min", apart=max(1.0, 0.1 * seen)
+            key="flocks",
+            group="set",
+            label="first flocks after",
+            value=seen,
+            unit="min",
+            apart=max(1.0, 0.1 * seen),
         )
         if due:
             yield MadeFact(
-                "flocks-share", "set", "of what was expected", 100 * seen / due, "%", apart=10
+                key="flocks-share",
+                group="set",
+                label="of what was expected",
+                value=100 * seen / due,
+                unit="%",
+                apart=10,
             )
     cut = next((s.key for s in recipe.steps if s.clock == "cut"), "")
     if cut in standing.done:
         minutes = (standing.done[cut].at - standing.rennet_at).total_seconds() / 60
-        yield MadeFact("cut", "set", "cut after", minutes, "min", apart=max(3.0, 0.1 * minutes))
+        yield MadeFact(
+            key="cut",
+            group="set",
+            label="cut after",
+            value=minutes,
+            unit="min",
+            apart=max(3.0, 0.1 * minutes),
+        )
 
 
 def _read(standing: Standing, day: MakeDay) -> Iterator[MadeFact]:
@@ -163,15 +201,36 @@ def _read(standing: Standing, day: MakeDay) -> Iterator[MadeFact]:
         sour = [each.ph for each in read if each.ph is not None]
         if warm and step.celsius and step.kind in _WARMED:
             top = max(warm)
-            yield MadeFact(f"warm-{step.key}", "warmth", step.title, top, "°C", apart=1.0)
+            yield MadeFact(
+                key=f"warm-{step.key}",
+                group="warmth",
+                label=step.title,
+                value=top,
+                unit="°C",
+                apart=1.0,
+            )
         if sour:
-            yield MadeFact(f"ph-{step.key}", "acid", step.title, sour[-1], "pH", apart=0.08)
+            yield MadeFact(
+                key=f"ph-{step.key}",
+                group="acid",
+                label=step.title,
+                value=sour[-1],
+                unit="pH",
+                apart=0.08,
+            )
 
 
 def _timed(day: MakeDay) -> Iterator[MadeFact]:
     hands = hands_minutes(day)
     if hands:
-        yield MadeFact(HANDS, "time", "wants your hands for", hands, "min", apart=0.15 * hands)
+        yield MadeFact(
+            key=HANDS,
+            group="time",
+            label="wants your hands for",
+            value=hands,
+            unit="min",
+            apart=0.15 * hands,
+        )
     for state in day.steps:
         if state.done_at is not None and not state.skipped and state.planned.step.kind in _TIMED:
             yield _time(state)
@@ -188,7 +247,14 @@ def _time(state: StepState) -> MadeFact:
     minutes = state.minutes
     apart = max(3.0, 0.12 * minutes)
     step = state.planned.step
-    return MadeFact(f"min-{step.key}", "time", step.title, minutes, "min", apart=apart)
+    return MadeFact(
+        key=f"min-{step.key}",
+        group="time",
+        label=step.title,
+        value=minutes,
+        unit="min",
+        apart=apart,
+    )
 
 
 def _pressed(recipe: Recipe, standing: Standing, brined: Sequence[BrineStay]) -> Iterator[MadeFact]:
@@ -196,11 +262,27 @@ def _pressed(recipe: Recipe, standing: Standing, brined: Sequence[BrineStay]) ->
         load = standing.loaded(step.key)
         if load is not None and load.load_kg:
             kg = load.load_kg
-            yield MadeFact(f"load-{step.key}", "press", step.title, kg, "kg", apart=0.15 * kg)
+            yield MadeFact(
+                key=f"load-{step.key}",
+                group="press",
+                label=step.title,
+                value=kg,
+                unit="kg",
+                apart=0.15 * kg,
+            )
     if brined:
         hours = sum(each.hours for each in brined)
-        yield MadeFact("brine-h", "salt", "in brine", hours, "h", apart=max(1.0, 0.1 * hours))
-        yield MadeFact("brine-pct", "salt", "brine", brined[0].pct, "%", apart=1.0)
+        yield MadeFact(
+            key="brine-h",
+            group="salt",
+            label="in brine",
+            value=hours,
+            unit="h",
+            apart=max(1.0, 0.1 * hours),
+        )
+        yield MadeFact(
+            key="brine-pct", group="salt", label="brine", value=brined[0].pct, unit="%", apart=1.0
+        )
 
 
 def _weighed(sheet: Frozen, standing: Standing) -> Iterator[MadeFact]:
@@ -208,12 +290,35 @@ def _weighed(sheet: Frozen, standing: Standing) -> Iterator[MadeFact]:
     if not kg or standing.about:
         return
     milk = sheet.milk.mass.value or 1.0
-    yield MadeFact("pieces", "cheese", "pieces", float(len(standing.pieces_kg)), "", apart=0.5)
-    yield MadeFact("cheese-kg", "cheese", "weighed", kg, "kg", apart=0.06 * kg)
-    yield MadeFact("yield", "cheese", "from 100 kg of milk", 100 * kg / milk, "kg", apart=0.6)
+    yield MadeFact(
+        key="pieces",
+        group="cheese",
+        label="pieces",
+        value=float(len(standing.pieces_kg)),
+        unit="",
+        apart=0.5,
+    )
+    yield MadeFact(
+        key="cheese-kg", group="cheese", label="weighed", value=kg, unit="kg", apart=0.06 * kg
+    )
+    yield MadeFact(
+        key="yield",
+        group="cheese",
+        label="from 100 kg of milk",
+        value=100 * kg / milk,
+        unit="kg",
+        apart=0.6,
+    )
     if sheet.cheese.value > 0:
         share = 100 * kg / sheet.cheese.value
-        yield MadeFact(OF_EXPECTED, "cheese", "of what was expected", share, "%", apart=5.0)
+        yield MadeFact(
+            key=OF_EXPECTED,
+            group="cheese",
+            label="of what was expected",
+            value=share,
+            unit="%",
+            apart=5.0,
+        )
 
 
 def soured_by(facts: Sequence[MadeFact]) -> str:

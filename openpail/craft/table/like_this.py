@@ -25,6 +25,7 @@ def recipe_like(
     recipe: Recipe,
     sheet: Frozen,
     standing: Standing,
+    *,
     day: MakeDay,
     milk: Sequence[ReferencePart],
     moisture_pct: float | None = None,

@@ -18,7 +18,7 @@ PER_LITRE: Mapping[str, str] = {
 PER_HOUR = "money.hour"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PaidMilk:
     """Milk that went in: its name and breed, L, and what was paid for that much of it (None: it was
     not bought, or nobody said)."""
@@ -38,7 +38,7 @@ class PaidStock:
     paid: float | None
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Cost:
     """What a make cost: of milk, of stock and of time, each in the dairy's money, None where
     nothing of it is known; all of them, and a kg of its cheese; what is not in it, in words."""
@@ -77,7 +77,14 @@ def cost_of(
     per_kg = None
     if of_milk is not None and whole is not None and kg:
         per_kg = whole.then("times", f"in {kg:.2f} kg of cheese", 1 / kg, into="a kg")
-    return Cost(of_milk, of_stock, of_time, whole, per_kg, tuple(dict.fromkeys(lacks)))
+    return Cost(
+        milk=of_milk,
+        stock=of_stock,
+        time=of_time,
+        whole=whole,
+        per_kg=per_kg,
+        lacks=tuple(dict.fromkeys(lacks)),
+    )
 
 
 def _milk(milk: Sequence[PaidMilk], house: House, lacks: list[str]) -> Figure | None:

@@ -19,7 +19,7 @@ QUARTERS: Mapping[int, str] = {
 }
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class TimePoint:
     """A value: where it lies along the chart (days or hours), how high, and of which make or piece
     (its id and what it is called)."""
@@ -30,7 +30,7 @@ class TimePoint:
     name: str = ""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Spread:
     """Some values: how many, their middle one, and the band that four of five lie in; no band for
     fewer than four."""
@@ -41,7 +41,7 @@ class Spread:
     high: float | None
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class RunningMiddle:
     """The middle and the band of the values about a place along the chart."""
 
@@ -57,11 +57,11 @@ def spread_of(values: Sequence[float]) -> Spread:
     Parameters: values, one or more. Source: median; 10th and 90th percentile.
     """
     if len(values) < LEAST_DRAWN:
-        return Spread(len(values), median(values), None, None)
+        return Spread(count=len(values), middle=median(values), low=None, high=None)
     tenths = quantiles(values, n=10, method="inclusive")
     # between two equal values a tenth may come out a hair beyond them
     low, high = max(tenths[0], min(values)), min(tenths[-1], max(values))
-    return Spread(len(values), median(values), low, high)
+    return Spread(count=len(values), middle=median(values), low=low, high=high)
 
 
 def running(points: Sequence[TimePoint]) -> tuple[RunningMiddle, ...]:
@@ -85,7 +85,9 @@ def _at(x: float, values: Sequence[float]) -> RunningMiddle:
     about = spread_of(values)
     low = about.middle if about.low is None else about.low
     high = about.middle if about.high is None else about.high
-    return RunningMiddle(x, about.middle, min(low, about.middle), max(high, about.middle))
+    return RunningMiddle(
+        x=x, middle=about.middle, low=min(low, about.middle), high=max(high, about.middle)
+    )
 
 
 def middle_of_lines(lines: Sequence[Sequence[TimePoint]]) -> tuple[RunningMiddle, ...]:

@@ -13,7 +13,7 @@ from openpail.craft.table.facts import MadeFact
 _LEAST_BAND = 0.5
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class BothWays:
     """A fact of the makes of both sides: their means and how many had it; differs, whether the
     means lie apart by more than counts, and by more than half of what single makes scatter;
@@ -78,13 +78,13 @@ def _beside(fact: MadeFact, new: Sequence[float], usual: Sequence[float]) -> Bot
     spread = max(spreads, default=0.0)
     differs = abs(gap) > fact.apart and abs(gap) > _LEAST_BAND * spread
     return BothWays(
-        fact,
-        fmean(new),
-        fmean(usual),
-        len(new),
-        len(usual),
-        differs,
-        makes_to_tell(spread, gap) if spread else None,
+        fact=fact,
+        new=fmean(new),
+        usual=fmean(usual),
+        new_n=len(new),
+        usual_n=len(usual),
+        differs=differs,
+        to_tell=makes_to_tell(spread, gap) if spread else None,
     )
 
 

@@ -11,7 +11,7 @@ MOST_QUESTIONS = 5
 _ORDER = ("milk", "heat", "measure", "amount", "strength", "family", "ripens")
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class OpenQuestion:
     """Something that a text leaves open.
 

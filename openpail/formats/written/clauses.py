@@ -45,7 +45,7 @@ _WARMS: frozenset[StepKind] = frozenset({"warm", "heat", "cool", "hold"})
 _LEAST_C, _MOST_C, _FAHRENHEIT_FROM = 4.0, 110.0, 60.0
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Clause:
     """A part of a line that says one thing.
 
@@ -89,7 +89,7 @@ def clauses(line: str, system: System) -> list[Clause]:
         text = plain[begins:ends]
         kind = _kind(text)
         things = tuple(_things(text))
-        at = Clause(text, begins, kind, things, mine)
+        at = Clause(text=text, begins=begins, kind=kind, things=things, those=mine)
         found.append(replace(at, those=tuple(_told(at, each, plain, system) for each in mine)))
     return found
 

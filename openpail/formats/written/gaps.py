@@ -76,7 +76,9 @@ class WrittenGaps(WrittenCave):
         if self.reference:
             return
         given = self.ask(
-            OpenQuestion("milk", "How much milk is it for, and whose?", example=_MILK_LIKE)
+            OpenQuestion(
+                key="milk", words="How much milk is it for, and whose?", example=_MILK_LIKE
+            )
         )
         if not given:
             return
@@ -99,7 +101,11 @@ class WrittenGaps(WrittenCave):
         guess = guess_family(self.reference, self.ingredients, self.steps)
         rest = [each for each in FAMILIES if each != guess]
         choices = tuple((each, f"{FAMILIES[each]}: {PLAIN[each]}") for each in (guess, *rest))
-        given = self.ask(OpenQuestion("family", "What sort of cheese is it?", choices, usual=guess))
+        given = self.ask(
+            OpenQuestion(
+                key="family", words="What sort of cheese is it?", choices=choices, usual=guess
+            )
+        )
         self.head["family"] = given or guess
         if not given:
             self.granted.append(f"Family: {FAMILIES[guess]}, by what goes in and what is done.")
@@ -117,7 +123,7 @@ class WrittenGaps(WrittenCave):
                 unit = "%" if usual.basis != "batch" else usual.product.unit
                 told = f"{usual.amount:g} {unit} of {usual.product.name}"
             words = f"How much {KIND_WORDS[kind]}?"
-            given = self.ask(OpenQuestion(key, words, example=_AMOUNT_LIKE, usual=told))
+            given = self.ask(OpenQuestion(key=key, words=words, example=_AMOUNT_LIKE, usual=told))
             if given and self._answered(key, given, kind):
                 continue
             if usual:
@@ -176,8 +182,14 @@ class WrittenGaps(WrittenCave):
             if not left or here is None:
                 continue
             key = free_key("add", {each.key for each in self.steps})
+            long, by_hand = USUAL_MINUTES["add"]
             title = f"Stir in the {' and '.join(dict.fromkeys(left))}"
-            self.steps.insert(here, RecipeStep(key, "add", title, *USUAL_MINUTES["add"]))
+            self.steps.insert(
+                here,
+                RecipeStep(
+                    key=key, kind="add", title=title, minutes=long, hands_on_minutes=by_hand
+                ),
+            )
             self.wanted[key] = (0, " and ".join(dict.fromkeys(left)))
             self.granted.append(f"{words}, as nothing else is said.")
 
@@ -192,7 +204,9 @@ class WrittenGaps(WrittenCave):
         if self.head["family"] in _FRESH or not done & _AGED_STEPS:
             choices.reverse()
         key, usual = "ripens", choices[0][0]
-        given = self.ask(OpenQuestion(key, "Where does it ripen?", tuple(choices), usual=usual))
+        given = self.ask(
+            OpenQuestion(key=key, words="Where does it ripen?", choices=tuple(choices), usual=usual)
+        )
         if (given or usual) == "usual":
             self.stages += stages
         if not given:

@@ -47,9 +47,9 @@ _SHARE_OF = re.compile(
     re.I,
 )
 _HEAT = OpenQuestion(
-    "heat",
-    "Raw milk, or heated?",
-    (
+    key="heat",
+    words="Raw milk, or heated?",
+    choices=(
         ("raw", "raw"),
         ("thermised", "thermised"),
         ("batch", "pasteurised in the vat"),
@@ -58,8 +58,8 @@ _HEAT = OpenQuestion(
     usual="raw",
 )
 _STRENGTH = OpenQuestion(
-    "strength",
-    "How strong is its rennet?",
+    key="strength",
+    words="How strong is its rennet?",
     example=f"{_STRENGTH_IMCU} IMCU or 1:10000",
     usual=f"{_STRENGTH_IMCU} IMCU per mL",
 )
@@ -77,7 +77,7 @@ def _shares(text: str) -> list[tuple[float, str]]:
     return found if len(found) > 1 and abs(whole - 1) < 0.02 else []
 
 
-@dataclass
+@dataclass(kw_only=True)
 class WrittenThings(PlainLines):
     """What goes in, as people write it: milks, things with their amounts.
 
@@ -137,10 +137,10 @@ class WrittenThings(PlainLines):
             breed = next(b for p, b in BREED_WORDS if re.search(rf"\b(?:{p})\b", animal, re.I))
             self.reference.append(
                 ReferencePart(
-                    breed,
-                    heat,
-                    here.value,
-                    "whey" if re.search(r"\bwhey\b", words, re.I) else "milk",
+                    breed=breed,
+                    treatment=heat,
+                    volume_l=here.value,
+                    stream="whey" if re.search(r"\bwhey\b", words, re.I) else "milk",
                     fat_pct=pct_of(_FAT, words),
                     protein_pct=pct_of(_PROTEIN, words),
                     homogenised=bool(

@@ -39,9 +39,9 @@ from openpail.formats.written.readings import AFTER, ChosenReading, HandedOn, as
 MOST_SOURCE = 60_000
 NOTHING = MakersWord()
 _MEASURE = OpenQuestion(
-    "measure",
-    "",
-    (("US", "US measure"), ("imperial", "imperial, a fifth larger")),
+    key="measure",
+    words="",
+    choices=(("US", "US measure"), ("imperial", "imperial, a fifth larger")),
     usual="US",
 )
 _DOTTED = re.compile(
@@ -82,7 +82,7 @@ def understand(
         for each in those
         for part in listed(as_chosen(each, lines[n], said.chosen, measure)[0])
     )
-    making = Making(house, system, milk_l=milk_l, said=said)
+    making = Making(house=house, system=system, milk_l=milk_l, said=said)
     written: list[WrittenLine] = []
     for each, those in zip(wrapped, cut, strict=True):
         if each.text.strip():
@@ -90,7 +90,7 @@ def understand(
             written += _unwrapped(each, line, making.echoed)
     for number, raw in enumerate(text.splitlines()[MOST_LINES:], MOST_LINES + 1):
         if raw.strip():
-            written.append(WrittenLine(number, raw.strip()[:MOST_SIGNS], why=TOO_LONG))
+            written.append(WrittenLine(number=number, text=raw.strip()[:MOST_SIGNS], why=TOO_LONG))
     making.finish()
     recipe, granted = making.whole()
     missed = dict(making.missed)
@@ -101,7 +101,7 @@ def understand(
         replace(line, text=raw_lines[line.number - 1][: len(line.text)]) for line in told
     )
     granted = (*granted, *dict.fromkeys(making.granted))
-    return UnderstoodText(recipe, told, granted, making.questions())
+    return UnderstoodText(recipe=recipe, lines=told, granted=granted, questions=making.questions())
 
 
 def _one_scale(cut: list[list[Clause]]) -> list[list[Clause]]:
@@ -195,7 +195,14 @@ def _unwrapped(
         unused = tuple((a - begins, b - begins) for a, b in line.unused if begins <= a < ends)
         mine = "; ".join(echo for at, echo in echoed if begins <= at < ends)
         understood = (mine or "goes on with the line before") if line.understood else ""
-        yield WrittenLine(held.number + number, text, understood, line.why, marks, unused)
+        yield WrittenLine(
+            number=held.number + number,
+            text=text,
+            understood=understood,
+            why=line.why,
+            marks=marks,
+            unused=unused,
+        )
 
 
 def _missed(line: WrittenLine, why: str) -> WrittenLine:
@@ -225,9 +232,9 @@ class Making(WrittenGaps):
         try:
             said = self._labelled(plain) or self._headed(raw, text, those)
         except CraftError as wrong:
-            return WrittenLine(number, text, why=wrong.words)
+            return WrittenLine(number=number, text=text, why=wrong.words)
         if said is not None:
-            return WrittenLine(number, raw.rstrip(), said)
+            return WrittenLine(number=number, text=raw.rstrip(), understood=said)
         if self.named:
             those = clauses(" " * self.named + raw[self.named :], self.system)
             self.named = 0
@@ -236,7 +243,7 @@ class Making(WrittenGaps):
         marks: list[Mark] = []
         merged = _merged(those)
         if len(merged) == 1 and not raw[0].isspace() and merged[0].says_nothing:
-            return WrittenLine(number, raw.rstrip(), why=NOT_KNOWN)
+            return WrittenLine(number=number, text=raw.rstrip(), why=NOT_KNOWN)
         for each in merged:
             clause, given = as_chosen(each, raw, self.said.chosen, self._measure(each))
             marks += [self._given(one) for one in given]
@@ -264,9 +271,16 @@ class Making(WrittenGaps):
             self.struck.add(number)
         if not echoes:
             why = (whys or [NOT_KNOWN])[0]
-            return WrittenLine(number, raw.rstrip(), why=why, unused=tuple(unused))
+            return WrittenLine(number=number, text=raw.rstrip(), why=why, unused=tuple(unused))
         told = "; ".join(echoes) + "".join(f" ({wrong})" for wrong in whys)
-        return WrittenLine(number, raw.rstrip(), told, "", tuple(marks), tuple(unused))
+        return WrittenLine(
+            number=number,
+            text=raw.rstrip(),
+            understood=told,
+            why="",
+            marks=tuple(marks),
+            unused=tuple(unused),
+        )
 
     @staticmethod
     def _unweighed(at: Clause) -> bool:
@@ -298,7 +312,9 @@ class Making(WrittenGaps):
 
     def _given(self, given: HandedOn) -> Mark:
         """A quantity that belongs to the step before its own, or to the one after it."""
-        told = mark_of(given.each, self.milk_l) or Mark(given.each.begins, given.each.ends)
+        told = mark_of(given.each, self.milk_l) or Mark(
+            begins=given.each.begins, ends=given.each.ends
+        )
         if given.to == AFTER:
             return replace(told, became="of the step after it")
         if not self.steps or not self.give(given.each):

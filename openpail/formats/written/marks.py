@@ -14,7 +14,7 @@ _WITH_DIGITS = re.compile(r"\b[A-Za-z]{2,}(\d+)\b")  # CaCl2, a culture's number
 _DAY_MIN = 1440.0
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Mark:
     """A part of a line that was read: where it stands, what it is (litres, minutes …) and its
     values, what it became, the other readings that it could have, and the key of its step."""
@@ -34,8 +34,12 @@ def marks_of(clause: Clause, milk_l: float) -> Iterator[Mark]:
     Parameters: clause; milk_l of the recipe, for what is told for each litre, 0 where none is told.
     """
     for word in _WITH_DIGITS.finditer(clause.text):
-        at = clause.begins + word.start(), clause.begins + word.end()
-        yield Mark(*at, "word", (float(word[1]),))
+        yield Mark(
+            begins=clause.begins + word.start(),
+            ends=clause.begins + word.end(),
+            sort="word",
+            values=(float(word[1]),),
+        )
     for each in clause.those:
         mark = mark_of(each, milk_l)
         if mark:
@@ -51,13 +55,15 @@ def mark_of(each: Quantity, milk_l: float) -> Mark | None:
     if told is None:
         return None
     sort, values = told
-    return Mark(each.begins, each.ends, sort, values, other=each.other)
+    return Mark(begins=each.begins, ends=each.ends, sort=sort, values=values, other=each.other)
 
 
 def clock_marks(clause: Clause, became: str) -> Iterator[Mark]:
     """The marks of its times of day. Parameters: clause; became, what they tell."""
     for each in clause.every("clock"):
-        yield Mark(each.begins, each.ends, "clock", each.values, became)
+        yield Mark(
+            begins=each.begins, ends=each.ends, sort="clock", values=each.values, became=became
+        )
 
 
 def _told(each: Quantity, milk_l: float) -> tuple[str, tuple[float, ...]] | None:

@@ -43,7 +43,7 @@ What = Literal[
 many, pieces, times the first flocks, a time of day, or a number without a unit."""
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Quantity:
     """A quantity of a line.
 
@@ -264,53 +264,74 @@ def _lists(text: str, _: System) -> Iterator[Quantity]:
             begins = match.start("list") + found.start()
             is_last = found.end() == len(match["list"])
             ends = match.end() if is_last else match.start("list") + found.end()
-            yield Quantity("time", float(found[0]) * each_min, begins, ends, unit=match["time"])
+            yield Quantity(
+                what="time",
+                value=float(found[0]) * each_min,
+                begins=begins,
+                ends=ends,
+                unit=match["time"],
+            )
 
 
 def _clock(text: str, _: System) -> Iterator[Quantity]:
     """7:30: when it was, not how long."""
     for match in _CLOCK.finditer(text):
         minutes = 60 * float(match[1]) + float(match[2])
-        yield Quantity("clock", minutes, match.start(), match.end())
+        yield Quantity(what="clock", value=minutes, begins=match.start(), ends=match.end())
 
 
 def _one_to(text: str, _: System) -> Iterator[Quantity]:
     for match in _ONE_TO.finditer(text):
         value = float(re.sub(r"\D", "", match["n"])) * (1000 if match["k"] else 1)
         if value >= 100:
-            yield Quantity("one_to", value, match.start(), match.end())
+            yield Quantity(what="one_to", value=value, begins=match.start(), ends=match.end())
 
 
 def _flocks(text: str, _: System) -> Iterator[Quantity]:
     for match in _TIMES.finditer(text):
-        yield Quantity("times", number(match["n"] or match["m"]), match.start(), match.end())
+        yield Quantity(
+            what="times",
+            value=number(match["n"] or match["m"]),
+            begins=match.start(),
+            ends=match.end(),
+        )
     for match in re.finditer(rf"(?<!\w)[x×]\s*(?P<n>{_DIGITS})", text, re.I):
         if re.search(r"\bfloc", text[: match.start()], re.I):
-            yield Quantity("times", number(match["n"]), match.start(), match.end())
+            yield Quantity(
+                what="times", value=number(match["n"]), begins=match.start(), ends=match.end()
+            )
 
 
 def _ph(text: str, _: System) -> Iterator[Quantity]:
     for match in _PH_FIRST.finditer(text):
         high = number(match["high"]) if match["high"] else None
-        yield Quantity("ph", number(match["n"]), match.start(), match.end(), high)
+        yield Quantity(
+            what="ph", value=number(match["n"]), begins=match.start(), ends=match.end(), high=high
+        )
 
 
 def _day_of(text: str, _: System) -> Iterator[Quantity]:
     for match in _DAY_OF.finditer(text):
         days = _DAYS[match["unit"].lower()] * float(match["n"])
-        yield Quantity("time", 1440 * days, match.start(), match.end(), unit="day of")
+        yield Quantity(
+            what="time", value=1440 * days, begins=match.start(), ends=match.end(), unit="day of"
+        )
     for match in _ORDINAL.finditer(text):
         unit = (match["unit"] or "").lower()
         days = _DAYS.get(unit, 1)
         what: What = "time" if unit else "count"
         value = float(match["n"]) * (1440 * days if unit else 1)
-        yield Quantity(what, value, match.start(), match.end(), unit=f"{unit} of")
+        yield Quantity(
+            what=what, value=value, begins=match.start(), ends=match.end(), unit=f"{unit} of"
+        )
 
 
 def _how_often(text: str, _: System) -> Iterator[Quantity]:
     for match in _EVERY_OTHER.finditer(text):
         days = 3 if match[1].lower() in ("third", "3rd") else 2
-        yield Quantity("time", 1440 * days, match.start(), match.end(), unit="every")
+        yield Quantity(
+            what="time", value=1440 * days, begins=match.start(), ends=match.end(), unit="every"
+        )
     words = {"once": 1.0, "twice": 2.0, "three times": 3.0, "four times": 4.0}
     for match in _TIMES_A.finditer(text):
         told = (match["n"] or match["m"]).lower()
@@ -318,7 +339,13 @@ def _how_often(text: str, _: System) -> Iterator[Quantity]:
         unit = (match["unit"] or match["unit2"]).lower()
         days = 7 if unit[0] == "w" else 30 if unit[0] == "m" else 1
         if count:
-            yield Quantity("time", 1440 * days / count, match.start(), match.end(), unit="every")
+            yield Quantity(
+                what="time",
+                value=1440 * days / count,
+                begins=match.start(),
+                ends=match.end(),
+                unit="every",
+            )
 
 
 def _with_unit(text: str, system: System) -> Iterator[Quantity]:
@@ -347,18 +374,20 @@ def _of_match(match: re.Match[str], system: System) -> Quantity | None:
     spelt = match["n"].strip().lower() in NUMBER_WORDS
     if match["warm"] == "c" and value <= _MOST_CUPS:
         cups = parse_amount("1 cup", "volume", "metric" if system == "imperial" else system).base
-        return Quantity("volume", value * cups, begins, ends, high, "cup")
+        return Quantity(
+            what="volume", value=value * cups, begins=begins, ends=ends, high=high, unit="cup"
+        )
     if match["warm"]:
         return None if spelt and value <= 1 else _warm(match, value, high, system)
     if match["percent"]:
-        return Quantity("percent", value, begins, ends, high, "%")
+        return Quantity(what="percent", value=value, begins=begins, ends=ends, high=high, unit="%")
     if match["imcu"]:
-        return Quantity("imcu", value, begins, ends, high, "IMCU")
+        return Quantity(what="imcu", value=value, begins=begins, ends=ends, high=high, unit="IMCU")
     if match["baume"]:
         pct = strength(value, "baume", _BRINE_C, House()).value
-        return Quantity("percent", pct, begins, ends, None, "°Bé")
+        return Quantity(what="percent", value=pct, begins=begins, ends=ends, high=None, unit="°Bé")
     if match["ph"]:
-        return Quantity("ph", value, begins, ends, high, "pH")
+        return Quantity(what="ph", value=value, begins=begins, ends=ends, high=high, unit="pH")
     if match["volume"] or match["mass"]:
         return _amount(match, value, high, system)
     if match["time"]:
@@ -368,12 +397,29 @@ def _of_match(match: re.Match[str], system: System) -> Quantity | None:
         more = None if high is None else high * times
         is_stroke = match["time"] in _STROKES
         other = ("h",) if is_stroke else ()
-        return Quantity("time", value * times, begins, ends, more, match["time"], other=other)
+        return Quantity(
+            what="time",
+            value=value * times,
+            begins=begins,
+            ends=ends,
+            high=more,
+            unit=match["time"],
+            other=other,
+        )
     if match["length"]:
         times = _row(LENGTHS, match, "length")
         more = None if high is None else high * times
-        return Quantity("length", value * times, begins, ends, more, match["length"])
-    return Quantity("count", value, begins, ends, high, match["count"])
+        return Quantity(
+            what="length",
+            value=value * times,
+            begins=begins,
+            ends=ends,
+            high=more,
+            unit=match["length"],
+        )
+    return Quantity(
+        what="count", value=value, begins=begins, ends=ends, high=high, unit=match["count"]
+    )
 
 
 def _row(rows: tuple[tuple[str, _T], ...], match: re.Match[str], name: str) -> _T:
@@ -401,8 +447,15 @@ def _warm(match: re.Match[str], value: float, high: float | None, system: System
             scale = "F"
         other = ("°C",) if scale == "F" else ("°F",)
     more = None if high is None else to_celsius(high, scale)
-    at = (match.start(), match.end())
-    return Quantity("warm", to_celsius(value, scale), *at, more, f"°{scale}", other=other)
+    return Quantity(
+        what="warm",
+        value=to_celsius(value, scale),
+        begins=match.start(),
+        ends=match.end(),
+        high=more,
+        unit=f"°{scale}",
+        other=other,
+    )
 
 
 def _amount(
@@ -427,34 +480,58 @@ def _amount(
             other = ("US",) if use == "metric" else ("metric",)
         times = parse_amount(f"1 {key}", what, use).base
     more = None if high is None else high * times
-    return Quantity(what, value * times, match.start(), match.end(), more, word, other=other)
+    return Quantity(
+        what=what,
+        value=value * times,
+        begins=match.start(),
+        ends=match.end(),
+        high=more,
+        unit=word,
+        other=other,
+    )
 
 
 def _named(text: str, _: System) -> Iterator[Quantity]:
     """A length that is one word, a cut by the name of a seed, a pinch."""
     for match in _OVERNIGHT.finditer(text):
-        yield Quantity("time", OVERNIGHT_MIN, match.start(), match.end(), unit="overnight")
+        yield Quantity(
+            what="time",
+            value=OVERNIGHT_MIN,
+            begins=match.start(),
+            ends=match.end(),
+            unit="overnight",
+        )
     if re.search(r"\bcut|\bsiz|\bbreak|\bgrain", text, re.I):
         for match in _SIZE.finditer(text):
             size = next(mm for p, mm in SIZES if re.fullmatch(p, match[0], re.I))
-            yield Quantity("length", size, match.start(), match.end(), unit="by name")
+            yield Quantity(
+                what="length", value=size, begins=match.start(), ends=match.end(), unit="by name"
+            )
     for match in _SMALL.finditer(text):
         ml = next(ml for word, ml in SMALL_ML.items() if word in match[0].lower())
         told = re.match(r"\s*(an?|one|two|\d+)\b", match[0], re.I)
         count = number(told[1]) if told else 1.0
-        yield Quantity("volume", count * ml / 1000, match.start(), match.end(), unit="pinch")
+        yield Quantity(
+            what="volume",
+            value=count * ml / 1000,
+            begins=match.start(),
+            ends=match.end(),
+            unit="pinch",
+        )
 
 
 def _bare(text: str, _: System) -> Iterator[Quantity]:
     for match in _BARE_WORDS.finditer(text):
-        yield Quantity("bare", number(match["n"]), match.start("n"), match.end("n"))
+        yield Quantity(
+            what="bare", value=number(match["n"]), begins=match.start("n"), ends=match.end("n")
+        )
     for match in _BARE.finditer(text):
         try:
             value = number(match["n"])
             high = number(match["high"]) if match["high"] else None
         except ValueError:
             continue
-        yield Quantity("bare", value, match.start(), match.end(), high)
+        yield Quantity(what="bare", value=value, begins=match.start(), ends=match.end(), high=high)
 
 
 def _ratios(text: str, those: list[Quantity], system: System) -> Iterator[Quantity]:

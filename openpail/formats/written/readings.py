@@ -112,5 +112,5 @@ def _with_numbers(at: Clause, mine: dict[int, str], line: str) -> list[Quantity]
         held = any(each.begins <= begins < each.ends for each in found)
         if number and at.begins <= begins < ends and not held:
             value = first_number(number[0])
-            found.append(Quantity("bare", value, begins, number.end()))
+            found.append(Quantity(what="bare", value=value, begins=begins, ends=number.end()))
     return sorted(found, key=lambda each: each.begins)

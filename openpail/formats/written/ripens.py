@@ -147,7 +147,18 @@ class WrittenCave(WrittenSteps):
             raise OutOfRange(f"{days} days is longer than anybody waits.")
         sign = SIGN.search(at.text)
         ends = (sign["a"] or "").strip() if sign else ""
-        self.stages.append(Stage(key, name, celsius, days, (), ends or "asked for", humid, brine))
+        self.stages.append(
+            Stage(
+                key=key,
+                place=name,
+                celsius=celsius,
+                days=days,
+                cares=(),
+                ends_when=ends or "asked for",
+                humidity_pct=humid,
+                brine_pct=brine,
+            )
+        )
         moist = f", {humid.target:g} % humid" if humid else ""
         echo = f"ripening, {so_many(days, 'day')} at {celsius.target:.3g} °C{moist}, {name}"
         care = self._cared(at, begun=True)
@@ -179,7 +190,14 @@ class WrittenCave(WrittenSteps):
             )
             from_day = 7 if re.search(r"1st week|first week", week, re.I) else 0
             key = free_key("care", {each.key for each in before})
-            care = Care(key, text[:200], days, from_day, "daily", before[-1].kind)
+            care = Care(
+                key=key,
+                words=text[:200],
+                every_days=days,
+                from_day=from_day,
+                matters="daily",
+                kind=before[-1].kind,
+            )
             self.stages[-1] = replace(self.stages[-1], cares=(*before, care))
             return f"a care: {text}, every {so_many(days, 'day')}"
         if found is None or (at.first("warm") and not begun):
@@ -193,12 +211,12 @@ class WrittenCave(WrittenSteps):
         from_day = min(5000, round(first.value / DAY)) if first else 0
         stage = self.stages[-1]
         care = Care(
-            free_key("care", {each.key for each in stage.cares}),
-            text[:200],
-            days,
-            from_day,
-            matters,
-            kind,
+            key=free_key("care", {each.key for each in stage.cares}),
+            words=text[:200],
+            every_days=days,
+            from_day=from_day,
+            matters=matters,
+            kind=kind,
         )
         self.stages[-1] = replace(stage, cares=(*stage.cares, care))
         when = f"once from day {from_day}" if matters == "once" else f"every {so_many(days, 'day')}"

@@ -76,7 +76,7 @@ def _only(at: Clause, kind: StepKind, words: str, those: tuple[Quantity, ...]) -
     """A step that a clause names by nothing but its quantities, in words of its own."""
     begins, ends = those[0].begins, those[-1].ends
     text = f"{words} {at.text[begins - at.begins : ends - at.begins]}"
-    return Clause(text, begins - len(words) - 1, kind, (), those)
+    return Clause(text=text, begins=begins - len(words) - 1, kind=kind, things=(), those=those)
 
 
 @dataclass
@@ -238,11 +238,11 @@ class WrittenSteps(WrittenThings):
         size, load, brine = at.first("length"), at.first("mass"), at.first("percent")
         before_load = at.text[: load.begins - at.begins] if load else ""
         return RecipeStep(
-            free_key(kind.replace(" ", "-"), {each.key for each in self.steps}),
-            kind,
-            (title[:1].upper() + title[1:])[:_TITLE],
-            round(minutes, 2),
-            round(min(minutes, hands), 2),
+            key=free_key(kind.replace(" ", "-"), {each.key for each in self.steps}),
+            kind=kind,
+            title=(title[:1].upper() + title[1:])[:_TITLE],
+            minutes=round(minutes, 2),
+            hands_on_minutes=round(min(minutes, hands), 2),
             words=title[_TITLE:],
             clock=clock,
             celsius=band(reached(at, kind), 1.0, -30, 120),
@@ -384,7 +384,15 @@ class WrittenSteps(WrittenThings):
             left = gap - sum(each.minutes for each in begun)
             if left >= _LEAST_WAIT_MIN:
                 key = free_key("wait", {each.key for each in self.steps})
-                self.steps.append(RecipeStep(key, "wait", "Leave it, lid on", left, 2))
+                self.steps.append(
+                    RecipeStep(
+                        key=key,
+                        kind="wait",
+                        title="Leave it, lid on",
+                        minutes=left,
+                        hands_on_minutes=2,
+                    )
+                )
                 self.clock = (clock.value, len(self.steps))
         return told
 

@@ -33,7 +33,9 @@ def usual_amount(family: Family, kind: Kind, milk_l: float) -> Ingredient | None
         return ingredient
     written_for_l = sum(part.volume_l for part in starter.reference)
     amount = float(f"{ingredient.amount * milk_l / written_for_l:.2g}")
-    return Ingredient(ingredient.key, ingredient.product, amount, ingredient.unit)
+    return Ingredient(
+        key=ingredient.key, product=ingredient.product, amount=amount, unit=ingredient.unit
+    )
 
 
 def usual_stages(family: Family) -> tuple[Stage, ...]:

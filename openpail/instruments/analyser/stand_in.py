@@ -29,14 +29,14 @@ CUP: dict[str, tuple[float, float]] = {
 }
 
 
-@dataclass
+@dataclass(kw_only=True)
 class Mood:
     """How the stand-in behaves: faults are used up in order, then it is well."""
 
     faults: list[str] = field(default_factory=list)
     warm_at: float = 0.0
     busy_s: float = 0.3
-    chance: random.Random = field(default_factory=random.Random)
+    chance: random.Random = field(default_factory=random.Random)  # noqa: S311 - no secret
 
     def next_fault(self) -> str:
         """The fault of the next measurement."""
@@ -116,7 +116,7 @@ def main(arguments: Sequence[str] | None = None) -> None:
     parser.add_argument("--warm-up", type=float, default=3.0, metavar="SECONDS")
     told = parser.parse_args(arguments)
     warm_at = time.monotonic() + told.warm_up
-    mood = Mood(told.fault, warm_at, chance=random.Random(told.seed))  # noqa: S311
+    mood = Mood(faults=told.fault, warm_at=warm_at, chance=random.Random(told.seed))  # noqa: S311
     serve("analyser", told, lambda: StandIn(told.port, mood))
 
 

@@ -57,9 +57,9 @@ def since(
         Instrument(NAME, address),
         lambda last: f"SINCE {channel} {stamp(last)}",
         lambda line, last: parse(line, channel, last),
-        f"END {channel}",
-        after,
-        timeout_s,
+        end=f"END {channel}",
+        after=after,
+        timeout_s=timeout_s,
     )
 
 

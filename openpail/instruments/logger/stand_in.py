@@ -36,7 +36,7 @@ def _now() -> datetime:
     return datetime.now(UTC)
 
 
-@dataclass
+@dataclass(kw_only=True)
 class LoggerMood:
     """How the stand-in behaves: faults are used up in order, then it is well; gap, a stretch that
     it forgot; now, its clock."""
@@ -145,7 +145,7 @@ def main(arguments: Sequence[str] | None = None) -> None:
         "--fault", action="append", choices=FAULTS, default=[], help="for the next answer"
     )
     told = parser.parse_args(arguments)
-    mood = LoggerMood(told.fault, seed=told.seed or 7)
+    mood = LoggerMood(faults=told.fault, seed=told.seed or 7)
     serve("cave logger", told, lambda: LoggerStandIn(told.port, mood))
 
 

@@ -56,9 +56,9 @@ def since(address: str, after: datetime, timeout_s: float = TIMEOUT_S) -> kept.L
         Instrument(NAME, address),
         lambda last: f"SINCE {stamp(last)}",
         parse,
-        "END",
-        after,
-        timeout_s,
+        end="END",
+        after=after,
+        timeout_s=timeout_s,
     )
 
 
@@ -72,7 +72,7 @@ def parse(line: str, after: datetime, clock: datetime | None = None) -> ProbeRea
     parts = dict(_part(word) for word in words[2:])
     celsius, ph = parts.get("c"), parts.get("p")
     try:
-        check_reading(ReadingTaken(celsius, ph))
+        check_reading(ReadingTaken(celsius=celsius, ph=ph))
     except CraftError as error:
         raise wire.BadRecord(f"no milk is so. {error.words}") from error
     if at <= after:

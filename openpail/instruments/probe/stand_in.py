@@ -37,13 +37,13 @@ def _now() -> datetime:
     return datetime.now(UTC)
 
 
-@dataclass
+@dataclass(kw_only=True)
 class ProbeMood:
     """How the stand-in behaves: faults are used up in order, then it is well; the vat it stands in,
     how warm it shall be (0: nobody warms it), how many minutes pass in one; its clock."""
 
     faults: list[str] = field(default_factory=list)
-    vat: SimulatedVat = field(default_factory=lambda: SimulatedVat(20.0))
+    vat: SimulatedVat = field(default_factory=lambda: SimulatedVat(litres=20.0))
     state: SimulatedState = field(default_factory=lambda: filled(8.0))
     target_c: float = 0.0
     fast: float = 1.0
@@ -84,7 +84,10 @@ class ProbeMood:
                     self.fast = float(value)
                 case "room":
                     self.vat = SimulatedVat(
-                        self.vat.litres, self.vat.power_kw, float(value), self.vat.culture
+                        litres=self.vat.litres,
+                        power_kw=self.vat.power_kw,
+                        room_c=float(value),
+                        culture=self.vat.culture,
                     )
                 case "culture":
                     self.state = sown(self.state)
@@ -193,7 +196,7 @@ def main(arguments: Sequence[str] | None = None) -> None:
     told = parser.parse_args(arguments)
     state = filled(told.celsius, told.ph)
     mood = ProbeMood(
-        told.fault,
+        faults=told.fault,
         state=sown(state) if told.culture else state,
         target_c=told.target,
         fast=told.fast,

@@ -21,7 +21,7 @@ FAULTS = ("none", "checksum", "hang-up", "silent", "garbage", "restless", "too m
 _RESTS_S, _STEP_KG, _STILL_KG = 0.12, 0.005, 0.004
 
 
-@dataclass
+@dataclass(kw_only=True)
 class ScaleMood:
     """How the stand-in behaves: faults are used up in order, then it is well; kg that lies on it
     since a moment of its own clock, and what it takes off as its dish."""
@@ -114,7 +114,7 @@ def main(arguments: Sequence[str] | None = None) -> None:
     )
     parser.add_argument("--kg", type=float, default=2.4, help="what lies on it")
     told = parser.parse_args(arguments)
-    mood = ScaleMood(told.fault, kg=told.kg, seed=told.seed or 7)
+    mood = ScaleMood(faults=told.fault, kg=told.kg, seed=told.seed or 7)
     serve("scale", told, lambda: ScaleStandIn(told.port, mood))
 
 

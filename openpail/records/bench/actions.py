@@ -298,11 +298,11 @@ def standing(
                 pours.append(cream)
             draws.append(
                 Draw(
-                    lot,
-                    part.litres,
-                    kg_of(lot, part.litres),
-                    cream_l,
-                    -cream.mass.value if cream else 0.0,
+                    lot=lot,
+                    litres=part.litres,
+                    mass_kg=kg_of(lot, part.litres),
+                    cream_l=cream_l,
+                    cream_kg=-cream.mass.value if cream else 0.0,
                 )
             )
     return OnBench(lots, tuple(pours), tuple(draws))
@@ -380,7 +380,7 @@ def _pourable(session: Session, dairy: Dairy, at: Known) -> list[MilkLot]:
 
 
 def mend(
-    session: Session, dairy: Dairy, bench: Bench, species: str, litres: float, at: Known
+    session: Session, dairy: Dairy, bench: Bench, *, species: str, litres: float, at: Known
 ) -> None:
     """Pour so many litres more of an animal (the oldest spare first), or hold some back (under 0).
 

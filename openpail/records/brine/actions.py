@@ -48,15 +48,15 @@ def add_tub(
     session: Session,
     dairy: Dairy,
     name: str,
+    *,
     size: TubSize,
     goal_pct: float,
     celsius: float,
-    *,
     soft: bool,
 ) -> Tub:
     """A tub comes in, still empty. Raises RecordError by field."""
     row = Tub(dairy_id=dairy.id, id=uuid.uuid4(), standing={})
-    _fill(session, row, name, size, goal_pct, celsius, soft=soft)
+    _fill(session, row, name, size=size, goal_pct=goal_pct, celsius=celsius, soft=soft)
     session.add(row)
     session.flush()
     return row
@@ -66,14 +66,14 @@ def change_tub(
     session: Session,
     row: Tub,
     name: str,
+    *,
     size: TubSize,
     goal_pct: float,
     celsius: float,
-    *,
     soft: bool,
 ) -> None:
     """Another name, other measures, another strength to keep it at. Raises RecordError by field."""
-    _fill(session, row, name, size, goal_pct, celsius, soft=soft)
+    _fill(session, row, name, size=size, goal_pct=goal_pct, celsius=celsius, soft=soft)
     session.flush()
 
 
@@ -81,10 +81,10 @@ def _fill(
     session: Session,
     row: Tub,
     name: str,
+    *,
     size: TubSize,
     goal_pct: float,
     celsius: float,
-    *,
     soft: bool,
 ) -> None:
     name = " ".join(name.split())
@@ -137,11 +137,11 @@ def told(session: Session, row: Tub, last: int | None = None) -> list[TubTold]:
     )
     return [
         TubTold(
-            str(deed.id),
-            read_deed(deed.deed, deed.payload),
-            deed.at,
-            str(deed.amends) if deed.amends else None,
-            deed.counter,
+            id=str(deed.id),
+            deed=read_deed(deed.deed, deed.payload),
+            at=deed.at,
+            amends=str(deed.amends) if deed.amends else None,
+            counter=deed.counter,
         )
         for deed in session.scalars(query)
     ]

@@ -55,8 +55,8 @@ def take(
         statement = insert(AirReading).on_conflict_do_nothing()
         kept = statement.returning(AirReading.at, AirReading.celsius, AirReading.humidity)
         new += [Value(*row) for row in session.execute(kept, rows)]
-    _roll(session, ClimateHour, "begins", room, new, hour_of)
-    _roll(session, ClimateDay, "day", room, new, day_of)
+    _roll(session, ClimateHour, "begins", room=room, values=new, stretch_of=hour_of)
+    _roll(session, ClimateDay, "day", room=room, values=new, stretch_of=day_of)
     return len(new)
 
 
@@ -69,6 +69,7 @@ def _roll(
     session: Session,
     table: Rolled,
     column: str,
+    *,
     room: RoomRow,
     values: Iterable[Value],
     stretch_of: Callable[[datetime], Any],
@@ -136,7 +137,7 @@ def forget(session: Session, room: RoomRow, at: datetime, day: date, first: date
             *of_room, AirReading.at >= begins, AirReading.at < begins + length
         )
         rest = [Value(*row) for row in session.execute(query)]
-        _roll(session, table, column, room, rest, partial(_same, key))
+        _roll(session, table, column, room=room, values=rest, stretch_of=partial(_same, key))
 
 
 def _same(stretch: Any, _: datetime) -> Any:
@@ -177,7 +178,7 @@ class Hour(NamedTuple):
     humidity: float | None
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class AirDay:
     """A day of a place as it was read: how often, the sums, the least and the most."""
 
@@ -195,14 +196,14 @@ def air_of_days(session: Session, dairy: Dairy, since: date) -> dict[str, list[A
     table = ClimateDay
     query = (
         select(
-            RoomRow.name,
+            RoomRow.name.label("place"),
             table.day,
             table.count_c,
             table.sum_c,
             table.low_c,
             table.high_c,
-            table.count_h,
-            table.sum_h,
+            table.count_h.label("count_pct"),
+            table.sum_h.label("sum_pct"),
         )
         .join(RoomRow, (RoomRow.dairy_id == table.dairy_id) & (RoomRow.id == table.room_id))
         .where(table.dairy_id == dairy.id, table.day >= since)
@@ -210,8 +211,9 @@ def air_of_days(session: Session, dairy: Dairy, since: date) -> dict[str, list[A
     )
     found: dict[str, list[AirDay]] = {}
     rows: Sequence[Any] = session.execute(query).all()
-    for name, *day in rows:
-        found.setdefault(name, []).append(AirDay(*day))
+    for row in rows:
+        day = dict(row._mapping)
+        found.setdefault(day.pop("place"), []).append(AirDay(**day))
     return found
 
 

@@ -249,6 +249,7 @@ def overrule(
     session: Session,
     dairy: Dairy,
     key: str,
+    *,
     value: float,
     now: datetime,
     person_id: uuid.UUID | None = None,

@@ -36,7 +36,7 @@ def add_gear(session: Session, dairy: Dairy, gear: Gear) -> GearRow:
         raise RecordError("Write how much cheese comes out of one mould.", "holds")
     there = gear_of(session, dairy)
     used = {each for row in there for each in (row.name, *row.names().values())}
-    if used & {name, *Gear(gear.kind, name, gear.count).names().values()}:
+    if used & {name, *Gear(kind=gear.kind, name=name, count=gear.count).names().values()}:
         raise RecordError(f"There is a “{name}” already.", "name")
     row = GearRow(
         dairy_id=dairy.id,
@@ -69,14 +69,23 @@ def _gear(row: GearRow) -> Gear:
     press = None
     if told and row.kind == "press":
         press = Press(
-            told["sort"],
-            tuple(Lever(**each) for each in told["levers"]),
-            told["follower_kg"],
-            tuple((mm, kg) for mm, kg in told["marks"]),
+            sort=told["sort"],
+            levers=tuple(Lever(**each) for each in told["levers"]),
+            follower_kg=told["follower_kg"],
+            marks=tuple((mm, kg) for mm, kg in told["marks"]),
         )
     follower = mould.sort == "pressing" if mould else row.follower
     kind = _kind(row.kind)
-    return Gear(kind, row.name, row.count, row.holds_kg, follower, str(row.id), mould, press)
+    return Gear(
+        kind=kind,
+        name=row.name,
+        count=row.count,
+        holds_kg=row.holds_kg,
+        follower=follower,
+        id=str(row.id),
+        mould=mould,
+        press=press,
+    )
 
 
 def _measured(gear: Gear) -> Json:
@@ -130,7 +139,9 @@ def weights_of(session: Session, dairy: Dairy) -> tuple[Thing, ...]:
     """The weights of the house, the heaviest first."""
     query = select(WeightRow).where(WeightRow.dairy_id == dairy.id)
     found = [
-        Thing(row.name, row.kg, row.count, row.holds_l, row.height_cm)
+        Thing(
+            name=row.name, kg=row.kg, count=row.count, holds_l=row.holds_l, height_cm=row.height_cm
+        )
         for row in session.scalars(query)
     ]
     return tuple(sorted(found, key=lambda each: (-each.most_kg, each.name)))
@@ -211,7 +222,14 @@ def room_row(session: Session, dairy: Dairy, room_id: uuid.UUID) -> RoomRow:
 
 def as_room(row: RoomRow) -> Room:
     """A room as the craft sees it."""
-    return Room(row.name, row.holds, row.sort, row.shelves, row.width_cm, row.depth_cm)
+    return Room(
+        name=row.name,
+        holds=row.holds,
+        sort=row.sort,
+        shelves=row.shelves,
+        width_cm=row.width_cm,
+        depth_cm=row.depth_cm,
+    )
 
 
 def set_heater(session: Session, vat: Vat, by: str, power_kw: float | None) -> None:

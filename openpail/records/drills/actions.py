@@ -17,11 +17,11 @@ def begin(
     session: Session,
     dairy: Dairy,
     sort: str,
+    *,
     subject_id: uuid.UUID,
     words: str,
     now: datetime,
     person_id: uuid.UUID | None,
-    *,
     real: bool,
 ) -> Drill:
     """Begin a recall. Raises RecordError while one of the same is under way."""

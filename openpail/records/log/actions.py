@@ -18,7 +18,7 @@ from openpail.records.log.models import DeedRow
 from openpail.records.makes import looks
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Kept:
     """A deed as the log keeps it: of which subject, what, when by the device and by us."""
 
@@ -123,14 +123,14 @@ def of_make(session: Session, dairy_id: uuid.UUID, make_id: uuid.UUID) -> list[T
     )
     return [
         Told(
-            str(key),
-            read(kind, payload),
-            happened,
-            str(amends) if amends else None,
-            timedelta(seconds=offset),
-            device,
-            counter,
-            arrived,
+            id=str(key),
+            deed=read(kind, payload),
+            happened=happened,
+            amends=str(amends) if amends else None,
+            offset=timedelta(seconds=offset),
+            device=device,
+            counter=counter,
+            arrived=arrived,
         )
         for key, kind, payload, happened, amends, offset, device, counter, arrived in (
             session.execute(query)

@@ -62,6 +62,7 @@ def start(
     session: Session,
     dairy: Dairy,
     version: RecipeVersion,
+    *,
     vat: Vat,
     draws: Sequence[Draw],
     sheet: Frozen,
@@ -114,7 +115,15 @@ def start(
         session.add(part)
         milk.use_up(session, draw.lot, poured, bench)
         if draw.cream_kg:
-            milk.keep_cream(session, dairy, draw.lot, draw.cream_kg, draw.cream_l, now, bench)
+            milk.keep_cream(
+                session,
+                dairy,
+                draw.lot,
+                mass_kg=draw.cream_kg,
+                litres=draw.cream_l,
+                now=now,
+                bench=bench,
+            )
     if bench:
         bench.state = "used"
     session.flush()
@@ -349,7 +358,10 @@ def _last_warmings() -> Select[Any]:
 def flocks_seen(session: Session, dairy: Dairy) -> list[FlocksSeen]:
     """The flocks that teach of the bottles in use, the oldest first."""
     rows = session.execute(_last_flocks(), {"dairy_id": dairy.id})
-    return [FlocksSeen(animals, str(bottle), *minutes) for animals, bottle, *minutes in rows]
+    return [
+        FlocksSeen(herd=animals, bottle=str(bottle), observed_min=seen, expected_min=expected)
+        for animals, bottle, seen, expected in rows
+    ]
 
 
 def vats_and_warmings(
@@ -361,7 +373,9 @@ def vats_and_warmings(
     for vat, mass, low, high, minutes in session.execute(_last_warmings(), {"dairy_id": dairy.id}):
         vats[vat.id] = vat
         if mass is not None:
-            found.setdefault(vat.id, []).append(Warming(mass, low, high, minutes))
+            found.setdefault(vat.id, []).append(
+                Warming(mass_kg=mass, from_c=low, to_c=high, minutes=minutes)
+            )
     return list(vats.values()), found
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from functools import cache
 from typing import Any, Literal
@@ -27,6 +27,7 @@ from sqlalchemy import (
 from sqlalchemy.orm import Session, aliased
 
 from openpail.craft.make.taught import ShareTaught
+from openpail.records.base import as_named
 from openpail.records.dairy.models import Dairy, RoomRow, Vat
 from openpail.records.makes.models import (
     LEFT_OUT,
@@ -47,7 +48,7 @@ ShareSort = Literal["yield", "vigour", "drying"]
 LessonSort = Literal["bottle", "vat", "overshoot", "acid"] | ShareSort
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class LessonRow:
     """What one make taught of something: of what by its id and name, seen against expected, in
     which make, when."""
@@ -66,9 +67,9 @@ class LessonRow:
 def all_of(session: Session, dairy: Dairy) -> list[LessonRow]:
     """The newest lessons that count of each thing in use, the newest first."""
     found = [
-        LessonRow(sort, str(of), *rest)
+        replace(each, of=str(each.of))
         for query in _told()
-        for sort, of, *rest in session.execute(query, {"dairy_id": dairy.id})
+        for each in as_named(LessonRow, session.execute(query, {"dairy_id": dairy.id}))
     ]
     return sorted(found, key=lambda each: each.at, reverse=True)
 
@@ -107,23 +108,44 @@ def _told() -> tuple[Select[Any], ...]:
             "bottle",
             bottles,
             flocks.bottle_id == bottles.c.of,
-            flocks,
-            flocks.observed_min,
-            flocks.expected_min,
+            lesson=flocks,
+            seen=flocks.observed_min,
+            expected=flocks.expected_min,
         ),
-        _newest("vat", vats, warmed.vat_id == vats.c.of, warmed, risen, warmed.minutes),
-        _newest("overshoot", vats, over.vat_id == vats.c.of, over, over.over_c, over.over_c),
-        _newest("acid", acids, of_acid, acid, acid.used, acid.expected),
-        _newest(things.c.sort, things, of_thing, share, share.seen, share.expected),
+        _newest(
+            "vat",
+            vats,
+            warmed.vat_id == vats.c.of,
+            lesson=warmed,
+            seen=risen,
+            expected=warmed.minutes,
+        ),
+        _newest(
+            "overshoot",
+            vats,
+            over.vat_id == vats.c.of,
+            lesson=over,
+            seen=over.over_c,
+            expected=over.over_c,
+        ),
+        _newest("acid", acids, of_acid, lesson=acid, seen=acid.used, expected=acid.expected),
+        _newest(
+            things.c.sort, things, of_thing, lesson=share, seen=share.seen, expected=share.expected
+        ),
     )
 
 
 def _newest(
-    sort: Any, things: Any, same: ColumnElement[bool], lesson: Any, seen: Any, expected: Any
+    sort: Any, things: Any, same: ColumnElement[bool], *, lesson: Any, seen: Any, expected: Any
 ) -> Select[Any]:
     """The newest lessons of each of some things, of makes that count. Parameters: things, with
     their `of` and `name`; same, whether a lesson is of one of them."""
-    columns = (Make.id, Make.number, Make.name.label("make"), lesson.at)
+    columns = (
+        Make.id.label("make_id"),
+        Make.number,
+        Make.name.label("make"),
+        lesson.at.label("at"),
+    )
     last = (
         select(seen.label("seen"), expected.label("expected"), *columns)
         .join(Make, _of_make(lesson))
@@ -133,7 +155,7 @@ def _newest(
         .lateral()
     )
     named = literal(sort) if isinstance(sort, str) else sort
-    return select(named, things.c.of, things.c.name, *last.c).join(last, true())
+    return select(named.label("sort"), things.c.of, things.c.name, *last.c).join(last, true())
 
 
 def _with_shares() -> Any:

@@ -6,14 +6,13 @@ import uuid
 from collections.abc import Iterable, Iterator, Sequence
 from dataclasses import dataclass
 from datetime import date, datetime, time
-from typing import Any
 from zoneinfo import ZoneInfo
 
 from sqlalchemy import ColumnElement, and_, delete, func, or_, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from openpail.records.base import Json
+from openpail.records.base import Json, as_named
 from openpail.records.dairy.models import Dairy
 from openpail.records.log.models import DeedRow
 from openpail.records.makes.models import Make, MakeLook, MakeMilk
@@ -25,7 +24,7 @@ VERSION = 3
 _MOST_WORDS = 8
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Find:
     """What is looked for; "" and None for all. words: each of them stands somewhere in what was
     written of a make; recipe: its key; animals; fault and outcome of its tastes; since and until,
@@ -47,7 +46,7 @@ class Find:
         return self != Find()
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class FoundMake:
     """A make that was found: what a line of the list tells."""
 
@@ -121,7 +120,7 @@ def find(
         Make.id,
         Make.number,
         Make.name,
-        RecipeRow.key,
+        RecipeRow.key.label("recipe"),
         Make.started_at,
         Make.state,
         Make.milk_kg,
@@ -151,8 +150,7 @@ def find(
         .order_by(Make.started_at.desc(), Make.number.desc())
     )
     query = query.where(*_narrowed(dairy, wanted)).offset(skip).limit(limit)
-    rows: Sequence[Any] = session.execute(query).all()
-    return [FoundMake(*row) for row in rows]
+    return as_named(FoundMake, session.execute(query))
 
 
 def _narrowed(dairy: Dairy, wanted: Find) -> Iterator[ColumnElement[bool]]:

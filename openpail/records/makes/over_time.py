@@ -11,6 +11,7 @@ from typing import Any
 from sqlalchemy import Float, Text, and_, cast, func, select
 from sqlalchemy.orm import Session
 
+from openpail.records.base import as_named
 from openpail.records.dairy.models import Dairy, RoomRow, Vat
 from openpail.records.makes.models import (
     FlocksLesson,
@@ -25,7 +26,7 @@ from openpail.records.pieces.models import Piece
 from openpail.records.stock.models import Bottle, StockMove
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ValueOf:
     """A value of a make, or of milk: of what, when, which make (None: of none) and its name."""
 
@@ -41,18 +42,24 @@ def _fact(key: str) -> Any:
 
 
 def _named() -> Any:
-    return func.concat(Make.name, ", make ", Make.number)
+    return func.concat(Make.name, ", make ", Make.number).label("name")
 
 
 def facts(session: Session, dairy: Dairy, key: str, since: datetime | None) -> list[ValueOf]:
     """A fact of each make that has it, by its cheese. Parameters: key, one of the craft's own."""
     value = _fact(key)
     query = (
-        select(Make.name, Make.started_at, value, Make.id, _named())
+        select(
+            Make.name.label("of"),
+            Make.started_at.label("at"),
+            value.label("value"),
+            Make.id.label("make_id"),
+            _named(),
+        )
         .join(MakeLook, and_(MakeLook.dairy_id == Make.dairy_id, MakeLook.id == Make.id))
         .where(Make.dairy_id == dairy.id, value.is_not(None), *_since(Make.started_at, since))
     )
-    return [ValueOf(*row) for row in session.execute(query)]
+    return as_named(ValueOf, session.execute(query))
 
 
 def _since(column: Any, since: datetime | None) -> tuple[Any, ...]:
@@ -63,7 +70,13 @@ def flocks(session: Session, dairy: Dairy, since: datetime | None) -> list[Value
     """First flocks against what the label says, %, by bottle."""
     share = 100 * FlocksLesson.observed_min / FlocksLesson.expected_min
     query = (
-        select(Bottle.name, FlocksLesson.at, share, Make.id, _named())
+        select(
+            Bottle.name.label("of"),
+            FlocksLesson.at,
+            share.label("value"),
+            Make.id.label("make_id"),
+            _named(),
+        )
         .join(
             Bottle,
             and_(Bottle.dairy_id == FlocksLesson.dairy_id, Bottle.id == FlocksLesson.bottle_id),
@@ -71,10 +84,10 @@ def flocks(session: Session, dairy: Dairy, since: datetime | None) -> list[Value
         .join(Make, and_(Make.dairy_id == FlocksLesson.dairy_id, Make.id == FlocksLesson.make_id))
         .where(FlocksLesson.dairy_id == dairy.id, *_since(FlocksLesson.at, since))
     )
-    return [ValueOf(*row) for row in session.execute(query)]
+    return as_named(ValueOf, session.execute(query))
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Warmed:
     """A warming: of which vat, when, kg, by how many °C, in how many minutes, in which make."""
 
@@ -93,20 +106,20 @@ def warmings(session: Session, dairy: Dairy, since: datetime | None) -> list[War
     lesson = WarmingLesson
     query = (
         select(
-            Vat.name,
+            Vat.name.label("vat"),
             lesson.at,
             lesson.mass_kg,
             lesson.from_c,
             lesson.to_c,
             lesson.minutes,
-            Make.id,
+            Make.id.label("make_id"),
             _named(),
         )
         .join(Vat, and_(Vat.dairy_id == lesson.dairy_id, Vat.id == lesson.vat_id))
         .join(Make, and_(Make.dairy_id == lesson.dairy_id, Make.id == lesson.make_id))
         .where(lesson.dairy_id == dairy.id, *_since(lesson.at, since))
     )
-    return [Warmed(*row) for row in session.execute(query)]
+    return as_named(Warmed, session.execute(query))
 
 
 def tests(session: Session, dairy: Dairy, column: str, since: datetime | None) -> list[ValueOf]:
@@ -114,7 +127,7 @@ def tests(session: Session, dairy: Dairy, column: str, since: datetime | None) -
     herd_id = func.coalesce(MilkTestRow.herd_id, MilkLot.herd_id)
     value = getattr(MilkTestRow, column)
     query = (
-        select(Herd.name, MilkTestRow.taken_at, value)
+        select(Herd.name.label("of"), MilkTestRow.taken_at.label("at"), value.label("value"))
         .outerjoin(
             MilkLot,
             and_(MilkLot.dairy_id == MilkTestRow.dairy_id, MilkLot.id == MilkTestRow.lot_id),
@@ -126,7 +139,7 @@ def tests(session: Session, dairy: Dairy, column: str, since: datetime | None) -
             *_since(MilkTestRow.taken_at, since),
         )
     )
-    return [ValueOf(*row) for row in session.execute(query)]
+    return as_named(ValueOf, session.execute(query))
 
 
 TESTED: tuple[tuple[str, str], ...] = (
@@ -172,7 +185,13 @@ def dried(session: Session, dairy: Dairy, since: datetime | None) -> list[ValueO
     """What whole cheeses lost against what was expected, %, by the place where they lay."""
     lesson = ShareLesson
     query = (
-        select(RoomRow.name, lesson.at, 100 * lesson.seen / lesson.expected, Make.id, Piece.label)
+        select(
+            RoomRow.name.label("of"),
+            lesson.at,
+            (100 * lesson.seen / lesson.expected).label("value"),
+            Make.id.label("make_id"),
+            Piece.label.label("name"),
+        )
         .join(
             RoomRow, and_(RoomRow.dairy_id == lesson.dairy_id, cast(RoomRow.id, Text) == lesson.of)
         )
@@ -180,7 +199,7 @@ def dried(session: Session, dairy: Dairy, since: datetime | None) -> list[ValueO
         .join(Piece, and_(Piece.dairy_id == lesson.dairy_id, Piece.id == lesson.subject_id))
         .where(lesson.dairy_id == dairy.id, lesson.sort == "drying", *_since(lesson.at, since))
     )
-    return [ValueOf(*row) for row in session.execute(query)]
+    return as_named(ValueOf, session.execute(query))
 
 
 def cultured(
@@ -204,7 +223,7 @@ def cultured(
 # ── what things cost ──
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class MadeAndWeighed:
     """A make whose cheese was weighed: its id, cheese, when, what it is called, kg laid down, and
     minutes that it wanted hands."""
@@ -225,11 +244,11 @@ def weighed_makes(
     query = (
         select(
             Make.id,
-            Make.name,
-            Make.started_at,
+            Make.name.label("cheese"),
+            Make.started_at.label("at"),
             _named(),
-            MakeLook.real_kg,
-            func.coalesce(_fact(hands), 0.0),
+            MakeLook.real_kg.label("kg"),
+            func.coalesce(_fact(hands), 0.0).label("hands_min"),
         )
         .join(MakeLook, and_(MakeLook.dairy_id == Make.dairy_id, MakeLook.id == Make.id))
         .where(
@@ -239,10 +258,10 @@ def weighed_makes(
             *_since(Make.started_at, since),
         )
     )
-    return [MadeAndWeighed(*row) for row in session.execute(query)]
+    return as_named(MadeAndWeighed, session.execute(query))
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class MilkPaid:
     """Milk of a make: its lot's name, breed and kind, L, and what that share of it cost."""
 
@@ -258,11 +277,18 @@ def milk_paid(session: Session, dairy: Dairy, ids: Sequence[uuid.UUID] | None) -
     """What the milk of makes cost. Parameters: ids, None for all makes."""
     paid = cast(MilkLot.price, Float) * MakeMilk.volume_l / MilkLot.volume_l
     query: Any = (
-        select(MakeMilk.make_id, MilkLot.name, MilkLot.breed, MilkLot.kind, MakeMilk.volume_l, paid)
+        select(
+            MakeMilk.make_id,
+            MilkLot.name,
+            MilkLot.breed,
+            MilkLot.kind,
+            MakeMilk.volume_l.label("litres"),
+            paid.label("paid"),
+        )
         .join(MilkLot, and_(MilkLot.dairy_id == MakeMilk.dairy_id, MilkLot.id == MakeMilk.lot_id))
         .where(MakeMilk.dairy_id == dairy.id, *_of(MakeMilk.make_id, ids))
     )
-    return [MilkPaid(*row) for row in session.execute(query)]
+    return as_named(MilkPaid, session.execute(query))
 
 
 def stock_paid(

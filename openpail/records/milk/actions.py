@@ -47,7 +47,7 @@ from openpail.records.milk.models import (
 from openpail.records.milk.slips import add_test, kg_of, left_l, means_of, slip_of
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class NewMilk:
     """Milk as it comes in. `celsius` is the warmth at which the volume was read."""
 
@@ -74,7 +74,7 @@ class NewMilk:
     wanted_on: date | None = None
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Draw:
     """What a make takes of a lot: litres and kg, and the cream skimmed off of that."""
 
@@ -87,13 +87,14 @@ class Draw:
 
 def all_of(lot: MilkLot) -> Draw:
     """All that is left of a lot."""
-    return Draw(lot, left_l(lot), lot.left_kg)
+    return Draw(lot=lot, litres=left_l(lot), mass_kg=lot.left_kg)
 
 
 def take_in(
     session: Session,
     dairy: Dairy,
     milk: NewMilk,
+    *,
     now: datetime,
     house: House,
     test: MilkTest | None = None,
@@ -108,7 +109,9 @@ def take_in(
         raise RecordError("This milk has not been milked yet. Look at the time.", "collected_at")
     herd = milk.herd
     means = means_of(session, dairy, herd, house) if herd else {}
-    made_of = composition(milk.breed, test or MilkTest(), house, means, milk.kind, milk.stage)
+    made_of = composition(
+        milk.breed, test or MilkTest(), house, herd=means, kind=milk.kind, stage=milk.stage
+    )
     volume_l, mass_kg = _volume_and_mass(milk, made_of)
     lot = MilkLot(
         dairy_id=dairy.id,
@@ -147,7 +150,7 @@ def take_in(
     session.add(lot)
     session.flush()
     if test is not None:
-        add_test(session, lot, test, now, house, person_id, source)
+        add_test(session, lot, test, now=now, house=house, person_id=person_id, source=source)
     if milk.wanted_on:
         thaw_for(session, lot, milk.wanted_on, house)
     return lot
@@ -172,6 +175,7 @@ def mend(
     session: Session,
     dairy: Dairy,
     lot: MilkLot,
+    *,
     amount: Amount | None,
     collected_at: datetime | None,
     breed: Breed | None,
@@ -196,9 +200,17 @@ def mend(
     if amount:
         lot.typed, lot.typed_unit = amount.text, amount.unit.key
         means = means_of(session, dairy, herd, house) if herd else {}
-        made_of = composition(lot.breed, slip_of(lot), house, means, lot.kind, lot.stage)
+        made_of = composition(
+            lot.breed, slip_of(lot), house, herd=means, kind=lot.kind, stage=lot.stage
+        )
         told = NewMilk(
-            lot.name, lot.breed, lot.treatment, amount, lot.collected_at, lot.celsius, kind=lot.kind
+            name=lot.name,
+            breed=lot.breed,
+            treatment=lot.treatment,
+            amount=amount,
+            collected_at=lot.collected_at,
+            celsius=lot.celsius,
+            kind=lot.kind,
         )
         lot.volume_l, lot.mass_kg = _volume_and_mass(told, made_of)
         lot.left_kg = lot.mass_kg
@@ -339,6 +351,7 @@ def send_elsewhere(
     session: Session,
     lot: MilkLot,
     kind: str,
+    *,
     litres: float | None,
     now: datetime,
     note: str = "",
@@ -373,6 +386,7 @@ def keep_cream(
     session: Session,
     dairy: Dairy,
     lot: MilkLot,
+    *,
     mass_kg: float,
     litres: float,
     now: datetime,
@@ -464,6 +478,7 @@ def keep_whey(
     session: Session,
     dairy: Dairy,
     make: Make,
+    *,
     litres: float,
     made_of: dict[str, float],
     at: datetime,

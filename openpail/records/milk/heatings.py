@@ -66,6 +66,7 @@ def tell(
     session: Session,
     heating: Heating,
     deed_id: uuid.UUID,
+    *,
     deed: str,
     payload: dict[str, object],
     now: datetime,
@@ -73,7 +74,16 @@ def tell(
     amends: uuid.UUID | None = None,
 ) -> bool:
     """Keep a deed of its record; False when it was kept before."""
-    kept = Kept(SUBJECT, heating.id, deed_id, deed, payload, now, now, amends=amends)
+    kept = Kept(
+        subject=SUBJECT,
+        subject_id=heating.id,
+        id=deed_id,
+        deed=deed,
+        payload=payload,
+        happened=now,
+        at=now,
+        amends=amends,
+    )
     return log.add(session, heating.dairy_id, kept, now, person_id)
 
 

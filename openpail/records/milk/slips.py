@@ -57,6 +57,7 @@ def add_herd(
     session: Session,
     dairy: Dairy,
     name: str,
+    *,
     breed: str,
     now: datetime,
     head: int | None = None,
@@ -128,6 +129,7 @@ def add_test(
     session: Session,
     lot: MilkLot,
     test: MilkTest,
+    *,
     now: datetime,
     house: House,
     person_id: uuid.UUID | None = None,
@@ -227,9 +229,10 @@ def dated_tests(
     zone = ZoneInfo(dairy.zone)
     asked = {"dairy_id": dairy.id, "herd_id": herd, "last": last}
     found: dict[uuid.UUID, list[DatedTest]] = {}
-    for herd_id, taken_at, *parts in session.execute(_dated(), asked):
-        day = taken_at.astimezone(zone).date()
-        found.setdefault(herd_id, []).append(DatedTest(day, MilkTest(*parts)))
+    for row in session.execute(_dated(), asked):
+        parts = dict(row._mapping)
+        herd_id, day = parts.pop("id"), parts.pop("taken_at").astimezone(zone).date()
+        found.setdefault(herd_id, []).append(DatedTest(day, MilkTest(**parts)))
     return found
 
 
@@ -275,7 +278,7 @@ def count_tests(session: Session, dairy: Dairy) -> dict[uuid.UUID, int]:
     return {herd: count for herd, count in session.execute(query) if herd}
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Known:
     """What is needed to look at a dairy's lots now: the clock, the house, the herds' means."""
 
@@ -306,7 +309,7 @@ def known(session: Session, dairy: Dairy, now: datetime, house: House) -> Known:
             read = dated_tests(session, dairy, last=last)
         return read.get(herd, ())
 
-    return Known(now, house, ZoneInfo(dairy.zone), slips)
+    return Known(now=now, house=house, zone=ZoneInfo(dairy.zone), slips=slips)
 
 
 def composition_of(lot: MilkLot, house: House, herd_means: Means) -> Composition:
@@ -316,7 +319,9 @@ def composition_of(lot: MilkLot, house: House, herd_means: Means) -> Composition
             part: HerdMean(value, house.number(f"stream.whey.{part}_sd"), 0)
             for part, value in lot.made_of.items()
         }
-    return composition(lot.breed, slip_of(lot), house, herd_means, lot.kind, lot.stage)
+    return composition(
+        lot.breed, slip_of(lot), house, herd=herd_means, kind=lot.kind, stage=lot.stage
+    )
 
 
 def hours_old(lot: MilkLot, now: datetime) -> float:
@@ -342,15 +347,15 @@ def fitness_of(lot: MilkLot, at: Known) -> Fitness:
         ends = datetime.combine(lot.best_before + timedelta(days=1), time(), at.zone)
         left = (ends - at.now).total_seconds() / 3600
     kept = Keeping(
-        lot.treatment,
-        hours_old(lot, at.now),
-        lot.holding,
-        lot.off_smell,
-        lot.colostrum_or_sick,
-        lot.withdrawal,
-        left,
-        in_freezer(lot),
-        _frozen_months(lot, at.now),
+        treatment=lot.treatment,
+        hours=hours_old(lot, at.now),
+        holding=lot.holding,
+        off_smell=lot.off_smell,
+        colostrum_or_sick=lot.colostrum_or_sick,
+        withdrawal=lot.withdrawal,
+        best_before_h=left,
+        in_freezer=in_freezer(lot),
+        frozen_months=_frozen_months(lot, at.now),
     )
     watered = composition_of(lot, at.house, at.herd_of(lot)).added_water
     return judge(kept, slip_of(lot), species_of(lot.breed), at.house, watered)
@@ -396,19 +401,19 @@ def pour_of(lot: MilkLot, at: Known, litres: float | None = None) -> Pour:
     stands = lot.holding in ("cold", "cool") and not in_freezer(lot)
     cold = hours_old(lot, at.now) if stands else 0.0
     return Pour(
-        lot.name,
-        lot.breed,
-        lot.treatment,
-        mass,
-        made_of,
-        lot.homogenised,
-        lot.frozen,
-        cold,
-        poured,
-        lot.stage,
-        lot.kind,
-        slip_of(lot).cells_per_ml,
-        lot.kappa,
+        name=lot.name,
+        breed=lot.breed,
+        treatment=lot.treatment,
+        mass=mass,
+        milk=made_of,
+        homogenised=lot.homogenised,
+        frozen=lot.frozen,
+        hours_cold=cold,
+        litres=poured,
+        stage=lot.stage,
+        kind=lot.kind,
+        cells_per_ml=slip_of(lot).cells_per_ml,
+        kappa=lot.kappa,
         heat_record=lot.heat_record,
     )
 
@@ -418,14 +423,14 @@ def stream_of(lot: MilkLot, at: Known, low_kg: float, high_kg: float, main: bool
     made_of = composition_of(lot, at.house, at.herd_of(lot))
     cost = float(lot.price) / lot.mass_kg if lot.price is not None else 0.0
     return Stream(
-        str(lot.id),
-        lot.name,
-        made_of.fat.value,
-        made_of.protein.value,
-        made_of.casein.value,
-        low_kg,
-        high_kg,
-        cost,
+        key=str(lot.id),
+        name=lot.name,
+        fat_pct=made_of.fat.value,
+        protein_pct=made_of.protein.value,
+        casein_pct=made_of.casein.value,
+        low_kg=low_kg,
+        high_kg=high_kg,
+        cost_per_kg=cost,
         hours_old=hours_old(lot, at.now),
         is_main=main,
         kg_per_l=lot.mass_kg / lot.volume_l,
@@ -456,29 +461,29 @@ def cream_pour(lot: MilkLot, at: Known, litres: float, cream_pct: float) -> Pour
         )
     }
     made_of = Composition(
-        parts["fat"],
-        parts["protein"],
-        parts["casein"],
-        milk.solids_not_fat,
-        milk.ph,
-        milk.lactose,
-        milk.total_solids,
+        fat=parts["fat"],
+        protein=parts["protein"],
+        casein=parts["casein"],
+        solids_not_fat=milk.solids_not_fat,
+        ph=milk.ph,
+        lactose=milk.lactose,
+        total_solids=milk.total_solids,
     )
     mass = Figure.start(f"cream taken off {lot.name}", -litres * stream.kg_per_l, "kg")
     return Pour(
-        f"cream off {lot.name}",
-        lot.breed,
-        lot.treatment,
-        mass,
-        made_of,
-        lot.homogenised,
-        lot.frozen,
-        0.0,
-        -litres,
+        name=f"cream off {lot.name}",
+        breed=lot.breed,
+        treatment=lot.treatment,
+        mass=mass,
+        milk=made_of,
+        homogenised=lot.homogenised,
+        frozen=lot.frozen,
+        hours_cold=0.0,
+        litres=-litres,
     )
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class HerdSlip:
     """One row of a file that was understood: whose slip, which day, what it says."""
 
@@ -492,6 +497,7 @@ def keep_slips(
     session: Session,
     dairy: Dairy,
     slips: Sequence[HerdSlip],
+    *,
     lots: Iterable[MilkLot],
     house: House,
     now: datetime,
@@ -512,7 +518,15 @@ def keep_slips(
         at = min(noon, now)
         if slip.lot_id:
             lot = by_id[slip.lot_id]
-            add_test(session, lot, slip.test, max(at, lot.collected_at), house, person_id, "file")
+            add_test(
+                session,
+                lot,
+                slip.test,
+                now=max(at, lot.collected_at),
+                house=house,
+                person_id=person_id,
+                source="file",
+            )
         elif slip.herd_id:
             add_herd_test(session, herd(session, dairy, slip.herd_id), slip.test, at)
         else:

@@ -73,6 +73,7 @@ def add_person(
     session: Session,
     dairy: Dairy,
     login: str,
+    *,
     name: str,
     password: str,
     role: str,
@@ -289,7 +290,7 @@ def _at_home() -> Select[Any]:
     )
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class AtHome:
     """A person, the dairy they belong to, their role there, its own house values, and when the
     device that asks was last seen; None: nobody is signed in on it."""
@@ -307,7 +308,11 @@ def at_home(
     """A person where they belong; None for nobody."""
     asked = {"person_id": person_id, "device_id": device_id}
     row = session.execute(_at_home(), asked).first()
-    return AtHome(row[0], row[1], row[2], row[3] or {}, row[4]) if row else None
+    return (
+        AtHome(person=row[0], dairy=row[1], role=row[2], own=row[3] or {}, seen_at=row[4])
+        if row
+        else None
+    )
 
 
 # ── devices ──

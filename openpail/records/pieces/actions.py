@@ -40,11 +40,11 @@ def lay_down(
     session: Session,
     make: Make,
     name: str,
+    *,
     family: str,
     wholes: Sequence[WholePiece],
     made_on: date,
     laid_at: datetime,
-    *,
     raw: bool,
     about: bool = False,
 ) -> list[Piece]:
@@ -364,7 +364,13 @@ def set_out(session: Session, dairy_id: uuid.UUID, since: datetime) -> list[uuid
 def as_told(row: DeedRow) -> PieceTold:
     """A deed of the log, as the craft folds it."""
     amends = str(row.amends) if row.amends else None
-    return PieceTold(str(row.id), read_deed(row.deed, row.payload), row.at, amends, row.counter)
+    return PieceTold(
+        id=str(row.id),
+        deed=read_deed(row.deed, row.payload),
+        at=row.at,
+        amends=amends,
+        counter=row.counter,
+    )
 
 
 def keep_standing(

@@ -31,7 +31,7 @@ _JUST_NOW = timedelta(minutes=10)
 _FARTHEST = timedelta(days=731)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Planned:
     """A planned make with its recipe as it now is, and its vat."""
 
@@ -55,7 +55,10 @@ class Planned:
         press = next((key for kind, key in keys if kind == "press" and key in called), "")
         moulds = tuple(key for kind, key in keys if kind == "mould" and key in called)
         return Outfit(
-            vat_key(self.vat.id), press, moulds, {**called, vat_key(self.vat.id): self.vat.name}
+            vat=vat_key(self.vat.id),
+            press=press,
+            moulds=moulds,
+            names={**called, vat_key(self.vat.id): self.vat.name},
         )
 
 
@@ -68,6 +71,7 @@ def plan(
     session: Session,
     dairy: Dairy,
     recipe_key: str,
+    *,
     vat: Vat,
     lots: Mapping[MilkLot, float | None],
     begins: datetime,
@@ -175,7 +179,13 @@ def planned(session: Session, dairy: Dairy) -> list[Planned]:
     """All that is planned and not begun, the first first."""
     zone = ZoneInfo(dairy.zone)
     return [
-        Planned(row, recipe, version, vat, datetime.combine(row.day, row.at, zone))
+        Planned(
+            row=row,
+            recipe=recipe,
+            version=version,
+            vat=vat,
+            begins=datetime.combine(row.day, row.at, zone),
+        )
         for row, recipe, version, vat in session.execute(
             _planned(), {"dairy_id": dairy.id}
         ).unique()
@@ -186,10 +196,10 @@ def move(
     session: Session,
     dairy: Dairy,
     row: PlannedMake,
+    *,
     begins: datetime,
     given: Outfit,
     now: datetime,
-    *,
     pushed: bool = False,
 ) -> None:
     """A planned make begins at another moment; all it wants ready moves with it.

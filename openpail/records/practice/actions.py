@@ -78,7 +78,14 @@ def world_of(row: DryRun) -> World:
     mishaps = frozenset(each for each in MISHAP_WORDS if each in row.mishaps)
     recipe = recipe_file.read(sheet.recipe)
     return World(
-        recipe, sheet, row.litres, row.celsius, row.power_kw, mishaps, row.seed, row.vigour
+        recipe=recipe,
+        sheet=sheet,
+        litres=row.litres,
+        celsius=row.celsius,
+        power_kw=row.power_kw,
+        mishaps=mishaps,
+        seed=row.seed,
+        vigour=row.vigour,
     )
 
 

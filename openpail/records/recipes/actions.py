@@ -20,6 +20,7 @@ def keep(
     session: Session,
     dairy: Dairy,
     recipe: Recipe,
+    *,
     document: Json,
     checksum: str,
     now: datetime,
@@ -65,7 +66,15 @@ def keep_library(
     there, kept = set(session.scalars(query)), 0
     for recipe, document, checksum in library:
         if recipe.key not in there:
-            keep(session, dairy, recipe, document, checksum, now, "from the starter library")
+            keep(
+                session,
+                dairy,
+                recipe,
+                document=document,
+                checksum=checksum,
+                now=now,
+                why="from the starter library",
+            )
             kept += 1
     return kept
 
@@ -226,6 +235,7 @@ def begin_draft(
     session: Session,
     dairy: Dairy,
     fields: Json,
+    *,
     now: datetime,
     version: RecipeVersion | None = None,
     parent: Json | None = None,
@@ -267,6 +277,7 @@ def keep_draft(
     session: Session,
     dairy: Dairy,
     draft: RecipeDraft,
+    *,
     recipe: Recipe,
     document: Json,
     checksum: str,
@@ -291,7 +302,14 @@ def keep_draft(
             "why",
         )
     version = keep(
-        session, dairy, recipe, document, checksum, now, why.strip() or _FIRST, person_id
+        session,
+        dairy,
+        recipe,
+        document=document,
+        checksum=checksum,
+        now=now,
+        why=why.strip() or _FIRST,
+        person_id=person_id,
     )
     session.delete(draft)
     session.flush()
@@ -305,6 +323,7 @@ def keep_file(
     session: Session,
     dairy: Dairy,
     name: str,
+    *,
     document: Json,
     checksum: str,
     why: str,

@@ -31,7 +31,7 @@ _COUNTED = 24  # makes that tell what is usual; the older count for nothing
 _CAME_IN = ("opened_on", "best_before", "bought_on", "price", "supplier_lot", "place")
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Bought:
     """How a lot came in: dates, amount in its unit, price, supplier's lot, the place it stands."""
 
@@ -57,6 +57,7 @@ def add_bottle(
     session: Session,
     dairy: Dairy,
     product: Product,
+    *,
     now: datetime,
     bought: Bought = Bought(),
     left: float | None = None,
@@ -175,7 +176,7 @@ def weigh(session: Session, lot: Bottle, left: float, now: datetime) -> None:
     if left < 0:
         raise RecordError("What is left cannot be under nothing.", "left")
     session.refresh(lot, ["balance", "bought"], with_for_update=True)
-    _move(session, lot, "weighed", left - (lot.balance or 0.0), now)
+    _move(session, lot, "weighed", amount=left - (lot.balance or 0.0), now=now)
     lot.bought = lot.bought or left
     session.flush()
 
@@ -184,6 +185,7 @@ def _move(
     session: Session,
     lot: Bottle,
     kind: str,
+    *,
     amount: float,
     now: datetime,
     make: Make | None = None,
@@ -242,7 +244,7 @@ def follow(
             day = day_of(at)
             lot.opened_on = min(lot.opened_on or day, day)
         kind = "used" if amount > 0 else "given back"
-        _move(session, lot, kind, -amount, at, make, step, deed_id)
+        _move(session, lot, kind, amount=-amount, now=at, make=make, step=step, deed_id=deed_id)
     session.flush()
     for lot in bottles.values():
         lot.usual = _usual(session, lot)
@@ -293,6 +295,7 @@ def feed(
     session: Session,
     jar: Bottle,
     now: datetime,
+    *,
     set_hours: float | None = None,
     smell: Smell = "clean",
     ph: float | None = None,
@@ -303,7 +306,7 @@ def feed(
         raise RecordError("Only a jar is fed.", "smell")
     fed = JarFeeding(dairy_id=jar.dairy_id, id=uuid.uuid4(), bottle_id=jar.id, at=now)
     session.add(fed)
-    see_feeding(session, fed, set_hours, smell, ph, note)
+    see_feeding(session, fed, set_hours, smell=smell, ph=ph, note=note)
     return fed
 
 
@@ -322,6 +325,7 @@ def see_feeding(
     session: Session,
     fed: JarFeeding,
     set_hours: float | None,
+    *,
     smell: Smell,
     ph: float | None,
     note: str = "",
@@ -337,11 +341,13 @@ def see_feeding(
 
 def health_of(jar: Bottle, fed: Sequence[JarFeeding], now: datetime, house: House) -> Health:
     """How a fed jar is."""
-    told = [Feeding(each.at, each.set_hours, each.smell, each.ph) for each in fed]
+    told = [
+        Feeding(at=each.at, set_hours=each.set_hours, smell=each.smell, ph=each.ph) for each in fed
+    ]
     return health(told, jar.kept, jar.created_at, now, house)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Lot:
     """A lot as it stands today: its row, how craft sees it, and a jar's health."""
 
@@ -355,6 +361,7 @@ def lots(
     session: Session,
     dairy: Dairy,
     now: datetime,
+    *,
     today: date,
     house: House,
     kinds: Collection[str] = (),
@@ -364,14 +371,22 @@ def lots(
     for row in bottles(session, dairy, kinds):
         jar = health_of(row, row.fed, now, house) if row.form == "jar" else None
         product = product_of(row, today, jar.unfit if jar else "")
-        found.append(Lot(row, product, jar, tuple(row.fed)))
+        found.append(Lot(row=row, product=product, jar=jar, fed=tuple(row.fed)))
     return found
 
 
 def notices_of(lot: Lot, today: date, house: House) -> tuple[Notice, ...]:
     """What there is to know of a lot, the gravest first."""
     row = lot.row
-    return notices(lot.product, row.best_before, today, row.left, row.bought, row.usual, house)
+    return notices(
+        lot.product,
+        row.best_before,
+        today,
+        left=row.left,
+        bought=row.bought,
+        usual=row.usual,
+        house=house,
+    )
 
 
 def chosen(

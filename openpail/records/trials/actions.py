@@ -25,6 +25,7 @@ def plan(
     session: Session,
     dairy: Dairy,
     recipe_id: uuid.UUID,
+    *,
     words: str,
     fact: str,
     each: int,

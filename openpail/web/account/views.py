@@ -115,4 +115,6 @@ def _found(form: SetUpForm) -> Person:
     library = [(r, d, recipe_file.checksum(d)) for r, d in recipe_file.library()]
     recipes.keep_library(db(), dairy, library, now())
     login, password = form.login.data, form.password.data
-    return people.add_person(db(), dairy, login, login, password, "maker", now())
+    return people.add_person(
+        db(), dairy, login, name=login, password=password, role="maker", now=now()
+    )

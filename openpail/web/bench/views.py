@@ -205,7 +205,10 @@ def mend(vat_id: uuid.UUID) -> Page:
     species, litres = request.form.get("species", ""), request.form.get("litres", "")
     known = here().known
     return _do(
-        vat_id, lambda bench: benches.mend(db(), dairy(), bench, species, finite(litres), known)
+        vat_id,
+        lambda bench: benches.mend(
+            db(), dairy(), bench, species=species, litres=finite(litres), at=known
+        ),
     )
 
 

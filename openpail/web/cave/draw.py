@@ -19,7 +19,7 @@ _LEAST_PX, _MOST_PX = 34.0, 132.0
 _DEPTH = 0.17  # how much of a top is seen, of its width
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Drawn:
     """A cheese drawn: its box, body and top as paths, classes, marks on its rind (x, y, r), lines
     of its seal."""
@@ -48,16 +48,16 @@ def drawn(look: CheeseLook) -> Drawn:
     name = f"{look.shape}-{look.across_cm:g}-{look.height_cm:g}-{look.rind}-{look.step}"
     name += f"-{look.sealed or 'bare'}-{int(look.is_part)}{int(look.holes)}"
     return Drawn(
-        name.replace(".", "_"),
-        round(width, 1),
-        round(tall, 1),
-        body,
-        top,
-        f"{look.rind}-{look.step}",
-        _marks(look, width, tall),
-        look.sealed or "",
-        _seal_lines(look.sealed or "", width, tall),
-        _needle(look, width) if look.holes else (),
+        key=name.replace(".", "_"),
+        width=round(width, 1),
+        height=round(tall, 1),
+        body=body,
+        top=top,
+        rind=f"{look.rind}-{look.step}",
+        marks=_marks(look, width, tall),
+        seal=look.sealed or "",
+        seal_lines=_seal_lines(look.sealed or "", width, tall),
+        holes=_needle(look, width) if look.holes else (),
     )
 
 
@@ -198,7 +198,7 @@ def _seal_lines(sealed: str, w: float, tall: float) -> str:
 # ── a shelf ──
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PierceDrawn:
     """The holes of one face, drawn: the box, the outline, each hole; cm of the cheese."""
 
@@ -218,7 +218,9 @@ def pierce_drawn(recipe: Recipe) -> PierceDrawn | None:
     scale = 180 / wheels.across_cm
     side = (wheels.side_cm or wheels.across_cm) * scale
     at = tuple((round(90 + x * scale, 1), round(side / 2 + y * scale, 1)) for x, y in spots)
-    return PierceDrawn(180, round(side, 1), at, wheels.side_cm is None, len(spots))
+    return PierceDrawn(
+        size=180, side=round(side, 1), spots=at, is_round=wheels.side_cm is None, count=len(spots)
+    )
 
 
 # ── a life ──
@@ -226,7 +228,7 @@ def pierce_drawn(recipe: Recipe) -> PierceDrawn | None:
 LIFE_WIDTH, _LEFT, _RIGHT, _LETTER = 860.0, 6.0, 6.0, 6.6
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class LifeStage:
     """A stage on the line of a life: where it is, what fits of its name, whether it is over."""
 
@@ -236,7 +238,7 @@ class LifeStage:
     state: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Life:
     """A cheese from milk to eat-by as one line: stages, its window, today, the days at edges."""
 
@@ -274,7 +276,11 @@ def life(recipe: Recipe, plan: CarePlan, made_on: date, today: date) -> Life:
         fits = int((xb - xa - 10) / _LETTER)
         if len(words) > fits:
             words = f"{days} d" if fits < 12 else f"{words[: fits - 1]}…"
-        stages.append(LifeStage(round(xa, 1), round(xb - xa, 1), words if fits > 3 else "", state))
+        stages.append(
+            LifeStage(
+                x=round(xa, 1), width=round(xb - xa, 1), name=words if fits > 3 else "", state=state
+            )
+        )
     begins, ends = x(plan.ready_from), x(max(plan.ready_from, min(plan.ready_until, plan.eat_by)))
     marks = _apart(
         [
@@ -283,7 +289,13 @@ def life(recipe: Recipe, plan: CarePlan, made_on: date, today: date) -> Life:
             (x(plan.eat_by), plan.eat_by, "eat by"),
         ]
     )
-    return Life(tuple(stages), begins, max(3.0, round(ends - begins, 1)), x(today), marks)
+    return Life(
+        stages=tuple(stages),
+        window_x=begins,
+        window_width=max(3.0, round(ends - begins, 1)),
+        today_x=x(today),
+        marks=marks,
+    )
 
 
 def _apart(marks: Iterable[tuple[float, date, str]]) -> tuple[tuple[float, date, str], ...]:
@@ -300,7 +312,7 @@ def _apart(marks: Iterable[tuple[float, date, str]]) -> tuple[tuple[float, date,
 LOSS_WIDTH, LOSS_HEIGHT = 420.0, 150.0
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class LossDrawn:
     """The loss curve drawn: its band and middle as paths, the weighings, the ends of its axes."""
 
@@ -328,7 +340,13 @@ def loss_drawn(curve: LossCurve) -> LossDrawn | None:
         for day, pct in curve.weighed
     )
     middle = "M" + " L".join(at(*p) for p in curve.expected)
-    return LossDrawn("M" + " L".join(band) + "Z", middle, spots, round(last), most)
+    return LossDrawn(
+        band="M" + " L".join(band) + "Z",
+        middle=middle,
+        weighed=spots,
+        days=round(last),
+        most_pct=most,
+    )
 
 
 # ── the air ──
@@ -336,7 +354,7 @@ def loss_drawn(curve: LossCurve) -> LossDrawn | None:
 AIR_WIDTH, AIR_HEIGHT, _GAP_H = 860.0, 120.0, 2
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Air:
     """A course of values drawn: lines with their gaps, the band wanted, lowest and highest."""
 
@@ -376,10 +394,10 @@ def air(
         before = hour
     parts = " ".join(words).split("M")[1:]
     return Air(
-        tuple(f"M{part.strip()}" for part in parts),
-        y(band[1]) if band else None,
-        round(y(band[0]) - y(band[1]), 1) if band else 0.0,
-        low,
-        high,
-        known[-1][1],
+        lines=tuple(f"M{part.strip()}" for part in parts),
+        band_y=y(band[1]) if band else None,
+        band_height=round(y(band[0]) - y(band[1]), 1) if band else 0.0,
+        low=low,
+        high=high,
+        now=known[-1][1],
     )

@@ -68,7 +68,12 @@ class MoveForm(PieceForm):
         """The move."""
         place, stage = self.place.data or "", self.stage.data or ""
         return MovedTo(
-            self.label.data or "", place, self.shelf.data or 0, stage, self.how(), self.said()
+            label=self.label.data or "",
+            place=place,
+            shelf=self.shelf.data or 0,
+            stage=stage,
+            by=self.how(),
+            word=self.said(),
         )
 
 
@@ -82,7 +87,9 @@ class SealForm(PieceForm):
         """The sealing."""
         how: Seal = next((each for each in SEALS if each == self.seal.data), "wrap")
         rind = int(self.rind.data) if self.rind.data else None
-        return Sealed(self.label.data or "", how, rind, self.how(), self.said())
+        return Sealed(
+            label=self.label.data or "", how=how, rind=rind, by=self.how(), word=self.said()
+        )
 
 
 class CutForm(PieceForm):
@@ -99,7 +106,13 @@ class CutForm(PieceForm):
                 amount, place = _split(line.strip())
                 kgs.append(here().amount(amount, "mass").base)
                 places.append(self.there.get(place.casefold(), place) or default)
-        return CutUp(self.label.data or "", tuple(kgs), tuple(places), self.how(), self.said())
+        return CutUp(
+            label=self.label.data or "",
+            kgs=tuple(kgs),
+            places=tuple(places),
+            by=self.how(),
+            word=self.said(),
+        )
 
     default_place = ""
     there: dict[str, str] = {}  # noqa: RUF012 - the page sets it, by instance
@@ -164,7 +177,9 @@ class OutForm(PieceForm):
         """What was written."""
         to, why = ((field.data or "").strip() for field in (self.to, self.why))
         label = self.label.data or ""
-        return Out(self.where.data or "", to, self.kg.base, why, label, self.how())
+        return Out(
+            where=self.where.data or "", to=to, kg=self.kg.base, why=why, label=label, by=self.how()
+        )
 
 
 class UndoForm(FlaskForm):

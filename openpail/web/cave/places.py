@@ -64,6 +64,7 @@ def _place(
     room_id: uuid.UUID,
     form: AirForm | None = None,
     file: FileForm | None = None,
+    *,
     taken: Taken | None = None,
     read: AirFile | None = None,
     wrong: str = "",
@@ -130,10 +131,10 @@ def read_place(room_id: uuid.UUID) -> Page:
             here(),
             room_id,
             form.celsius.base,
-            form.humidity.number,
-            event,
-            form.happened.moment,
-            form.word.data or "",
+            humidity=form.humidity.number,
+            deed_id=event,
+            at=form.happened.moment,
+            word=form.word.data or "",
         )
 
     if kept(form, act, "celsius"):

@@ -188,7 +188,7 @@ def _tasting_words(deed: TastingBegun | Tasted | TastingClosed, label: str) -> s
     return f"The tasting of {label} is open to all"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ToldRow:
     """A deed as it is listed: its id, when, in words, its word, how the number was told, and
     whether it was taken back."""
@@ -201,7 +201,7 @@ class ToldRow:
     undone: bool
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PieceShown:
     """A piece with all that its page says: drawing, life, cares, signs, loss, reasons."""
 
@@ -231,20 +231,20 @@ def piece_shown(here: Here, at: OnePiece) -> PieceShown:
     curve = said.loss
     near = any(care.kind == "pierce" for care in (*wanted, *coming[:3]))
     return PieceShown(
-        drawn(look),
-        look.words,
-        life(at.recipe, at.plan, at.row.made_on, here.today),
-        due,
-        [care for care in wanted if care.kind in BY_ITSELF and care.kind != "move"],
-        coming,
-        _signs(at),
-        loss_drawn(curve) if curve else None,
-        curve.words if curve else "",
-        said,
-        _told(at),
-        pierce_drawn(at.recipe) if near else None,
-        list(_cautions(here, at, said)),
-        len(piece.sisters(here, at.row.id)),
+        look=drawn(look),
+        words=look.words,
+        life=life(at.recipe, at.plan, at.row.made_on, here.today),
+        due=due,
+        asked=[care for care in wanted if care.kind in BY_ITSELF and care.kind != "move"],
+        next=coming,
+        signs=_signs(at),
+        loss=loss_drawn(curve) if curve else None,
+        loss_words=curve.words if curve else "",
+        said=said,
+        told=_told(at),
+        pierce=pierce_drawn(at.recipe) if near else None,
+        cautions=list(_cautions(here, at, said)),
+        sisters=len(piece.sisters(here, at.row.id)),
     )
 
 
@@ -302,7 +302,14 @@ def _told(at: OnePiece) -> list[ToldRow]:
         said = () if isinstance(deed, Tasted) else ("word", "why", "words")  # others may be blind
         word = next((w for w in (getattr(deed, n, "") for n in said) if w), "")
         found.append(
-            ToldRow(str(row.id), told.at, _care_words(at, deed), word, by, str(row.id) in undone)
+            ToldRow(
+                id=str(row.id),
+                at=told.at,
+                words=_care_words(at, deed),
+                word=word,
+                by=by,
+                undone=str(row.id) in undone,
+            )
         )
     return list(reversed(found))
 

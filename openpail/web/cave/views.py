@@ -100,10 +100,12 @@ def care_done() -> Page:
     ids, stage, key = _ids(), request.form.get("stage", ""), request.form.get("key", "")
     batch = form_id("batch")
     try:
-        words = cave.care_done(here(), ids, stage, key, batch, request.form.get("word", ""))
+        words = cave.care_done(
+            here(), ids, stage, key=key, batch=batch, word=request.form.get("word", "")
+        )
     except CraftError as error:
         refuse()
-        return _asked_care(ids, stage, key, batch, error)
+        return _asked_care(ids, stage, key, batch=batch, error=error)
     told = ",".join(str(each) for each in ids)
     done.tell(words, url_for("cave.care_not_done"), ids=told, batch=str(batch))
     return _back()
@@ -113,6 +115,7 @@ def _asked_care(
     ids: list[uuid.UUID],
     stage: str,
     key: str,
+    *,
     batch: uuid.UUID,
     error: CraftError,
     to: str = "cave.care_done",
@@ -178,7 +181,7 @@ def move_many() -> Page:
         words = cave.move_on(here(), ids, batch, word)
     except CraftError as error:
         refuse()
-        return _asked_care(ids, "", "", batch, error, "cave.move_many")
+        return _asked_care(ids, "", "", batch=batch, error=error, to="cave.move_many")
     told = ",".join(str(each) for each in ids)
     done.tell(words, url_for("cave.care_not_done"), ids=told, batch=str(batch))
     return _back()
@@ -245,7 +248,7 @@ def tell(piece_id: uuid.UUID, what: str) -> Page:
                 ids = piece.sisters(here(), piece_id)
                 piece.tell(here(), piece.for_each(ids, deed, event, piece_id))
             else:
-                piece.tell(here(), [piece.Telling(piece_id, deed, event)])
+                piece.tell(here(), [piece.Telling(piece_id=piece_id, deed=deed, id=event)])
             _told(piece_id, deed, event)
             return redirect(url_for("cave.one", piece_id=piece_id, by=form.by.data or "typed"))
         except (CraftError, RecordError) as error:
@@ -269,7 +272,10 @@ def _told(piece_id: uuid.UUID, deed: PieceDeed, deed_id: uuid.UUID) -> None:
 def opened(piece_id: uuid.UUID) -> Page:
     """What it was sealed in was taken off."""
     at = piece.one(here(), piece_id, 0)
-    piece.tell(here(), [piece.Telling(piece_id, Opened(at.row.label, "shelf"), form_id("event"))])
+    piece.tell(
+        here(),
+        [piece.Telling(piece_id=piece_id, deed=Opened(at.row.label, "shelf"), id=form_id("event"))],
+    )
     return redirect(url_for("cave.one", piece_id=piece_id))
 
 
@@ -292,7 +298,9 @@ def _mend(piece_id: uuid.UUID, form: UndoForm | WhenForm, field: str) -> Page:
     if form.validate_on_submit():
         try:
             new = uuid.uuid5(target, request.form.get("event", "undo"))
-            piece.tell(here(), [piece.Telling(piece_id, form.deed(), new, target)])
+            piece.tell(
+                here(), [piece.Telling(piece_id=piece_id, deed=form.deed(), id=new, amends=target)]
+            )
             done.forget()
             return redirect(url_for("cave.one", piece_id=piece_id, _anchor="told"))
         except (CraftError, RecordError) as error:

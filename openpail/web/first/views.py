@@ -80,7 +80,7 @@ def herd() -> Page:
         "herd",
         form,
         lambda: slips.add_herd(
-            db(), dairy(), form.name.data or "", form.breed.data, now(), form.count()
+            db(), dairy(), form.name.data or "", breed=form.breed.data, now=now(), head=form.count()
         ),
     )
 
@@ -97,10 +97,10 @@ def first_milk() -> Page:
             db(),
             dairy(),
             form.new_milk(),
-            now(),
-            house(),
-            None if form.is_blank else form.slip(),
-            person_id(),
+            now=now(),
+            house=house(),
+            test=None if form.is_blank else form.slip(),
+            person_id=person_id(),
         ),
     )
 

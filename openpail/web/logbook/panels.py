@@ -18,7 +18,7 @@ _MOST_TICKS = 9
 _DAY_S = 86_400
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Dot:
     """A value: where it is drawn, whether it lies beyond the scale, and what it is of."""
 
@@ -28,7 +28,7 @@ class Dot:
     point: TimePoint
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Panel:
     """One drawing: whose, its values as dots (or their lines), the running middle and its band as
     paths, "" where there are too few; how many values, and what they say as a whole; low and high,
@@ -114,22 +114,22 @@ def _panel(series: Series, chart: TimeChart, x: Place, scale: tuple[float, float
     lines = [line for line in chart.lines if line[0].key in keys]
     shown = [] if lines else series.points
     dots = [
-        Dot(x(each.x), y(each.y), not low <= each.y <= high, each)
+        Dot(x=x(each.x), y=y(each.y), beyond=not low <= each.y <= high, point=each)
         for each in shown[:: ceil(len(shown) / _MOST_DOTS) or 1]
     ]
     run = series.line[:: ceil(len(series.line) / _MOST_DOTS) or 1]
     return Panel(
-        series.name,
-        low,
-        high,
-        y(usual) if usual is not None and low < usual < high else None,
-        tuple(dots),
-        tuple(_path([(x(each.x), y(each.y)) for each in line]) for line in lines),
-        _path([(x(each.x), y(each.middle)) for each in run]),
-        _band(run, x, y),
-        len(lines) or len(series.points),
-        series.whole,
-        tuple(series.quarters.items()),
+        name=series.name,
+        low=low,
+        high=high,
+        usual=y(usual) if usual is not None and low < usual < high else None,
+        dots=tuple(dots),
+        lines=tuple(_path([(x(each.x), y(each.y)) for each in line]) for line in lines),
+        middle=_path([(x(each.x), y(each.middle)) for each in run]),
+        band=_band(run, x, y),
+        count=len(lines) or len(series.points),
+        whole=series.whole,
+        quarters=tuple(series.quarters.items()),
     )
 
 

@@ -59,7 +59,7 @@ def amount(fact: MadeFact, number: float) -> str:
     return f"{show.number(number)} {fact.unit}"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ClockRow:
     """A step as it was planned and as it was: how long its two bars are, and in words."""
 
@@ -84,14 +84,14 @@ def clock_rows(page: LogPage) -> list[ClockRow]:
 
     return [
         ClockRow(
-            each.planned.step.title,
-            width(each.planned.minutes),
-            width(each.minutes) if each.done_at and not each.skipped else 0.0,
-            each.begins,
-            each.done_at,
-            each.planned.minutes,
-            each.minutes if each.done_at else None,
-            each.skipped,
+            title=each.planned.step.title,
+            planned_width=width(each.planned.minutes),
+            real_width=width(each.minutes) if each.done_at and not each.skipped else 0.0,
+            began=each.begins,
+            ended=each.done_at,
+            planned_min=each.planned.minutes,
+            took_min=each.minutes if each.done_at else None,
+            skipped=each.skipped,
         )
         for each in steps
     ]
@@ -107,7 +107,7 @@ def drawn(page: LogPage) -> Curves | None:
         return None
     until = max(each.at for each in (*line, *read))
     silent = SILENT if at.streamed else None
-    return curves(line, read, at.day.steps, page.make.started_at, until, silent)
+    return curves(line, read, at.day.steps, since=page.make.started_at, until=until, silent=silent)
 
 
 def mended_words(page: LogPage, each: Mended) -> tuple[str, str]:

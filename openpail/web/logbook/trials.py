@@ -56,7 +56,14 @@ def plan() -> Page:
         words = form.get("words", "").strip()[:200]
         fact = form.get("fact", "")[:80]
         planned = trials.plan(
-            at.session, at.dairy, row.id, words, fact, int(each[:4]), at.now, person_id()
+            at.session,
+            at.dairy,
+            row.id,
+            words=words,
+            fact=fact,
+            each=int(each[:4]),
+            now=at.now,
+            person_id=person_id(),
         )
     except RecordError as error:
         refuse()

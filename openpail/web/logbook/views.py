@@ -100,15 +100,15 @@ def _wanted() -> tuple[Find, dict[str, str]]:
             days[name] = None
     return (
         Find(
-            args.get("words", "").strip()[:200],
-            args.get("recipe", ""),
-            args.get("animals", ""),
-            args.get("fault", ""),
-            args.get("outcome", ""),
-            days["since"],
-            days["until"],
-            _id(args.get("lot", "")),
-            _id(args.get("bottle", "")),
+            words=args.get("words", "").strip()[:200],
+            recipe=args.get("recipe", ""),
+            animals=args.get("animals", ""),
+            fault=args.get("fault", ""),
+            outcome=args.get("outcome", ""),
+            since=days["since"],
+            until=days["until"],
+            lot=_id(args.get("lot", "")),
+            bottle=_id(args.get("bottle", "")),
         ),
         errors,
     )
@@ -164,7 +164,7 @@ def like(make_id: uuid.UUID) -> Page:
     at = here()
     found = logbook.like_this(at, make_id)
     fields = {**typed(found.recipe), "why": [found.why]}
-    draft = recipes.begin_draft(at.session, at.dairy, fields, at.now, found.version)
+    draft = recipes.begin_draft(at.session, at.dairy, fields, now=at.now, version=found.version)
     return redirect(url_for("writing.page", draft_id=draft.id))
 
 

@@ -77,12 +77,13 @@ def _form_of(herd: Herd) -> HerdForm:
 def add_herd() -> Page:
     """A group of animals comes in."""
     form = HerdForm()
-    told = (form.name.data or "", form.breed.data, now())
-    if kept(
-        form,
-        lambda: slips.add_herd(db(), dairy(), *told, form.count(), form.kappa.data),
-        "name",
-    ):
+
+    def act() -> None:
+        name, breed = form.name.data or "", form.breed.data
+        head, kappa = form.count(), form.kappa.data
+        slips.add_herd(db(), dairy(), name, breed=breed, now=now(), head=head, kappa=kappa)
+
+    if kept(form, act, "name"):
         return redirect(url_for("book.herds"))
     return _herds(form)
 
@@ -145,7 +146,13 @@ def preview() -> Page:
     if "keep" in request.form and matched and not still_open:
         lots = milk.all_lots(db(), dairy())
         kept = slips.keep_slips(
-            db(), dairy(), [slip for _, slip, _ in matched], lots, house(), now(), person_id()
+            db(),
+            dairy(),
+            [slip for _, slip, _ in matched],
+            lots=lots,
+            house=house(),
+            now=now(),
+            person_id=person_id(),
         )
         slips.remember_layout(db(), dairy(), table.header, answers)
         return render_template(
@@ -188,7 +195,12 @@ def _match(good: list[Understood]) -> tuple[list[Matched], list[RefusedSlip]]:
         if row.day > _today():
             strangers.append(RefusedSlip(row.line, f"{row.who}, {row.day}", "That day is to come."))
         elif lot_id or herd:
-            slip = HerdSlip(herd.id if herd and not lot_id else None, lot_id, row.day, row.test)
+            slip = HerdSlip(
+                herd_id=herd.id if herd and not lot_id else None,
+                lot_id=lot_id,
+                day=row.day,
+                test=row.test,
+            )
             matched.append((row, slip, f"lot {_number(lots, lot_id)}" if lot_id else "the herd"))
         else:
             words = f"“{row.who}” is no lot and no herd here. Add the herd, or mend the name."
@@ -210,19 +222,19 @@ def lots_csv() -> Page:
     """All lots, as CSV."""
     rows = [
         LotLine(
-            lot.number,
-            lot.name,
-            lot.kind,
-            lot.breed,
-            lot.treatment,
-            lot.homogenised,
-            lot.frozen,
-            lot.bought,
-            lot.collected_at,
-            lot.volume_l,
-            lot.mass_kg,
-            lot.left_kg,
-            "" if lot.price is None else str(lot.price),
+            lot=lot.number,
+            name=lot.name,
+            kind=lot.kind,
+            breed=lot.breed,
+            treatment=lot.treatment,
+            homogenised=lot.homogenised,
+            frozen=lot.frozen,
+            bought=lot.bought,
+            collected_at=lot.collected_at,
+            volume_l=lot.volume_l,
+            mass_kg=lot.mass_kg,
+            left_kg=lot.left_kg,
+            price="" if lot.price is None else str(lot.price),
         )
         for lot in milk.all_lots(db(), dairy())
     ]
@@ -234,7 +246,9 @@ def lots_csv() -> Page:
 def slips_csv() -> Page:
     """All slips, of lots and of herds, as CSV."""
     rows = [
-        SlipLine(number, name, row.taken_at, row.source, slips.test_of(row))
+        SlipLine(
+            lot=number, name=name, date=row.taken_at, source=row.source, test=slips.test_of(row)
+        )
         for row, number, name in slips.all_slips(db(), dairy())
     ]
     return csv_file(milk_csv.write_tests(rows), "milk-slips.csv")

@@ -86,7 +86,14 @@ def new() -> Page:
         try:
             slip = None if form.is_blank else form.slip()
             lot = milk.take_in(
-                db(), dairy(), form.new_milk(), now(), house(), slip, person_id(), form.way
+                db(),
+                dairy(),
+                form.new_milk(),
+                now=now(),
+                house=house(),
+                test=slip,
+                person_id=person_id(),
+                source=form.way,
             )
         except (CraftError, RecordError) as error:
             refuse()
@@ -167,7 +174,15 @@ def add_test(lot_id: uuid.UUID) -> Page:
             blame(form.fat, "Nothing is written on the slip yet.")
         else:
             try:
-                slips.add_test(db(), lot, form.slip(), now(), house(), person_id(), form.way)
+                slips.add_test(
+                    db(),
+                    lot,
+                    form.slip(),
+                    now=now(),
+                    house=house(),
+                    person_id=person_id(),
+                    source=form.way,
+                )
             except CraftError as error:
                 refuse()
                 blame(_field_of(form, error), error.words)
@@ -203,12 +218,12 @@ def mend(lot_id: uuid.UUID) -> Page:
                 db(),
                 dairy(),
                 lot,
-                form.amount.amount,
-                form.milked.moment,
-                breed,
-                herd,
-                now(),
-                house(),
+                amount=form.amount.amount,
+                collected_at=form.milked.moment,
+                breed=breed,
+                herd=herd,
+                now=now(),
+                house=house(),
             )
         except (CraftError, RecordError) as error:
             about = error.field if isinstance(error, RecordError) else "amount"
@@ -231,10 +246,10 @@ def away(lot_id: uuid.UUID) -> Page:
                 db(),
                 lot,
                 form.kind.data,
-                form.amount.base,
-                now(),
-                form.note.data or "",
-                person_id(),
+                litres=form.amount.base,
+                now=now(),
+                note=form.note.data or "",
+                person_id=person_id(),
             )
         except (CraftError, RecordError) as error:
             refuse()

@@ -53,10 +53,10 @@ def add() -> Page:
                 db(),
                 dairy(),
                 form.login.data or "",
-                form.name.data or "",
-                form.password.data or "",
-                form.role.data,
-                now(),
+                name=form.name.data or "",
+                password=form.password.data or "",
+                role=form.role.data,
+                now=now(),
             )
         except RecordError as error:
             refuse()

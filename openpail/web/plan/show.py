@@ -42,7 +42,7 @@ def ready_words(what: Ready) -> str:
     return f"{what.words} {amount}"
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class DrawnLane:
     """A make on a ribbon: its name, its page, whether it is planned, its blocks."""
 
@@ -52,7 +52,7 @@ class DrawnLane:
     blocks: list[draw.Block]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Ribbon:
     """A day's ribbon: its lanes, the quiet hours, and where now is on it."""
 
@@ -78,14 +78,14 @@ def ribbon(day: date, lanes: Sequence[Lane]) -> Ribbon:
     drawn = [(lane, _blocks(lane, noon)) for lane in lanes]
     x = draw.ribbon_x(here().now, here().zone, noon)
     return Ribbon(
-        day,
-        tuple(
-            DrawnLane(lane.name, _href(lane), lane.planned, blocks)
+        day=day,
+        lanes=tuple(
+            DrawnLane(name=lane.name, href=_href(lane), planned=lane.planned, blocks=blocks)
             for lane, blocks in drawn
             if blocks
         ),
-        _quiet(day, noon),
-        x if day == ribbon_day() else None,
+        quiet=_quiet(day, noon),
+        now_x=x if day == ribbon_day() else None,
     )
 
 
@@ -107,7 +107,11 @@ def _blocks(lane: Lane, noon: datetime) -> list[draw.Block]:
     for each in lane.stretches:
         x0, x1 = (draw.ribbon_x(at, here().zone, noon) for at in (each.begins, each.ends))
         if x1 > x0:
-            found.append(draw.Block(x0, x1 - x0, each.hands_on, each.words, each.done))
+            found.append(
+                draw.Block(
+                    x=x0, width=x1 - x0, hands_on=each.hands_on, words=each.words, done=each.done
+                )
+            )
     return draw.merged(found)
 
 

@@ -32,7 +32,7 @@ def new() -> Page:
     vat = here().vat(_id(form.get("vat", "")))
     given = here().outfit(vat, form.get("press", ""), tuple(form.getlist("mould")))
     begins = _moment(form.get("begins", ""))
-    row = plans.plan(here(), form.get("recipe", ""), vat, _lots(), begins, given)
+    row = plans.plan(here(), form.get("recipe", ""), vat, lots=_lots(), begins=begins, given=given)
     return redirect(url_for("plan.page", plan_id=row.id))
 
 

@@ -57,11 +57,11 @@ def begin() -> Page:
     """Begin a dry run."""
     form = request.form
     wanted = ToPractise(
-        form.get("recipe", ""),
-        tuple(_id(text) for text in form.getlist("lot")),
-        None,
-        frozenset(each for each in MISHAP_WORDS if each in form.getlist("mishap")),
-        bool(form.get("surprise")),
+        recipe_key=form.get("recipe", ""),
+        lots=tuple(_id(text) for text in form.getlist("lot")),
+        vat_id=None,
+        mishaps=frozenset(each for each in MISHAP_WORDS if each in form.getlist("mishap")),
+        surprise=bool(form.get("surprise")),
     )
     try:
         row = practice.begin(here(), wanted)
@@ -169,7 +169,15 @@ def _curve(at: AtMinute, since: datetime, until: datetime, ph: bool = False) -> 
         vat = at.state.vat
         line.append(CurvePoint(at.now, vat.celsius, vat.ph if ph else None))
     read = [CurvePoint(each.at, each.celsius) for each in at.standing.readings]
-    return curves(line, read, at.in_vat_steps, since, until, None, at.standing.last_away)
+    return curves(
+        line,
+        read,
+        at.in_vat_steps,
+        since=since,
+        until=until,
+        silent=None,
+        gone=at.standing.last_away,
+    )
 
 
 @blueprint.post("/practice/<uuid:run_id>/do")

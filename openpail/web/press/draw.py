@@ -20,7 +20,7 @@ _EDGE = 34.0  # room for a pivot at the left, and for what hangs at the right
 _PLAIN_CM, _PLAIN_HIGH_CM = 18.0, 12.0
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Box:
     """A rectangle, with words in it."""
 
@@ -42,7 +42,7 @@ class Box:
         return self.y + self.height / 2
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Beam:
     """A lever: its ends, its pivot, and where it presses, as x; its height, as y."""
 
@@ -53,7 +53,7 @@ class Beam:
     y: float
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PressDrawn:
     """A press as it stands: moulds with curd in them, followers, levers, what hangs or is stacked.
 
@@ -107,19 +107,29 @@ def press_drawn(
         for column in range(columns):
             x = left + column * (wide + _GAP_CM) * scale
             y = _FLOOR - (row + 1) * high * scale
-            moulds.append(Box(x, y, wide * scale, high * scale))
-            curd.append(Box(x, y + (high - filled) * scale, wide * scale, filled * scale))
+            moulds.append(Box(x=x, y=y, width=wide * scale, height=high * scale))
+            curd.append(
+                Box(x=x, y=y + (high - filled) * scale, width=wide * scale, height=filled * scale)
+            )
     top = _FLOOR - rows * high * scale + (high - filled) * scale
-    board = Box(left, top - _BOARD_CM * scale, across * scale, _BOARD_CM * scale)
-    drawn = PressDrawn(tuple(moulds), tuple(curd), board, (), (), (), at.count - rows * columns)
+    board = Box(x=left, y=top - _BOARD_CM * scale, width=across * scale, height=_BOARD_CM * scale)
+    drawn = PressDrawn(
+        moulds=tuple(moulds),
+        curd=tuple(curd),
+        board=board,
+        beams=(),
+        rods=(),
+        things=(),
+        more=at.count - rows * columns,
+    )
     if press is None or press.sort == "":
         return drawn
     if press.sort == "lever":
         return _levers(drawn, press, scale, middle, pile)
     if press.sort == "stack":
         return _stacked(drawn, scale, middle, pile)
-    frame = Box(left - 26, 16, across * scale + 52, _FLOOR - 8)
-    held = Box(middle - 9, 26, 18, max(20.0, board.y - 26))
+    frame = Box(x=left - 26, y=16, width=across * scale + 52, height=_FLOOR - 8)
+    held = Box(x=middle - 9, y=26, width=18, height=max(20.0, board.y - 26))
     if press.sort == "spring":
         return _with(drawn, frame=frame, spring=held)
     return _with(drawn, frame=frame, screw=held)
@@ -152,7 +162,7 @@ def _levers(
     for lever in reversed(press.levers):
         pivot = presses - lever.follower_cm * scale
         end = pivot + lever.weight_cm * scale
-        beams.append(Beam(pivot, end, pivot, presses, y))
+        beams.append(Beam(left=pivot, right=end, pivot=pivot, presses=presses, y=y))
         if lever is not press.levers[0]:
             above = y - max(22.0, _BEAM_CM * 1.6 * scale)
             rods.append((end, above, y))
@@ -169,7 +179,16 @@ def _hung(x: float, y: float, pile: Pile | None, scale: float) -> tuple[Box, ...
         for _ in range(each.count):
             high = max(16.0, each.thing.height_cm * scale * 0.6)
             kind = "jug" if each.thing.holds_l else "stone"
-            found.append(Box(x - 26, top, 52, min(high, 60.0), _said(each.thing.name), kind))
+            found.append(
+                Box(
+                    x=x - 26,
+                    y=top,
+                    width=52,
+                    height=min(high, 60.0),
+                    words=_said(each.thing.name),
+                    kind=kind,
+                )
+            )
             top += min(high, 60.0) + 2
     return tuple(found[:5])
 
@@ -184,7 +203,16 @@ def _stacked(drawn: PressDrawn, scale: float, middle: float, pile: Pile | None) 
             y -= high
             kind = "jug" if each.thing.holds_l else "stone"
             wide = min(drawn.board.width * 0.9, 96.0)
-            found.append(Box(middle - wide / 2, y, wide, high - 1, _said(each.thing.name), kind))
+            found.append(
+                Box(
+                    x=middle - wide / 2,
+                    y=y,
+                    width=wide,
+                    height=high - 1,
+                    words=_said(each.thing.name),
+                    kind=kind,
+                )
+            )
     return _with(drawn, things=tuple(found))
 
 
@@ -210,13 +238,13 @@ def tub_drawn(tub: Tub, standing: TubStanding, lying: Sequence[tuple[Brining, Ma
     """A tub with what lies in it; each wheel with its number."""
     scale = min(TUB_WIDTH / tub.across_cm, (TUB_HEIGHT - 34) / tub.height_cm)
     wide, high = tub.across_cm * scale, tub.height_cm * scale
-    wall = Box((TUB_WIDTH - wide) / 2, TUB_HEIGHT - high, wide, high)
+    wall = Box(x=(TUB_WIDTH - wide) / 2, y=TUB_HEIGHT - high, width=wide, height=high)
     brine = None
     level = wall.y + high
     if standing.litres:
         deep = min(tub.height_cm, 1000 * standing.litres / tub.size.floor_cm2) * scale
         level = TUB_HEIGHT - deep
-        brine = Box(wall.x, level, wide, deep)
+        brine = Box(x=wall.x, y=level, width=wide, height=deep)
     count = sum(stay.pieces for stay, _ in lying)
     shown = min(count, 8)
     wheels = []
@@ -230,5 +258,5 @@ def tub_drawn(tub: Tub, standing: TubStanding, lying: Sequence[tuple[Brining, Ma
         tall = min(30.0, max(18.0, (TUB_HEIGHT - level) * 0.6))
         more = number == shown - 1 and count > shown
         words = f"+{count - shown + 1}" if more else numbers[number]
-        wheels.append(Box(x, level - tall * 0.25, each, tall, words))
+        wheels.append(Box(x=x, y=level - tall * 0.25, width=each, height=tall, words=words))
     return TubDrawn(wall, brine, tuple(wheels))

@@ -29,6 +29,10 @@ class TubForm(FlaskForm):
         """Its inside. Raises CraftError by field."""
         return TubSize(self.across.base or 0.0, self.height.base or 0.0, self.side.base)
 
+    def stands_at_c(self) -> float:
+        """How warm it stands, °C; as is usual where nobody says."""
+        return 12.0 if self.celsius.base is None else self.celsius.base
+
 
 class MakeBrineForm(FlaskForm):
     """A new brine."""

@@ -73,9 +73,16 @@ def add_tub() -> Page:
     made: list[uuid.UUID] = []
 
     def act() -> None:
-        told = (form.name.data or "", form.size(), form.goal.number or 0.0)
-        warm = 12.0 if form.celsius.base is None else form.celsius.base
-        made.append(brine.add_tub(db(), dairy(), *told, warm, soft=bool(form.soft.data)).id)
+        row = brine.add_tub(
+            db(),
+            dairy(),
+            form.name.data or "",
+            size=form.size(),
+            goal_pct=form.goal.number or 0.0,
+            celsius=form.stands_at_c(),
+            soft=bool(form.soft.data),
+        )
+        made.append(row.id)
 
     if kept(form, act, "name"):
         return redirect(url_for("press.tub", tub_id=made[0]))
@@ -144,9 +151,15 @@ def change_tub(tub_id: uuid.UUID) -> Page:
     row, form = brine.tub(db(), dairy(), tub_id), TubForm(prefix="tub")
 
     def act() -> None:
-        told = (form.name.data or "", form.size(), form.goal.number or 0.0)
-        warm = 12.0 if form.celsius.base is None else form.celsius.base
-        brine.change_tub(db(), row, *told, warm, soft=bool(form.soft.data))
+        brine.change_tub(
+            db(),
+            row,
+            form.name.data or "",
+            size=form.size(),
+            goal_pct=form.goal.number or 0.0,
+            celsius=form.stands_at_c(),
+            soft=bool(form.soft.data),
+        )
 
     if kept(form, act, "name"):
         return redirect(url_for("press.tub", tub_id=tub_id))
@@ -176,7 +189,7 @@ def make_brine(tub_id: uuid.UUID) -> Page:
         water, pct = form.water.base or 0.0, form.pct.number or 0.0
         tubs.make_brine(here(), tub_id, water, pct, event, whey=bool(form.whey.data))
 
-    return _told(tub_id, "make_form", form, act, "water", {"litres": "water"})
+    return _told(tub_id, "make_form", form, act=act, main="water", names={"litres": "water"})
 
 
 @blueprint.post("/press/tubs/<uuid:tub_id>/read")
@@ -189,16 +202,23 @@ def read_brine(tub_id: uuid.UUID) -> Page:
     def act() -> None:
         warm = brine.tub(db(), dairy(), tub_id).celsius
         deed = Read(
-            form.value.number or 0.0,
-            form.by.data,
-            warm if form.celsius.base is None else form.celsius.base,
-            form.ph.number,
-            form.litres.base,
-            (form.word.data or "").strip(),
+            value=form.value.number or 0.0,
+            by=form.by.data,
+            celsius=warm if form.celsius.base is None else form.celsius.base,
+            ph=form.ph.number,
+            litres=form.litres.base,
+            word=(form.word.data or "").strip(),
         )
-        tubs.tell(here(), tub_id, deed, event)
+        tubs.tell(here(), tub_id, deed, deed_id=event)
 
-    return _told(tub_id, "read_form", form, act, "value", {"strength": "value", "pct": "value"})
+    return _told(
+        tub_id,
+        "read_form",
+        form,
+        act=act,
+        main="value",
+        names={"strength": "value", "pct": "value"},
+    )
 
 
 @blueprint.post("/press/tubs/<uuid:tub_id>/in")
@@ -223,16 +243,17 @@ def goes_in(tub_id: uuid.UUID) -> Page:
             raise RecordError("Write what went in.", "salt")
         for number, part in enumerate(parts):
             key = event if number == 0 else uuid.uuid5(event, str(number))
-            tubs.tell(here(), tub_id, part, key)
+            tubs.tell(here(), tub_id, part, deed_id=key)
 
     names = {"kg": "salt", "litres": "water", "grams": "calcium"}
-    return _told(tub_id, "in_form", form, act, "salt", names)
+    return _told(tub_id, "in_form", form, act=act, main="salt", names=names)
 
 
 def _told(
     tub_id: uuid.UUID,
     name: str,
     form: FlaskForm,
+    *,
     act: Callable[[], object],
     main: str,
     names: dict[str, str],
@@ -260,7 +281,7 @@ def tell(tub_id: uuid.UUID) -> Page:
         if sort not in deeds:
             raise RecordError("This is nothing that is told of a tub.")
         amends = form_id("amends") if sort == "undo" else None
-        tubs.tell(here(), tub_id, deeds[sort], form_id("event"), amends)
+        tubs.tell(here(), tub_id, deeds[sort], deed_id=form_id("event"), amends=amends)
     except (CraftError, RecordError) as error:
         refuse()
         return _tub(tub_id, error.words)

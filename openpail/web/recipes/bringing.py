@@ -109,7 +109,7 @@ def _pressed(written: UnderstoodText) -> UnderstoodText:
 def _drafted(written: UnderstoodText) -> str:
     """Where it goes on: to the sheet when nothing is missing, else to the desk."""
     lines = [asdict(line) for line in written.lines]
-    draft = recipes.begin_draft(db(), dairy(), typed(written.recipe), now(), lines=lines)
+    draft = recipes.begin_draft(db(), dairy(), typed(written.recipe), now=now(), lines=lines)
     key = kept_at_once(draft) if "make" in request.form else ""
     if key:
         return url_for("sheet.page", recipe=key)
@@ -171,15 +171,21 @@ def _keep(brought: list[Brought]) -> None:
                 db(),
                 dairy(),
                 each.found.recipe,
-                document,
-                checksum,
-                now(),
-                "from a file",
-                person_id(),
+                document=document,
+                checksum=checksum,
+                now=now(),
+                why="from a file",
+                person_id=person_id(),
             )
         elif each.found.newer:
             recipes.keep_file(
-                db(), dairy(), each.found.name, document, checksum, each.found.refused, now()
+                db(),
+                dairy(),
+                each.found.name,
+                document=document,
+                checksum=checksum,
+                why=each.found.refused,
+                now=now(),
             )
 
 

@@ -36,7 +36,7 @@ _OF_A_STEP = frozenset({"minutes", "days", "celsius", "ph", "percent", "mm", "kg
 _RAMPS = frozenset({"warm", "heat", "cool", "add water", "stretch", "cook in whey"})
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class MarkedPart:
     """A stretch of a text: what it became, or that it was not used; where it stands in the whole,
     counted as a browser counts; number of its step; other readings, as value and words."""
@@ -69,7 +69,7 @@ def marked_lines(text: str, written: UnderstoodText, said: MakersWord) -> list[M
     found, at = [], 0
     for number, raw in enumerate(text.splitlines(), 1):
         line = by_number.get(number)
-        parts = tuple(_parts(raw, line, steps, chosen, at)) if line else (MarkedPart(raw),)
+        parts = tuple(_parts(raw, line, steps, chosen, at)) if line else (MarkedPart(text=raw),)
         found.append(MarkedLine(parts, line.why if line else ""))
         at += _wide(raw) + 1
     return found
@@ -82,28 +82,28 @@ def _parts(
     chosen: set[tuple[str, int]],
     since: int,
 ) -> Iterator[MarkedPart]:
-    unused = [Mark(begins, ends) for begins, ends in line.unused]
+    unused = [Mark(begins=begins, ends=ends) for begins, ends in line.unused]
     at = 0
     for mark in sorted((*line.marks, *unused), key=lambda each: each.begins):
         if mark.begins < at:
             continue
         if raw[at : mark.begins]:
-            yield MarkedPart(raw[at : mark.begins])
+            yield MarkedPart(text=raw[at : mark.begins])
         text = raw[mark.begins : mark.ends]
         begins = since + _wide(raw[: mark.begins])
         offers = _offers(mark, (raw.rstrip(), mark.begins) in chosen, raw.rstrip())
         yield MarkedPart(
-            text,
-            mark.became,
-            not mark.became,
-            begins,
-            begins + _wide(text),
-            steps.get(mark.step, 0),
-            offers,
+            text=text,
+            became=mark.became,
+            unused=not mark.became,
+            begins=begins,
+            ends=begins + _wide(text),
+            step=steps.get(mark.step, 0),
+            offers=offers,
         )
         at = mark.ends
     if raw[at:]:
-        yield MarkedPart(raw[at:])
+        yield MarkedPart(text=raw[at:])
 
 
 def _offers(mark: Mark, is_chosen: bool, line: str) -> str:
@@ -159,7 +159,7 @@ def _wide(text: str) -> int:
 # ── the make ──
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class ColumnRow:
     """A step of the column: how long it takes (bar, of 100), what is told of it, and the line of
     its temperature (of 100, None where nothing is known of it)."""
@@ -205,14 +205,14 @@ def _rows(
         if each.step.kind in _RAMPS and to is not None:
             begin = low if at is None else at
         yield ColumnRow(
-            number,
-            each.step.title,
-            span(each.minutes),
-            max(3, round(100 * (each.minutes / longest) ** 0.5)),
-            tuple(_told(each, names)),
-            _of_100(begin, low, high),
-            _of_100(to, low, high),
-            each.step.celsius is not None,
+            number=number,
+            title=each.step.title,
+            lasts=span(each.minutes),
+            bar=max(3, round(100 * (each.minutes / longest) ** 0.5)),
+            told=tuple(_told(each, names)),
+            at_begin=_of_100(begin, low, high),
+            at_end=_of_100(to, low, high),
+            is_told=each.step.celsius is not None,
         )
         at = to
 

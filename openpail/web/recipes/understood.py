@@ -90,12 +90,12 @@ def _wheels(form: RecipeForm) -> Wheels | None:
     if not all(told.values()):
         return None
     return Wheels(
-        round(told["pieces"] or 1),
-        told["piece_kg"] or 0.0,
-        told["across_cm"] or 0.0,
-        told["height_cm"] or 0.0,
-        _within(form.side, _exact(form.side.base), 2, 120, show.length),
-        bool(form.stacked.data),
+        pieces=round(told["pieces"] or 1),
+        piece_kg=told["piece_kg"] or 0.0,
+        across_cm=told["across_cm"] or 0.0,
+        height_cm=told["height_cm"] or 0.0,
+        side_cm=_within(form.side, _exact(form.side.base), 2, 120, show.length),
+        stacked=bool(form.stacked.data),
     )
 
 
@@ -147,13 +147,13 @@ def _band(form: Form, name: str, usual: float, low: float, high: float) -> Band 
 def _reference(form: Any) -> ReferencePart:
     litres = _within(form.volume, _exact(form.volume.base), 0.05, 10_000, show.volume)
     return ReferencePart(
-        form.breed.data,
-        form.treatment.data,
-        litres or 1.0,
-        form.stream.data or "milk",
-        bool(form.homogenised.data),
-        _within(form.fat, form.fat.number, 0, 60),
-        _within(form.protein, form.protein.number, 0.5, 12),
+        breed=form.breed.data,
+        treatment=form.treatment.data,
+        volume_l=litres or 1.0,
+        stream=form.stream.data or "milk",
+        homogenised=bool(form.homogenised.data),
+        fat_pct=_within(form.fat, form.fat.number, 0, 60),
+        protein_pct=_within(form.protein, form.protein.number, 0.5, 12),
     )
 
 
@@ -169,7 +169,7 @@ def _ingredient(form: Any, over: Recipe | None, house: House) -> Ingredient:
     kind: Kind = _one_of(form.kind)
     key = form.key.data or "part"
     before = next((e for e in over.ingredients if e.key == key), None) if over else None
-    base = before.product if before and before.product.kind == kind else Product(kind, "")
+    base = before.product if before and before.product.kind == kind else Product(kind=kind, name="")
     label = _text(form.label)
     if not label:
         blame(form.label, "Write what its label says.")
@@ -203,15 +203,15 @@ def _ingredient(form: Any, over: Recipe | None, house: House) -> Ingredient:
         blame(form.amount, why.words if form.amount.data else "Write how much.")
     acid = before.acid if before and before.product.sort == product.sort else ""
     return Ingredient(
-        key,
-        product,
-        _within(form.amount, amount, 0, 100_000) or 0.0,
-        unit,
-        basis,
-        acid,
-        _text(form.words),
-        round(_within(form.portions, form.portions.number, 1, 12) or 1),
-        round(_within(form.days, form.days.number, 1, 12) or 1),
+        key=key,
+        product=product,
+        amount=_within(form.amount, amount, 0, 100_000) or 0.0,
+        unit=unit,
+        basis=basis,
+        acid=acid,
+        words=_text(form.words),
+        portions=round(_within(form.portions, form.portions.number, 1, 12) or 1),
+        days=round(_within(form.days, form.days.number, 1, 12) or 1),
     )
 
 
@@ -230,26 +230,26 @@ def _step(form: Any, over: Recipe | None) -> RecipeStep:
     if not title:
         blame(form.title, "Say in a line what is done.")
     return RecipeStep(
-        key,
-        _one_of(form.kind),
-        title or STEP_WORDS[_one_of(form.kind)],
-        _minutes(form.minutes),
-        _minutes(form.hands),
-        _text(form.words),
-        form.clock.data or "fixed",
-        _band(form, "celsius", 1.0, -30, 110),
-        _band(form, "ph", 0.05, 2, 8),
-        _as_before(before.adds if before else (), adds),
-        _text(form.sign),
-        _text(form.goes_wrong),
-        leave_of(_text(form.leave)),
-        _minutes(form.stretch),
-        _within(form.cut_mm, _mm(form.cut_mm.base), 1, 150, show.small_length),
-        _within(form.load, _exact(form.load.base), 0, 1000, show.mass),
-        _within(form.brine, form.brine.number, 1, 27),
-        _as_before(before.asks if before else (), form.asks.data or ()),  # type: ignore[arg-type]
-        _share(form.share),
-        round(_within(form.times, form.times.number, 1, 24) or 1),
+        key=key,
+        kind=_one_of(form.kind),
+        title=title or STEP_WORDS[_one_of(form.kind)],
+        minutes=_minutes(form.minutes),
+        hands_on_minutes=_minutes(form.hands),
+        words=_text(form.words),
+        clock=form.clock.data or "fixed",
+        celsius=_band(form, "celsius", 1.0, -30, 110),
+        ph=_band(form, "ph", 0.05, 2, 8),
+        adds=_as_before(before.adds if before else (), adds),
+        sign=_text(form.sign),
+        goes_wrong=_text(form.goes_wrong),
+        leave=leave_of(_text(form.leave)),
+        may_stretch_minutes=_minutes(form.stretch),
+        cut_mm=_within(form.cut_mm, _mm(form.cut_mm.base), 1, 150, show.small_length),
+        load_kg=_within(form.load, _exact(form.load.base), 0, 1000, show.mass),
+        brine_pct=_within(form.brine, form.brine.number, 1, 27),
+        asks=_as_before(before.asks if before else (), form.asks.data or ()),  # type: ignore[arg-type]
+        share=_share(form.share),
+        times=round(_within(form.times, form.times.number, 1, 24) or 1),
     )
 
 
@@ -270,28 +270,28 @@ def _days(field: LengthField, low: int, high: int) -> int:
 def _stage(form: Any) -> Stage:
     cares = tuple(
         Care(
-            each.form.key.data or "care",
-            _text(each.form.words),
-            _days(each.form.every, 1, 1000),
-            _days(each.form.begins, 0, 5000),
-            each.form.matters.data or "daily",
-            next((kind for kind in CARE_KINDS if kind == each.form.kind.data), None),
-            _within(each.form.brine, each.form.brine.number, 0, 27),
-            int(_within(each.form.times, each.form.times.number, 1, 4) or 1),
+            key=each.form.key.data or "care",
+            words=_text(each.form.words),
+            every_days=_days(each.form.every, 1, 1000),
+            from_day=_days(each.form.begins, 0, 5000),
+            matters=each.form.matters.data or "daily",
+            kind=next((kind for kind in CARE_KINDS if kind == each.form.kind.data), None),
+            brine_pct=_within(each.form.brine, each.form.brine.number, 0, 27),
+            times_a_day=int(_within(each.form.times, each.form.times.number, 1, 4) or 1),
         )
         for each in form.cares
     )
     return Stage(
-        form.key.data or "stage",
-        _text(form.place) or "cave",
-        _band(form, "celsius", 1.0, -30, 110) or Band(12.0, 11.0, 13.0),
-        _days(form.days, 0, 5000),
-        cares,
-        _text(form.ends_when),
-        _band(form, "humidity", 5.0, 0, 100),
-        _within(form.brine, form.brine.number, 1, 27),
-        _within(form.brine_per_kg, form.brine_per_kg.number, 0.1, 20),
-        next((sign for sign in SIGN_WORDS if sign == form.sign.data), None),
+        key=form.key.data or "stage",
+        place=_text(form.place) or "cave",
+        celsius=_band(form, "celsius", 1.0, -30, 110) or Band(12.0, 11.0, 13.0),
+        days=_days(form.days, 0, 5000),
+        cares=cares,
+        ends_when=_text(form.ends_when),
+        humidity_pct=_band(form, "humidity", 5.0, 0, 100),
+        brine_pct=_within(form.brine, form.brine.number, 1, 27),
+        brine_per_kg=_within(form.brine_per_kg, form.brine_per_kg.number, 0.1, 20),
+        sign=next((sign for sign in SIGN_WORDS if sign == form.sign.data), None),
     )
 
 

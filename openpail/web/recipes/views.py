@@ -38,7 +38,7 @@ _FIT_WORDS = {
 blueprint = Blueprint("recipes", __name__, template_folder="templates")
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class RecipeOnShelf:
     """A recipe on a shelf: its mother's key, "" for none, the minutes it takes, and how it goes
     with the milk that is there, where that was asked."""
@@ -57,7 +57,9 @@ def page() -> Page:
     for version in recipes.newest_versions(db(), dairy()):
         recipe = recipe_file.read_version(version)
         mother = version.document.get("parent", {}).get("key", "")
-        rows.append(RecipeOnShelf(recipe, mother, laid_out(recipe)[-1].end_min))
+        rows.append(
+            RecipeOnShelf(recipe=recipe, mother=mother, minutes=laid_out(recipe)[-1].end_min)
+        )
     by_milk = request.args.get("by") == "milk"
     return render_template(
         "recipes/page.html",
@@ -189,7 +191,7 @@ def milks(key: str) -> Page:
 # ── versions ──
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class News:
     """What a parent's newer version would bring its daughter."""
 
@@ -222,8 +224,15 @@ def _news(version: RecipeVersion) -> News | None:
     try:
         document = recipe_file.daughter(recipe_file.read(whole), parent.document, whole)
     except CraftError as why:
-        return News(parent, brought, both, missed, None, why.words)
-    return News(parent, brought, both, missed, document)
+        return News(
+            parent=parent,
+            changes=brought,
+            both=both,
+            missed=missed,
+            document=None,
+            refusal=why.words,
+        )
+    return News(parent=parent, changes=brought, both=both, missed=missed, document=document)
 
 
 @blueprint.get("/recipes/<key>/versions")
@@ -268,11 +277,11 @@ def follow(key: str) -> Page:
         db(),
         dairy(),
         recipe,
-        news.document,
-        recipe_file.checksum(news.document),
-        now(),
-        why,
-        person_id(),
+        document=news.document,
+        checksum=recipe_file.checksum(news.document),
+        now=now(),
+        why=why,
+        person_id=person_id(),
     )
     return redirect(url_for("recipes.versions", key=key))
 
@@ -290,11 +299,11 @@ def back(key: str) -> Page:
         db(),
         dairy(),
         recipe,
-        found[0].document,
-        found[0].checksum,
-        now(),
-        f"back to version {wanted}",
-        person_id(),
+        document=found[0].document,
+        checksum=found[0].checksum,
+        now=now(),
+        why=f"back to version {wanted}",
+        person_id=person_id(),
     )
     return redirect(url_for("recipes.versions", key=key))
 

@@ -45,7 +45,7 @@ _BLANK: Flat = {
 }
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class DraftSoFar:
     """A draft as it stands: the recipe it makes so far, what is not understood, what is odd."""
 
@@ -62,7 +62,7 @@ class DraftSoFar:
 @needs("dairy.write")
 def new() -> Page:
     """Begin a recipe from an empty page."""
-    return _begun(recipes.begin_draft(db(), dairy(), _BLANK, now()))
+    return _begun(recipes.begin_draft(db(), dairy(), _BLANK, now=now()))
 
 
 @blueprint.post("/recipes/<key>/change")
@@ -72,7 +72,9 @@ def change(key: str) -> Page:
     version = recipes.newest_of(db(), dairy(), key)
     recipe = recipe_file.read(version.document)
     parent = _parent_of(version.document)
-    return _begun(recipes.begin_draft(db(), dairy(), typed(recipe), now(), version, parent))
+    return _begun(
+        recipes.begin_draft(db(), dairy(), typed(recipe), now=now(), version=version, parent=parent)
+    )
 
 
 def _parent_of(document: Json) -> Json | None:
@@ -89,7 +91,7 @@ def daughter(key: str) -> Page:
     version = recipes.newest_of(db(), dairy(), key)
     fields = typed(recipe_file.read(version.document))
     fields["name"] = [f"{fields['name'][0]}, a daughter"]
-    return _begun(recipes.begin_draft(db(), dairy(), fields, now(), parent=version.document))
+    return _begun(recipes.begin_draft(db(), dairy(), fields, now=now(), parent=version.document))
 
 
 def _begun(draft: RecipeDraft) -> Page:
@@ -144,12 +146,12 @@ def _keep(draft: RecipeDraft, written: DraftSoFar) -> str:
             db(),
             dairy(),
             draft,
-            written.recipe,
-            document,
-            recipe_file.checksum(document),
-            now(),
-            why,
-            person_id(),
+            recipe=written.recipe,
+            document=document,
+            checksum=recipe_file.checksum(document),
+            now=now(),
+            why=why,
+            person_id=person_id(),
         )
     except RecordError as error:
         if error.field == "why" and why.strip():  # seen now: the next press comes after it
@@ -192,17 +194,21 @@ def _written(draft: RecipeDraft) -> DraftSoFar:
     recipe = recipe_of(form, over, key, house())
     if untouched:  # nobody has done anything wrong yet
         form = RecipeForm.of(draft.fields)
-        return DraftSoFar(form, recipe, [], [], None, "", untouched=True)
+        return DraftSoFar(
+            form=form, recipe=recipe, faults=[], remarks=[], sheet=None, refusal="", untouched=True
+        )
     wrong = faults(form)
     refusal, sheet = "", None
     try:
         recipe_file.read(recipe_file.write(recipe))
         milk = pour(reference_pours(recipe, house()), house())
-        sheet = adapt(Job(recipe, milk, house(), ways=dairies.ways_of(dairy())))
+        sheet = adapt(Job(recipe=recipe, milk=milk, house=house(), ways=dairies.ways_of(dairy())))
     except CraftError as error:
         refusal = error.words
     said = [] if wrong else [(each, _part(each, recipe)) for each in remarks(recipe, house())]
-    return DraftSoFar(form, recipe, wrong, said, sheet, refusal)
+    return DraftSoFar(
+        form=form, recipe=recipe, faults=wrong, remarks=said, sheet=sheet, refusal=refusal
+    )
 
 
 def _part(remark: Remark, recipe: Recipe) -> str:

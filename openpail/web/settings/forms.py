@@ -112,11 +112,11 @@ class GearForm(FlaskForm):
         kind: Kind = "press" if self.kind.data == "press" else "mould"
         count = self.count.number or 0
         return Gear(
-            kind,
-            self.name.data or "",
-            int(count) if count == int(count) else 0,
-            self.holds.base or 0.0,
-            bool(self.follower.data),
+            kind=kind,
+            name=self.name.data or "",
+            count=int(count) if count == int(count) else 0,
+            holds_kg=self.holds.base or 0.0,
+            follower=bool(self.follower.data),
         )
 
 
@@ -132,11 +132,11 @@ class MouldForm(FlaskForm):
     def mould(self) -> Mould:
         """The mould. Raises CraftError by field."""
         return Mould(
-            self.sort.data,
-            self.across.base or 0.0,
-            self.height.base or 0.0,
-            self.side.base,
-            self.follower.base,
+            sort=self.sort.data,
+            across_cm=self.across.base or 0.0,
+            height_cm=self.height.base or 0.0,
+            side_cm=self.side.base,
+            follower_cm=self.follower.base,
         )
 
     @staticmethod
@@ -167,10 +167,13 @@ class PressForm(FlaskForm):
         levers = self._rows(self.levers, ("length", "length", "mass")) if sort == "lever" else ()
         marks = self._rows(self.marks, ("length", "mass")) if sort == "spring" else ()
         return Press(
-            sort,
-            tuple(Lever(weight, follower, own) for follower, weight, own in levers),
-            self.follower_kg.base or 0.0,
-            tuple((10 * cm, kg) for cm, kg in marks),
+            sort=sort,
+            levers=tuple(
+                Lever(weight_cm=weight, follower_cm=follower, own_kg=own)
+                for follower, weight, own in levers
+            ),
+            follower_kg=self.follower_kg.base or 0.0,
+            marks=tuple((10 * cm, kg) for cm, kg in marks),
         )
 
     @staticmethod
@@ -239,11 +242,11 @@ class WeightForm(FlaskForm):
         """The weight. Raises CraftError by field."""
         count = self.count.number or 0
         return Thing(
-            self.name.data or "",
-            self.kg.base or 0.0,
-            int(count) if count == int(count) else 0,
-            self.holds.base or 0.0,
-            self.height.base or 0.0,
+            name=self.name.data or "",
+            kg=self.kg.base or 0.0,
+            count=int(count) if count == int(count) else 0,
+            holds_l=self.holds.base or 0.0,
+            height_cm=self.height.base or 0.0,
         )
 
 
@@ -262,12 +265,12 @@ class RoomForm(FlaskForm):
         """The place as it was written."""
         sort: Sort = next((each for each in SORTS if each == self.sort.data), "cave")
         return Room(
-            self.name.data or "",
-            int(self.holds.number or 0),
-            sort,
-            int(self.shelves.number or 1),
-            self.width.base or 0.0,
-            self.depth.base or 0.0,
+            name=self.name.data or "",
+            holds=int(self.holds.number or 0),
+            sort=sort,
+            shelves=int(self.shelves.number or 1),
+            width_cm=self.width.base or 0.0,
+            depth_cm=self.depth.base or 0.0,
         )
 
 

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from flask import Blueprint, redirect, render_template, request, url_for
 
@@ -62,7 +62,7 @@ _GROUPS = {
 }
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Row:
     """A house value as shipped, and the dairy's own change of it if there is one."""
 
@@ -87,7 +87,9 @@ def _page(wrong: tuple[str, str, str] = ("", "", "")) -> Page:
     for each in shipped().values():
         if find and find not in f"{each.key} {each.words}".lower():
             continue
-        row = Row(each, own.get(each.key), *((typed, error) if each.key == key else ()))
+        row = Row(value=each, own=own.get(each.key))
+        if each.key == key:
+            row = replace(row, typed=typed, error=error)
         groups.setdefault(each.key.split(".")[0], []).append(row)
     lessons = here().lessons
     open_group = key.split(".")[0] or request.args.get("group", "")
@@ -125,7 +127,9 @@ def change(key: str) -> Page:
         return redirect(url_for("house.page", _anchor=key))
     try:
         why = request.form.get("why", "").strip()[:200]
-        dairies.overrule(db(), dairy(), key, parse_number(text), now(), person_id(), why)
+        dairies.overrule(
+            db(), dairy(), key, value=parse_number(text), now=now(), person_id=person_id(), why=why
+        )
     except CraftError as error:
         refuse()
         return _page((key, text, error.words))

@@ -61,7 +61,14 @@ def meter() -> Page:
     if form.validate_on_submit():
         least = house().number("ph.slope_least")
         try:
-            checks.ph_checked(db(), dairy(), form.slope.number or 0.0, least, now(), person_id())
+            checks.ph_checked(
+                db(),
+                dairy(),
+                form.slope.number or 0.0,
+                least_pct=least,
+                now=now(),
+                person_id=person_id(),
+            )
             return redirect(url_for("instruments.page"))
         except RecordError as error:
             blame(form.slope, error.words)
@@ -78,7 +85,15 @@ def thermometer() -> Page:
         ice, boiling, high = form.ice.base, form.boiling.base, form.altitude.number
         assert ice is not None and boiling is not None and high is not None
         try:
-            checks.thermometer_checked(db(), dairy(), ice, boiling, high, now(), person_id())
+            checks.thermometer_checked(
+                db(),
+                dairy(),
+                ice,
+                boiling_c=boiling,
+                altitude_m=high,
+                now=now(),
+                person_id=person_id(),
+            )
             return redirect(url_for("instruments.page"))
         except CraftError as error:
             blame(form.altitude, error.words)

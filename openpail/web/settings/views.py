@@ -465,18 +465,18 @@ def change_ways() -> Page:
 
     def act() -> None:
         told = Ways(
-            form.raw_calcium.data,
-            form.rennet.data,
-            form.raw_culture.data == "less",
-            float(form.raw_rennet.data),
-            form.ripen.data,
-            form.rest_cold.data == "yes",
-            form.move_steps.data == "yes",
-            form.small.data,
-            tuple(form.spoons.data or ()),
-            form.scale.number or 0.0,
-            form.diluted.data == "yes",
-            form.brining.data,
+            raw_calcium=form.raw_calcium.data,
+            rennet=form.rennet.data,
+            raw_culture_less=form.raw_culture.data == "less",
+            raw_rennet_less=float(form.raw_rennet.data),
+            ripen=form.ripen.data,
+            rest_cold=form.rest_cold.data == "yes",
+            move_steps=form.move_steps.data == "yes",
+            small=form.small.data,
+            spoons=tuple(form.spoons.data or ()),
+            scale_g=form.scale.number or 0.0,
+            rennet_diluted=form.diluted.data == "yes",
+            brining=form.brining.data,
         )
         dairies.set_ways(db(), dairy(), told)
 

@@ -51,15 +51,15 @@ def _what_if(errors: dict[str, str]) -> WhatIf:
     use = {name.removeprefix("use-"): values[name] for name in values if name.startswith("use-")}
     pairs = (text.partition(":") for text in values.getlist("out"))
     return WhatIf(
-        _celsius(values.get("at", ""), errors),
-        _number("ph", errors),
-        _treatment(values.get("treat", "")),
-        use,
-        own,
-        frozenset((key, house_key) for key, _, house_key in pairs),
-        values.get("kept", "").strip()[:300],
-        _steps("asit"),
-        _steps("move"),
+        celsius=_celsius(values.get("at", ""), errors),
+        ph=_number("ph", errors),
+        treatment=_treatment(values.get("treat", "")),
+        use=use,
+        own=own,
+        left_out=frozenset((key, house_key) for key, _, house_key in pairs),
+        kept=values.get("kept", "").strip()[:300],
+        as_written=_steps("asit"),
+        moved=_steps("move"),
     )
 
 

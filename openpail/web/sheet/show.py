@@ -17,7 +17,7 @@ from openpail.web.ui import draw, show
 from openpail.work.sheet import Asked, SheetWorked
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Slider:
     """A what-if: its field, words, range ("" where it is only typed), and the plan's own value."""
 
@@ -45,13 +45,31 @@ def sliders(worked: SheetWorked) -> dict[str, Slider]:
         elif name == "ph":
             plan, unit = f"{each.plan:.2f}", ""
         value = request.values.get(name, "").strip() or plan
-        found[name] = Slider(name, each.words, unit, low, high, f"{each.step:g}", value, plan)
+        found[name] = Slider(
+            name=name,
+            words=each.words,
+            unit=unit,
+            low=low,
+            high=high,
+            step=f"{each.step:g}",
+            value=value,
+            plan=plan,
+        )
     for line in worked.sheet.lines if worked.sheet else ():
         name = f"own-{line.key}"
         if name not in found:
             plan, value = show.number(planned(line.figure)), request.values.get(name, "").strip()
             words = KIND_WORDS[line.kind].capitalize() if line.kind != "other" else line.name
-            found[name] = Slider(name, words, line.figure.unit, "", "", "", value, plan)
+            found[name] = Slider(
+                name=name,
+                words=words,
+                unit=line.figure.unit,
+                low="",
+                high="",
+                step="",
+                value=value,
+                plan=plan,
+            )
     return found
 
 

@@ -117,8 +117,8 @@ class LabelForm(FlaskForm):
             if name in self:
                 told[part] = self[name].base if name == "serves" else self[name].number
         return Product(
-            kind,  # type: ignore[arg-type]
-            self.label.data or "",
+            kind=kind,  # type: ignore[arg-type]
+            name=self.label.data or "",
             kept=self.kept.data,
             g_per_tsp=self.per_tsp.number if "per_tsp" in self else None,
             **told,
@@ -127,13 +127,13 @@ class LabelForm(FlaskForm):
     def bought(self, unit: str) -> Bought:
         """How it came in. Raises CraftError about the amount."""
         return Bought(
-            self.opened_on.data,
-            self.best_before.data,
-            self.bought_on.data,
-            amount_in(self.amount.data or "", unit),
-            money(self.price.number),
-            (self.supplier_lot.data or "").strip(),
-            (self.place.data or "").strip(),
+            opened_on=self.opened_on.data,
+            best_before=self.best_before.data,
+            bought_on=self.bought_on.data,
+            amount=amount_in(self.amount.data or "", unit),
+            price=money(self.price.number),
+            supplier_lot=(self.supplier_lot.data or "").strip(),
+            place=(self.place.data or "").strip(),
         )
 
 

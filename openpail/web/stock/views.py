@@ -56,7 +56,7 @@ def shape(lot: Lot) -> str:
 
 
 def _lots() -> list[Lot]:
-    return stock.lots(db(), dairy(), now(), today(), house())
+    return stock.lots(db(), dairy(), now(), today=today(), house=house())
 
 
 @blueprint.get("/stock")
@@ -104,7 +104,11 @@ def add() -> Page:
     if kept(
         form,
         lambda: stock.add_bottle(
-            db(), dairy(), form.product(kind), now(), form.bought(form.product(kind).unit)
+            db(),
+            dairy(),
+            form.product(kind),
+            now=now(),
+            bought=form.bought(form.product(kind).unit),
         ),
         "amount",
     ):
@@ -115,7 +119,7 @@ def add() -> Page:
 def _one(lot_id: uuid.UUID) -> Lot:
     row = stock.bottle(db(), dairy(), lot_id)
     found = next((lot for lot in _lots() if lot.row.id == row.id), None)
-    return found or Lot(row, stock.product_of(row, today()))
+    return found or Lot(row=row, product=stock.product_of(row, today()))
 
 
 @blueprint.get("/stock/<uuid:lot_id>")
@@ -231,9 +235,9 @@ def seen(lot_id: uuid.UUID) -> Page:
             db(),
             lot.fed[-1],
             form.set_hours.number,
-            form.smell.data,
-            form.ph.number,
-            form.note.data or "",
+            smell=form.smell.data,
+            ph=form.ph.number,
+            note=form.note.data or "",
         )
 
     if kept(form, act, "set_hours"):
@@ -266,8 +270,10 @@ def make_solution() -> Page:
             )
         )
         if "keep" in request.form:
-            bought = stock.Bought(today(), None, today(), form.ml.number)
-            stock.add_bottle(db(), dairy(), made[0].product, now(), bought)
+            bought = stock.Bought(
+                opened_on=today(), best_before=None, bought_on=today(), amount=form.ml.number
+            )
+            stock.add_bottle(db(), dairy(), made[0].product, now=now(), bought=bought)
 
     if kept(form, act, "ml") and "keep" in request.form:
         return redirect(url_for("stock.page"))
@@ -315,7 +321,7 @@ def read_file() -> Page:
             rest = dict(line.rest)
             left = rest.pop("left", None)
             bought = stock.Bought(amount=rest.pop("bought", left), **rest)
-            stock.add_bottle(db(), dairy(), line.product, now(), bought, left)
+            stock.add_bottle(db(), dairy(), line.product, now=now(), bought=bought, left=left)
         return redirect(url_for("stock.page"))
     refused.sort(key=lambda each: each.line)
     return render_template(

@@ -27,7 +27,7 @@ class CurvePoint:
     ph: float | None = None
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class BandBox:
     """What a step wanted of the warmth or the pH: a box of the drawing, and which step."""
 
@@ -38,7 +38,7 @@ class BandBox:
     title: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Curves:
     """The drawing. warm and sour: pieces of the line, cut where nothing was heard; dots: what was
     read by hand, or stands alone, and whether it is a pH; gaps: where nobody was, or nothing was
@@ -63,6 +63,7 @@ def curves(
     line: Sequence[CurvePoint],
     read: Sequence[CurvePoint],
     steps: Sequence[StepState],
+    *,
     since: datetime,
     until: datetime,
     silent: timedelta | None = SILENT,
@@ -97,21 +98,27 @@ def curves(
     gaps = [(a, b) for a, b in pairwise(heard) if silent and b - a > silent]
     gaps += [gone] if gone and gone[0] < until and gone[1] > since else []
     return Curves(
-        warm_lines,
-        sour_lines,
-        (
+        warm=warm_lines,
+        sour=sour_lines,
+        dots=(
             *((*dot, False) for dot in (*warm_alone, *((x(at), y_c(v)) for at, v in warm_read))),
             *((*dot, True) for dot in (*sour_alone, *((x(at), y_ph(v)) for at, v in sour_read))),
         ),
-        tuple((x(a), round(x(b) - x(a), 1)) for a, b in gaps),
-        _boxes([(e, b) for e in here if (b := e.planned.step.celsius)], x, y_c) if scale_c else (),
-        _boxes([(e, b) for e in here if (b := e.planned.step.ph)], x, y_ph) if scale_ph else (),
-        tuple((x(each.begins), each.planned.step.title) for each in here if each.begins > since),
-        scale_c,
-        scale_ph,
-        since,
-        until,
-        (x(warm[-1][0]), y_c(warm[-1][1])) if warm else None,
+        gaps=tuple((x(a), round(x(b) - x(a), 1)) for a, b in gaps),
+        bands=_boxes([(e, b) for e in here if (b := e.planned.step.celsius)], x, y_c)
+        if scale_c
+        else (),
+        sour_bands=_boxes([(e, b) for e in here if (b := e.planned.step.ph)], x, y_ph)
+        if scale_ph
+        else (),
+        ticks=tuple(
+            (x(each.begins), each.planned.step.title) for each in here if each.begins > since
+        ),
+        celsius=scale_c,
+        ph=scale_ph,
+        since=since,
+        until=until,
+        now=(x(warm[-1][0]), y_c(warm[-1][1])) if warm else None,
     )
 
 
@@ -146,7 +153,9 @@ def _boxes(
         if bottom > 0 and top < HEIGHT:
             wide, high = max(_LEAST_WIDE, right - left), max(_LEAST_WIDE, bottom - top)
             title = state.planned.step.title
-            found.append(BandBox(left, top, round(wide, 1), round(high, 1), title))
+            found.append(
+                BandBox(x=left, y=top, width=round(wide, 1), height=round(high, 1), title=title)
+            )
     return tuple(found)
 
 
@@ -187,7 +196,7 @@ def _lines(
     return tuple(drawn), tuple(alone)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Overlaid:
     """Several makes over each other from their starts: a line of each (empty for one of which
     nothing is known) with where its letter stands, and the scale."""
@@ -215,4 +224,4 @@ def overlaid(makes: Sequence[Sequence[tuple[float, float]]]) -> Overlaid | None:
         points = [(round(WIDTH * max(0.0, minute) / whole, 1), y(c)) for minute, c in line]
         lines.append("M" + " L".join(f"{a},{b}" for a, b in points) if points else "")
         ends.append(points[-1] if points else None)
-    return Overlaid(tuple(lines), tuple(ends), scale, whole)
+    return Overlaid(lines=tuple(lines), ends=tuple(ends), celsius=scale, minutes=whole)

@@ -114,7 +114,7 @@ def bottle_fill(left: float | None, bought: float | None) -> BottleFill:
     return BottleFill(round(y, 1), round(_CONTAINER_BOTTOM - y, 1), cubes)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Chart:
     """The firmness chart: two paths, the cut window, and marks along the time axis."""
 
@@ -145,17 +145,17 @@ def firmness_chart(firm: Firmness, times: SetTimes) -> Chart:
     cut, half = times.cut.value, times.band * times.cut.value / 2
     floc = times.flocculation.value
     return Chart(
-        path(firm.recipe),
-        path(firm.this),
-        x(cut - half),
-        x(cut + half) - x(cut - half),
-        x(floc),
-        ((x(floc), f"{floc:.0f}"), (x(cut), f"{cut:.0f}")),
-        CHART_HEIGHT * (1 - firm.this[-1][1] / top),
+        recipe=path(firm.recipe),
+        this=path(firm.this),
+        window_x=x(cut - half),
+        window_width=x(cut + half) - x(cut - half),
+        flocks_x=x(floc),
+        marks=((x(floc), f"{floc:.0f}"), (x(cut), f"{cut:.0f}")),
+        end_y=CHART_HEIGHT * (1 - firm.this[-1][1] / top),
     )
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Block:
     """A stretch of the day's ribbon: hands on, or waiting."""
 
@@ -190,7 +190,9 @@ def merged(blocks: Sequence[Block]) -> list[Block]:
         ):
             words = last.words if block.words in last.words else f"{last.words}, {block.words}"
             width = block.x + block.width - last.x
-            joined[-1] = Block(last.x, width, last.hands_on, words, last.done)
+            joined[-1] = Block(
+                x=last.x, width=width, hands_on=last.hands_on, words=words, done=last.done
+            )
         else:
             joined.append(block)
     return joined
@@ -215,7 +217,7 @@ def hour_marks() -> list[tuple[float, str]]:
     ]
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Ramp:
     """A temperature over time: the target band, the readings, and their scale."""
 
@@ -256,13 +258,13 @@ def ramp(
     lower = [point(minutes, to_c - half_band), point(0, from_c - half_band)]
     dots = [point(t, c) for t, c in readings]
     return Ramp(
-        path([*upper, *lower]) + " Z",
-        path([point(0, from_c), point(minutes, to_c)]),
-        path(dots) if len(dots) > 1 else "",
-        tuple(dots),
-        low,
-        high,
-        last,
+        band=path([*upper, *lower]) + " Z",
+        target=path([point(0, from_c), point(minutes, to_c)]),
+        readings=path(dots) if len(dots) > 1 else "",
+        dots=tuple(dots),
+        low=low,
+        high=high,
+        minutes=last,
     )
 
 
@@ -284,7 +286,7 @@ def vat_section(milk_l: float, brim_l: float, head_room: float) -> Section:
     return Section(SECTION_HEIGHT - level, SECTION_HEIGHT * (1 - head_room), level)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Balance:
     """Expected against weighed on one rail, and what it says."""
 
@@ -318,10 +320,16 @@ def balance(expected: Figure, real_kg: float) -> Balance:
         )
         words = f"{100 * abs(share):.0f} % {side} than expected, outside its range. {look}"
     low, high = x(expected.value - spread), x(expected.value + spread)
-    return Balance(low, high - low, x(expected.value), x(real_kg), words)
+    return Balance(
+        band_x=low,
+        band_width=high - low,
+        expected_x=x(expected.value),
+        real_x=x(real_kg),
+        words=words,
+    )
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Season:
     """A herd's year: a path and dots for each part, marks below, and the scale at the left."""
 
@@ -359,10 +367,10 @@ def season(months: Sequence[Month]) -> Season:
             )
             lines.append((words, path, dots))
     return Season(
-        tuple(lines),
-        tuple((point(i, low)[0], f"{m.first:%b}") for i, m in enumerate(months)),
-        tuple((point(0, value)[1], f"{value:g}") for value in range(int(low), int(high) + 1)),
-        tuple(
+        lines=tuple(lines),
+        months=tuple((point(i, low)[0], f"{m.first:%b}") for i, m in enumerate(months)),
+        scale=tuple((point(0, value)[1], f"{value:g}") for value in range(int(low), int(high) + 1)),
+        ratio=tuple(
             (point(i, low)[0], f"{m.casein_to_fat:.2f}")
             for i, m in enumerate(months)
             if m.casein_to_fat
@@ -397,7 +405,7 @@ def bench_vat(layers: Sequence[tuple[str, str, float]], brim_l: float, most_l: f
     )
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PartBar:
     """A part of the blend on a rail: how far it goes, its spread, and the target's place."""
 
@@ -420,5 +428,8 @@ def part_bar(figure: Figure, target: float | None) -> PartBar:
 
     low, high = x(figure.value - spread), x(figure.value + spread)
     return PartBar(
-        x(figure.value), low, round(high - low, 1), None if target is None else x(target)
+        width=x(figure.value),
+        spread_x=low,
+        spread_width=round(high - low, 1),
+        target_x=None if target is None else x(target),
     )

@@ -17,7 +17,7 @@ _LETTER = 7.0
 _RAMPS = frozenset({"warm", "heat", "cool", "add water", "stretch", "cook in whey"})
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class PathStep:
     """One step on the path: where it stands, how much of it is for the hands, what is on it."""
 
@@ -37,7 +37,7 @@ class PathStep:
     words: str
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class MakePath:
     """The whole drawing: what is told as one line, what is not told as another."""
 
@@ -87,27 +87,32 @@ def make_path(planned: Sequence[PlannedStep], ingredients: Sequence[Ingredient])
         sour = f"pH {step.ph.target:g}" if step.ph else ""
         steps.append(
             PathStep(
-                step.key,
-                number + 1,
-                step.title,
-                round(x, 1),
-                round(x + width / 2, 1),
-                round(x + width, 1),
-                round(width, 1),
-                round(hands, 1),
-                y(to) if to is not None else _BOTTOM,
-                adds,
-                12.0 + 12 * lane,
-                warm,
-                sour if width > _LETTER * len(sour) else "",
-                _in_words(each),
+                key=step.key,
+                number=number + 1,
+                title=step.title,
+                x=round(x, 1),
+                mid=round(x + width / 2, 1),
+                end=round(x + width, 1),
+                width=round(width, 1),
+                hands=round(hands, 1),
+                y=y(to) if to is not None else _BOTTOM,
+                adds=adds,
+                adds_y=12.0 + 12 * lane,
+                warm=warm,
+                sour=sour if width > _LETTER * len(sour) else "",
+                words=_in_words(each),
             )
         )
         x, at = x + width, to
     marks = tuple((y(temp), degrees(temp)) for temp in sorted({min(temps), max(temps)}))
     whole = ", ".join(f"{each.number} {each.title}" for each in steps)
     return MakePath(
-        tuple(steps), " ".join(told), " ".join(untold), marks, _clock(planned, widths), whole
+        steps=tuple(steps),
+        told=" ".join(told),
+        untold=" ".join(untold),
+        marks=marks,
+        clock=_clock(planned, widths),
+        words=whole,
     )
 
 

@@ -188,7 +188,7 @@ def typed_amount(figure: Figure) -> str:
     return " ".join(show.parts(figure)).strip()
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class VatDrawn:
     """The vat of a make, cut open, with what is in it in words."""
 
@@ -211,7 +211,9 @@ def vessel(at: AtVat) -> VatDrawn:
     step = at.step.planned.step if at.step else None
     curd = step is not None and (bool(step.cut_mm) or step.kind in _CURD)
     words = f"{inside}, {level}" if level else inside
-    return VatDrawn(section, species(at), level, inside, words, curd)
+    return VatDrawn(
+        section=section, species=species(at), level=level, inside=inside, words=words, curd=curd
+    )
 
 
 def streamed(at: AtVat) -> Curves | None:
@@ -220,7 +222,7 @@ def streamed(at: AtVat) -> Curves | None:
         return None
     line = [CurvePoint(*each) for each in at.streamed]
     read = [CurvePoint(e.at, e.celsius, e.ph) for e in at.standing.readings if not e.note]
-    return curves(line, read, at.day.steps, at.make.started_at, at.here.now)
+    return curves(line, read, at.day.steps, since=at.make.started_at, until=at.here.now)
 
 
 def slabs(at: AtVat) -> list[tuple[int, int]]:
@@ -244,7 +246,7 @@ def ramp(at: AtVat) -> draw.Ramp | None:
     return draw.ramp(at.warmth.start_c, target, minutes, list(at.warmth.read), at.warmth.half_band)
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Rung:
     """One word of a ladder: its key and words, whether it was told last, and whether it is where
     the recipe wants it."""
@@ -266,7 +268,7 @@ def rungs(at: AtVat) -> list[tuple[FeltOf, str, list[Rung]]]:
             ladder.of,
             ladder.title,
             [
-                Rung(rung, words, told.get(ladder.of) == rung, wanted == rung)
+                Rung(key=rung, words=words, told=told.get(ladder.of) == rung, wanted=wanted == rung)
                 for rung, words in ladder.rungs
             ],
         )
@@ -277,7 +279,7 @@ def rungs(at: AtVat) -> list[tuple[FeltOf, str, list[Rung]]]:
 # ── the log ──
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, kw_only=True)
 class LogLine:
     """A line of the log: a reading, a step that was done, or a tap in words; when, by which deed;
     undo, where it is the last tap and may be taken back; a file that belongs to it; mends, what of
@@ -300,7 +302,10 @@ _SILENT = (deeds.Ticked, deeds.TimerStopped)
 
 def log_lines(at: AtVat) -> list[LogLine]:
     """What was read, done and told, in one order of time, the newest first."""
-    told = [(LogLine(each.at, each.id, each), -1) for each in at.standing.readings[-NEWEST_TOLD:]]
+    told = [
+        (LogLine(at=each.at, deed=each.id, reading=each), -1)
+        for each in at.standing.readings[-NEWEST_TOLD:]
+    ]
     without_word = {
         tap.id
         for tap in at.standing.taps
@@ -310,12 +315,17 @@ def log_lines(at: AtVat) -> list[LogLine]:
         if step.done_at:
             by = step.done_by or ""
             worded = by not in without_word
-            told.append((LogLine(step.done_at, by, None, step, ends_step=worded), number))
+            told.append(
+                (
+                    LogLine(at=step.done_at, deed=by, reading=None, step=step, ends_step=worded),
+                    number,
+                )
+            )
     told += [
         (
             LogLine(
-                tap.at,
-                tap.id,
+                at=tap.at,
+                deed=tap.id,
                 words=told_in_words(at, tap.deed),
                 file=getattr(tap.deed, "file", ""),
                 file_sort=getattr(tap.deed, "file_sort", ""),
@@ -335,7 +345,7 @@ def log_lines(at: AtVat) -> list[LogLine]:
 def told_in_words(at: AtVat, deed: Deed) -> str:
     """A tap in words of the dairy."""
     match deed:
-        case deeds.Felt(_, of, sign, note):
+        case deeds.Felt(of=of, sign=sign, note=note):
             said = f"{words_of(of, sign)}" if of and sign else ""
             return ": ".join(each for each in (said, note) if each) or "kept"
         case deeds.SetLooked(look):
@@ -362,17 +372,17 @@ def told_in_words(at: AtVat, deed: Deed) -> str:
 def _at_press(at: AtVat, deed: Deed) -> str:
     """A tap at Press & salt in words, "" for any other."""
     match deed:
-        case deeds.Moulded(_, count, key):
+        case deeds.Moulded(count=count, mould=key):
             sort = next((e.name for e in at.here.gear if e.id == key.split("/")[0]), "mould")
             return f"In {count} × {sort}"
-        case deeds.Loaded(_, load, press):
+        case deeds.Loaded(load_kg=load, press=press):
             on = f"{show.mass(load)} on the cheese" if load else "The press is on"
             return f"{on}, {at.here.names[press]}" if press in at.here.names else on
         case deeds.OutOfMould(pieces, together):
             told = " + ".join(show.mass(kg) for kg in pieces)
             whole = f"{len(pieces)} pieces, {show.mass(sum(pieces))} in one heap"
             return f"Out of the moulds: {whole if together else told}"
-        case deeds.InBrine(_, tub, until):
+        case deeds.InBrine(tub=tub, until=until):
             name = next((e.name for e in at.here.tubs if str(e.id) == tub), "a tub")
             out = f", out {show.clock(datetime.fromisoformat(until))}" if until else ""
             return f"Into {name}{out}"
@@ -396,9 +406,9 @@ def _mends(deed: Deed) -> tuple[tuple[str, str, str], ...]:
             return (("kg", "kg", show.mass(kg)),)
         case deeds.WheyRan(litres) | deeds.WheyWent(litres):
             return (("litres", "litres", show.volume(litres)),)
-        case deeds.Moulded(_, count):
+        case deeds.Moulded(count=count):
             return (("count", "count", str(count)),)
-        case deeds.Loaded(_, float(load)):
+        case deeds.Loaded(load_kg=float(load)):
             return (("load_kg", "load", show.mass(load)),)
         case deeds.OutOfMould(pieces):
             told = "; ".join(show.mass(kg) for kg in pieces)

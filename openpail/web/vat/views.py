@@ -86,6 +86,7 @@ def _page(
     make_id: uuid.UUID,
     typed: Typed | None = None,
     error: str = "",
+    *,
     asked: str = "",
     fragment: bool = False,
     said: str = "",
@@ -212,15 +213,21 @@ def tell_one(make_id: uuid.UUID) -> Page:
     if typed.deed == "water" and request.form.get("only") == "ask":
         return _page(make_id, typed, fragment=_is_fragment())
     event, amends = form_id("event"), request.form.get("amends")
-    answer = Answer(str(event), "refused")
+    answer = Answer(id=str(event), outcome="refused")
     if not typed.errors:
         try:
             deed = read(typed.deed, typed.parts())
             target = str(form_id("amends")) if amends else None
-            told = Told(str(event), deed, typed.happened, target, counter=typed.counter)
+            told = Told(
+                id=str(event),
+                deed=deed,
+                happened=typed.happened,
+                amends=target,
+                counter=typed.counter,
+            )
             answer = vat.say(here(), make_id, told)
         except CraftError as error:
-            answer = Answer(str(event), "refused", error.words, error.about)
+            answer = Answer(id=str(event), outcome="refused", words=error.words, field=error.about)
     if answer.outcome in ("kept", "repeat"):
         return _anew(make_id)
     if not answer.is_kept:
@@ -236,10 +243,10 @@ def _refused(make_id: uuid.UUID, typed: Typed, answer: Answer) -> Page:
         typed.errors[field] = answer.words
     asked = typed.deed if answer.field == "word" else ""
     words = "" if by_field else answer.words
-    html = _page(make_id, typed, words, asked, fragment=_is_fragment())
+    html = _page(make_id, typed, words, asked=asked, fragment=_is_fragment())
     if typed.errors and 'aria-invalid="true"' not in html:  # its field is not on this page
         words = " ".join(typed.errors.values())
-        html = _page(make_id, typed, words, asked, fragment=_is_fragment())
+        html = _page(make_id, typed, words, asked=asked, fragment=_is_fragment())
     return html if answer.is_kept else (html, 422)
 
 
@@ -270,7 +277,9 @@ def keep_file(make_id: uuid.UUID) -> Page:
         return html, 422
     note = request.form.get("note", "").strip()
     deed = read("felt", {"step": step, "note": note, "file": str(kept.id), "file_sort": kept.sort})
-    told = Told(str(form_id("event")), deed, Typed(vat.at_vat(here(), make_id)).happened)
+    told = Told(
+        id=str(form_id("event")), deed=deed, happened=Typed(vat.at_vat(here(), make_id)).happened
+    )
     answer = vat.say(here(), make_id, told)
     if not answer.is_kept:
         refuse()
@@ -345,7 +354,9 @@ def tell_deeds(make_id: uuid.UUID) -> Page:
             batch.append(read_told(each, str(body.get("device", ""))[:80], offset))
         except CraftError as error:
             key = str(each.get("id", ""))[:40] if isinstance(each, dict) else ""
-            refused[number] = Answer(key, "refused", error.words, error.about)
+            refused[number] = Answer(
+                id=key, outcome="refused", words=error.words, field=error.about
+            )
     return _answered(make_id, batch, refused, len(body["deeds"]), {})
 
 
@@ -388,7 +399,7 @@ def _told(typed: Typed, device: str) -> Told | Answer:
     event = typed.text("event")
     if typed.errors:
         field, words = next(iter(typed.errors.items()))
-        return Answer(event[:40], "refused", words, field)
+        return Answer(id=event[:40], outcome="refused", words=words, field=field)
     data = {
         "id": event,
         "deed": typed.deed,
@@ -400,7 +411,7 @@ def _told(typed: Typed, device: str) -> Told | Answer:
     try:
         return read_told(data, device, timedelta(0))
     except CraftError as error:
-        return Answer(event[:40], "refused", error.words, error.about)
+        return Answer(id=event[:40], outcome="refused", words=error.words, field=error.about)
 
 
 def _answered(
