@@ -11,9 +11,9 @@ import click
 from sqlalchemy import make_url, select
 from sqlalchemy.orm import Session
 
+from openpail.craft.errors import RecordError
 from openpail.records.backup import Backups
 from openpail.records.dairy.models import Dairy
-from openpail.records.errors import RecordError
 from openpail.records.schema import create_database
 from openpail.records.session import sessions
 

@@ -9,8 +9,8 @@ import click
 from sqlalchemy.orm import Session
 
 from openpail.cli.common import at_the_dairy, database_url
+from openpail.craft.errors import RecordError
 from openpail.records.dairy.models import Dairy
-from openpail.records.errors import RecordError
 from openpail.records.people import actions as people
 from openpail.records.people.models import ROLES, Person
 from openpail.records.session import sessions

@@ -1,16 +1,20 @@
-"""What can be wrong with what the craft was asked, in words a maker can act on.
+"""What cannot be, in words a maker can act on: one root, for the craft, the records and the wires.
 
-CraftError            anything below; never raised itself
-├─ OutOfRange         a figure outside what the rule is known for (a milk at 70 °C)
-│  └─ WantsWord           what may be so, and is kept with a word
-├─ Unknown            a word, unit or key that is not known
-├─ Ambiguous          one text with two readings a thousandfold apart
-├─ Contradictory      figures of one slip that cannot all be right
-└─ NotPossible        figures that are fine alone and cannot go together
+PailError             anything below; never raised itself
+├─ CraftError         what the rules of the craft say against it
+│  ├─ OutOfRange         a figure outside what the rule is known for (a milk at 70 °C)
+│  │  └─ WantsWord           what may be so, and is kept with a word
+│  ├─ Unknown            a word, unit or key that is not known
+│  ├─ Ambiguous          one text with two readings a thousandfold apart
+│  ├─ Contradictory      figures of one slip that cannot all be right
+│  └─ NotPossible        figures that are fine alone and cannot go together
+└─ RecordError        what the records do not do
+
+NotHere               nothing of that id in this dairy: a page that is not there
 """
 
 
-class CraftError(ValueError):
+class PailError(ValueError):
     """Root of the family. `words` is shown to the maker as it stands.
 
     `about` names the input that the words speak of ("fat_pct", "celsius"), "" for none.
@@ -20,6 +24,18 @@ class CraftError(ValueError):
         super().__init__(words)
         self.words = words
         self.about = about
+
+
+class CraftError(PailError):
+    """What the rules of the craft say against it."""
+
+
+class RecordError(PailError):
+    """Something the records do not do."""
+
+
+class NotHere(LookupError):
+    """No such row in this dairy."""
 
 
 class OutOfRange(CraftError):

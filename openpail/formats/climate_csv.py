@@ -15,7 +15,7 @@ from datetime import UTC, datetime, tzinfo
 
 from openpail.craft.cave.climate import check_reading
 from openpail.craft.dates import check_day
-from openpail.craft.errors import CraftError
+from openpail.craft.errors import CraftError, PailError
 from openpail.craft.make.checks import check_reading as check_vat
 from openpail.craft.make.deeds import ReadingTaken
 from openpail.craft.units import parse_number
@@ -34,12 +34,8 @@ _MONTHS_FIRST = ("%m/%d/%Y",)
 _CLOCKS = ("%H:%M:%S", "%H:%M", "%I:%M:%S %p", "%I:%M %p")
 
 
-class NotAFile(ValueError):
+class NotAFile(PailError):
     """A text that has no columns we know; `words` say what is missing."""
-
-    def __init__(self, words: str) -> None:
-        super().__init__(words)
-        self.words = words
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -17,7 +17,7 @@ from datetime import date, datetime
 from typing import Any
 
 from openpail.craft.dates import check_day
-from openpail.craft.errors import CraftError
+from openpail.craft.errors import CraftError, PailError
 from openpail.craft.milk.acidity import SCALES, convert
 from openpail.craft.milk.kinds import MilkTest
 from openpail.craft.milk.slip import check_test, freezing_point
@@ -158,12 +158,8 @@ class RefusedSlip:
     words: str
 
 
-class NotATable(ValueError):
+class NotATable(PailError):
     """A text that has no header we know; `words` say what is missing."""
-
-    def __init__(self, words: str) -> None:
-        super().__init__(words)
-        self.words = words
 
 
 def understand(text: str) -> Table:

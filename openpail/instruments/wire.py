@@ -5,16 +5,14 @@ from __future__ import annotations
 import socket
 import time
 
+from openpail.craft.errors import PailError
+
 END = b"\r\n"
 _LONGEST_LINE = 1024
 
 
-class NoReading(ValueError):
+class NoReading(PailError):
     """An instrument gave nothing that may be kept; `words` tell the maker what happened."""
-
-    def __init__(self, words: str) -> None:
-        super().__init__(words)
-        self.words = words
 
 
 class BadRecord(ValueError):

@@ -26,7 +26,7 @@ from alembic.script import ScriptDirectory
 from sqlalchemy import URL, Connection, create_engine, make_url, text
 from sqlalchemy.exc import OperationalError
 
-from openpail.records.errors import RecordError
+from openpail.craft.errors import RecordError
 from openpail.records.schema import alembic_config, create_database, migrate
 
 _DUMP, _ABOUT = "dairy.dump", "about.json"

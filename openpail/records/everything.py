@@ -23,8 +23,8 @@ from sqlalchemy import Column, LargeBinary, Table, select
 from sqlalchemy.dialects.postgresql import JSONB
 from sqlalchemy.orm import Session
 
+from openpail.craft.errors import RecordError
 from openpail.records.dairy.models import Dairy
-from openpail.records.errors import RecordError
 from openpail.records.people.actions import unknown_password
 from openpail.records.people.models import Membership, Person
 from openpail.records.schema import METADATA, alembic_config

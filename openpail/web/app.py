@@ -16,8 +16,7 @@ from sqlalchemy.exc import DataError, IntegrityError
 from werkzeug.exceptions import HTTPException, SecurityError
 from werkzeug.middleware.proxy_fix import ProxyFix
 
-from openpail.craft.errors import CraftError
-from openpail.records.errors import NotHere, RecordError
+from openpail.craft.errors import CraftError, NotHere, RecordError
 from openpail.records.session import sessions
 from openpail.web import assets, down, edge, seal
 from openpail.web.account import sign_in

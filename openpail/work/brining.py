@@ -6,7 +6,7 @@ import uuid
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 
-from openpail.craft.errors import CraftError
+from openpail.craft.errors import CraftError, RecordError
 from openpail.craft.make import deeds
 from openpail.craft.make.additions import cheese_now
 from openpail.craft.make.day import hours_since
@@ -22,7 +22,6 @@ from openpail.craft.salt.hours import GoesIn, goes_in
 from openpail.craft.salt.tub import TubStanding, fold
 from openpail.records.brine import actions as brine
 from openpail.records.brine.models import Brining, Tub
-from openpail.records.errors import RecordError
 from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
 from openpail.work.here import Here

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
+from openpail.craft.errors import RecordError
 from openpail.records.dairy.models import Vat
-from openpail.records.errors import RecordError
 from openpail.work.here import Here
 
 

@@ -9,7 +9,7 @@ from datetime import datetime, timedelta
 
 from openpail.craft.bench.vat import check_room
 from openpail.craft.dates import check_undo
-from openpail.craft.errors import NotPossible
+from openpail.craft.errors import NotPossible, RecordError
 from openpail.craft.make import pasteurise
 from openpail.craft.make.pasteurise import (
     COOLED_WITHIN_MIN,
@@ -24,7 +24,6 @@ from openpail.craft.milk.kinds import RAW_CLASS, Treatment
 from openpail.craft.units import to_celsius
 from openpail.records.dairy import checks
 from openpail.records.dairy.models import Vat
-from openpail.records.errors import RecordError
 from openpail.records.log.models import DeedRow
 from openpail.records.milk import actions as milk
 from openpail.records.milk import heatings, slips

@@ -18,6 +18,7 @@ from sqlalchemy.orm import Session
 
 from openpail.craft.clock.gear import Gear, Outfit
 from openpail.craft.clock.heat import Heater, Warming, power_of
+from openpail.craft.errors import NotHere
 from openpail.craft.figure import Figure
 from openpail.craft.house import House
 from openpail.craft.milk.kinds import Breed
@@ -31,7 +32,6 @@ from openpail.records.brine.models import Brining, Tub
 from openpail.records.dairy import actions as dairies
 from openpail.records.dairy import gear as gears
 from openpail.records.dairy.models import Dairy, RoomRow, Vat
-from openpail.records.errors import NotHere
 from openpail.records.log import samples
 from openpail.records.log.samples import Sampled
 from openpail.records.makes import actions as makes

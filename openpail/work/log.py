@@ -14,7 +14,7 @@ from dataclasses import dataclass, replace
 from datetime import timedelta
 from typing import Literal
 
-from openpail.craft.errors import CraftError
+from openpail.craft.errors import PailError, RecordError
 from openpail.craft.make import deeds, taught
 from openpail.craft.make.additions import by_weight, expected_flocks
 from openpail.craft.make.bounds import Bounds
@@ -30,7 +30,6 @@ from openpail.craft.make.standing import Standing
 from openpail.craft.recipe.recipe import Recipe
 from openpail.craft.recipe.yields import NO_RENNET_FAMILIES
 from openpail.craft.sheet.cautions import Caution
-from openpail.records.errors import RecordError
 from openpail.records.log import actions as log
 from openpail.records.log.actions import Kept
 from openpail.records.makes import actions as makes
@@ -141,8 +140,8 @@ class _Door:
         try:
             check(told, bounds)
             self._check_state(told)
-        except (CraftError, RecordError) as error:
-            field = error.about if isinstance(error, CraftError) else error.field
+        except PailError as error:
+            field = error.about
             return Answer(id=told.id, outcome="refused", words=error.words, field=field)
         kept = Told(
             id=told.id,

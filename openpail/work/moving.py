@@ -10,7 +10,7 @@ from openpail.craft.clock.gear import Outfit
 from openpail.craft.clock.one import latest
 from openpail.craft.clock.several import make_way, place
 from openpail.craft.clock.spans import between, minute_of, moment_of
-from openpail.records.errors import RecordError
+from openpail.craft.errors import RecordError
 from openpail.records.plans import actions as plans
 from openpail.records.plans.actions import Planned
 from openpail.work.clock import busy, days_until

@@ -14,7 +14,7 @@ from openpail.craft.clock.one import Course, Placed, course_of, good_begins
 from openpail.craft.clock.ready import Ready, missing, ready
 from openpail.craft.clock.spans import Taken, handy, minute_of, moment_of
 from openpail.craft.doses.asked import Job, rennet_lot
-from openpail.craft.errors import NotPossible
+from openpail.craft.errors import NotHere, NotPossible, RecordError
 from openpail.craft.figure import Figure
 from openpail.craft.milk.blend import pour
 from openpail.craft.recipe.recipe import Recipe
@@ -28,7 +28,6 @@ from openpail.records.bench import actions as benches
 from openpail.records.bench.models import Bench
 from openpail.records.dairy import actions as dairies
 from openpail.records.dairy.models import Vat
-from openpail.records.errors import NotHere, RecordError
 from openpail.records.makes import actions as makes
 from openpail.records.milk import actions as milk
 from openpail.records.milk import slips

@@ -11,7 +11,7 @@ from math import isfinite
 
 from openpail.craft.clock.lengths import InVat, warmings
 from openpail.craft.doses.asked import Job
-from openpail.craft.errors import NotPossible, OutOfRange
+from openpail.craft.errors import NotHere, NotPossible, OutOfRange
 from openpail.craft.make.frozen import freeze
 from openpail.craft.make.set_talk import FlocksSaid, flocks_said
 from openpail.craft.make.standing import Standing
@@ -24,7 +24,6 @@ from openpail.craft.sheet.adapt import adapt
 from openpail.formats import recipe_file
 from openpail.records.dairy import actions as dairies
 from openpail.records.dairy.models import Vat
-from openpail.records.errors import NotHere
 from openpail.records.milk import slips
 from openpail.records.practice import actions as practice
 from openpail.records.practice.models import DryRun

@@ -19,7 +19,7 @@ from openpail.craft.doses.asked import Job, rennet_lot
 from openpail.craft.doses.notices import Notice, short_by
 from openpail.craft.doses.rennet import School
 from openpail.craft.doses.swap import Swap, may_be_asked, stand_in
-from openpail.craft.errors import CraftError, NotPossible
+from openpail.craft.errors import CraftError, NotHere, NotPossible
 from openpail.craft.figure import Figure
 from openpail.craft.make.frozen import freeze
 from openpail.craft.milk.blend import Pour, pour
@@ -37,7 +37,6 @@ from openpail.records.bench import actions as benches
 from openpail.records.bench.models import Bench
 from openpail.records.dairy import actions as dairies
 from openpail.records.dairy.models import Vat
-from openpail.records.errors import NotHere
 from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
 from openpail.records.milk import actions as milk

@@ -9,11 +9,11 @@ from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from typing import Literal
 
+from openpail.craft.errors import NotHere
 from openpail.records import lineage
 from openpail.records.brine import actions as brine
 from openpail.records.drills import actions as drills
 from openpail.records.drills.models import Drill
-from openpail.records.errors import NotHere
 from openpail.records.lineage import Ids, Reached, Rows, TracedPiece, Weights, WentTo
 from openpail.records.makes import actions as makes
 from openpail.records.milk import actions as milk

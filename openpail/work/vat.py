@@ -11,6 +11,7 @@ from functools import cached_property
 
 from openpail.craft.bench.vat import level_cm
 from openpail.craft.dates import UNDO_WITHIN
+from openpail.craft.errors import NotHere
 from openpail.craft.figure import Figure
 from openpail.craft.make.additions import (
     AcidNow,
@@ -39,7 +40,6 @@ from openpail.craft.sheet.cautions import Caution
 from openpail.craft.sheet.moves import titled
 from openpail.records.dairy import checks
 from openpail.records.dairy.models import Vat
-from openpail.records.errors import NotHere
 from openpail.records.log import actions as log
 from openpail.records.log import samples
 from openpail.records.log.samples import Sampled

@@ -5,12 +5,11 @@ from datetime import timedelta
 import pytest
 from sqlalchemy import select
 
-from openpail.craft.errors import NotPossible, OutOfRange
+from openpail.craft.errors import NotHere, NotPossible, OutOfRange, RecordError
 from openpail.craft.milk.kinds import MilkTest
 from openpail.craft.units import parse_amount
 from openpail.formats import recipe_file
 from openpail.records.dairy import actions as dairies
-from openpail.records.errors import NotHere, RecordError
 from openpail.records.makes import actions as makes
 from openpail.records.milk import actions as milk
 from openpail.records.milk import slips

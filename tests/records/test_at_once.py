@@ -8,13 +8,12 @@ import pytest
 from sqlalchemy import func, select
 
 from openpail.craft.cave.deeds import Out
-from openpail.craft.errors import NotPossible
+from openpail.craft.errors import NotHere, NotPossible, RecordError
 from openpail.craft.make.deeds import ReadingTaken, Told
 from openpail.formats import recipe_file
 from openpail.records.bench import actions as benches
 from openpail.records.climate import actions as climate
 from openpail.records.dairy import actions as dairies
-from openpail.records.errors import NotHere, RecordError
 from openpail.records.line import counts
 from openpail.records.log import actions as log
 from openpail.records.log.models import DeedRow

@@ -11,9 +11,9 @@ from click.testing import CliRunner
 from sqlalchemy import func, select, text, update
 
 from openpail.cli.__main__ import main
+from openpail.craft.errors import RecordError
 from openpail.records import everything
 from openpail.records.dairy.models import Dairy
-from openpail.records.errors import RecordError
 from openpail.records.log.models import DeedRow
 from openpail.records.makes.models import Make, MakeFile
 from openpail.records.people.models import Person

@@ -11,7 +11,7 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 from sqlalchemy import select
 
-from openpail.craft.errors import NotPossible
+from openpail.craft.errors import NotHere, NotPossible
 from openpail.craft.make.deeds import (
     Amended,
     FirstFlocks,
@@ -24,7 +24,6 @@ from openpail.craft.make.deeds import (
 )
 from openpail.craft.sheet.cautions import Caution
 from openpail.records.dairy.models import Dairy
-from openpail.records.errors import NotHere
 from openpail.records.log import samples
 from openpail.records.makes import actions as makes
 from openpail.records.makes.models import FlocksLesson, WarmingLesson

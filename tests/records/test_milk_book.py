@@ -7,12 +7,11 @@ from decimal import Decimal
 import pytest
 from sqlalchemy import select
 
-from openpail.craft.errors import Contradictory, NotPossible, OutOfRange
+from openpail.craft.errors import Contradictory, NotHere, NotPossible, OutOfRange, RecordError
 from openpail.craft.milk.kinds import MilkTest
 from openpail.craft.units import parse_amount
 from openpail.records.bench import actions as benches
 from openpail.records.dairy import actions as dairies
-from openpail.records.errors import NotHere, RecordError
 from openpail.records.makes import actions as makes
 from openpail.records.milk import actions as milk
 from openpail.records.milk import slips

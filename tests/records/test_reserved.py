@@ -10,11 +10,10 @@ from hypothesis import strategies as st
 from sqlalchemy import select, update
 
 from openpail.craft.clock.spans import HANDS
-from openpail.craft.errors import NotPossible
+from openpail.craft.errors import NotPossible, RecordError
 from openpail.craft.make.deeds import FirstFlocks, ReadingTaken, StepDone
 from openpail.records.bench import actions as benches
 from openpail.records.dairy.models import GearRow
-from openpail.records.errors import RecordError
 from openpail.records.makes.models import FlocksLesson
 from openpail.records.plans import actions as plans
 from openpail.records.recipes.models import RecipeVersion

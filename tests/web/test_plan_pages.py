@@ -13,11 +13,11 @@ from sqlalchemy import select
 from openpail.craft.clock.gear import Outfit
 from openpail.craft.clock.one import as_it_comes, course_of, good_begins, hands_in
 from openpail.craft.clock.spans import HANDS, minute_of, moment_of, quiet_spans
+from openpail.craft.errors import NotHere
 from openpail.craft.recipe.steps import laid_out as planned_of
 from openpail.records.dairy import actions as dairies
 from openpail.records.dairy import gear as gears
 from openpail.records.dairy.models import Dairy, Vat
-from openpail.records.errors import NotHere
 from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
 from openpail.records.milk.models import MilkLot

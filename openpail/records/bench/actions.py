@@ -10,13 +10,12 @@ from datetime import datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session, joinedload
 
-from openpail.craft.errors import NotPossible
+from openpail.craft.errors import NotHere, NotPossible, RecordError
 from openpail.craft.milk.blend import Pour
 from openpail.craft.milk.kinds import Breed, species_of
 from openpail.records.base import Json
 from openpail.records.bench.models import Bench, BenchPour, KeptMix, MixPart
 from openpail.records.dairy.models import Dairy, Vat
-from openpail.records.errors import NotHere, RecordError
 from openpail.records.milk import actions as milk
 from openpail.records.milk.actions import Draw
 from openpail.records.milk.models import MilkLot

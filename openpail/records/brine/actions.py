@@ -10,7 +10,7 @@ from typing import Any
 from sqlalchemy import ColumnElement, Select, delete, func, or_, select
 from sqlalchemy.orm import Session
 
-from openpail.craft.errors import CraftError
+from openpail.craft.errors import CraftError, NotHere, RecordError
 from openpail.craft.salt.brine import density_20
 from openpail.craft.salt.cover import TubSize
 from openpail.craft.salt.tub import TubStanding, from_json, to_json
@@ -18,7 +18,6 @@ from openpail.craft.salt.tub_deeds import Batch, TubTold, read_deed
 from openpail.records.base import mine
 from openpail.records.brine.models import Brining, Tub
 from openpail.records.dairy.models import Dairy
-from openpail.records.errors import NotHere, RecordError
 from openpail.records.log.models import DeedRow
 from openpail.records.makes.models import Make
 from openpail.records.pieces.models import Piece

@@ -15,9 +15,9 @@ from sqlalchemy.orm import Session
 
 from openpail.craft.cave.climate import check_reading
 from openpail.craft.cave.warmth import RoomDay
+from openpail.craft.errors import RecordError
 from openpail.records.climate.models import AirReading, ClimateDay, ClimateHour
 from openpail.records.dairy.models import Dairy, RoomRow
-from openpail.records.errors import RecordError
 
 MOST_AT_ONCE = 120_000
 Rolled = type[ClimateHour] | type[ClimateDay]

@@ -16,11 +16,10 @@ from sqlalchemy.orm import Session
 from openpail.craft.bench.vat import check_fills, check_sizes
 from openpail.craft.dates import zone_of
 from openpail.craft.doses.asked import Ways
-from openpail.craft.errors import CraftError
+from openpail.craft.errors import CraftError, NotHere, RecordError
 from openpail.craft.house import House, check
 from openpail.craft.units import is_unit_word
 from openpail.records.dairy.models import Counter, Dairy, HouseOverride, OwnMeasure, Vat
-from openpail.records.errors import NotHere, RecordError
 
 _HOST = re.compile(r"[A-Za-z0-9.-]{1,253}|\[[0-9A-Fa-f:.]{2,45}\]")
 _MOST_PORT = 65535

@@ -8,10 +8,10 @@ from datetime import date, datetime, timedelta
 
 from sqlalchemy.orm import Session
 
+from openpail.craft.errors import RecordError
 from openpail.craft.make.pasteurise import CHECKED_WITHIN_DAYS, is_true
 from openpail.records.base import mine
 from openpail.records.dairy.models import Dairy, InstrumentCheck
-from openpail.records.errors import RecordError
 
 _LEAST_SLOPE, _MOST_SLOPE = 50.0, 110.0
 _TOLD = 12

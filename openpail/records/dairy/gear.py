@@ -12,12 +12,12 @@ from sqlalchemy.orm import Session
 from openpail.craft.cave.rooms import Room
 from openpail.craft.clock.gear import Gear, Kind
 from openpail.craft.clock.heat import HEATERS
+from openpail.craft.errors import NotHere, RecordError
 from openpail.craft.press.moulds import Mould
 from openpail.craft.press.presses import Lever, Press
 from openpail.craft.press.weights import Thing
 from openpail.records.base import Json
 from openpail.records.dairy.models import Dairy, GearRow, RoomRow, Vat, WeightRow
-from openpail.records.errors import NotHere, RecordError
 
 _MOST = 200
 FULL_KG_PER_L = 1.0  # a cheese that fills its mould, less what it sinks under the follower

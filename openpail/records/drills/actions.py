@@ -7,10 +7,10 @@ from datetime import datetime
 
 from sqlalchemy.orm import Session
 
+from openpail.craft.errors import NotHere, RecordError
 from openpail.records.base import mine
 from openpail.records.dairy.models import Dairy
 from openpail.records.drills.models import Drill
-from openpail.records.errors import NotHere, RecordError
 
 
 def begin(

@@ -11,10 +11,9 @@ from sqlalchemy import case, func, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
-from openpail.craft.errors import OutOfRange
+from openpail.craft.errors import OutOfRange, RecordError
 from openpail.craft.make.checks import COLDEST_C, HOTTEST_C
 from openpail.records.dairy.models import Dairy
-from openpail.records.errors import RecordError
 from openpail.records.log.models import Sample, SampleSpan
 from openpail.records.makes.models import Make
 

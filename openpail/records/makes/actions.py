@@ -15,7 +15,7 @@ from sqlalchemy.orm import Session, defer, undefer
 
 from openpail.craft.bench.vat import check_room
 from openpail.craft.clock.heat import Warming
-from openpail.craft.errors import NotPossible
+from openpail.craft.errors import NotHere, NotPossible, RecordError
 from openpail.craft.house import House
 from openpail.craft.make import frozen
 from openpail.craft.make import standing as kept
@@ -29,7 +29,6 @@ from openpail.records.base import Json, mine
 from openpail.records.bench.models import Bench
 from openpail.records.dairy.actions import next_number
 from openpail.records.dairy.models import Dairy, Vat
-from openpail.records.errors import NotHere, RecordError
 from openpail.records.log.models import DeedRow, Sample
 from openpail.records.log.samples import PROBE
 from openpail.records.makes import lessons

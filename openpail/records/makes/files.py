@@ -10,8 +10,8 @@ import mutagen
 from PIL import Image, ImageOps, UnidentifiedImageError
 from sqlalchemy.orm import Session, undefer
 
+from openpail.craft.errors import NotHere, RecordError
 from openpail.records.base import mine
-from openpail.records.errors import NotHere, RecordError
 from openpail.records.makes.models import Make, MakeFile
 
 MOST_BYTES = 5 * 1024 * 1024

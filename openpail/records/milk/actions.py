@@ -12,7 +12,7 @@ from sqlalchemy import func, literal_column, select
 from sqlalchemy.orm import Session, joinedload
 
 from openpail.craft.dates import check_undo
-from openpail.craft.errors import NotPossible, OutOfRange
+from openpail.craft.errors import NotHere, NotPossible, OutOfRange, RecordError
 from openpail.craft.house import House
 from openpail.craft.milk.density import RICH_PCT, mass_of
 from openpail.craft.milk.fitness import Holding
@@ -32,7 +32,6 @@ from openpail.records.base import mine
 from openpail.records.bench.models import Bench, BenchPour
 from openpail.records.dairy.actions import next_number
 from openpail.records.dairy.models import Dairy
-from openpail.records.errors import NotHere, RecordError
 from openpail.records.makes.models import Make, MakeMilk
 from openpail.records.milk.models import (
     LEAST_KG,

@@ -8,10 +8,10 @@ from datetime import datetime
 
 from sqlalchemy.orm import Session
 
+from openpail.craft.errors import NotHere, RecordError
 from openpail.craft.milk.kinds import Treatment
 from openpail.records.base import mine
 from openpail.records.dairy.models import Dairy, Vat
-from openpail.records.errors import NotHere, RecordError
 from openpail.records.log import actions as log
 from openpail.records.log.actions import Kept
 from openpail.records.log.models import DeedRow

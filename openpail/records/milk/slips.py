@@ -26,7 +26,7 @@ from sqlalchemy import (
 from sqlalchemy.orm import Session
 
 from openpail.craft.bench.standardise import Stream, skimmings
-from openpail.craft.errors import OutOfRange
+from openpail.craft.errors import NotHere, OutOfRange, RecordError
 from openpail.craft.figure import Figure
 from openpail.craft.house import House
 from openpail.craft.milk.animals import Kappa
@@ -38,7 +38,6 @@ from openpail.craft.milk.kinds import BREEDS, Composition, MilkTest, species_of
 from openpail.craft.milk.slip import Herd as Means
 from openpail.craft.milk.slip import HerdMean, check_test, composition
 from openpail.records.dairy.models import Dairy
-from openpail.records.errors import NotHere, RecordError
 from openpail.records.milk.models import LEAST_KG, CsvLayout, Herd, MilkLot, MilkTestRow
 
 PARTS = tuple(each.name for each in fields(MilkTest))

@@ -15,8 +15,8 @@ from argon2.exceptions import InvalidHashError, VerifyMismatchError
 from sqlalchemy import Select, Uuid, and_, bindparam, delete, func, select, update
 from sqlalchemy.orm import Session, aliased
 
+from openpail.craft.errors import NotHere, RecordError
 from openpail.records.dairy.models import Dairy, HouseOverride
-from openpail.records.errors import NotHere, RecordError
 from openpail.records.people.models import (
     ROLES,
     Membership,

@@ -15,10 +15,10 @@ from sqlalchemy.orm import Session, defer
 from openpail.craft.cave.course import PieceCourse, to_json
 from openpail.craft.cave.deeds import PieceTold, read_deed
 from openpail.craft.cave.fold import PieceStanding
+from openpail.craft.errors import NotHere, RecordError
 from openpail.craft.figure import Figure
 from openpail.records.base import Json, mine
 from openpail.records.dairy.models import Dairy
-from openpail.records.errors import NotHere, RecordError
 from openpail.records.log.models import DeedRow
 from openpail.records.makes.models import Make
 from openpail.records.pieces.models import Piece, PieceOut

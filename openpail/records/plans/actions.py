@@ -14,11 +14,10 @@ from sqlalchemy.orm import Session, defer, joinedload
 
 from openpail.craft.bench.vat import check_room
 from openpail.craft.clock.gear import NO_OUTFIT, Gear, Outfit
-from openpail.craft.errors import NotPossible
+from openpail.craft.errors import NotPossible, RecordError
 from openpail.craft.house import House
 from openpail.records.base import mine
 from openpail.records.dairy.models import Dairy, GearRow, Vat
-from openpail.records.errors import RecordError
 from openpail.records.makes.models import Make
 from openpail.records.milk.models import MilkLot
 from openpail.records.milk.slips import left_l

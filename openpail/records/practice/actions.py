@@ -10,6 +10,7 @@ from typing import Any
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session, defer
 
+from openpail.craft.errors import NotHere
 from openpail.craft.make import frozen
 from openpail.craft.practice import run as runs
 from openpail.craft.practice.run import Run
@@ -17,7 +18,6 @@ from openpail.craft.practice.world import MISHAP_WORDS, World
 from openpail.formats import recipe_file
 from openpail.records.base import mine
 from openpail.records.dairy.models import Dairy
-from openpail.records.errors import NotHere
 from openpail.records.practice.models import DryRun
 
 MOST_KEPT = 20

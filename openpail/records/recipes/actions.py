@@ -9,10 +9,10 @@ from datetime import datetime
 from sqlalchemy import ColumnElement, and_, func, select
 from sqlalchemy.orm import InstrumentedAttribute, Session, aliased, defer
 
+from openpail.craft.errors import NotHere, RecordError
 from openpail.craft.recipe.recipe import Recipe
 from openpail.records.base import Json, mine
 from openpail.records.dairy.models import Dairy
-from openpail.records.errors import NotHere, RecordError
 from openpail.records.recipes.models import KeptFile, RecipeDraft, RecipeRow, RecipeVersion
 
 

@@ -11,8 +11,8 @@ from pathlib import Path
 from sqlalchemy import delete, select
 from sqlalchemy.orm import Session
 
+from openpail.craft.errors import RecordError
 from openpail.records.backup import Backups
-from openpail.records.errors import RecordError
 from openpail.records.safe.models import BackupMade
 
 EVERY = timedelta(hours=23)

@@ -14,6 +14,7 @@ from sqlalchemy.orm import Session, joinedload
 from openpail.craft.dates import check_undo
 from openpail.craft.doses.notices import Notice, notices
 from openpail.craft.doses.swap import may_be_asked, stand_in
+from openpail.craft.errors import NotHere, RecordError
 from openpail.craft.house import House
 from openpail.craft.recipe.recipe import Ingredient, Recipe
 from openpail.craft.recipe.ripening import salt_in_milk_pct
@@ -21,7 +22,6 @@ from openpail.craft.stock.jar import Feeding, Health, Smell, health
 from openpail.craft.stock.products import LABEL, Product
 from openpail.records.base import mine
 from openpail.records.dairy.models import Dairy
-from openpail.records.errors import NotHere, RecordError
 from openpail.records.makes.models import Make
 from openpail.records.stock.models import Bottle, JarFeeding, StockMove
 

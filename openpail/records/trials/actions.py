@@ -10,9 +10,9 @@ from sqlalchemy import and_, delete, func, select
 from sqlalchemy.dialects.postgresql import insert
 from sqlalchemy.orm import Session
 
+from openpail.craft.errors import NotHere, RecordError
 from openpail.records.base import mine
 from openpail.records.dairy.models import Dairy
-from openpail.records.errors import NotHere, RecordError
 from openpail.records.recipes.models import RecipeRow
 from openpail.records.trials.models import KeptLook, Trial, TrialMake
 

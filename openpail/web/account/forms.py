@@ -9,8 +9,7 @@ from wtforms import PasswordField, SelectField, StringField
 from wtforms.validators import InputRequired, StopValidation
 
 from openpail.craft.dates import zone_of
-from openpail.craft.errors import CraftError
-from openpail.records.errors import RecordError
+from openpail.craft.errors import PailError
 from openpail.records.people import actions as people
 from openpail.web.edge import db
 from openpail.web.ui.fields import choices
@@ -64,5 +63,5 @@ class SetUpForm(DairyForm):
 def _say(check: Callable[[], object]) -> None:
     try:
         check()
-    except (CraftError, RecordError) as error:
+    except PailError as error:
         raise StopValidation(error.words) from error

@@ -8,9 +8,9 @@ from flask import Blueprint, abort, current_app, g, redirect, render_template, r
 from flask_login import current_user, logout_user
 
 from openpail.craft.dates import zones
+from openpail.craft.errors import RecordError
 from openpail.formats import recipe_file
 from openpail.records.dairy import actions as dairies
-from openpail.records.errors import RecordError
 from openpail.records.people import actions as people
 from openpail.records.people.models import Person
 from openpail.records.recipes import actions as recipes
@@ -91,7 +91,7 @@ def set_up() -> Page:
             person = _found(form)
         except RecordError as error:
             refuse()
-            blame(form[error.field or "token"], error.words)
+            blame(form[error.about or "token"], error.words)
         else:
             g.pop("refused", None)
             let_in(person)

@@ -8,12 +8,11 @@ from collections.abc import Callable, Mapping
 from flask import Blueprint, abort, redirect, render_template, request, url_for
 
 from openpail.craft.bench.standardise import AIMS, TARGETS
-from openpail.craft.errors import CraftError
+from openpail.craft.errors import CraftError, NotHere, PailError, RecordError
 from openpail.craft.units import UNITS
 from openpail.records.bench import actions as benches
 from openpail.records.bench.models import Bench
 from openpail.records.dairy.models import Vat
-from openpail.records.errors import NotHere, RecordError
 from openpail.records.milk import actions as milk
 from openpail.records.milk import slips
 from openpail.records.milk.models import MilkLot
@@ -92,7 +91,7 @@ def _do(vat_id: uuid.UUID, act: Callable[[Bench], object]) -> Page:
     vat = here().vat(vat_id)
     try:
         at_bench.do(here(), vat, act)
-    except (CraftError, RecordError) as error:
+    except PailError as error:
         refuse()
         return _page(vat, error.words)
     except ValueError:
@@ -110,7 +109,7 @@ def take(lot_id: uuid.UUID) -> Page:
         return render_template("bench/no_vat.html")
     try:
         at_bench.take_all(here(), vat, lot)
-    except (CraftError, RecordError) as error:
+    except PailError as error:
         refuse()
         return _page(vat, error.words)
     return redirect(url_for("bench.vat", vat_id=vat.id))

@@ -10,13 +10,12 @@ from flask_wtf import FlaskForm
 from wtforms import BooleanField, FileField, StringField
 from wtforms.validators import Length
 
-from openpail.craft.errors import CraftError
+from openpail.craft.errors import PailError
 from openpail.craft.units import so_many
 from openpail.formats import climate_csv
 from openpail.formats.climate_csv import AirFile, NotAFile
 from openpail.instruments.wire import NoReading
 from openpail.records.climate.actions import Value
-from openpail.records.errors import RecordError
 from openpail.web.cave import draw
 from openpail.web.cave.views import blueprint
 from openpail.web.edge import Page, form_id, here, needs, refuse, zone
@@ -174,7 +173,7 @@ def take_file(room_id: uuid.UUID) -> Page:
         values = [Value(*each) for each in _as_values(read)]
         taken = places.take_file(here(), room_id, values)
         return _place(room_id, taken=taken, read=read)
-    except (CraftError, RecordError, NotAFile) as error:
+    except PailError as error:
         refuse()
         blame(form.file, error.words)
         return _place(room_id, file=form)

@@ -7,8 +7,7 @@ import uuid
 from flask import Blueprint, abort, redirect, render_template, request, url_for
 
 from openpail.craft.cave.deeds import OUTS, SEALS, Opened, PieceDeed, Seen
-from openpail.craft.errors import CraftError
-from openpail.records.errors import RecordError
+from openpail.craft.errors import CraftError, PailError
 from openpail.web.cave import draw, show
 from openpail.web.cave.forms import FORMS, CutForm, PieceForm, UndoForm, WhenForm, by_of_request
 from openpail.web.edge import Page, form_id, here, needs, refuse, today
@@ -251,8 +250,8 @@ def tell(piece_id: uuid.UUID, what: str) -> Page:
                 piece.tell(here(), [piece.Telling(piece_id=piece_id, deed=deed, id=event)])
             _told(piece_id, deed, event)
             return redirect(url_for("cave.one", piece_id=piece_id, by=form.by.data or "typed"))
-        except (CraftError, RecordError) as error:
-            field = error.about if isinstance(error, CraftError) else error.field
+        except PailError as error:
+            field = error.about
             field = {"how": "seal"}.get(field, field)
             known = field if field in form else next(iter(form._fields))
             blame(form[known], error.words)
@@ -303,7 +302,7 @@ def _mend(piece_id: uuid.UUID, form: UndoForm | WhenForm, field: str) -> Page:
             )
             done.forget()
             return redirect(url_for("cave.one", piece_id=piece_id, _anchor="told"))
-        except (CraftError, RecordError) as error:
+        except PailError as error:
             blame(form[field], error.words)
     refuse()
     at = piece.one(here(), piece_id)

@@ -6,9 +6,8 @@ import uuid
 
 from flask import Blueprint, g, redirect, render_template, request, url_for
 
-from openpail.craft.errors import CraftError
+from openpail.craft.errors import PailError, RecordError
 from openpail.craft.units import from_celsius, parse_amount
-from openpail.records.errors import RecordError
 from openpail.records.milk import slips
 from openpail.web.edge import Page, form_id, here, needs, refuse
 from openpail.work import heating
@@ -86,7 +85,7 @@ def read(heating_id: uuid.UUID) -> Page:
         value = from_celsius(amount.base, row.unit)
         of_air = bool(request.form.get("of_air"))
         heating.read(here(), heating_id, form_id("event"), round(value, 2), of_air=of_air)
-    except (CraftError, RecordError) as error:
+    except PailError as error:
         refuse()
         return _page(heating_id, error.words, typed)
     return redirect(url_for("heat.page", heating_id=heating_id))
@@ -98,7 +97,7 @@ def undo(heating_id: uuid.UUID) -> Page:
     """A reading was a slip of the finger."""
     try:
         heating.take_back(here(), heating_id, form_id("event"), form_id("amends"))
-    except (CraftError, RecordError) as error:
+    except PailError as error:
         refuse()
         return _page(heating_id, error.words)
     return redirect(url_for("heat.page", heating_id=heating_id))

@@ -6,7 +6,7 @@ import uuid
 
 from flask import Blueprint, redirect, render_template, request, url_for
 
-from openpail.records.errors import RecordError
+from openpail.craft.errors import RecordError
 from openpail.records.recipes import actions as recipes
 from openpail.records.trials import actions as trials
 from openpail.web.edge import Page, here, needs, person_id, refuse
@@ -67,7 +67,7 @@ def plan() -> Page:
         )
     except RecordError as error:
         refuse()
-        return _index({error.field: error.words}), 422
+        return _index({error.about: error.words}), 422
     return redirect(url_for("trials.page", trial_id=planned.id))
 
 

@@ -10,11 +10,11 @@ from flask import Blueprint, Response, abort, redirect, render_template, request
 
 from openpail.craft.cave.deeds import ASPECTS, FAULTS, MARKS, OUTS
 from openpail.craft.cave.tasting import OUTCOMES
+from openpail.craft.errors import RecordError
 from openpail.craft.make.standing import NEWEST_TOLD
 from openpail.craft.table.compare import LEAST_BEST, MOST_COMPARED
 from openpail.craft.table.facts import GROUPS
 from openpail.formats.spreadsheet import spreadsheet
-from openpail.records.errors import RecordError
 from openpail.records.makes.looks import Find
 from openpail.records.recipes import actions as recipes
 from openpail.records.trials import actions as trials

@@ -7,12 +7,12 @@ from datetime import date, timedelta
 
 from flask import Blueprint, redirect, render_template, request, url_for
 
-from openpail.craft.errors import CraftError
+from openpail.craft.errors import PailError
 from openpail.craft.figure import Figure
 from openpail.craft.milk.herd import by_month, running_means
 from openpail.craft.milk.kinds import BREEDS
 from openpail.formats import milk_csv
-from openpail.formats.milk_csv import LotLine, NotATable, RefusedSlip, SlipLine, Table, Understood
+from openpail.formats.milk_csv import LotLine, RefusedSlip, SlipLine, Table, Understood
 from openpail.records.milk import actions as milk
 from openpail.records.milk import slips
 from openpail.records.milk.models import Herd, MilkLot
@@ -135,7 +135,7 @@ def preview() -> Page:
     try:
         text = form.text.data = text_sent()
         table = milk_csv.understand(text)
-    except (CraftError, NotATable) as error:
+    except PailError as error:
         blame(form.text, error.words)
         return render_template("milk/file.html", form=form, table=None)
     answers = _answers(table)

@@ -7,11 +7,10 @@ import uuid
 from flask import Blueprint, redirect, render_template, request, url_for
 from wtforms import Field
 
-from openpail.craft.errors import CraftError
+from openpail.craft.errors import CraftError, PailError, RecordError
 from openpail.craft.milk.kinds import BREEDS, TREATMENTS
 from openpail.instruments.analyser.reader import read
 from openpail.instruments.wire import NoReading
-from openpail.records.errors import RecordError
 from openpail.records.makes import actions as makes
 from openpail.records.milk import actions as milk
 from openpail.records.milk import slips
@@ -95,7 +94,7 @@ def new() -> Page:
                 person_id=person_id(),
                 source=form.way,
             )
-        except (CraftError, RecordError) as error:
+        except PailError as error:
             refuse()
             blame(_field_of(form, error), error.words)
         else:
@@ -103,10 +102,9 @@ def new() -> Page:
     return _shelf(form=form)
 
 
-def _field_of(form: TestForm, error: CraftError | RecordError) -> Field:
+def _field_of(form: TestForm, error: PailError) -> Field:
     """The field that an error's words are about."""
-    about = error.about if isinstance(error, CraftError) else error.field
-    name = FIELD_OF.get(about, "amount")
+    name = FIELD_OF.get(error.about, "amount")
     return form[name] if name in form else form["fat"]
 
 
@@ -225,8 +223,8 @@ def mend(lot_id: uuid.UUID) -> Page:
                 now=now(),
                 house=house(),
             )
-        except (CraftError, RecordError) as error:
-            about = error.field if isinstance(error, RecordError) else "amount"
+        except PailError as error:
+            about = error.about if isinstance(error, RecordError) else "amount"
             blame({"milked": form.milked}.get(about, form.amount), error.words)
         else:
             return redirect(url_for("milk.one", lot_id=lot_id))
@@ -251,7 +249,7 @@ def away(lot_id: uuid.UUID) -> Page:
                 note=form.note.data or "",
                 person_id=person_id(),
             )
-        except (CraftError, RecordError) as error:
+        except PailError as error:
             refuse()
             blame(form.amount, error.words)
         else:

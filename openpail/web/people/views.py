@@ -7,7 +7,7 @@ import uuid
 from flask import Blueprint, redirect, render_template, request, url_for
 from flask_login import current_user
 
-from openpail.records.errors import RecordError
+from openpail.craft.errors import RecordError
 from openpail.records.people import actions as people
 from openpail.web.account.sign_in import let_in
 from openpail.web.edge import Page, dairy, db, needs, now, refuse
@@ -60,7 +60,7 @@ def add() -> Page:
             )
         except RecordError as error:
             refuse()
-            blame(form[error.field], error.words)
+            blame(form[error.about], error.words)
         else:
             return redirect(url_for("people.page"))
     return _page(form)
@@ -137,7 +137,7 @@ def own_password() -> Page:
         people.change_password(db(), person, form.old.data or "", form.new.data or "")
     except RecordError as error:
         refuse()
-        blame(form[error.field], error.words)
+        blame(form[error.about], error.words)
         return _you(form)
     let_in(person)
     return redirect(url_for("people.you", changed=1))

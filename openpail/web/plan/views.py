@@ -11,8 +11,7 @@ from flask import Blueprint, redirect, render_template, request, url_for
 
 from openpail.craft.clock.spans import moment_of
 from openpail.craft.dates import read_moment
-from openpail.craft.errors import CraftError
-from openpail.records.errors import NotHere, RecordError
+from openpail.craft.errors import NotHere, PailError
 from openpail.web.edge import Page, here, needs, refuse
 from openpail.web.plan.show import against_words, due_words, ribbons
 from openpail.web.ui import done
@@ -97,7 +96,7 @@ def move(plan_id: uuid.UUID) -> Page:
         if "by" in request.form:
             moment = moving.back_from(here(), plan_id, moment)
         moving.to(here(), plan_id, moment)
-    except (CraftError, RecordError) as error:
+    except PailError as error:
         refuse()
         return _page(plan_id, error.words, typed)
     return redirect(url_for("plan.page", plan_id=plan_id))
@@ -114,7 +113,7 @@ def start_now(plan_id: uuid.UUID) -> Page:
         return redirect(url_for("sheet.page", plan=plan_id, recipe=recipe, vat=vat, lot=lots))
     try:
         bench = plans.to_the_bench(here(), plan_id)
-    except (CraftError, RecordError) as error:
+    except PailError as error:
         refuse()
         return _page(plan_id, error.words)
     return redirect(url_for("bench.vat", vat_id=bench.vat_id))

@@ -8,7 +8,7 @@ from collections.abc import Callable
 from flask import Blueprint, redirect, render_template, request, url_for
 from flask_wtf import FlaskForm
 
-from openpail.craft.errors import CraftError
+from openpail.craft.errors import CraftError, PailError, RecordError
 from openpail.craft.press.load import round_area_cm2
 from openpail.craft.salt.brine import scales, to_dilute
 from openpail.craft.salt.cover import Cover, cover
@@ -25,7 +25,6 @@ from openpail.craft.salt.tub_deeds import (
     WaterIn,
 )
 from openpail.records.brine import actions as brine
-from openpail.records.errors import RecordError
 from openpail.web.edge import Page, dairy, db, form_id, here, may, needs, refuse
 from openpail.web.press import show
 from openpail.web.press.draw import tub_drawn
@@ -282,7 +281,7 @@ def tell(tub_id: uuid.UUID) -> Page:
             raise RecordError("This is nothing that is told of a tub.")
         amends = form_id("amends") if sort == "undo" else None
         tubs.tell(here(), tub_id, deeds[sort], deed_id=form_id("event"), amends=amends)
-    except (CraftError, RecordError) as error:
+    except PailError as error:
         refuse()
         return _tub(tub_id, error.words)
     return redirect(url_for("press.tub", tub_id=tub_id))

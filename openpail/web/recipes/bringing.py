@@ -7,7 +7,7 @@ from dataclasses import asdict, dataclass, replace
 
 from flask import Blueprint, Response, abort, redirect, render_template, request, url_for
 
-from openpail.craft.errors import CraftError
+from openpail.craft.errors import CraftError, NotHere
 from openpail.formats import recipe_file
 from openpail.formats.changes import between
 from openpail.formats.recipe_file import Found
@@ -15,7 +15,6 @@ from openpail.formats.recipe_text import UnderstoodText
 from openpail.formats.recipe_words import FAMILIES
 from openpail.formats.written.asked import MakersWord
 from openpail.formats.written.make import understand
-from openpail.records.errors import NotHere
 from openpail.records.recipes import actions as recipes
 from openpail.web.edge import Page, dairy, db, house, needs, now, person_id
 from openpail.web.recipes.marked import choices_of, column, marked_lines, sent_back

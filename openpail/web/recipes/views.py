@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 
 from flask import Blueprint, Response, abort, redirect, render_template, request, url_for
 
-from openpail.craft.errors import CraftError
+from openpail.craft.errors import CraftError, NotHere
 from openpail.craft.recipe.recipe import Recipe
 from openpail.craft.recipe.second_reader import remarks
 from openpail.craft.recipe.steps import laid_out
@@ -19,7 +19,6 @@ from openpail.formats.recipe_print import markdown
 from openpail.formats.recipe_words import FAMILIES, PLAIN
 from openpail.records.base import Json
 from openpail.records.dairy import actions as dairies
-from openpail.records.errors import NotHere
 from openpail.records.milk import actions as milk
 from openpail.records.milk.slips import pour_of
 from openpail.records.recipes import actions as recipes

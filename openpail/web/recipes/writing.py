@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from flask import Blueprint, redirect, render_template, request, url_for
 
 from openpail.craft.doses.asked import Job
-from openpail.craft.errors import CraftError
+from openpail.craft.errors import CraftError, RecordError
 from openpail.craft.milk.blend import pour
 from openpail.craft.recipe.recipe import Recipe, reference_pours
 from openpail.craft.recipe.second_reader import Remark, remarks
@@ -21,7 +21,6 @@ from openpail.formats import recipe_file
 from openpail.formats.recipe_words import STEP_WORDS
 from openpail.records.base import Json
 from openpail.records.dairy import actions as dairies
-from openpail.records.errors import RecordError
 from openpail.records.recipes import actions as recipes
 from openpail.records.recipes.models import RecipeDraft
 from openpail.web.edge import Page, dairy, db, house, needs, now, person_id
@@ -154,10 +153,10 @@ def _keep(draft: RecipeDraft, written: DraftSoFar) -> str:
             person_id=person_id(),
         )
     except RecordError as error:
-        if error.field == "why" and why.strip():  # seen now: the next press comes after it
+        if error.about == "why" and why.strip():  # seen now: the next press comes after it
             newest = recipes.newest_of(db(), dairy(), written.recipe.key)
             draft.over_number = newest.number
-        blame(written.form[error.field], error.words)
+        blame(written.form[error.about], error.words)
         return ""
     return str(version.document["recipe"]["key"])
 

@@ -5,10 +5,9 @@ from __future__ import annotations
 from flask import Blueprint, redirect, render_template, url_for
 from flask_wtf import FlaskForm
 
-from openpail.craft.errors import CraftError
+from openpail.craft.errors import CraftError, RecordError
 from openpail.craft.make.pasteurise import boils_at
 from openpail.records.dairy import checks
-from openpail.records.errors import RecordError
 from openpail.web.edge import Page, dairy, db, here, house, needs, now, person_id, refuse
 from openpail.web.ui.fields import AmountField, NumberField, blame
 

@@ -16,13 +16,13 @@ from openpail.craft.bench import vat as craft_vat
 from openpail.craft.cave.rooms import SORTS
 from openpail.craft.dates import zones
 from openpail.craft.doses.asked import Ways
+from openpail.craft.errors import RecordError
 from openpail.craft.make.pressing import InMoulds
 from openpail.craft.press.presses import PRESS_WORDS
 from openpail.records import everything
 from openpail.records.dairy import actions as dairies
 from openpail.records.dairy import gear as gears
 from openpail.records.dairy.models import Dairy, Vat
-from openpail.records.errors import RecordError
 from openpail.records.safe import daily
 from openpail.records.session import sessions
 from openpail.web.config import Config

@@ -6,12 +6,11 @@ import uuid
 
 from flask import Blueprint, abort, redirect, render_template, request, url_for
 
-from openpail.craft.errors import CraftError
+from openpail.craft.errors import PailError
 from openpail.craft.sheet.cautions import DEFERRAL
 from openpail.craft.sheet.fit import ANSWERS
 from openpail.formats import recipe_file
 from openpail.formats.recipe_words import FAMILIES, PLAIN
-from openpail.records.errors import RecordError
 from openpail.records.milk import slips
 from openpail.records.recipes import actions as recipes
 from openpail.web.edge import Page, here, needs, refuse
@@ -49,7 +48,7 @@ def _choose(asked: Asked, spent: Spent | None = None) -> Page:
         vats=at.vats,
         busy={vat.id for vat in at.vats} - {vat.id for vat in at.free_vats},
         chosen_vat=asked.vat.id if asked.vat and request.args.get("vat") else None,
-        tried=bool(set(request.args) - {"lot"}),
+        tried=bool(set(request.args) - {"lot", "bench"}),
         spent=spent,
     )
 
@@ -146,7 +145,7 @@ def start() -> Page:
         return _choose(asked)
     try:
         make = sheets.start(here(), asked, request.form.get("why", "").strip())
-    except (CraftError, RecordError) as refused:
+    except PailError as refused:
         refuse()
         asked, errors = read()  # as another hand may have left it
         begun = sheets.already_begun(here(), asked)

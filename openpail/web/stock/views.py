@@ -8,11 +8,10 @@ from typing import Any
 from flask import Blueprint, redirect, render_template, request, url_for
 
 from openpail.craft.doses.notices import OwnSolution, own_solution
-from openpail.craft.errors import CraftError, OutOfRange
+from openpail.craft.errors import CraftError, OutOfRange, RecordError
 from openpail.craft.stock.learning import differs
 from openpail.craft.stock.products import KIND_WORDS, KINDS, SORTS
 from openpail.formats import stock_csv
-from openpail.records.errors import RecordError
 from openpail.records.stock import actions as stock
 from openpail.records.stock.actions import Lot
 from openpail.web.edge import Page, csv_file, dairy, db, here, house, may, needs, now, refuse, today

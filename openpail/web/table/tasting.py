@@ -19,8 +19,7 @@ from openpail.craft.cave.deeds import (
     read_deed,
 )
 from openpail.craft.cave.tasting import OUTCOMES
-from openpail.craft.errors import CraftError
-from openpail.records.errors import RecordError
+from openpail.craft.errors import PailError
 from openpail.web.edge import Page, form_id, here, needs, refuse
 from openpail.work import tasting
 
@@ -108,8 +107,8 @@ def open_to_all(piece_id: uuid.UUID) -> Page:
 def _told(piece_id: uuid.UUID, main: str, work: Callable[[], None]) -> Page:
     try:
         work()
-    except (CraftError, RecordError) as error:
+    except PailError as error:
         refuse()
-        about = error.about if isinstance(error, CraftError) else error.field
+        about = error.about
         return _page(piece_id, {about or main: error.words}), 422
     return redirect(url_for("tasting.page", piece_id=piece_id))

@@ -9,8 +9,8 @@ import uuid
 from flask import Blueprint, abort, redirect, render_template, request, url_for
 
 from openpail.craft.cave.deeds import OUTS
+from openpail.craft.errors import RecordError
 from openpail.formats.milk_csv import guarded
-from openpail.records.errors import RecordError
 from openpail.web.edge import Page, csv_file, here, needs, refuse
 from openpail.work import trace
 from openpail.work.trace import NOBODY, SORTS, TraceSort

@@ -15,7 +15,7 @@ from wtforms.fields.choices import SelectChoice
 from wtforms.validators import Optional, StopValidation
 
 from openpail.craft.dates import check_day, read_moment
-from openpail.craft.errors import CraftError, OutOfRange
+from openpail.craft.errors import CraftError, OutOfRange, PailError
 from openpail.craft.units import (
     UNITS,
     Amount,
@@ -25,7 +25,6 @@ from openpail.craft.units import (
     parse_minutes,
     parse_number,
 )
-from openpail.records.errors import RecordError
 from openpail.web.edge import here, jars, refuse, zone
 
 OF_MILK_C = (0.5, 105.0)
@@ -52,9 +51,9 @@ def kept(
         return False
     try:
         act()
-    except (CraftError, RecordError) as error:
+    except PailError as error:
         refuse()
-        about = error.field if isinstance(error, RecordError) else error.about
+        about = error.about
         about = names.get(about, about)
         blame(form[about if about in form else main], error.words)
         return False

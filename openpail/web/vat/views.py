@@ -24,7 +24,7 @@ from jinja2 import pass_context
 from jinja2.runtime import Context
 from markupsafe import Markup
 
-from openpail.craft.errors import CraftError
+from openpail.craft.errors import CraftError, PailError, RecordError
 from openpail.craft.make import deeds
 from openpail.craft.make.deeds import Told
 from openpail.craft.make.plain import clock_offset, read, read_told
@@ -33,7 +33,6 @@ from openpail.craft.make.standing import NEWEST_TOLD
 from openpail.formats import climate_csv
 from openpail.formats.climate_csv import NotAFile
 from openpail.instruments.probe.reader import ProbeReading
-from openpail.records.errors import RecordError
 from openpail.web.edge import Page, form_id, here, needs, public, refuse, zone
 from openpail.web.press import show as press_show
 from openpail.web.ui import ours
@@ -300,7 +299,7 @@ def take_stream(make_id: uuid.UUID) -> Page:
         read_file = climate_csv.read(text, zone(), check=climate_csv.check_milk)
         values = [ProbeReading(each.at, each.celsius, each.ph) for each in read_file.values]
         taken = stream.take_file(here(), make_id, values)
-    except (CraftError, RecordError, NotAFile) as error:
+    except PailError as error:
         refuse()
         return _page(make_id, None, error.words, fragment=_is_fragment()), 422
     missed = f", {len(read_file.refused)} lines not understood" if read_file.refused else ""

@@ -3,7 +3,7 @@
 (function () {
   "use strict";
 
-  const HEARD = "openpail.heard", VOICE = "openpail.voice", MOST_KEPT = 60;
+  const HEARD = "openpail.heard", VOICE = "openpail.voice", MOST_KEPT = 60, LONG_MIN = 90, DAYS_MIN = 4320;
   const stamp = document.documentElement.dataset.now;
   const offset = stamp ? Date.parse(stamp) - Date.now() : 0;
   const players = new Map();
@@ -22,8 +22,9 @@
   function words(milliseconds) {
     const minutes = milliseconds / 60000, whole = Math.floor(Math.abs(minutes));
     const seconds = String(Math.floor(Math.abs(milliseconds) / 1000) % 60).padStart(2, "0");
-    const plain = whole < 60 ? whole + ":" + seconds : Math.floor(whole / 60) + " h " + String(whole % 60).padStart(2, "0");
-    return minutes < 0 ? plain + " over" : plain;
+    const plain = whole < LONG_MIN ? whole + ":" + seconds : Math.floor(whole / 60) + " h " + String(whole % 60).padStart(2, "0");
+    const said = whole < DAYS_MIN ? plain : Math.floor(whole / 1440 + 0.5) + " days";
+    return minutes < 0 ? said + " over" : said;
   }
 
   function ring(node) {
