@@ -188,6 +188,7 @@ class _Door:
     def _bounds(self, told: Told) -> Bounds:
         """What a deed is held against. Only those that may be odd are held against the whole."""
         bounds = Bounds(
+            house=makes.sheet_of(self.make).house,
             steps=self.steps,
             started=self.make.started_at,
             milk_l=self.milk_l,

@@ -264,7 +264,9 @@ class AtVat:
     def odd_flocks(self) -> bool:
         """Whether the first flocks came too far from what was expected to count."""
         seen = self.standing.flocks_min
-        return bool(seen and self.flocks_due and odd_flocks(seen, self.flocks_due))
+        return bool(
+            seen and self.flocks_due and odd_flocks(seen, self.flocks_due, self.sheet.house)
+        )
 
     @property
     def flocks_due(self) -> float:
@@ -290,7 +292,7 @@ class AtVat:
     @property
     def wants_help(self) -> bool:
         """Whether the set was tried so often that it wants more than waiting."""
-        return wants_help(self.not_firm)
+        return wants_help(self.not_firm, self.sheet.house)
 
     # ── warmth, water, acid ──
 

@@ -261,6 +261,7 @@ def bounds(**more):
     steps = {step.key for step in R["larder-block"].steps}
     began = NOW - timedelta(hours=6)
     return Bounds(
+        house=HOUSE,
         steps=steps,
         started=began,
         milk_l=12.0,

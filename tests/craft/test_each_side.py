@@ -37,7 +37,7 @@ def test_without_flocks_the_cut_is_the_sheets_own_with_the_rennet_that_went_in()
 
 @pytest.mark.parametrize(("looks", "helps"), [(2, False), (3, True), (4, True)])
 def test_a_set_that_was_not_firm_three_times_wants_help(looks, helps):
-    assert wants_help(looks) is helps
+    assert wants_help(looks, HOUSE) is helps
 
 
 @pytest.mark.parametrize(

@@ -106,6 +106,7 @@ def told(deed, minutes=0.0, key="", amends=None, **more):
 def bounds(*kept, now=60.0, rested=None):
     keys = {step.key for step in LARDER.steps}
     return Bounds(
+        house=HOUSE,
         steps=keys,
         started=BEGAN,
         milk_l=20.0,

@@ -13,7 +13,6 @@ from openpail.craft.make import (
     help,
     leave,
 )
-from openpail.craft.make.day import LOOK_AGAIN_MIN
 from openpail.craft.make.deeds import (
     CalledAway,
     CameBack,
@@ -222,7 +221,7 @@ def test_flocks_far_from_what_was_expected_move_the_cut_and_teach_nothing():
         assert by_flocks(LARDER, frozen, day.standing) is None
         # the clean break has the last word, whatever the clock says
         soft = [*kept, told(SetLooked("soft"), 40 + 3 * minutes, "soft")]
-        assert clock_of(frozen, soft).cut_at >= at(40 + 3 * minutes + LOOK_AGAIN_MIN)
+        assert clock_of(frozen, soft).cut_at >= at(40 + 3 * minutes + 5)
 
 
 def test_deeds_of_the_vat_come_to_the_same_in_any_order_of_arrival():

@@ -6,6 +6,7 @@ from collections.abc import Collection, Mapping
 from datetime import datetime, timedelta
 
 from openpail.craft.errors import NotPossible, OutOfRange
+from openpail.craft.house import House
 from openpail.craft.make.at_press import ask_at_press
 from openpail.craft.make.bounds import Bounds
 from openpail.craft.make.day import StepState
@@ -30,11 +31,7 @@ from openpail.craft.make.standing import Reading, odd_flocks
 from openpail.craft.recipe.recipe import StepKind
 from openpail.craft.units import so_long
 
-ODD_WEIGHT = 2.0  # times less or more than expected
-ODD_CURD = 2.5
-ODD_DOSE = 1.5
-_WATER_SCALDS_C, _WATER_SHARE = 85.0, 0.45
-_JUMP_C, _JUMP_WITHIN = 10.0, timedelta(minutes=5)
+_JUMP_WITHIN = timedelta(minutes=5)
 _SHORT_MIN = 10.0  # a step as short as this is done when it is done
 _TIME_TELLS: frozenset[StepKind] = frozenset(
     {
@@ -61,11 +58,11 @@ def ask(deed: Deed, at: datetime, bounds: Bounds) -> None:
         case StepDone(step=step, gave=gave):
             _ask_doses(gave, bounds)
             if bounds.day is not None:
-                _ask_step(bounds.day.state(step), at, bounds.day.standing.readings)
+                _ask_step(bounds.day.state(step), at, bounds.day.standing.readings, bounds.house)
         case ReadingTaken(celsius=float(celsius)) if bounds.day is not None:
-            _ask_jump(celsius, at, bounds.day.standing.readings)
+            _ask_jump(celsius, at, bounds.day.standing.readings, bounds.house)
         case CurdWeighed(kg):
-            if bounds.cheese_kg and not 1 / ODD_CURD <= kg / bounds.cheese_kg <= ODD_CURD:
+            if bounds.is_far(kg, bounds.cheese_kg, "ask.curd"):
                 raise OutOfRange(
                     f"{kg:.2f} kg of curd, where about {bounds.cheese_kg:.2f} kg of cheese are "
                     "expected. Look at the scale and its unit; write a word if it is so.",
@@ -81,7 +78,7 @@ def _ask_weight(total: float, bounds: Bounds) -> None:
     if bounds.uncut:
         raise NotPossible("It is not cut yet: there is no cheese to weigh.", "weight")
     expected = bounds.cheese_kg
-    if expected and not 1 / ODD_WEIGHT <= total / expected <= ODD_WEIGHT:
+    if bounds.is_far(total, expected, "ask.weight"):
         raise OutOfRange(
             f"{total:.2f} kg, where about {expected:.2f} were expected. Look at the scale and its "
             "unit, and whether a piece is missing; write a word if it is so.",
@@ -93,7 +90,7 @@ def _ask_flocks(at: datetime, bounds: Bounds) -> None:
     if bounds.rennet_at is None or not bounds.flocks_min:
         return
     minutes = (at - bounds.rennet_at).total_seconds() / 60
-    if odd_flocks(max(minutes, 0.01), bounds.flocks_min):
+    if odd_flocks(max(minutes, 0.01), bounds.flocks_min, bounds.house):
         raise OutOfRange(
             f"First flocks after {minutes:.1f} min, where about {bounds.flocks_min:.0f} were "
             "expected: was the time of the rennet noted right, is it the right bottle, is the "
@@ -105,7 +102,7 @@ def _ask_flocks(at: datetime, bounds: Bounds) -> None:
 def _ask_doses(gave: Mapping[str, float], bounds: Bounds) -> None:
     for key, amount in gave.items():
         dose = bounds.doses.get(key, 0.0)
-        if dose > 0 and not 1 / ODD_DOSE <= amount / dose <= ODD_DOSE:
+        if bounds.is_far(amount, dose, "ask.dose"):
             raise OutOfRange(
                 f"{amount:.3g} was given, where the sheet says {dose:.3g}. Look at the unit; "
                 "write a word if it is so.",
@@ -113,7 +110,7 @@ def _ask_doses(gave: Mapping[str, float], bounds: Bounds) -> None:
             )
 
 
-def _ask_step(state: StepState, at: datetime, readings: Collection[Reading]) -> None:
+def _ask_step(state: StepState, at: datetime, readings: Collection[Reading], house: House) -> None:
     """A step that ends without its target, or long before its time."""
     step, minutes = state.planned.step, state.planned.minutes
     if state.done_at is not None:
@@ -131,7 +128,7 @@ def _ask_step(state: StepState, at: datetime, readings: Collection[Reading]) -> 
         return
     lasted = (at - state.begins).total_seconds() / 60
     told_by_time = step.kind in _TIME_TELLS and "weight" not in step.asks
-    if told_by_time and minutes > _SHORT_MIN and lasted < minutes / 2:
+    if told_by_time and minutes > _SHORT_MIN and lasted < minutes * house.number("ask.under_time"):
         raise OutOfRange(
             f"“{step.title}” lasts about {so_long(minutes)}, and it is done after "
             f"{so_long(max(0.0, lasted))}? Write a word if it is so.",
@@ -139,14 +136,14 @@ def _ask_step(state: StepState, at: datetime, readings: Collection[Reading]) -> 
         )
 
 
-def _ask_jump(celsius: float, at: datetime, readings: Collection[Reading]) -> None:
+def _ask_jump(celsius: float, at: datetime, readings: Collection[Reading], house: House) -> None:
     """No vat warms or cools as fast as this."""
     near = [
         each.celsius
         for each in readings
         if each.celsius is not None and timedelta(0) <= at - each.at <= _JUMP_WITHIN
     ]
-    if near and abs(celsius - near[-1]) > _JUMP_C:
+    if near and abs(celsius - near[-1]) > house.number("ask.jump_c"):
         raise OutOfRange(
             f"{celsius:.1f} °C, and it was {near[-1]:.1f} °C within the last five minutes. Look at "
             "the thermometer again; write a note if it is so.",
@@ -158,10 +155,11 @@ def _ask_water(litres: float, celsius: float, bounds: Bounds) -> None:
     stands = bounds.milk_l - sum(
         each.deed.litres for each in bounds.told.values() if isinstance(each.deed, WheyOff)
     )
-    if celsius >= _WATER_SCALDS_C:
+    scalds_c, most = bounds.house.number("ask.water_c"), bounds.house.number("ask.water_share")
+    if celsius >= scalds_c:
         raise OutOfRange(
             f"Water of {celsius:.0f} °C seals the curd where it falls: under "
-            f"{_WATER_SCALDS_C:.0f} °C is usual. Write a word if it is so.",
+            f"{scalds_c:.0f} °C is usual. Write a word if it is so.",
             "word",
         )
     if bounds.brim_l and stands + litres > bounds.brim_l:
@@ -170,9 +168,9 @@ def _ask_water(litres: float, celsius: float, bounds: Bounds) -> None:
             f"{bounds.brim_l:.0f} L. Look at the amount; write a word if it is so.",
             "word",
         )
-    if stands > 0 and litres / stands > _WATER_SHARE:
+    if stands > 0 and litres / stands > most:
         raise OutOfRange(
-            f"{litres:.1f} L of water in {stands:.1f} L: over {100 * _WATER_SHARE:.0f} % the curd "
+            f"{litres:.1f} L of water in {stands:.1f} L: over {100 * most:.0f} % the curd "
             "washes bland. Write a word if it is so.",
             "word",
         )
@@ -186,7 +184,7 @@ def _ask_acid(amount: float, bounds: Bounds) -> None:
     total = amount + sum(
         each.deed.amount for each in bounds.told.values() if isinstance(each.deed, AcidGiven)
     )
-    if dose > 0 and total > ODD_DOSE * dose:
+    if dose > 0 and total > bounds.house.number("ask.dose") * dose:
         raise OutOfRange(
             f"That makes {total:.3g} in all, where about {dose:.3g} were expected. Is the milk hot "
             "enough, is it the right bottle? Write a word if it is so.",

@@ -25,9 +25,7 @@ from openpail.craft.make.plain import moment_of
 MOST_PIECES = 500
 MOST_LOAD_KG = 5_000.0
 LONGEST_BRINE = timedelta(days=14)
-ODD_LOAD = 1.8
-_ODD_WHEY = 0.5, 1.3
-_GAIN, _ALL_OF_IT = 1.02, 1.08
+_ALL_OF_IT = 1.08
 
 
 def check_at_press(deed: Deed, at: datetime, bounds: Bounds) -> None:
@@ -91,7 +89,7 @@ def ask_at_press(
         case OutOfMould():
             _ask_yield(bounds)
         case Loaded(step=step, load_kg=load):
-            _ask_load(load, bounds.loads.get(step, 0.0))
+            _ask_load(load, step, bounds)
             _ask_crowded(bounds)
         case Moulded() | InBrine():
             _ask_crowded(bounds)
@@ -113,7 +111,7 @@ def _ask_since_mould(pieces: Collection[float], bounds: Bounds) -> None:
             "if it is so.",
             "word",
         )
-    if now > before * _GAIN:
+    if now > before * bounds.house.number("ask.gain"):
         raise OutOfRange(
             f"{now:.2f} kg, and {before:.2f} kg out of the moulds: a cheese only gets lighter from "
             "there, in brine too. Look at the scale; write a word if it is so.",
@@ -135,8 +133,9 @@ def _ask_yield(bounds: Bounds) -> None:
     )
 
 
-def _ask_load(load: float | None, wanted: float) -> None:
-    if load is not None and wanted > 0 and not 1 / ODD_LOAD <= load / wanted <= ODD_LOAD:
+def _ask_load(load: float | None, step: str, bounds: Bounds) -> None:
+    wanted = bounds.loads.get(step, 0.0)
+    if load is not None and bounds.is_far(load, wanted, "ask.load"):
         raise OutOfRange(
             f"{load:.1f} kg on the cheese, where {wanted:.1f} kg are right for this mould. Look at "
             "what hangs and at the arm; write a word if it is so.",
@@ -150,7 +149,7 @@ def _ask_crowded(bounds: Bounds) -> None:
 
 
 def _ask_whey_ran(litres: float, bounds: Bounds) -> None:
-    low, high = _ODD_WHEY
+    low, high = (bounds.house.number(f"ask.whey_{end}") for end in ("least", "most"))
     if bounds.whey_l > 0 and not low <= litres / bounds.whey_l <= high:
         raise OutOfRange(
             f"{litres:.1f} L of whey, where about {bounds.whey_l:.1f} L were expected. Look at the "

@@ -6,6 +6,7 @@ from collections.abc import Collection, Mapping
 from dataclasses import dataclass, field
 from datetime import datetime
 
+from openpail.craft.house import House
 from openpail.craft.make.day import MakeDay
 from openpail.craft.make.deeds import Told
 from openpail.craft.make.yielded import Yielded
@@ -31,6 +32,7 @@ class Bounds:
     now: datetime
     rested_at: datetime | None
     told: Mapping[str, Told]
+    house: House
     milk_kg: float = 0.0
     cheese_kg: float = 0.0
     flocks_min: float = 0.0
@@ -46,3 +48,9 @@ class Bounds:
     whey_l: float = 0.0
     crowded: str = ""
     weight_says: Yielded | None = None
+
+    def is_far(self, value: float, expected: float, key: str) -> bool:
+        """Whether a value is so many times what is expected, or such a part of it, that it is asked
+        about. Parameters: expected, 0 where nothing is; key, of the house value."""
+        most = self.house.number(key)
+        return expected > 0 and not 1 / most <= value / expected <= most

@@ -65,6 +65,7 @@ def day_by(
         now=now,
         cut_multiplier=sheet.set.multiplier.value if sheet.set else None,
         acid=acid,
+        look_again_min=sheet.house.number("set.look_again_min"),
     )
     day = clock(ends=ends)
     of_now = _of_now(recipe, sheet.house, day, now, tub_min)

@@ -14,7 +14,6 @@ from openpail.craft.make.standing import Standing
 from openpail.craft.recipe.recipe import Recipe, RecipeStep, StepKind
 from openpail.craft.recipe.steps import PlannedStep
 
-LOOK_AGAIN_MIN = 5.0
 _WORTH_SAYING_MIN = 2.0
 # A step of these kinds has no end of its own: it is done when the hands are.
 _BY_HAND: frozenset[StepKind] = frozenset(
@@ -149,13 +148,15 @@ def on_the_clock(
     cut_multiplier: float | None = None,
     ends: Mapping[str, End] | None = None,
     acid: AcidAhead | None = None,
+    look_again_min: float = 5.0,
 ) -> MakeDay:
     """A make's steps now, every later one moved to "from now".
 
     Parameters: planned, from `laid_out`; standing, from `fold`; started; now, with zone;
     cut_multiplier, flocculation times to wait for the cut in this milk: flocks that were seen move
     the cut; ends, of steps whose end something else than their length tells; acid, the next pH that
-    is waited for, kept beside. Source: derivation.
+    is waited for, kept beside; look_again_min, when a set that was not firm is tried again.
+    Source: derivation.
     """
     floc, known = standing.flocks_min, ends or {}
     cut_min = floc * cut_multiplier if floc and cut_multiplier else None
@@ -168,7 +169,7 @@ def on_the_clock(
             state = _till_the_cut(state, standing.rennet_at, cut_min)
             cut_min = (state.ends - standing.rennet_at).total_seconds() / 60
             if looks:
-                again = looks[-1] + timedelta(minutes=LOOK_AGAIN_MIN)
+                again = looks[-1] + timedelta(minutes=look_again_min)
                 state = replace(state, ends=max(state.ends, again))
         states.append(state)
         at = max(at, state.ends) if state.done_at else max(state.ends, now)

@@ -5,15 +5,12 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import datetime
 
+from openpail.craft.house import House
 from openpail.craft.make.additions import expected_flocks
 from openpail.craft.make.day import MakeDay
 from openpail.craft.make.frozen import Frozen
 from openpail.craft.make.standing import odd_flocks
 from openpail.craft.recipe.recipe import Recipe
-
-_AS_EXPECTED = 0.15
-_WEAK = 1.25
-_TRIES = 3
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -38,22 +35,26 @@ def flocks_said(recipe: Recipe, sheet: Frozen, day: MakeDay) -> FlocksSaid | Non
         return None
     expected = expected_flocks(recipe, sheet, day.standing)
     counts = bool(day.standing.flocks_count)
-    words = _words(seen, expected, counts=counts)
+    words = _words(seen, expected, sheet.house, counts=counts)
     return FlocksSaid(seen_min=seen, expected_min=expected, cut_at=day.cut_at, words=words)
 
 
-def _words(seen: float, expected: float, *, counts: bool) -> str:
+def _words(seen: float, expected: float, house: House, *, counts: bool) -> str:
     share = seen / expected
-    if odd_flocks(seen, expected) and not counts:
+    if odd_flocks(seen, expected, house) and not counts:
         return (
             "So far off that nothing is learnt of the bottle by it. The cut follows what you saw, "
             "and the clean break has the last word."
         )
-    if abs(share - 1) <= _AS_EXPECTED:
+    if abs(share - 1) <= house.number("set.as_expected"):
         return "As expected: the bottle does what is known of it."
     if share > 1:
         weak = "a weaker bottle, a colder milk or a sweeter one"
-        grave = " Wait for the clean break, whatever the clock says." if share > _WEAK else ""
+        grave = (
+            " Wait for the clean break, whatever the clock says."
+            if share > house.number("set.weak")
+            else ""
+        )
         return f"{100 * (share - 1):.0f} % later than expected: {weak}. The cut follows.{grave}"
     return (
         f"{100 * (1 - share):.0f} % sooner than expected: a stronger bottle, a warmer milk or a "
@@ -61,9 +62,9 @@ def _words(seen: float, expected: float, *, counts: bool) -> str:
     )
 
 
-def wants_help(looks: int) -> bool:
+def wants_help(looks: int, house: House) -> bool:
     """Whether a set that was tried so often without a clean break wants help.
 
-    Parameters: looks, how often it was not firm. Source: house value.
+    Parameters: looks, how often it was not firm; house. Source: house value.
     """
-    return looks >= _TRIES
+    return looks >= house.number("set.tries")

@@ -8,6 +8,7 @@ from datetime import datetime
 from itertools import pairwise
 from typing import Any, TypeVar
 
+from openpail.craft.house import House
 from openpail.craft.make.deeds import (
     AcidGiven,
     Became,
@@ -35,19 +36,19 @@ from openpail.craft.make.deeds import (
 from openpail.craft.make.plain import read, to_payload
 from openpail.craft.recipe.recipe import Recipe
 
-ODD_FLOCKS = 3.0  # times sooner or later than expected
 MOST_TAPS = 200
 MOST_DRAWN = 96
 NEWEST_TOLD = 24
 _HOURS_KEPT = 96
 
 
-def odd_flocks(minutes: float, expected_min: float) -> bool:
+def odd_flocks(minutes: float, expected_min: float, house: House) -> bool:
     """Whether first flocks come too far from what was expected to be believed without a word.
 
-    Parameters: minutes after the rennet; expected_min. Source: house value.
+    Parameters: minutes after the rennet; expected_min; house. Source: house value.
     """
-    return not 1 / ODD_FLOCKS <= minutes / expected_min <= ODD_FLOCKS
+    most = house.number("ask.flocks")
+    return not 1 / most <= minutes / expected_min <= most
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -143,14 +144,14 @@ class Standing:
             return None
         return (self.flocks.at - self.rennet_at).total_seconds() / 60
 
-    def taught_min(self, expected_min: float | None) -> float | None:
+    def taught_min(self, expected_min: float | None, house: House) -> float | None:
         """`flocks_min`, where it teaches of the bottle: not when it is too far from what was
         expected, unless the maker says that it counts; never when they say not. The cut follows
         what was seen, whatever it teaches."""
         seen = self.flocks_min
         if seen is None or self.flocks_count is False:
             return None
-        odd = bool(expected_min) and odd_flocks(seen, expected_min or 0.0)
+        odd = bool(expected_min) and odd_flocks(seen, expected_min or 0.0, house)
         return None if odd and not self.flocks_count else seen
 
     def of(self, sort: type[D]) -> list[tuple[Tap, D]]:

@@ -54,7 +54,7 @@ def by_flocks(recipe: Recipe, sheet: Frozen, standing: Standing) -> FlocksTaught
     """
     times = sheet.set
     due = expected_flocks(recipe, sheet, standing)
-    seen = standing.taught_min(due or None)
+    seen = standing.taught_min(due or None, sheet.house)
     read = any(each.celsius is not None for each in standing.readings)
     if not seen or standing.flocks is None or not read or times is None or not times.holds:
         return None

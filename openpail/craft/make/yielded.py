@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from openpail.craft.figure import Figure
+from openpail.craft.house import House
 from openpail.craft.make.frozen import Frozen
 from openpail.craft.recipe.recipe import Recipe, reference_milk
 from openpail.craft.recipe.yields import moisture, own_moisture, usual_of
@@ -74,18 +75,21 @@ def yielded(recipe: Recipe, sheet: Frozen, kg: float) -> Yielded:
         moisture_pct=figure,
         expected_pct=100 * water,
         per_100kg=100 * kg / sheet.milk.mass.value,
-        words=_said(share),
+        words=_said(share, sheet.house),
     )
 
 
-def _said(share: float) -> str:
-    if share > 1.12:
+def _said(share: float, house: House) -> str:
+    much, little = house.number("yield.much"), house.number("yield.little")
+    if share > 1 + much:
         return "Much more than expected: it holds more water, and ripens sooner and softer."
-    if share > 1.04:
+    if share > 1 + little:
         return "A little more than expected: a little more water in it."
-    if share < 0.88:
+    if share < 1 - much:
         return (
             "Much less than expected: drier, or curd went with the whey. Was the whey milky, the "
             "cut rough?"
         )
-    return "A little less than expected: a little drier." if share < 0.96 else "As expected."
+    if share < 1 - little:
+        return "A little less than expected: a little drier."
+    return "As expected."

@@ -29,6 +29,7 @@ _GROUPS = {
     "calcium": "Calcium chloride",
     "rennet": "Rennet",
     "cut": "The cut",
+    "set": "What is said of a set",
     "firm": "Firmness",
     "culture": "Culture",
     "move": "Steps that follow the milk",
@@ -57,6 +58,7 @@ _GROUPS = {
     "keep": "How long it keeps",
     "slow_acid": "Slow acid",
     "asleep": "A culture that makes no acid",
+    "ask": "What is asked about",
     "money": "What things cost",
     "sense": "What a recipe is looked over for",
 }

@@ -119,7 +119,7 @@ def _cut_by(at: AtVat) -> tuple[CutBy, ...]:
     found = []
     for minute in range(1, ceil(_LATEST_FLOCKS * expected) + 1):
         said = ""
-        if odd_flocks(minute, expected):
+        if odd_flocks(minute, expected, at.sheet.house):
             said = (
                 f"First flocks after {minute} min, where about {expected:.0f} were expected: was "
                 "the rennet’s time noted right, is it the right bottle, is the milk sour?"
