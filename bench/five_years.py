@@ -51,8 +51,8 @@ class Kept:
     samples: int = 400
 
 
-FIVE_YEARS = Kept(subject=1400, subject_id=6500, id=1826, deed=260, payload=30, happened=130, at=12)
-YOUNG = Kept(subject=87, subject_id=400, id=113, deed=16, payload=2, happened=8, at=1)
+FIVE_YEARS = Kept(1400, 6500, 1826, 260, 30, 130, 12)
+YOUNG = Kept(87, 400, 113, 16, 2, 8, 1)
 
 _STEPS = (
     # which make is copied, and how many days before

@@ -169,7 +169,7 @@ def test_the_first_hour_of_a_dairy_in_gallons(browser, new_dairy):
     page.get_by_label("Password").fill("a long password")
     page.get_by_role("button", name="Open the dairy").click()
 
-    hands = Hands(words=page)
+    hands = Hands(page)
     now = page.locator("[aria-current=step]")
     expect(now).to_contain_text("A vat")
     hands.write("Name", "big pot")
@@ -207,7 +207,7 @@ def test_the_first_hour_of_a_dairy_in_gallons(browser, new_dairy):
     page.get_by_role("button", name="Keep the reading").click()
     expect(page.locator(".log")).to_contain_text("88.5 °F")
 
-    hands = Hands(words=page)
+    hands = Hands(page)
     page.goto("/milk")
     hands.write("How much", "3 gal")
     hands.touch("button", "Put it on the shelf")

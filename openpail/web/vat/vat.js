@@ -394,7 +394,9 @@
             field.setAttribute("aria-label", "If it is so, a word: why");
             line.append(field);
             this.button(line, "Keep it with this word", async () => {
-              await window.Outbox.put({ ...tap, refused: "", fields: [["word", field.value], ...tap.fields.filter(([name]) => name !== "word")] });
+              const kept = { ...tap, refused: "", fields: [["word", field.value], ...tap.fields.filter(([name]) => name !== "word")] };
+              await window.Outbox.put(kept);
+              if (this.isAway) this.apply(kept); // asked here, and not by a server that shows the page anew
               await this.look();
             });
           }
