@@ -28,7 +28,7 @@ def day_of(
     recipe, sheet, now = recipe_of(make), makes.sheet_of(make), now or here.now
     stream = [
         Reading(id="", at=at, celsius=celsius, ph=ph)
-        for at, celsius, ph in here.streams.get(make.id, ())
+        for at, celsius, ph in (here.streams.get(make.id, ()) if make.state == "under way" else ())
     ]
     day = day_by(recipe, sheet, standing, started=make.started_at, now=now, stream=stream)
     step = day.current.planned.step if day.current else None
@@ -66,9 +66,14 @@ def now_of(here: Here, make: Make, day: MakeDay) -> Now:
 
 
 def running(here: Here) -> list[Underway]:
-    """The makes under way, each with its steps and with what it wants now."""
-    found = []
-    for make in here.under_way:
-        day = day_of(here, make)
-        found.append(Underway(make=make, day=day, now=now_of(here, make, day)))
-    return found
+    """The makes under way, each with its steps and with what it wants now: worked out once."""
+    key = "running"
+    if key not in here.worked:
+        found = []
+        for make in here.under_way:
+            day = day_of(here, make)
+            found.append(Underway(make=make, day=day, now=now_of(here, make, day)))
+        here.worked[key] = found
+    kept = here.worked[key]
+    assert isinstance(kept, list)
+    return kept

@@ -124,7 +124,7 @@ def test_the_working_pages_ask_as_little_of_one_as_of_forty(app, client, post, a
         "/table": 12,
         "/logbook": 7,
         make.replace("/vat", "/logbook"): 21,
-        make: 13,  # the gear, the weights for the presses to come, what probes showed of the acid
+        make: 12,  # the gear, where another make stands in a press; what probes showed of the acid
     }
 
     def count(page):

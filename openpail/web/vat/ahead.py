@@ -14,7 +14,7 @@ from openpail.craft.make.additions import by_weight
 from openpail.craft.make.day import StepState
 from openpail.craft.make.frozen import Frozen
 from openpail.craft.make.order import EndsBy, ends_by
-from openpail.craft.make.pressing import is_at_press
+from openpail.craft.make.pressing import is_at_press, load_of
 from openpail.craft.make.standing import Standing, odd_flocks
 from openpail.craft.recipe.recipe import Recipe, RecipeStep
 from openpail.craft.recipe.yields import NO_RENNET_FAMILIES
@@ -176,5 +176,5 @@ def _load(at: AtVat, step: RecipeStep) -> float | None:
     written = at.recipe.step(step.key)
     if not step.load_kg or not is_at_press(at.recipe, written):
         return None
-    told = AtPress(at).pressing_of(written).load
+    told = load_of(at.recipe, written, at.sheet, AtPress(at).moulds)
     return told.value if told else None
