@@ -67,13 +67,15 @@ def now_of(here: Here, make: Make, day: MakeDay) -> Now:
 
 def running(here: Here) -> list[Underway]:
     """The makes under way, each with its steps and with what it wants now: worked out once."""
-    key = "running"
+    return [as_it_runs(here, make) for make in here.under_way]
+
+
+def as_it_runs(here: Here, make: Make) -> Underway:
+    """One make with its steps and with what it wants now: worked out once."""
+    key = "as it runs", make.id
     if key not in here.worked:
-        found = []
-        for make in here.under_way:
-            day = day_of(here, make)
-            found.append(Underway(make=make, day=day, now=now_of(here, make, day)))
-        here.worked[key] = found
-    kept = here.worked[key]
-    assert isinstance(kept, list)
-    return kept
+        day = day_of(here, make)
+        here.worked[key] = Underway(make=make, day=day, now=now_of(here, make, day))
+    found = here.worked[key]
+    assert isinstance(found, Underway)
+    return found

@@ -50,7 +50,7 @@ from openpail.records.milk.models import MilkLot
 from openpail.records.recipes import actions as recipes
 from openpail.work import stream as streams
 from openpail.work import warmth as warmths
-from openpail.work.day import day_of, now_of
+from openpail.work.day import as_it_runs, day_of
 from openpail.work.here import Here
 from openpail.work.log import Answer, tell
 from openpail.work.made import (
@@ -108,9 +108,10 @@ class AtVat:
         self.here, self.make = here, make
         self.recipe: Recipe = recipe_of(make)
         self.sheet: Frozen = makes.sheet_of(make)
-        self.standing: Standing = standing_of(here, make)
-        self.day: MakeDay = day_of(here, make, self.standing)
-        self.now: Now = now_of(here, make, self.day)
+        runs = as_it_runs(here, make)
+        self.day: MakeDay = runs.day
+        self.now: Now = runs.now
+        self.standing: Standing = self.day.standing
         self.vat: Vat = here.vat(make.vat_id)
         self.water_c: float | None = None  # as hot as somebody says the wash water is
 
