@@ -43,7 +43,7 @@ from openpail.craft.make.deeds import (
 from openpail.craft.make.fold import fold
 from openpail.craft.make.order import is_free, portions_of, waits_for
 from openpail.craft.make.set_talk import flocks_said
-from openpail.craft.make.standing import Standing, Tap, whey_off_l
+from openpail.craft.make.standing import Reading, Standing, Tap, whey_off_l
 from openpail.craft.make.taught import by_acid, by_flocks, by_heat_off
 from openpail.craft.recipe.steps import laid_out
 from openpail.craft.sheet.moves import titled
@@ -468,3 +468,43 @@ def test_a_title_says_this_milks_figure_and_leaves_all_others():
     new = f"{moves[0].figure.value:.0f} mm"
     assert titled("Cut to 13 mm, in 8 min", moves) == f"Cut to {new}, in 8 min"
     assert titled("Cut to 20 mm", moves) == "Cut to 20 mm"
+
+
+def souring(read, stream=(), now=None):
+    """A stretched cheese that sours: what it waits for, by hand and by the probe."""
+    recipe = RECIPES["slow-skein"]
+    keys = [step.key for step in recipe.steps]
+    done = [
+        told(StepDone(step=key), 10.0 * n, f"d{n}")
+        for n, key in enumerate(keys[: keys.index("sour")])
+    ]
+    hand = [told(ReadingTaken(ph=ph), minute, f"r{minute}") for minute, ph in read]
+    probe = [Reading(id="", at=at(minute), celsius=38.0, ph=ph) for minute, ph in stream]
+    return day_by(
+        recipe,
+        sheet_of("slow-skein"),
+        fold(recipe, [*done, *hand]),
+        started=BEGAN,
+        now=at(now or max([minute for minute, _ in (*read, *stream)], default=100)),
+        stream=probe,
+    )
+
+
+def test_hand_and_probe_tell_one_forecast_and_the_newest_says_most():
+    by_hand = souring([(100, 6.3), (160, 6.0)])
+    assert by_hand.acid.at and by_hand.current.ends == by_hand.acid.at
+    faster = souring([(100, 6.3), (160, 6.0)], [(190, 5.6), (220, 5.3)])
+    assert faster.acid.last.ph == 5.3 and faster.acid.at < by_hand.acid.at
+    assert faster.current.decides == "acid" and faster.acid.early <= faster.acid.at
+    probe_alone = souring([], [(100, 6.3), (160, 6.0), (220, 5.3)])
+    assert abs(probe_alone.acid.at - faster.acid.at) < timedelta(minutes=30)
+    there = souring([(100, 6.3)], [(200, 5.3), (240, 5.14)])
+    assert there.acid.passed == at(240) and there.current.ends == at(240)
+    assert there.acid.words == "" and souring([(100, 6.3)]).acid.words
+
+
+def test_a_reading_moves_what_is_waited_for_and_the_clock_alone_does_not():
+    read = [(100, 6.3), (160, 6.0)]
+    ends = {souring(read, now=minute).current.ends for minute in (160, 175, 200)}
+    assert len(ends) == 1
+    assert souring([*read, (200, 5.5)]).current.ends not in ends
