@@ -31,7 +31,6 @@ from werkzeug.wrappers import Response as BaseResponse
 from openpail.craft.house import House
 from openpail.records.answered import actions as answered
 from openpail.records.dairy.models import Dairy
-from openpail.records.milk.slips import Known
 from openpail.web import seal
 from openpail.web.config import Config
 from openpail.work.here import Here
@@ -139,11 +138,6 @@ def today() -> date:
 def house() -> House:
     """The house values in force in this dairy, read once a request."""
     return here().house
-
-
-def known() -> Known:
-    """What is needed to look at lots of milk now, read once a request."""
-    return here().known
 
 
 def jars() -> dict[str, float]:

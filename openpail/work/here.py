@@ -171,6 +171,10 @@ class Here:
         called = {key: name for each in self.gear for key, name in each.names().items()}
         return called | {vat_key(vat.id): vat.name for vat in self.vats}
 
+    def key_of(self, vat: Vat) -> str:
+        """What the clock knows a vat by."""
+        return vat_key(vat.id)
+
     def outfit(self, vat: Vat, press: str = "", moulds: tuple[str, ...] = ()) -> Outfit:
         """A vat, press and moulds by what the clock knows them by; what is not there left out."""
         there = tuple(each for each in moulds if each in self.names)

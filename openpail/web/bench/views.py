@@ -14,12 +14,12 @@ from openpail.records.bench import actions as benches
 from openpail.records.bench.models import Bench
 from openpail.records.dairy.models import Vat
 from openpail.records.milk import actions as milk
-from openpail.records.milk import slips
 from openpail.records.milk.models import MilkLot
 from openpail.records.recipes import actions as recipes
 from openpail.web.edge import Page, dairy, db, here, needs, refuse
 from openpail.web.ui.fields import finite
 from openpail.work import bench as at_bench
+from openpail.work import milk as at_milk
 
 # What one press pours more or less, in words and L.
 _NUDGES = {
@@ -72,9 +72,9 @@ def _page(vat: Vat, error: str = "", wrong: Mapping[str, tuple[str, str]] | None
         aims=AIMS,
         kinds=TARGETS,
         way_words=_WAY_WORDS,
-        fitness=lambda lot: slips.fitness_of(lot, here().known),
-        hours_old=lambda lot: slips.hours_old(lot, here().now),
-        in_freezer=slips.in_freezer,
+        fitness=lambda lot: at_milk.pail(here(), lot).fitness,
+        hours_old=lambda lot: at_milk.pail(here(), lot).age_h,
+        in_freezer=at_milk.in_freezer,
         busy={make.vat_id for make in here().under_way},
     )
 

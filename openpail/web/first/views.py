@@ -8,12 +8,12 @@ from flask import Blueprint, redirect, render_template, request, url_for
 from flask_wtf import FlaskForm
 
 from openpail.records.dairy import actions as dairies
-from openpail.records.milk import actions as milk
-from openpail.records.milk import slips
-from openpail.web.edge import Page, dairy, db, here, house, needs, now, person_id
+from openpail.web.edge import Page, dairy, db, here, needs
 from openpail.web.milk.forms import FIELD_OF, HerdForm, MilkForm
 from openpail.web.settings.forms import VatForm
 from openpail.web.ui.fields import kept
+from openpail.work import herds as at_herds
+from openpail.work import milk as at_milk
 from openpail.work.first import Step, first_hour
 
 blueprint = Blueprint("first", __name__, template_folder="templates")
@@ -50,7 +50,7 @@ def _form_of(step: Step) -> FlaskForm | None:
 
 
 def _milk_form() -> MilkForm:
-    herds = slips.herds(db(), dairy())
+    herds = at_herds.herds(here())
     form = MilkForm().of(herds)
     if not form.is_submitted():
         form.breed.data = str(herds[0].id) if herds else "cow_lowland"
@@ -79,9 +79,7 @@ def herd() -> Page:
     return _keep(
         "herd",
         form,
-        lambda: slips.add_herd(
-            db(), dairy(), form.name.data or "", breed=form.breed.data, now=now(), head=form.count()
-        ),
+        lambda: at_herds.add(here(), form.name.data or "", form.breed.data, form.count()),
     )
 
 
@@ -93,14 +91,8 @@ def first_milk() -> Page:
     return _keep(
         "milk",
         form,
-        lambda: milk.take_in(
-            db(),
-            dairy(),
-            form.new_milk(),
-            now=now(),
-            house=house(),
-            test=None if form.is_blank else form.slip(),
-            person_id=person_id(),
+        lambda: at_milk.take_in(
+            here(), form.new_milk(), None if form.is_blank else form.slip(), source="hand"
         ),
     )
 

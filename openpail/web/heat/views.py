@@ -8,9 +8,8 @@ from flask import Blueprint, g, redirect, render_template, request, url_for
 
 from openpail.craft.errors import PailError, RecordError
 from openpail.craft.units import from_celsius, parse_amount
-from openpail.records.milk import slips
 from openpail.web.edge import Page, form_id, here, needs, refuse
-from openpail.work import heating
+from openpail.work import heating, milk
 
 blueprint = Blueprint("heat", __name__, template_folder="templates")
 
@@ -28,7 +27,7 @@ def _new(ticked: set[str], error: str = "") -> Page:
     return render_template(
         "heat/new.html",
         lots=lots,
-        left_l=slips.left_l,
+        left_l=milk.left_l,
         vats=at.free_vats,
         ticked=ticked,
         error=error,

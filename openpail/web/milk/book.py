@@ -3,27 +3,23 @@
 from __future__ import annotations
 
 import uuid
-from datetime import date, timedelta
+from datetime import date
 
 from flask import Blueprint, redirect, render_template, request, url_for
 
 from openpail.craft.errors import PailError
 from openpail.craft.figure import Figure
-from openpail.craft.milk.herd import by_month, running_means
 from openpail.craft.milk.kinds import BREEDS
 from openpail.formats import milk_csv
-from openpail.formats.milk_csv import LotLine, RefusedSlip, SlipLine, Table, Understood
-from openpail.records.milk import actions as milk
-from openpail.records.milk import slips
-from openpail.records.milk.models import Herd, MilkLot
-from openpail.records.milk.slips import HerdSlip
-from openpail.web.edge import Page, csv_file, dairy, db, house, known, needs, now, person_id
+from openpail.formats.milk_csv import RefusedSlip, Table, Understood
+from openpail.web.edge import Page, csv_file, here, house, needs, now
 from openpail.web.milk.forms import HerdForm, MilkFileForm, lot_id_of
 from openpail.web.ui import draw
 from openpail.web.ui.fields import blame, kept
 from openpail.web.ui.sent import text_sent
-
-_YEAR = timedelta(days=430)
+from openpail.work import herds as at_herds
+from openpail.work.herds import HerdSlip
+from openpail.work.milk import Herd, MilkLot
 
 blueprint = Blueprint("book", __name__, template_folder="templates")
 
@@ -38,30 +34,26 @@ def herds() -> Page:
 def _herds(
     form: HerdForm, changed: HerdForm | None = None, changed_id: uuid.UUID | None = None
 ) -> Page:
-    year = slips.month_means(db(), dairy(), since=now() - _YEAR)
-    counts = slips.count_tests(db(), dairy())
     rows = []
-    for herd in slips.herds(db(), dairy()):
-        months = by_month(herd.breed, year.get(herd.id, []), house())
-        means = running_means(herd.breed, known().slips(herd.id), house())
+    for at in at_herds.all_herds(here()):
         figures = {
             part: Figure.start(f"mean of {mean.tests} tests", mean.value, "%", sd=mean.sd)
-            for part, mean in means.items()
+            for part, mean in at.means.items()
         }
         rows.append(
             (
-                herd,
-                counts.get(herd.id, 0),
+                at.herd,
+                at.tests,
                 figures,
-                draw.season(months) if len(months) > 1 else None,
-                changed if changed and herd.id == changed_id else _form_of(herd),
+                draw.season(at.months) if len(at.months) > 1 else None,
+                changed if changed and at.herd.id == changed_id else _form_of(at.herd),
             )
         )
     return render_template(
         "milk/herds.html",
         rows=rows,
         form=form,
-        put_away=slips.herds_put_away(db(), dairy()),
+        put_away=at_herds.put_away_herds(here()),
         breeds=BREEDS,
         least=round(house().number("milk.herd_least")),
     )
@@ -80,8 +72,7 @@ def add_herd() -> Page:
 
     def act() -> None:
         name, breed = form.name.data or "", form.breed.data
-        head, kappa = form.count(), form.kappa.data
-        slips.add_herd(db(), dairy(), name, breed=breed, now=now(), head=head, kappa=kappa)
+        at_herds.add(here(), name, breed, form.count(), form.kappa.data)
 
     if kept(form, act, "name"):
         return redirect(url_for("book.herds"))
@@ -92,14 +83,14 @@ def add_herd() -> Page:
 @needs("milk.write")
 def change_herd(herd_id: uuid.UUID) -> Page:
     """Another name or number; what is known of its genes."""
-    herd, form = slips.herd(db(), dairy(), herd_id), HerdForm(prefix=f"{herd_id}")
+    herd, form = at_herds.find(here(), herd_id), HerdForm(prefix=f"{herd_id}")
     del form.breed
     if not herd.breed.startswith("cow"):
         del form.kappa
     if kept(
         form,
-        lambda: slips.change_herd(
-            db(),
+        lambda: at_herds.change(
+            here(),
             herd,
             form.name.data or "",
             form.count(),
@@ -115,8 +106,8 @@ def change_herd(herd_id: uuid.UUID) -> Page:
 @needs("milk.write")
 def put_away(herd_id: uuid.UUID) -> Page:
     """No longer milked, or (`back`) milked again."""
-    herd = slips.herd(db(), dairy(), herd_id)
-    slips.put_away(herd, None if request.form.get("back") else now())
+    herd = at_herds.find(here(), herd_id)
+    at_herds.put_away(here(), herd, back=bool(request.form.get("back")))
     return redirect(url_for("book.herds"))
 
 
@@ -144,17 +135,7 @@ def preview() -> Page:
     refused = sorted([*refused, *strangers], key=lambda each: each.line)
     still_open = [question for question in table.questions if question.key not in answers]
     if "keep" in request.form and matched and not still_open:
-        lots = milk.all_lots(db(), dairy())
-        kept = slips.keep_slips(
-            db(),
-            dairy(),
-            [slip for _, slip, _ in matched],
-            lots=lots,
-            house=house(),
-            now=now(),
-            person_id=person_id(),
-        )
-        slips.remember_layout(db(), dairy(), table.header, answers)
+        kept = at_herds.keep_slips(here(), [slip for _, slip, _ in matched], table.header, answers)
         return render_template(
             "milk/kept.html", kept=kept, there=len(matched) - kept, refused=refused
         )
@@ -172,7 +153,7 @@ def preview() -> Page:
 
 def _answers(table: Table) -> dict[str, str]:
     """The answers of this page, else those given for the same columns before."""
-    before = slips.layout_of(db(), dairy(), table.header)
+    before = at_herds.layout_of(here(), table.header)
     found = {}
     for question in table.questions:
         answer = request.form.get(f"ask-{question.key}") or before.get(question.key, "")
@@ -186,8 +167,8 @@ Matched = tuple[Understood, HerdSlip, str]
 
 def _match(good: list[Understood]) -> tuple[list[Matched], list[RefusedSlip]]:
     """Find whose milk each slip is: a lot by number or name, else a herd by name."""
-    lots = milk.all_lots(db(), dairy())
-    herds = {herd.name.lower(): herd for herd in slips.herds(db(), dairy())}
+    lots = at_herds.all_lots(here())
+    herds = {herd.name.lower(): herd for herd in at_herds.herds(here())}
     matched: list[Matched] = []
     strangers: list[RefusedSlip] = []
     for row in good:
@@ -220,35 +201,11 @@ def _number(lots: list[MilkLot], lot_id: uuid.UUID) -> int:
 @needs("dairy.read")
 def lots_csv() -> Page:
     """All lots, as CSV."""
-    rows = [
-        LotLine(
-            lot=lot.number,
-            name=lot.name,
-            kind=lot.kind,
-            breed=lot.breed,
-            treatment=lot.treatment,
-            homogenised=lot.homogenised,
-            frozen=lot.frozen,
-            bought=lot.bought,
-            collected_at=lot.collected_at,
-            volume_l=lot.volume_l,
-            mass_kg=lot.mass_kg,
-            left_kg=lot.left_kg,
-            price="" if lot.price is None else str(lot.price),
-        )
-        for lot in milk.all_lots(db(), dairy())
-    ]
-    return csv_file(milk_csv.write_lots(rows), "milk-lots.csv")
+    return csv_file(milk_csv.write_lots(at_herds.lot_lines(here())), "milk-lots.csv")
 
 
 @blueprint.get("/milk/slips.csv")
 @needs("dairy.read")
 def slips_csv() -> Page:
     """All slips, of lots and of herds, as CSV."""
-    rows = [
-        SlipLine(
-            lot=number, name=name, date=row.taken_at, source=row.source, test=slips.test_of(row)
-        )
-        for row, number, name in slips.all_slips(db(), dairy())
-    ]
-    return csv_file(milk_csv.write_tests(rows), "milk-slips.csv")
+    return csv_file(milk_csv.write_tests(at_herds.slip_lines(here())), "milk-slips.csv")

@@ -22,11 +22,10 @@ from openpail.craft.milk.acidity import SCALES, convert
 from openpail.craft.milk.animals import KAPPA_WORDS
 from openpail.craft.milk.kinds import BREEDS, TREATMENTS, Breed, MilkTest
 from openpail.craft.milk.slip import STREAMS, freezing_point
-from openpail.records.milk.actions import NewMilk
-from openpail.records.milk.models import USES, Herd, MilkLot
 from openpail.web.edge import local, now
 from openpail.web.ui.fields import AmountField, DayField, MomentField, NumberField, choices, money
 from openpail.web.ui.show import number as shown
+from openpail.work.milk import USES, Herd, MilkLot, NewMilk
 
 HOLDING = choices(
     ("cold", "chilled, 6 °C or under"),

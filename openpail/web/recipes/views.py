@@ -19,13 +19,12 @@ from openpail.formats.recipe_print import markdown
 from openpail.formats.recipe_words import FAMILIES, PLAIN
 from openpail.records.base import Json
 from openpail.records.dairy import actions as dairies
-from openpail.records.milk import actions as milk
-from openpail.records.milk.slips import pour_of
 from openpail.records.recipes import actions as recipes
 from openpail.records.recipes.models import RecipeVersion
-from openpail.web.edge import Page, dairy, db, here, house, known, needs, now, person_id, today
+from openpail.web.edge import Page, dairy, db, here, house, needs, now, person_id, today
 from openpail.web.recipes.words import ChangeInWords, told
 from openpail.web.ui.path import make_path
+from openpail.work import milk
 from openpail.work.fit import fits
 
 _FIT_WORDS = {
@@ -169,10 +168,10 @@ def milks(key: str) -> Page:
     """What other milk does to this recipe, side by side."""
     version = recipes.newest_of(db(), dairy(), key)
     recipe = recipe_file.read_version(version)
-    waiting = [lot for lot in milk.waiting(db(), dairy()) if lot.kind == "milk"]
+    waiting = [lot for lot in here().waiting if lot.kind == "milk"]
     chosen = request.args.getlist("lot")
     mine = [lot for lot in waiting if str(lot.id) in chosen] if chosen else waiting
-    pours = [pour_of(lot, known()) for lot in mine]
+    pours = [milk.pour(here(), lot) for lot in mine]
     columns = side_by_side(recipe, house(), dairies.ways_of(dairy()), today(), pours)
     cells = [{line.key: line for line in c.sheet.lines} if c.sheet else {} for c in columns]
     names = {key: KIND_WORDS[line.kind] for lines in cells for key, line in lines.items()}

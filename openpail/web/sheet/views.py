@@ -11,14 +11,13 @@ from openpail.craft.sheet.cautions import DEFERRAL
 from openpail.craft.sheet.fit import ANSWERS
 from openpail.formats import recipe_file
 from openpail.formats.recipe_words import FAMILIES, PLAIN
-from openpail.records.milk import slips
 from openpail.records.recipes import actions as recipes
 from openpail.web.edge import Page, here, needs, refuse
 from openpail.web.plan.show import against_words, ready_words
 from openpail.web.sheet.forms import query_of, read
 from openpail.web.sheet.show import shown
+from openpail.work import milk, trial, vat
 from openpail.work import sheet as sheets
-from openpail.work import trial, vat
 from openpail.work.fit import fits
 from openpail.work.sheet import Asked, SheetWorked, Spent
 
@@ -35,16 +34,13 @@ def page() -> Page:
 
 def _choose(asked: Asked, spent: Spent | None = None) -> Page:
     at = here()
-    pails = [
-        (lot, slips.fitness_of(lot, at.known), slips.hours_old(lot, at.now)) for lot in at.free
-    ]
     return render_template(
         "sheet/choose.html",
         **_by_fit(asked),
-        pails=pails,
+        pails=milk.pails(at, at.free),
         mix=sheets.mix_of(asked),
         left_l=at.free_l,
-        in_freezer=slips.in_freezer,
+        in_freezer=milk.in_freezer,
         vats=at.vats,
         busy={vat.id for vat in at.vats} - {vat.id for vat in at.free_vats},
         chosen_vat=asked.vat.id if asked.vat and request.args.get("vat") else None,
@@ -58,7 +54,7 @@ def _by_fit(asked: Asked) -> dict[str, object]:
     at = here()
     versions = recipes.newest_versions(at.session, at.dairy, documents=False)
     known = [recipe_file.read_version(version) for version in versions]
-    lots = [lot for lot in asked.lots if lot in at.free and not slips.in_freezer(lot)]
+    lots = [lot for lot in asked.lots if lot in at.free and not milk.in_freezer(lot)]
     found = fits(at, known, lots)
     return {
         "asked": asked,

@@ -6,11 +6,11 @@ import uuid
 
 from flask import Blueprint, redirect, render_template, url_for
 
-from openpail.records.milk import slips
 from openpail.web.cave import show as cave_show
 from openpail.web.edge import Page, here, needs
 from openpail.web.plan.show import due_words, ribbon, ribbon_day
 from openpail.web.ui import done
+from openpail.work import milk
 from openpail.work.days import lanes
 from openpail.work.first import first_hour
 from openpail.work.today import today
@@ -38,9 +38,9 @@ def page() -> Page:
         cares=at.cares,
         coming=at.coming,
         waiting=at.waiting,
-        left_l=slips.left_l,
+        left_l=milk.left_l,
         poured_l=here().poured_l,
-        in_freezer=slips.in_freezer,
+        in_freezer=milk.in_freezer,
         stock_says=at.stock_says,
         hungry=at.hungry,
         tasks=at.tasks,

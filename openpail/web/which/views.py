@@ -7,9 +7,8 @@ from datetime import date
 from flask import Blueprint, render_template, request
 
 from openpail.formats.recipe_words import PLAIN
-from openpail.records.milk import slips
-from openpail.records.plans.actions import vat_key
 from openpail.web.edge import Page, here, needs
+from openpail.work import milk
 from openpail.work import which as whiches
 
 blueprint = Blueprint("which", __name__, template_folder="templates")
@@ -28,8 +27,8 @@ def page() -> Page:
         chosen=at.day,
         planned=here().planned,
         days=whiches.days(here()),
-        vats={vat_key(vat.id): vat.id for vat in here().vats},
-        in_freezer=slips.in_freezer,
+        vats={here().key_of(vat): vat.id for vat in here().vats},
+        in_freezer=milk.in_freezer,
         hours_old=at.hours_old,
         plain=PLAIN,
     )
