@@ -8,15 +8,14 @@ from datetime import date, datetime, time, timedelta
 from openpail.craft.cave.rooms import taken_places
 from openpail.craft.clock.spans import handy, minute_of, moment_of
 from openpail.craft.which import AtHand, Choice, OnHand, VatAt, choose, in_order
-from openpail.formats import recipe_file
 from openpail.records.dairy import actions as dairies
 from openpail.records.dairy import gear as gears
 from openpail.records.milk import slips
 from openpail.records.milk.models import MilkLot
 from openpail.records.milk.slips import Known
 from openpail.records.plans.actions import vat_key
-from openpail.records.recipes import actions as recipes
 from openpail.records.stock import actions as stock
+from openpail.work import recipes
 from openpail.work.faults import FAULTS, words_of
 from openpail.work.here import LEAST_L, Here
 from openpail.work.plan import all_stays, clock, worked
@@ -63,11 +62,9 @@ def which(here: Here, day: date) -> WhichDay:
     free = _free(here)
     lots = [lot for lot in here.waiting if _there(here, lot, day) and lot.id in free]
     on_hand = [_on_hand(here, lot, free[lot.id], then, moment) for lot in lots]
-    versions = recipes.newest_versions(here.session, here.dairy, documents=False)
     there = _at_hand(here, day, moment)
     choices = []
-    for version in versions:
-        recipe = recipe_file.read_version(version)
+    for recipe in recipes.known(here):
         bottles = stock.chosen(recipe, here.shelf, here.house, {})
         try:
             choices.append(choose(recipe, on_hand, bottles, there))

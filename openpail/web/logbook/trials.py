@@ -7,11 +7,10 @@ import uuid
 from flask import Blueprint, redirect, render_template, request, url_for
 
 from openpail.craft.errors import RecordError
-from openpail.records.recipes import actions as recipes
 from openpail.records.trials import actions as trials
 from openpail.web.edge import Page, here, needs, person_id, refuse
 from openpail.web.logbook import show
-from openpail.work import trial
+from openpail.work import recipes, trial
 
 blueprint = Blueprint("trials", __name__, template_folder="templates")
 _SIDES = {"new": True, "usual": False, "": None}
@@ -26,7 +25,7 @@ def index() -> Page:
 
 def _index(errors: dict[str, str]) -> str:
     at = here()
-    named = {each.id: each for each in recipes.in_use(at.session, at.dairy)}
+    named = {each.id: each for each in recipes.in_use(at)}
     chosen = (request.form if errors else request.args).get("recipe", "")
     return render_template(
         "logbook/trials.html",
@@ -44,9 +43,7 @@ def _index(errors: dict[str, str]) -> str:
 def plan() -> Page:
     """A trial is planned."""
     form, at = request.form, here()
-    row = next(
-        (e for e in recipes.in_use(at.session, at.dairy) if e.key == form.get("recipe")), None
-    )
+    row = next((e for e in recipes.in_use(at) if e.key == form.get("recipe")), None)
     each = form.get("each", "").strip()
     try:
         if row is None:

@@ -12,13 +12,12 @@ from openpail.craft.practice.judged import HOW_WORDS, stood_alone
 from openpail.craft.practice.run import WATER_C, AtMinute, What
 from openpail.craft.practice.world import MISHAP_WORDS
 from openpail.craft.sheet.moves import titled
-from openpail.records.recipes import actions as recipes
 from openpail.web.edge import Page, here, needs, refuse
 from openpail.web.ui import show
 from openpail.web.ui.curves import CurvePoint, Curves, curves
 from openpail.web.vat.ahead import known_ahead
 from openpail.web.vat.show import Big
-from openpail.work import practice
+from openpail.work import practice, recipes
 from openpail.work.practice import DryRunAt, ToPractise
 
 blueprint = Blueprint("practice", __name__, template_folder="templates")
@@ -40,7 +39,7 @@ def _index(error: str = "") -> str:
     lots = set(request.values.getlist("lot"))
     return render_template(
         "practice/index.html",
-        recipes=recipes.in_use(at.session, at.dairy),
+        recipes=recipes.in_use(at),
         chosen=request.values.get("recipe", ""),
         pails=[(lot, str(lot.id) in lots) for lot in at.free],
         mishaps=MISHAP_WORDS,

@@ -9,14 +9,12 @@ from flask import Blueprint, abort, redirect, render_template, request, url_for
 from openpail.craft.errors import PailError
 from openpail.craft.sheet.cautions import DEFERRAL
 from openpail.craft.sheet.fit import ANSWERS
-from openpail.formats import recipe_file
 from openpail.formats.recipe_words import FAMILIES, PLAIN
-from openpail.records.recipes import actions as recipes
 from openpail.web.edge import Page, here, needs, refuse
 from openpail.web.plan.show import against_words, ready_words
 from openpail.web.sheet.forms import query_of, read
 from openpail.web.sheet.show import shown
-from openpail.work import milk, trial, vat
+from openpail.work import milk, recipes, trial, vat
 from openpail.work import sheet as sheets
 from openpail.work.fit import fits
 from openpail.work.sheet import Asked, SheetWorked, Spent
@@ -52,8 +50,7 @@ def _choose(asked: Asked, spent: Spent | None = None) -> Page:
 def _by_fit(asked: Asked) -> dict[str, object]:
     """The recipes by how they go with the milk that is ticked."""
     at = here()
-    versions = recipes.newest_versions(at.session, at.dairy, documents=False)
-    known = [recipe_file.read_version(version) for version in versions]
+    known = recipes.known(at)
     lots = [lot for lot in asked.lots if lot in at.free and not milk.in_freezer(lot)]
     found = fits(at, known, lots)
     return {
@@ -85,7 +82,7 @@ def _page(asked: Asked, errors: dict[str, str], error: str = "") -> Page:
         **shown(asked, errors, worked),
         **_on_the_clock(asked, worked),
         vats=at.vats,
-        recipes=recipes.in_use(at.session, at.dairy),
+        recipes=recipes.in_use(at),
         trials=trial.under_way(at, worked.recipe.key),
         start_error=error,
     )
