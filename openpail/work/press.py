@@ -8,7 +8,14 @@ from functools import cached_property
 from openpail.craft.clock.gear import Gear
 from openpail.craft.make.additions import cheese_now
 from openpail.craft.make.deeds import Loaded
-from openpail.craft.make.pressing import InMoulds, Pressing, cold_says, is_at_press, pressing
+from openpail.craft.make.pressing import (
+    InMoulds,
+    Pressing,
+    cold_says,
+    is_at_press,
+    load_of,
+    pressing,
+)
 from openpail.craft.make.salting import Brined as SaltOfStay
 from openpail.craft.make.salting import (
     BrinePlan,
@@ -212,6 +219,15 @@ class AtPress:
             for each in self.recipe.steps
         )
         return moulded and not in_mould
+
+    def load_kg(self, key: str) -> float | None:
+        """What a step of pressing puts on the cheese in this make's own moulds, kg; None for one
+        without a load. Parameters: key, of the step."""
+        step = self.recipe.step(key)
+        if step.load_kg is None or not is_at_press(self.recipe, step):
+            return None
+        told = load_of(self.recipe, step, self.sheet, self.moulds)
+        return told.value if told else None
 
     @cached_property
     def yielded(self) -> Yielded | None:

@@ -90,13 +90,23 @@ def _ask_flocks(at: datetime, bounds: Bounds) -> None:
     if bounds.rennet_at is None or not bounds.flocks_min:
         return
     minutes = (at - bounds.rennet_at).total_seconds() / 60
-    if odd_flocks(max(minutes, 0.01), bounds.flocks_min, bounds.house):
-        raise OutOfRange(
-            f"First flocks after {minutes:.1f} min, where about {bounds.flocks_min:.0f} were "
-            "expected: was the time of the rennet noted right, is it the right bottle, is the "
-            "milk sour? Write a word if it is so.",
-            "word",
-        )
+    asked = flocks_asked(minutes, bounds.flocks_min, bounds.house)
+    if asked:
+        raise OutOfRange(f"{asked} Write a word if it is so.", "word")
+
+
+def flocks_asked(minutes: float, expected_min: float, house: House) -> str:
+    """What is asked of first flocks that are hard to believe, "" of those that are not.
+
+    Parameters: minutes after the rennet; expected_min, above 0; house. Source: house value.
+    """
+    if not odd_flocks(max(minutes, 0.01), expected_min, house):
+        return ""
+    return (
+        f"First flocks after {round(minutes, 1):g} min, where about {expected_min:.0f} were "
+        "expected: was the time of the rennet noted right, is it the right bottle, is the "
+        "milk sour?"
+    )
 
 
 def _ask_doses(gave: Mapping[str, float], bounds: Bounds) -> None:

@@ -159,7 +159,7 @@ def on_the_clock(
     Source: derivation.
     """
     floc, known = standing.flocks_min, ends or {}
-    cut_min = floc * cut_multiplier if floc and cut_multiplier else None
+    cut_min = cut_after(floc, cut_multiplier) if floc and cut_multiplier else None
     looks = [tap.at for tap, _ in standing.of(SetLooked)]
     states: list[StepState] = []
     at = started
@@ -209,6 +209,15 @@ def _placed(
         skipped=standing.skipped.get(key, ""),
         again=standing.again.get(key, 0),
     )
+
+
+def cut_after(flocks_min: float, multiplier: float) -> float:
+    """Minutes after the rennet until the set should break clean.
+
+    Parameters: flocks_min, minutes after the rennet at which the first flocks were seen, above 0;
+    multiplier, flocculation times to wait, above 1. Source: rennet flocculation.
+    """
+    return flocks_min * multiplier
 
 
 def _till_the_cut(state: StepState, rennet_at: datetime, cut_min: float | None) -> StepState:

@@ -4,13 +4,18 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import datetime
+from math import ceil
 
 from openpail.craft.house import House
 from openpail.craft.make.additions import expected_flocks
-from openpail.craft.make.day import MakeDay
+from openpail.craft.make.asks import flocks_asked
+from openpail.craft.make.day import MakeDay, cut_after
 from openpail.craft.make.frozen import Frozen
 from openpail.craft.make.standing import odd_flocks
 from openpail.craft.recipe.recipe import Recipe
+
+# Times the expected: a table of the flocks to come ends there, later ones are worked out when seen.
+_LATEST_FLOCKS = 4
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -59,6 +64,36 @@ def _words(seen: float, expected: float, house: House, *, counts: bool) -> str:
     return (
         f"{100 * (1 - share):.0f} % sooner than expected: a stronger bottle, a warmer milk or a "
         "sourer one. The cut follows: have the knife ready."
+    )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CutBy:
+    """When the set is to be cut, by when the flocks are seen: minutes after the rennet of both.
+
+    asks: what is asked before flocks so far off are taken, "" for nothing.
+    """
+
+    flocks_min: int
+    cut_min: float
+    asks: str = ""
+
+
+def cuts_by_flocks(sheet: Frozen, expected_min: float) -> tuple[CutBy, ...]:
+    """When to cut, for every minute at which the first flocks may be seen; () without a rennet.
+
+    Parameters: sheet; expected_min, when the flocks are expected, minutes after the rennet, 0 where
+    nothing tells. Source: rennet flocculation.
+    """
+    if sheet.set is None or expected_min <= 0:
+        return ()
+    return tuple(
+        CutBy(
+            flocks_min=minute,
+            cut_min=round(cut_after(minute, sheet.set.multiplier.value), 1),
+            asks=flocks_asked(minute, expected_min, sheet.house),
+        )
+        for minute in range(1, ceil(_LATEST_FLOCKS * expected_min) + 1)
     )
 
 

@@ -6,7 +6,6 @@ from __future__ import annotations
 import json
 from collections.abc import Mapping
 from dataclasses import dataclass, field
-from math import ceil
 
 from markupsafe import Markup
 
@@ -14,9 +13,9 @@ from openpail.craft.make.additions import by_weight
 from openpail.craft.make.day import StepState
 from openpail.craft.make.frozen import Frozen
 from openpail.craft.make.order import EndsBy, ends_by
-from openpail.craft.make.pressing import is_at_press, load_of
-from openpail.craft.make.standing import Standing, odd_flocks
-from openpail.craft.recipe.recipe import Recipe, RecipeStep
+from openpail.craft.make.set_talk import CutBy, cuts_by_flocks
+from openpail.craft.make.standing import Standing
+from openpail.craft.recipe.recipe import Recipe
 from openpail.craft.recipe.yields import NO_RENNET_FAMILIES
 from openpail.craft.sheet.moves import titled
 from openpail.web.ui import show
@@ -32,19 +31,6 @@ _TAPS: Mapping[EndsBy, tuple[str, str, dict[str, str]]] = {
     "set_looked": ("set_looked", "Clean break", {"look": "clean"}),
 }
 LATER = "worked out when the network is back"
-_LATEST_FLOCKS = 4  # times the expected: later ones are told when the network is back
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class CutBy:
-    """When the set is to be cut, by when the flocks are seen: minutes after the rennet of both.
-
-    asks: what is asked before flocks so far off are taken, "" for nothing.
-    """
-
-    flocks_min: int
-    cut_min: float
-    asks: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -97,7 +83,7 @@ def _ahead(at: AtVat, state: StepState) -> AheadStep:
             at.standing,
             state,
             make=at.make.number,
-            load_kg=_load(at, step),
+            load_kg=AtPress(at).load_kg(step.key),
         ),
         words=tuple(
             each for each in (step.words, f"Look for: {step.sign}" * bool(step.sign)) if each
@@ -106,27 +92,9 @@ def _ahead(at: AtVat, state: StepState) -> AheadStep:
         deed=deed,
         button=button,
         parts=parts,
-        cut_by=_cut_by(at) if ends == "set_looked" else (),
+        cut_by=cuts_by_flocks(at.sheet, at.flocks_due) if ends == "set_looked" else (),
         gives_rennet="rennet" in kinds,
     )
-
-
-def _cut_by(at: AtVat) -> tuple[CutBy, ...]:
-    """When to cut, for every minute at which the flocks may be seen: the day's own reckoning."""
-    times, expected = at.sheet.set, at.flocks_due
-    if times is None or expected <= 0:
-        return ()
-    found = []
-    for minute in range(1, ceil(_LATEST_FLOCKS * expected) + 1):
-        said = ""
-        if odd_flocks(minute, expected, at.sheet.house):
-            said = (
-                f"First flocks after {minute} min, where about {expected:.0f} were expected: was "
-                "the rennet’s time noted right, is it the right bottle, is the milk sour?"
-            )
-        cut = round(minute * times.multiplier.value, 1)
-        found.append(CutBy(flocks_min=minute, cut_min=cut, asks=said))
-    return tuple(found)
 
 
 def known_ahead(
@@ -169,12 +137,3 @@ def known_ahead(
     if step.kind in ("add water", "take whey off"):
         return Big(value="", under=f"How much is {LATER}.")
     return Big(value=long, is_length=True)
-
-
-def _load(at: AtVat, step: RecipeStep) -> float | None:
-    """What a press is to put on the cheese, for this make's own moulds, as its page has it, kg."""
-    written = at.recipe.step(step.key)
-    if not step.load_kg or not is_at_press(at.recipe, written):
-        return None
-    told = load_of(at.recipe, written, at.sheet, AtPress(at).moulds)
-    return told.value if told else None
