@@ -17,7 +17,6 @@ from werkzeug.exceptions import HTTPException, SecurityError
 from werkzeug.middleware.proxy_fix import ProxyFix
 
 from openpail.craft.errors import CraftError, NotHere, RecordError
-from openpail.records.session import sessions
 from openpail.web import assets, down, edge, seal
 from openpail.web.account import sign_in
 from openpail.web.account.views import blueprint as account
@@ -56,6 +55,7 @@ from openpail.web.ui.sent import MOST_FILE_MB, MOST_SENT_BYTES
 from openpail.web.ui.shell import blueprint as ui
 from openpail.web.vat.views import blueprint as vat
 from openpail.web.which.views import blueprint as which
+from openpail.work.store import sessions
 
 POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; img-src 'self' data:; "

@@ -29,10 +29,10 @@ from sqlalchemy.orm import Session, sessionmaker
 from werkzeug.wrappers import Response as BaseResponse
 
 from openpail.craft.house import House
-from openpail.records.answered import actions as answered
-from openpail.records.dairy.models import Dairy
 from openpail.web import seal
 from openpail.web.config import Config
+from openpail.work import store
+from openpail.work.dairy import Dairy
 from openpail.work.here import Here
 from openpail.work.roles import ROLES
 
@@ -197,14 +197,13 @@ def _once(work: Callable[[], Page]) -> Page:
     form = seal.identity()
     if form is None or "dairy" not in g:
         return work()
-    session, dairy = here().session, here().dairy
-    before = answered.begin(session, dairy, form, here().now)
+    before = store.answer_begun(here(), form)
     if before:
         return redirect(before)
     answer = make_response(work())
     if not g.get("refused"):  # else the form went with all else that was rolled back
         leads_to = answer.location if answer.status_code in (302, 303) else None
-        answered.end(session, dairy, form, leads_to)
+        store.answer_ended(here(), form, leads_to)
     return answer
 
 

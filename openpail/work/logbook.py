@@ -40,7 +40,9 @@ from openpail.records.pieces import actions as pieces
 from openpail.records.pieces.models import Piece, PieceOut
 from openpail.records.recipes import actions as recipes
 from openpail.records.recipes.models import RecipeVersion
+from openpail.records.trials import actions as trials
 from openpail.work import money, tasting
+from openpail.work.asked import of_dairy
 from openpail.work.day import day_of
 from openpail.work.here import Here
 from openpail.work.kept_year import Rested, rested
@@ -48,12 +50,24 @@ from openpail.work.made import recipe_of, standing_of
 from openpail.work.record import went_otherwise
 from openpail.work.vat import AtVat
 
+# What makes are found by, as a screen asks for it.
+__all__ = ["Find"]
+
 ON_PAGE = 40
 _LOOKED_AT_ONCE = 150
 _MOST_BESIDE = 200
 
 
 # ── what makes are found by ──
+
+
+kept_looks = of_dairy(trials.looks)
+let_go = of_dairy(trials.let_go)
+
+
+def keep_look(here: Here, name: str, query: str) -> None:
+    """What is looked for is kept under a name. Raises RecordError."""
+    trials.keep_look(here.session, here.dairy, name, query, here.now)
 
 
 def look_anew(here: Here, most: int = _LOOKED_AT_ONCE) -> int:

@@ -23,6 +23,9 @@ from openpail.records.log.actions import Kept
 from openpail.work.here import Here
 from openpail.work.ripening import LivePiece, live
 
+# A value as a screen reads it off a file.
+__all__ = ["Value"]
+
 DAYS = 14
 _TYPED = 8
 _GAP = timedelta(hours=2)

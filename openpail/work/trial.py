@@ -15,10 +15,16 @@ from openpail.records.recipes import actions as recipes
 from openpail.records.recipes.models import RecipeRow
 from openpail.records.trials import actions as trials
 from openpail.records.trials.models import Trial
+from openpail.work.asked import of_dairy
 from openpail.work.here import Here
 from openpail.work.logbook import look_anew
 
+# A row that a screen has in its hands and tells of by name.
+__all__ = ["Trial"]
+
 _MOST_LISTED = 60
+
+all_of = of_dairy(trials.trials)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -81,6 +87,28 @@ def under_way(here: Here, recipe_key: str) -> list[TrialNext]:
         sides = {str(key): new for key, new in trials.sides(here.session, row).items()}
         found.append(TrialNext(row, next_is_new(str(row.id), sides)))
     return found
+
+
+def plan(here: Here, recipe_id: uuid.UUID, *, words: str, fact: str, each: int) -> Trial:
+    """A trial is planned: one thing made another way, so many makes of each kind.
+
+    Parameters: fact, the key of what it is to change. Raises: RecordError by field.
+    """
+    return trials.plan(
+        here.session,
+        here.dairy,
+        recipe_id,
+        words=words,
+        fact=fact,
+        each=each,
+        now=here.now,
+        person_id=here.person_id,
+    )
+
+
+def end(here: Here, trial_id: uuid.UUID) -> None:
+    """A trial is over. Raises NotHere."""
+    trials.end(trials.trial(here.session, here.dairy, trial_id), here.now)
 
 
 def put(here: Here, trial_id: uuid.UUID, make_id: uuid.UUID, is_new_way: bool | None) -> None:

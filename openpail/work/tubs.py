@@ -14,13 +14,27 @@ from openpail.craft.salt.tub import TubStanding
 from openpail.craft.salt.tub_checks import Wants
 from openpail.craft.salt.tub_deeds import Made, TubDeed, TubTold, TubUndone
 from openpail.records.brine import actions as brine
-from openpail.records.brine.models import Tub
+from openpail.records.brine.models import Brining, Tub
 from openpail.records.log import actions as log
 from openpail.records.log.actions import Kept
+from openpail.records.makes.models import Make
+from openpail.work.asked import of_dairy, of_row
 from openpail.work.brining import refold
 from openpail.work.here import Here
 
 TOLD = 24
+
+# Rows that a screen has in its hands and tells of by name.
+__all__ = ["Brining", "Make", "Tub"]
+
+tub = of_dairy(brine.tub)
+add = of_dairy(brine.add_tub)
+change = of_row(brine.change_tub)
+
+
+def put_away(here: Here, tub_id: uuid.UUID) -> None:
+    """A tub is out of use. Raises NotHere; RecordError while something lies in it."""
+    brine.put_away(here.session, tub(here, tub_id), here.now)
 
 
 def tell(

@@ -10,9 +10,9 @@ from wtforms.validators import InputRequired, StopValidation
 
 from openpail.craft.dates import zone_of
 from openpail.craft.errors import PailError
-from openpail.records.people import actions as people
 from openpail.web.edge import db
 from openpail.web.ui.fields import choices
+from openpail.work import people
 
 UNITS = choices(
     ("metric", "litres"),

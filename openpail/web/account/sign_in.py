@@ -8,9 +8,9 @@ from dataclasses import dataclass
 from flask import Flask, g, request, session
 from flask_login import LoginManager, UserMixin, current_user, login_user
 
-from openpail.records.people import actions as people
-from openpail.records.people.models import Person
 from openpail.web.edge import db, now
+from openpail.work import people
+from openpail.work.people import Person
 
 
 @dataclass

@@ -9,15 +9,12 @@ from flask_login import current_user, logout_user
 
 from openpail.craft.dates import zones
 from openpail.craft.errors import RecordError
-from openpail.formats import recipe_file
-from openpail.records.dairy import actions as dairies
-from openpail.records.people import actions as people
-from openpail.records.people.models import Person
-from openpail.records.recipes import actions as recipes
 from openpail.web.account.forms import SetUpForm, SignInForm
 from openpail.web.account.sign_in import let_in
-from openpail.web.edge import Page, db, needs, now, public, refuse
+from openpail.web.edge import Page, db, here, needs, now, public, refuse
 from openpail.web.ui.fields import blame
+from openpail.work import people
+from openpail.work.people import Founding
 
 _log = logging.getLogger("openpail")
 blueprint = Blueprint("account", __name__, template_folder="templates")
@@ -76,7 +73,7 @@ def demo() -> Page:
 @needs("dairy.read")
 def sign_out() -> Page:
     """Sign out on this device."""
-    people.sign_out(db(), current_user.person, current_user.device_id)
+    people.sign_out(here(), current_user.person, current_user.device_id)
     logout_user()
     return redirect(url_for("account.sign_in"))
 
@@ -88,7 +85,7 @@ def set_up() -> Page:
     form = SetUpForm()
     if form.validate_on_submit():
         try:
-            person = _found(form)
+            person = people.found(db(), _told(form), now())
         except RecordError as error:
             refuse()
             blame(form[error.about or "token"], error.words)
@@ -101,20 +98,14 @@ def set_up() -> Page:
     )
 
 
-def _found(form: SetUpForm) -> Person:
-    people.use_setup_token(db(), form.token.data, now())
-    dairy = dairies.found(
-        db(),
-        form.name.data,
-        form.zone.data,
-        now(),
+def _told(form: SetUpForm) -> Founding:
+    return Founding(
+        token=form.token.data,
+        name=form.name.data,
+        zone=form.zone.data,
         volume_system=form.volume_system.data,
         mass_system=form.mass_system.data,
         degrees=form.degrees.data,
-    )
-    library = [(r, d, recipe_file.checksum(d)) for r, d in recipe_file.library()]
-    recipes.keep_library(db(), dairy, library, now())
-    login, password = form.login.data, form.password.data
-    return people.add_person(
-        db(), dairy, login, name=login, password=password, role="maker", now=now()
+        login=form.login.data,
+        password=form.password.data,
     )

@@ -10,16 +10,14 @@ from flask import Blueprint, abort, redirect, render_template, request, url_for
 from openpail.craft.bench.standardise import AIMS, TARGETS
 from openpail.craft.errors import CraftError, NotHere, PailError, RecordError
 from openpail.craft.units import UNITS
-from openpail.records.bench import actions as benches
-from openpail.records.bench.models import Bench
-from openpail.records.dairy.models import Vat
-from openpail.records.milk import actions as milk
-from openpail.records.milk.models import MilkLot
-from openpail.records.recipes import actions as recipes
-from openpail.web.edge import Page, dairy, db, here, needs, refuse
+from openpail.web.edge import Page, dairy, here, needs, refuse
 from openpail.web.ui.fields import finite
 from openpail.work import bench as at_bench
 from openpail.work import milk as at_milk
+from openpail.work import pouring, recipes
+from openpail.work.dairy import Vat
+from openpail.work.milk import MilkLot
+from openpail.work.pouring import Bench
 
 # What one press pours more or less, in words and L.
 _NUDGES = {
@@ -45,7 +43,7 @@ _NOT_WHOLE = "This page was not sent whole. Go back, load it again, and send onc
 @needs("dairy.read")
 def page() -> Page:
     """The vat that is being filled, else a middling one that is free."""
-    found = at_bench.vat_to_show(here())
+    found = pouring.vat_to_show(here())
     if found is None:
         return render_template("bench/no_vat.html")
     return redirect(url_for("bench.vat", vat_id=found.id))
@@ -66,8 +64,8 @@ def _page(vat: Vat, error: str = "", wrong: Mapping[str, tuple[str, str]] | None
         error=error,
         vats=here().vats,
         nudge=_NUDGES[dairy().volume_system],
-        recipes=recipes.in_use(db(), dairy()),
-        mixes=benches.mixes(db(), dairy()),
+        recipes=recipes.in_use(here()),
+        mixes=pouring.mixes(here()),
         ways=at_bench.CREAM_WAYS,
         aims=AIMS,
         kinds=TARGETS,
@@ -90,7 +88,7 @@ def _do(vat_id: uuid.UUID, act: Callable[[Bench], object]) -> Page:
     """Do one thing at a vat's bench; what the craft or the records refuse is said in words."""
     vat = here().vat(vat_id)
     try:
-        at_bench.do(here(), vat, act)
+        pouring.do(here(), vat, act)
     except PailError as error:
         refuse()
         return _page(vat, error.words)
@@ -103,12 +101,12 @@ def _do(vat_id: uuid.UUID, act: Callable[[Bench], object]) -> Page:
 @needs("make.write")
 def take(lot_id: uuid.UUID) -> Page:
     """All of a pail onto the bench: into the vat that stands open, else one that takes it."""
-    lot = milk.lot(db(), dairy(), lot_id)
-    vat = at_bench.vat_for(here(), lot)
+    lot = at_milk.find(here(), lot_id)
+    vat = pouring.vat_for(here(), lot)
     if vat is None:
         return render_template("bench/no_vat.html")
     try:
-        at_bench.take_all(here(), vat, lot)
+        pouring.take_all(here(), vat, lot)
     except PailError as error:
         refuse()
         return _page(vat, error.words)
@@ -122,12 +120,12 @@ def pour(vat_id: uuid.UUID) -> Page:
     lot = _lot(request.form.get("lot", ""))
     text = request.form.get("amount", "").strip()
     if request.form.get("all"):
-        return _do(vat_id, lambda bench: at_bench.nudge(here(), bench, lot, lot.volume_l))
+        return _do(vat_id, lambda bench: pouring.nudge(here(), bench, lot, lot.volume_l))
     if request.form.get("nudge"):
         by = request.form["nudge"]
-        return _do(vat_id, lambda bench: at_bench.nudge(here(), bench, lot, finite(by)))
+        return _do(vat_id, lambda bench: pouring.nudge(here(), bench, lot, finite(by)))
     try:
-        litres = at_bench.litres_of(here(), lot, text) if text else 0.0
+        litres = pouring.litres_of(here(), lot, text) if text else 0.0
     except CraftError as error:
         refuse()
         return _page(here().vat(vat_id), wrong={str(lot.id): (text, error.words)})
@@ -138,7 +136,7 @@ def _pour(vat_id: uuid.UUID, lot: MilkLot, litres: float, text: str) -> Page:
     """Pour what was typed; a lot that holds less is marked where it was typed."""
     vat = here().vat(vat_id)
     try:
-        at_bench.do(here(), vat, lambda bench: at_bench.pour_one(here(), bench, lot, litres, text))
+        pouring.do(here(), vat, lambda bench: pouring.pour_one(here(), bench, lot, litres, text))
     except CraftError as error:
         refuse()
         return _page(vat, wrong={str(lot.id): (text, error.words)})
@@ -150,7 +148,7 @@ def _pour(vat_id: uuid.UUID, lot: MilkLot, litres: float, text: str) -> Page:
 
 def _lot(text: str) -> MilkLot:
     try:
-        return milk.lot(db(), dairy(), uuid.UUID(text))
+        return at_milk.find(here(), uuid.UUID(text))
     except ValueError:
         abort(400, _NOT_WHOLE)
 
@@ -160,9 +158,7 @@ def _lot(text: str) -> MilkLot:
 def recipe(vat_id: uuid.UUID) -> Page:
     """The recipe this vat is for, and so its ratio."""
     key = request.form.get("recipe", "")
-    if key:
-        recipes.newest_of(db(), dairy(), key)
-    return _do(vat_id, lambda bench: benches.choose_recipe(db(), bench, key))
+    return _do(vat_id, lambda bench: pouring.choose_recipe(here(), bench, key))
 
 
 @blueprint.post("/bench/<uuid:vat_id>/targets")
@@ -172,7 +168,7 @@ def targets(vat_id: uuid.UUID) -> Page:
     names = (*TARGETS, "size", "near", "cream")
     texts = {name: request.form.get(name, "").strip()[:40] for name in names}
     typed = {name: text for name, text in texts.items() if text}
-    return _do(vat_id, lambda bench: benches.set_targets(db(), bench, typed))
+    return _do(vat_id, lambda bench: pouring.set_targets(here(), bench, typed))
 
 
 @blueprint.post("/bench/<uuid:vat_id>/plan")
@@ -192,7 +188,7 @@ def _plan(bench: Bench) -> None:
         elif name.startswith("lot:"):
             litres[uuid.UUID(name.removeprefix("lot:"))] = finite(text)
     try:
-        at_bench.plan_whole(here(), bench, litres, creams)
+        pouring.plan_whole(here(), bench, litres, creams)
     except KeyError:
         raise NotHere("no such milk") from None
 
@@ -202,13 +198,7 @@ def _plan(bench: Bench) -> None:
 def mend(vat_id: uuid.UUID) -> Page:
     """One fix of the ratio: more of an animal, or less."""
     species, litres = request.form.get("species", ""), request.form.get("litres", "")
-    known = here().known
-    return _do(
-        vat_id,
-        lambda bench: benches.mend(
-            db(), dairy(), bench, species=species, litres=finite(litres), at=known
-        ),
-    )
+    return _do(vat_id, lambda bench: pouring.mend(here(), bench, species, finite(litres)))
 
 
 @blueprint.post("/bench/<uuid:vat_id>/poured")
@@ -216,37 +206,37 @@ def mend(vat_id: uuid.UUID) -> Page:
 def poured(vat_id: uuid.UUID) -> Page:
     """What really went in, compared with the plan before anything else may be added."""
     vat = here().vat(vat_id)
-    bench = benches.bench_of(db(), dairy(), vat, here().now)
+    bench = pouring.bench_of(here(), vat)
     texts = {
         part.id: request.form.get(f"real:{'cream:' if part.is_cream else ''}{part.lot_id}", "")
         for part in bench.pours
     }
-    real, wrong = at_bench.read_poured(here(), bench, texts)
+    real, wrong = pouring.read_poured(here(), bench, texts)
     if wrong:
         refuse()
         return _page(vat, "Look at the amounts marked below.", wrong)
-    return _do(vat_id, lambda bench: at_bench.pour_really(here(), bench, real))
+    return _do(vat_id, lambda bench: pouring.pour_really(here(), bench, real))
 
 
 @blueprint.post("/bench/<uuid:vat_id>/back")
 @needs("make.write")
 def back(vat_id: uuid.UUID) -> Page:
     """Back to the plan, to mend what was poured."""
-    return _do(vat_id, lambda bench: benches.back_to_plan(db(), bench))
+    return _do(vat_id, lambda bench: pouring.back_to_plan(here(), bench))
 
 
 @blueprint.post("/bench/<uuid:vat_id>/accept")
 @needs("make.write")
 def accept(vat_id: uuid.UUID) -> Page:
     """A ratio that is off stands, in writing."""
-    return _do(vat_id, lambda bench: benches.accept(db(), bench, request.form.get("why", "")))
+    return _do(vat_id, lambda bench: pouring.accept(here(), bench, request.form.get("why", "")))
 
 
 @blueprint.post("/bench/<uuid:vat_id>/clear")
 @needs("make.write")
 def clear(vat_id: uuid.UUID) -> Page:
     """Take all of it off the bench again."""
-    return _do(vat_id, lambda bench: benches.clear(db(), bench))
+    return _do(vat_id, lambda bench: pouring.clear(here(), bench))
 
 
 @blueprint.post("/bench/<uuid:vat_id>/mixes")
@@ -254,11 +244,11 @@ def clear(vat_id: uuid.UUID) -> Page:
 def save_mix(vat_id: uuid.UUID) -> Page:
     """Keep this blend by name."""
     name = request.form.get("name", "")
-    return _do(vat_id, lambda bench: benches.save_mix(db(), dairy(), name, bench, here().now))
+    return _do(vat_id, lambda bench: pouring.save_mix(here(), name, bench))
 
 
 @blueprint.post("/bench/<uuid:vat_id>/mixes/<uuid:mix_id>")
 @needs("make.write")
 def take_mix(vat_id: uuid.UUID, mix_id: uuid.UUID) -> Page:
     """Plan a saved mix from today's lots."""
-    return _do(vat_id, lambda bench: benches.take_mix(db(), dairy(), bench, mix_id, here().known))
+    return _do(vat_id, lambda bench: pouring.take_mix(here(), bench, mix_id))

@@ -15,7 +15,6 @@ from openpail.craft.units import so_many
 from openpail.formats import climate_csv
 from openpail.formats.climate_csv import AirFile, NotAFile
 from openpail.instruments.wire import NoReading
-from openpail.records.climate.actions import Value
 from openpail.web.cave import draw
 from openpail.web.cave.views import blueprint
 from openpail.web.edge import Page, form_id, here, needs, refuse, zone
@@ -30,7 +29,7 @@ from openpail.web.ui.fields import (
 )
 from openpail.web.ui.show import degrees
 from openpail.work import places
-from openpail.work.places import OnePlace, Taken
+from openpail.work.places import OnePlace, Taken, Value
 
 _LARGEST_FILE = 8_000_000
 _LEAST_C, _LEAST_PCT = 4.0, 12.0

@@ -7,11 +7,11 @@ from collections.abc import Callable
 from flask import Blueprint, redirect, render_template, request, url_for
 from flask_wtf import FlaskForm
 
-from openpail.records.dairy import actions as dairies
-from openpail.web.edge import Page, dairy, db, here, needs
+from openpail.web.edge import Page, here, needs
 from openpail.web.milk.forms import FIELD_OF, HerdForm, MilkForm
 from openpail.web.settings.forms import VatForm
 from openpail.web.ui.fields import kept
+from openpail.work import dairy as things
 from openpail.work import herds as at_herds
 from openpail.work import milk as at_milk
 from openpail.work.first import Step, first_hour
@@ -65,8 +65,8 @@ def vat() -> Page:
     return _keep(
         "vat",
         form,
-        lambda: dairies.add_vat(
-            db(), dairy(), form.name.data or "", form.brim.base or 0.0, form.diameter.base
+        lambda: things.add_vat(
+            here(), form.name.data or "", form.brim.base or 0.0, form.diameter.base
         ),
     )
 

@@ -7,8 +7,7 @@ import uuid
 from flask import Blueprint, redirect, render_template, request, url_for
 
 from openpail.craft.errors import RecordError
-from openpail.records.trials import actions as trials
-from openpail.web.edge import Page, here, needs, person_id, refuse
+from openpail.web.edge import Page, here, needs, refuse
 from openpail.web.logbook import show
 from openpail.work import recipes, trial
 
@@ -29,7 +28,7 @@ def _index(errors: dict[str, str]) -> str:
     chosen = (request.form if errors else request.args).get("recipe", "")
     return render_template(
         "logbook/trials.html",
-        trials=trials.trials(at.session, at.dairy),
+        trials=trial.all_of(at),
         recipes=named,
         chosen=chosen,
         tells=trial.tells(at, chosen) if chosen else (),
@@ -52,16 +51,7 @@ def plan() -> Page:
             raise RecordError("Write how many makes of each kind, as a number.", "each")
         words = form.get("words", "").strip()[:200]
         fact = form.get("fact", "")[:80]
-        planned = trials.plan(
-            at.session,
-            at.dairy,
-            row.id,
-            words=words,
-            fact=fact,
-            each=int(each[:4]),
-            now=at.now,
-            person_id=person_id(),
-        )
+        planned = trial.plan(at, row.id, words=words, fact=fact, each=int(each[:4]))
     except RecordError as error:
         refuse()
         return _index({error.about: error.words}), 422
@@ -87,7 +77,7 @@ def put(trial_id: uuid.UUID) -> Page:
     at, form = here(), request.form
     try:
         if form.get("do") == "end":
-            trials.end(trials.trial(at.session, at.dairy, trial_id), at.now)
+            trial.end(at, trial_id)
         else:
             make_id = uuid.UUID(form.get("make", ""))
             trial.put(at, trial_id, make_id, _SIDES[form.get("side", "")])

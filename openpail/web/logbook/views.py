@@ -15,15 +15,13 @@ from openpail.craft.make.standing import NEWEST_TOLD
 from openpail.craft.table.compare import LEAST_BEST, MOST_COMPARED
 from openpail.craft.table.facts import GROUPS
 from openpail.formats.spreadsheet import spreadsheet
-from openpail.records.makes.looks import Find
-from openpail.records.recipes import actions as recipes
-from openpail.records.trials import actions as trials
 from openpail.web.edge import Page, here, needs, refuse
 from openpail.web.logbook import show
 from openpail.web.recipes.typed import typed
 from openpail.web.ui.curves import overlaid
 from openpail.web.vat import show as vat_show
-from openpail.work import logbook
+from openpail.work import logbook, recipes
+from openpail.work.logbook import Find
 from openpail.work.sheets_out import makes_rows, tests_rows
 
 blueprint = Blueprint("logbook", __name__, template_folder="templates")
@@ -52,13 +50,13 @@ def _index(error: str = "") -> str:
         page=page,
         best=best,
         least=LEAST_BEST,
-        recipes=recipes.in_use(at.session, at.dairy),
+        recipes=recipes.in_use(at),
         animals=_ANIMALS,
         faults=FAULTS,
         outcomes=OUTCOMES,
         show=show,
         query=_query(),
-        kept=trials.looks(at.session, at.dairy),
+        kept=logbook.kept_looks(at),
         error=error,
     )
 
@@ -73,7 +71,7 @@ def keep_look() -> Page:
     """What is looked for is kept under a name."""
     at, name = here(), request.form.get("name", "").strip()
     try:
-        trials.keep_look(at.session, at.dairy, name, urlencode(_query()), at.now)
+        logbook.keep_look(at, name, urlencode(_query()))
     except RecordError as error:
         refuse()
         return _index(error.words), 422
@@ -84,7 +82,7 @@ def keep_look() -> Page:
 @needs("make.write")
 def let_go(look_id: uuid.UUID) -> Page:
     """A look is kept no longer."""
-    trials.let_go(here().session, here().dairy, look_id)
+    logbook.let_go(here(), look_id)
     return redirect(url_for("logbook.index"))
 
 
@@ -164,7 +162,7 @@ def like(make_id: uuid.UUID) -> Page:
     at = here()
     found = logbook.like_this(at, make_id)
     fields = {**typed(found.recipe), "why": [found.why]}
-    draft = recipes.begin_draft(at.session, at.dairy, fields, now=at.now, version=found.version)
+    draft = recipes.begin(at, fields, version=found.version)
     return redirect(url_for("writing.page", draft_id=draft.id))
 
 

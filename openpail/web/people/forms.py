@@ -5,8 +5,8 @@ from __future__ import annotations
 from flask_wtf import FlaskForm
 from wtforms import PasswordField, RadioField, StringField
 
-from openpail.records.people.actions import LONGEST_LOGIN, SHORTEST_PASSWORD
 from openpail.web.ui.fields import choices
+from openpail.work.people import LONGEST_LOGIN, SHORTEST_PASSWORD
 
 ROLE_WORDS = {
     "maker": "maker: all of it",

@@ -8,9 +8,8 @@ from flask import Blueprint, redirect, render_template, request, url_for
 from flask_login import current_user
 
 from openpail.craft.errors import RecordError
-from openpail.records.people import actions as people
 from openpail.web.account.sign_in import let_in
-from openpail.web.edge import Page, dairy, db, needs, now, refuse
+from openpail.web.edge import Page, here, needs, refuse
 from openpail.web.people.forms import (
     LOGIN_HINT,
     PASSWORD_HINT,
@@ -19,6 +18,7 @@ from openpail.web.people.forms import (
     PersonForm,
 )
 from openpail.web.ui.fields import blame
+from openpail.work import people
 
 blueprint = Blueprint("people", __name__, template_folder="templates")
 
@@ -33,7 +33,7 @@ def page() -> Page:
 def _page(form: PersonForm, wrong: tuple[uuid.UUID, str] | None = None) -> Page:
     return render_template(
         "people/page.html",
-        members=people.members(db(), dairy()),
+        members=people.members(here()),
         form=form,
         roles=ROLE_WORDS,
         password_hint=PASSWORD_HINT,
@@ -49,14 +49,12 @@ def add() -> Page:
     form = PersonForm()
     if form.validate_on_submit():
         try:
-            people.add_person(
-                db(),
-                dairy(),
+            people.add(
+                here(),
                 form.login.data or "",
                 name=form.name.data or "",
                 password=form.password.data or "",
                 role=form.role.data,
-                now=now(),
             )
         except RecordError as error:
             refuse()
@@ -71,7 +69,7 @@ def add() -> Page:
 def set_role(person: uuid.UUID) -> Page:
     """Somebody may do more, or less."""
     try:
-        people.set_role(db(), dairy(), person, request.form.get("role", ""))
+        people.set_role(here(), person, request.form.get("role", ""))
     except RecordError as error:
         refuse()
         return _page(PersonForm(formdata=None), (person, error.words))
@@ -83,8 +81,7 @@ def set_role(person: uuid.UUID) -> Page:
 def set_password(person: uuid.UUID) -> Page:
     """Somebody has forgotten theirs: a new one, and every device of theirs is signed out."""
     try:
-        member = people.member(db(), dairy(), person)
-        people.set_password(db(), member, request.form.get("password", ""))
+        people.set_password(here(), person, request.form.get("password", ""))
     except RecordError as error:
         refuse()
         return _page(PersonForm(formdata=None), (person, error.words))
@@ -98,7 +95,7 @@ def set_password(person: uuid.UUID) -> Page:
 def end(person: uuid.UUID) -> Page:
     """Somebody leaves: what they did stays under their name, and no device of theirs gets in."""
     try:
-        people.end(db(), dairy(), person, now())
+        people.end(here(), person)
     except RecordError as error:
         refuse()
         return _page(PersonForm(formdata=None), (person, error.words))
@@ -122,7 +119,7 @@ def _you(form: OwnPasswordForm) -> Page:
         person=current_user.person,
         password_hint=PASSWORD_HINT,
         changed="changed" in request.args,
-        devices=people.devices(db(), current_user.person),
+        devices=people.devices(here(), current_user.person),
         this=current_user.device_id,
         device_words=device_words,
     )
@@ -134,7 +131,7 @@ def own_password() -> Page:
     """A new password of one's own; every other device is signed out."""
     form, person = OwnPasswordForm(), current_user.person
     try:
-        people.change_password(db(), person, form.old.data or "", form.new.data or "")
+        people.change_password(here(), person, form.old.data or "", form.new.data or "")
     except RecordError as error:
         refuse()
         blame(form[error.about], error.words)
@@ -167,7 +164,7 @@ def device_words(agent: str) -> str:
 @needs("dairy.read")
 def sign_out_device(device_id: uuid.UUID) -> Page:
     """One device of one's own is signed out."""
-    people.sign_out(db(), current_user.person, device_id)
+    people.sign_out(here(), current_user.person, device_id)
     return redirect(url_for("people.you"))
 
 
@@ -175,5 +172,5 @@ def sign_out_device(device_id: uuid.UUID) -> Page:
 @needs("dairy.read")
 def sign_out_everywhere() -> Page:
     """Every device is signed out, this one too."""
-    people.new_session_key(db(), current_user.person)
+    people.sign_out_everywhere(here(), current_user.person)
     return redirect(url_for("account.sign_in"))

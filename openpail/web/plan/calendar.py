@@ -19,10 +19,10 @@ from flask import (
 )
 
 from openpail.formats.calendar import write
-from openpail.records.dairy import actions as dairies
 from openpail.web.edge import Page, dairy, db, here, needs, public
 from openpail.web.plan.show import ribbon
 from openpail.web.ui import ours
+from openpail.work import dairy as things
 from openpail.work import days as ahead
 
 blueprint = Blueprint("calendar", __name__, template_folder="templates")
@@ -61,7 +61,7 @@ def file() -> Page:
 @public
 def feed(key: str) -> Page:
     """The calendar under its own secret address, for programmes that cannot sign in."""
-    found = dairies.by_calendar_key(db(), key)
+    found = things.by_calendar_key(db(), key)
     if found is None:
         abort(404)
     g.dairy = found
@@ -86,5 +86,5 @@ def _file() -> Response:
 def set_key() -> Page:
     """Make the secret address, make it anew, or end it."""
     key = "" if "end" in request.form else secrets.token_urlsafe(24)
-    dairies.set_calendar_key(db(), dairy(), key)
+    things.set_calendar_key(here(), key)
     return redirect(url_for("calendar.page", _anchor="file"))

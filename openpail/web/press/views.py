@@ -24,8 +24,7 @@ from openpail.craft.salt.tub_deeds import (
     TubUndone,
     WaterIn,
 )
-from openpail.records.brine import actions as brine
-from openpail.web.edge import Page, dairy, db, form_id, here, may, needs, refuse
+from openpail.web.edge import Page, form_id, here, may, needs, refuse
 from openpail.web.press import show
 from openpail.web.press.draw import tub_drawn
 from openpail.web.press.forms import (
@@ -72,9 +71,8 @@ def add_tub() -> Page:
     made: list[uuid.UUID] = []
 
     def act() -> None:
-        row = brine.add_tub(
-            db(),
-            dairy(),
+        row = tubs.add(
+            here(),
             form.name.data or "",
             size=form.size(),
             goal_pct=form.goal.number or 0.0,
@@ -147,11 +145,11 @@ def _tub(
 @needs("dairy.write")
 def change_tub(tub_id: uuid.UUID) -> Page:
     """Another name, other measures, another strength."""
-    row, form = brine.tub(db(), dairy(), tub_id), TubForm(prefix="tub")
+    row, form = tubs.tub(here(), tub_id), TubForm(prefix="tub")
 
     def act() -> None:
-        brine.change_tub(
-            db(),
+        tubs.change(
+            here(),
             row,
             form.name.data or "",
             size=form.size(),
@@ -170,7 +168,7 @@ def change_tub(tub_id: uuid.UUID) -> Page:
 def put_away(tub_id: uuid.UUID) -> Page:
     """Out of use."""
     try:
-        brine.put_away(db(), brine.tub(db(), dairy(), tub_id), here().now)
+        tubs.put_away(here(), tub_id)
     except RecordError as error:
         refuse()
         return _tub(tub_id, error.words)
@@ -199,7 +197,7 @@ def read_brine(tub_id: uuid.UUID) -> Page:
     event = form_id("event")
 
     def act() -> None:
-        warm = brine.tub(db(), dairy(), tub_id).celsius
+        warm = tubs.tub(here(), tub_id).celsius
         deed = Read(
             value=form.value.number or 0.0,
             by=form.by.data,
@@ -296,7 +294,7 @@ def covers(tub_id: uuid.UUID) -> Page:
     if form.validate():
         across, side = form.across.base or 0.0, form.side.base
         floor = round_area_cm2(across) if side is None else across * side
-        size = brine.tub(db(), dairy(), tub_id).size
+        size = tubs.tub(here(), tub_id).size
         try:
             pieces = int(form.pieces.number or 0)
             found = cover(size, pieces, floor, form.high.base or 0.0, form.there.base)

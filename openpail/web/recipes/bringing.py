@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import uuid
-from dataclasses import asdict, dataclass, replace
+from dataclasses import dataclass, replace
 
 from flask import Blueprint, Response, abort, redirect, render_template, request, url_for
 
-from openpail.craft.errors import CraftError, NotHere
+from openpail.craft.errors import CraftError
 from openpail.formats import recipe_file
 from openpail.formats.changes import between
 from openpail.formats.recipe_file import Found
@@ -15,13 +15,13 @@ from openpail.formats.recipe_text import UnderstoodText
 from openpail.formats.recipe_words import FAMILIES
 from openpail.formats.written.asked import MakersWord
 from openpail.formats.written.make import understand
-from openpail.records.recipes import actions as recipes
-from openpail.web.edge import Page, dairy, db, house, needs, now, person_id
+from openpail.web.edge import Page, dairy, here, house, needs
 from openpail.web.recipes.marked import choices_of, column, marked_lines, sent_back
 from openpail.web.recipes.typed import typed
 from openpail.web.recipes.words import ChangeInWords, told
 from openpail.web.recipes.writing import kept_at_once
 from openpail.web.ui.sent import text_sent
+from openpail.work import recipes
 
 blueprint = Blueprint("bringing", __name__, template_folder="templates")
 _LONGEST_ANSWER = 200
@@ -73,7 +73,7 @@ def look() -> Page:
     if fragment:
         return _page(text, whole=False)
     try:
-        found = recipe_file.read_file(text, lambda key: recipes.document_of(db(), dairy(), key))
+        found = recipe_file.read_file(text, lambda key: recipes.document_of(here(), key))
     except CraftError as error:
         return _page(text, error.words)
     brought = [_brought(each) for each in found]
@@ -107,8 +107,7 @@ def _pressed(written: UnderstoodText) -> UnderstoodText:
 
 def _drafted(written: UnderstoodText) -> str:
     """Where it goes on: to the sheet when nothing is missing, else to the desk."""
-    lines = [asdict(line) for line in written.lines]
-    draft = recipes.begin_draft(db(), dairy(), typed(written.recipe), now=now(), lines=lines)
+    draft = recipes.begin(here(), typed(written.recipe), lines=written.lines)
     key = kept_at_once(draft) if "make" in request.form else ""
     if key:
         return url_for("sheet.page", recipe=key)
@@ -142,58 +141,39 @@ def _page(text: str, error: str = "", whole: bool = True) -> Page:
         chosen=(),
         brought=None,
         error=error,
-        files=recipes.kept_files(db(), dairy()) if whole else (),
+        files=recipes.kept_files(here()) if whole else (),
     )
 
 
 def _brought(found: Found) -> Brought:
     if found.recipe is None:
         return Brought(found, "kept" if found.newer else "", [])
-    here = recipes.versions_of(db(), dairy(), found.recipe.key, newest=True)
-    if not here:
+    there = recipes.versions_of(here(), found.recipe.key, newest=True)
+    if not there:
         return Brought(found, "new", [])
-    if here[0].checksum == recipe_file.checksum(found.document):
+    if there[0].checksum == recipe_file.checksum(found.document):
         return Brought(found, "same", [])
-    old, new = recipe_file.plain(here[0].document), recipe_file.plain(found.document)
-    return Brought(found, f"version {here[0].number + 1}", told(between(old, new), old, new))
+    old, new = recipe_file.plain(there[0].document), recipe_file.plain(found.document)
+    return Brought(found, f"version {there[0].number + 1}", told(between(old, new), old, new))
 
 
 def _keep(brought: list[Brought]) -> None:
     chosen = set(request.form.getlist("take"))
-    for number, each in enumerate(brought):
-        if str(number) not in chosen:
-            continue
-        document = each.found.document
-        checksum = recipe_file.checksum(document)
-        if each.found.recipe and each.can:
-            recipes.keep(
-                db(),
-                dairy(),
-                each.found.recipe,
-                document=document,
-                checksum=checksum,
-                now=now(),
-                why="from a file",
-                person_id=person_id(),
-            )
-        elif each.found.newer:
-            recipes.keep_file(
-                db(),
-                dairy(),
-                each.found.name,
-                document=document,
-                checksum=checksum,
-                why=each.found.refused,
-                now=now(),
-            )
+    recipes.take_in(
+        here(),
+        [
+            each.found
+            for number, each in enumerate(brought)
+            if str(number) in chosen and (each.can or each.found.newer)
+        ],
+    )
 
 
 @blueprint.post("/recipes/starters")
 @needs("dairy.write")
 def starters() -> Page:
     """Starter recipes that this dairy has not."""
-    library = [(r, d, recipe_file.checksum(d)) for r, d in recipe_file.library()]
-    recipes.keep_library(db(), dairy(), library, now())
+    recipes.keep_library(here())
     return redirect(url_for("recipes.page"))
 
 
@@ -201,9 +181,7 @@ def starters() -> Page:
 @needs("dairy.read")
 def kept(file_id: uuid.UUID) -> Page:
     """A kept file, given back as it came."""
-    found = next((f for f in recipes.kept_files(db(), dairy()) if f.id == file_id), None)
-    if found is None:
-        raise NotHere("no such file")
+    found = recipes.kept_file(here(), file_id)
     response = Response(recipe_file.write_many([found.document]), mimetype="application/json")
     response.headers["Content-Disposition"] = "attachment; filename=recipe.json"
     return response
@@ -213,5 +191,5 @@ def kept(file_id: uuid.UUID) -> Page:
 @needs("dairy.write")
 def drop(file_id: uuid.UUID) -> Page:
     """A kept file goes."""
-    recipes.drop_file(db(), dairy(), file_id)
+    recipes.drop_file(here(), file_id)
     return redirect(url_for("bringing.page"))

@@ -17,15 +17,13 @@ from openpail.formats import recipe_file
 from openpail.formats.changes import applied, between, both_changed
 from openpail.formats.recipe_print import markdown
 from openpail.formats.recipe_words import FAMILIES, PLAIN
-from openpail.records.base import Json
-from openpail.records.dairy import actions as dairies
-from openpail.records.recipes import actions as recipes
-from openpail.records.recipes.models import RecipeVersion
-from openpail.web.edge import Page, dairy, db, here, house, needs, now, person_id, today
+from openpail.web.edge import Page, dairy, here, house, needs, today
 from openpail.web.recipes.words import ChangeInWords, told
 from openpail.web.ui.path import make_path
-from openpail.work import milk
+from openpail.work import dairy as things
+from openpail.work import milk, recipes
 from openpail.work.fit import fits
+from openpail.work.recipes import Json, RecipeVersion
 
 _FIT_WORDS = {
     "fits": "Fits a milk of the shelf",
@@ -52,7 +50,7 @@ class RecipeOnShelf:
 def page() -> Page:
     """The dairy's recipes, by family; what is being written; what was put away."""
     rows = []
-    for version in recipes.newest_versions(db(), dairy()):
+    for version in recipes.newest_versions(here()):
         recipe = recipe_file.read_version(version)
         mother = version.document.get("parent", {}).get("key", "")
         rows.append(
@@ -65,8 +63,8 @@ def page() -> Page:
         by_milk=by_milk,
         families=FAMILIES,
         plain=PLAIN,
-        drafts=recipes.drafts(db(), dairy()),
-        away=recipes.newest_versions(db(), dairy(), put_away=True),
+        drafts=recipes.drafts(here()),
+        away=recipes.newest_versions(here(), put_away=True),
     )
 
 
@@ -104,7 +102,7 @@ def _by_milk(rows: Sequence[RecipeOnShelf]) -> dict[str, list[RecipeOnShelf]]:
 @needs("dairy.read")
 def one(key: str) -> Page:
     """One recipe, whole."""
-    version = recipes.newest_of(db(), dairy(), key)
+    version = recipes.newest_of(here(), key)
     recipe = recipe_file.read_version(version)
     planned = laid_out(recipe)
     parent = version.document.get("parent")
@@ -120,7 +118,7 @@ def one(key: str) -> Page:
         news=_news(version),
         daughters=[
             each.document["recipe"]
-            for each in recipes.newest_versions(db(), dairy())
+            for each in recipes.newest_versions(here())
             if each.document.get("parent", {}).get("key") == key
         ],
     )
@@ -130,7 +128,7 @@ def one(key: str) -> Page:
 @needs("dairy.read")
 def download(key: str) -> Page:
     """The recipe as its open file."""
-    version = recipes.newest_of(db(), dairy(), key)
+    version = recipes.newest_of(here(), key)
     return _file(recipe_file.write_many([version.document]), f"{key}.json", "application/json")
 
 
@@ -138,7 +136,7 @@ def download(key: str) -> Page:
 @needs("dairy.read")
 def download_all() -> Page:
     """Every recipe in use, in one file."""
-    found = [version.document for version in recipes.newest_versions(db(), dairy())]
+    found = [version.document for version in recipes.newest_versions(here())]
     if not found:
         raise NotHere("no recipes")
     return _file(recipe_file.write_many(found), "recipes.json", "application/json")
@@ -148,7 +146,7 @@ def download_all() -> Page:
 @needs("dairy.read")
 def paper(key: str) -> Page:
     """The recipe as plain text that prints well and reads back."""
-    version = recipes.newest_of(db(), dairy(), key)
+    version = recipes.newest_of(here(), key)
     return _file(
         markdown(recipe_file.read_version(version)),
         f"{key}.md",
@@ -166,13 +164,13 @@ def _file(body: str, name: str, kind: str) -> Response:
 @needs("dairy.read")
 def milks(key: str) -> Page:
     """What other milk does to this recipe, side by side."""
-    version = recipes.newest_of(db(), dairy(), key)
+    version = recipes.newest_of(here(), key)
     recipe = recipe_file.read_version(version)
     waiting = [lot for lot in here().waiting if lot.kind == "milk"]
     chosen = request.args.getlist("lot")
     mine = [lot for lot in waiting if str(lot.id) in chosen] if chosen else waiting
     pours = [milk.pour(here(), lot) for lot in mine]
-    columns = side_by_side(recipe, house(), dairies.ways_of(dairy()), today(), pours)
+    columns = side_by_side(recipe, house(), things.ways(dairy()), today(), pours)
     cells = [{line.key: line for line in c.sheet.lines} if c.sheet else {} for c in columns]
     names = {key: KIND_WORDS[line.kind] for lines in cells for key, line in lines.items()}
     doses = [(name, [lines.get(key) for lines in cells]) for key, name in names.items()]
@@ -206,11 +204,11 @@ def _news(version: RecipeVersion) -> News | None:
     stated = version.document.get("parent")
     if not stated:
         return None
-    found = recipes.versions_of(db(), dairy(), stated["key"], newest=True)
+    found = recipes.versions_of(here(), stated["key"], newest=True)
     if not found or found[0].checksum == stated.get("checksum"):
         return None
     parent, mine = found[0], recipe_file.changes_of(version.document)
-    before = recipes.by_checksum(db(), dairy(), str(stated.get("checksum")))
+    before = recipes.by_checksum(here(), str(stated.get("checksum")))
     after = recipe_file.plain(parent.document)
     was = recipe_file.plain(before.document) if before else after
     theirs = between(was, after)
@@ -237,7 +235,7 @@ def _news(version: RecipeVersion) -> News | None:
 @needs("dairy.read")
 def versions(key: str) -> Page:
     """Every version with its why; two of them beside each other."""
-    found = recipes.versions_of(db(), dairy(), key)
+    found = recipes.versions_of(here(), key)
     if not found:
         raise NotHere("no such recipe")
     by_number = {each.number: each for each in found}
@@ -263,24 +261,14 @@ def versions(key: str) -> Page:
 @needs("dairy.write")
 def follow(key: str) -> Page:
     """A daughter takes over what its parent has changed, and keeps what is its own."""
-    version = recipes.newest_of(db(), dairy(), key)
+    version = recipes.newest_of(here(), key)
     news = _news(version)
     if news is None:
         return redirect(url_for("recipes.one", key=key))
     if news.document is None:
         abort(422, news.refusal)
-    recipe = recipe_file.read(news.document)
     why = f"follows {news.parent.document['recipe']['name']}, version {news.parent.number}"
-    recipes.keep(
-        db(),
-        dairy(),
-        recipe,
-        document=news.document,
-        checksum=recipe_file.checksum(news.document),
-        now=now(),
-        why=why,
-        person_id=person_id(),
-    )
+    recipes.keep(here(), news.document, why)
     return redirect(url_for("recipes.versions", key=key))
 
 
@@ -289,20 +277,10 @@ def follow(key: str) -> Page:
 def back(key: str) -> Page:
     """An older version is the newest again; nothing is deleted."""
     wanted = request.form.get("number", type=int)
-    found = [v for v in recipes.versions_of(db(), dairy(), key) if v.number == wanted]
+    found = [v for v in recipes.versions_of(here(), key) if v.number == wanted]
     if not found:
         raise NotHere("no such version")
-    recipe = recipe_file.read(found[0].document)
-    recipes.keep(
-        db(),
-        dairy(),
-        recipe,
-        document=found[0].document,
-        checksum=found[0].checksum,
-        now=now(),
-        why=f"back to version {wanted}",
-        person_id=person_id(),
-    )
+    recipes.keep(here(), found[0].document, f"back to version {wanted}")
     return redirect(url_for("recipes.versions", key=key))
 
 
@@ -310,5 +288,5 @@ def back(key: str) -> Page:
 @needs("dairy.write")
 def away(key: str) -> Page:
     """A recipe is put away, or brought back."""
-    recipes.put_away(db(), dairy(), key, "away" in request.form)
+    recipes.put_away(here(), key, "away" in request.form)
     return redirect(url_for("recipes.page"))

@@ -19,17 +19,16 @@ from openpail.craft.sheet.sheet import Sheet
 from openpail.craft.stock.products import KIND_WORDS, KINDS
 from openpail.formats import recipe_file
 from openpail.formats.recipe_words import STEP_WORDS
-from openpail.records.base import Json
-from openpail.records.dairy import actions as dairies
-from openpail.records.recipes import actions as recipes
-from openpail.records.recipes.models import RecipeDraft
-from openpail.web.edge import Page, dairy, db, house, needs, now, person_id
+from openpail.web.edge import Page, dairy, here, house, needs
 from openpail.web.recipes.forms import Flat, RecipeForm, faults
 from openpail.web.recipes.parts import changed, numbered
 from openpail.web.recipes.typed import typed
 from openpail.web.recipes.understood import recipe_of
 from openpail.web.ui.fields import blame
 from openpail.web.ui.path import make_path
+from openpail.work import dairy as things
+from openpail.work import recipes
+from openpail.work.recipes import Json, RecipeDraft
 
 blueprint = Blueprint("writing", __name__, template_folder="templates")
 
@@ -61,25 +60,23 @@ class DraftSoFar:
 @needs("dairy.write")
 def new() -> Page:
     """Begin a recipe from an empty page."""
-    return _begun(recipes.begin_draft(db(), dairy(), _BLANK, now=now()))
+    return _begun(recipes.begin(here(), _BLANK))
 
 
 @blueprint.post("/recipes/<key>/change")
 @needs("dairy.write")
 def change(key: str) -> Page:
     """Begin the next version of a recipe."""
-    version = recipes.newest_of(db(), dairy(), key)
+    version = recipes.newest_of(here(), key)
     recipe = recipe_file.read(version.document)
     parent = _parent_of(version.document)
-    return _begun(
-        recipes.begin_draft(db(), dairy(), typed(recipe), now=now(), version=version, parent=parent)
-    )
+    return _begun(recipes.begin(here(), typed(recipe), version=version, parent=parent))
 
 
 def _parent_of(document: Json) -> Json | None:
     """The parent's document that a daughter was made from, as far as it is still here."""
     stated = document.get("parent") or {}
-    found = recipes.by_checksum(db(), dairy(), str(stated.get("checksum")))
+    found = recipes.by_checksum(here(), str(stated.get("checksum")))
     return found.document if found else None
 
 
@@ -87,10 +84,10 @@ def _parent_of(document: Json) -> Json | None:
 @needs("dairy.write")
 def daughter(key: str) -> Page:
     """Begin a daughter: the same recipe, of which only what is changed will be its own."""
-    version = recipes.newest_of(db(), dairy(), key)
+    version = recipes.newest_of(here(), key)
     fields = typed(recipe_file.read(version.document))
     fields["name"] = [f"{fields['name'][0]}, a daughter"]
-    return _begun(recipes.begin_draft(db(), dairy(), fields, now=now(), parent=version.document))
+    return _begun(recipes.begin(here(), fields, parent=version.document))
 
 
 def _begun(draft: RecipeDraft) -> Page:
@@ -101,7 +98,7 @@ def _begun(draft: RecipeDraft) -> Page:
 @needs("dairy.write")
 def page(draft_id: uuid.UUID) -> Page:
     """The recipe on the desk."""
-    draft = recipes.draft(db(), dairy(), draft_id)
+    draft = recipes.draft(here(), draft_id)
     return _page(draft, _written(draft), request.args.get("shown", "head"))
 
 
@@ -109,20 +106,18 @@ def page(draft_id: uuid.UUID) -> Page:
 @needs("dairy.write")
 def write(draft_id: uuid.UUID) -> Page:
     """What was typed is kept; a part is added, moved, taken out; or the whole becomes a version."""
-    draft = recipes.draft(db(), dairy(), draft_id, to_change=True)
+    draft = recipes.draft(here(), draft_id, to_change=True)
     fields = {k: request.form.getlist(k) for k in request.form if k not in _NOT_FIELDS}
     do, shown = request.form.get("do", ""), request.form.get("shown", "head")
     fields = numbered(fields)
     if do == "take back":
-        if draft.before:
-            *draft.before, draft.fields = draft.before
+        recipes.take_back(here(), draft)
     elif do in ("", "keep"):
-        recipes.change_draft(draft, fields, now(), can_go_back=False)
+        recipes.write(here(), draft, fields)
     else:
-        recipes.change_draft(draft, fields, now(), can_go_back=False)
+        recipes.write(here(), draft, fields)
         fields, shown = changed(fields, do, request.form.get("kind-new", ""))
-        recipes.change_draft(draft, fields, now(), can_go_back=True)
-    db().flush()
+        recipes.write(here(), draft, fields, is_step=True)
     written = _written(draft)
     if do == "keep":
         key = _keep(draft, written)
@@ -138,27 +133,11 @@ def _keep(draft: RecipeDraft, written: DraftSoFar) -> str:
     if written.faults or written.refusal or written.untouched:
         blame(written.form.why, "First mend what is named here.")
         return ""
-    document = _document(draft, written.recipe)
-    why = written.form.why.data or ""
     try:
-        version = recipes.keep_draft(
-            db(),
-            dairy(),
-            draft,
-            recipe=written.recipe,
-            document=document,
-            checksum=recipe_file.checksum(document),
-            now=now(),
-            why=why,
-            person_id=person_id(),
-        )
+        return recipes.keep_draft(here(), draft, written.recipe, written.form.why.data or "")
     except RecordError as error:
-        if error.about == "why" and why.strip():  # seen now: the next press comes after it
-            newest = recipes.newest_of(db(), dairy(), written.recipe.key)
-            draft.over_number = newest.number
         blame(written.form[error.about], error.words)
         return ""
-    return str(version.document["recipe"]["key"])
 
 
 def kept_at_once(draft: RecipeDraft) -> str:
@@ -169,17 +148,11 @@ def kept_at_once(draft: RecipeDraft) -> str:
     return _keep(draft, written)
 
 
-def _document(draft: RecipeDraft, recipe: Recipe) -> Json:
-    if draft.parent:
-        return recipe_file.daughter(recipe, draft.parent, draft.over)
-    return recipe_file.write(recipe, draft.over)
-
-
 @blueprint.post("/recipes/draft/<uuid:draft_id>/drop")
 @needs("dairy.write")
 def drop(draft_id: uuid.UUID) -> Page:
     """The draft goes; what was kept before stays."""
-    db().delete(recipes.draft(db(), dairy(), draft_id, to_change=True))
+    recipes.drop_draft(here(), draft_id)
     return redirect(url_for("recipes.page"))
 
 
@@ -201,7 +174,7 @@ def _written(draft: RecipeDraft) -> DraftSoFar:
     try:
         recipe_file.read(recipe_file.write(recipe))
         milk = pour(reference_pours(recipe, house()), house())
-        sheet = adapt(Job(recipe=recipe, milk=milk, house=house(), ways=dairies.ways_of(dairy())))
+        sheet = adapt(Job(recipe=recipe, milk=milk, house=house(), ways=things.ways(dairy())))
     except CraftError as error:
         refusal = error.words
     said = [] if wrong else [(each, _part(each, recipe)) for each in remarks(recipe, house())]

@@ -10,10 +10,10 @@ from openpail.craft.errors import CraftError
 from openpail.craft.house import HouseValue, entry, shipped
 from openpail.craft.milk.kinds import BREEDS
 from openpail.craft.units import parse_number
-from openpail.records.dairy import actions as dairies
-from openpail.records.dairy.models import HouseOverride
-from openpail.records.stock import actions as stock
-from openpail.web.edge import Page, dairy, db, here, may, needs, now, person_id, refuse
+from openpail.web.edge import Page, here, may, needs, refuse
+from openpail.work import dairy as things
+from openpail.work import stock
+from openpail.work.dairy import HouseOverride
 
 blueprint = Blueprint("house", __name__, template_folder="templates")
 
@@ -83,7 +83,7 @@ def page() -> Page:
 
 def _page(wrong: tuple[str, str, str] = ("", "", "")) -> Page:
     key, typed, error = wrong
-    own = dairies.own_values(db(), dairy())
+    own = things.own_values(here())
     find = request.args.get("find", "").strip().lower()
     groups: dict[str, list[Row]] = {}
     for each in shipped().values():
@@ -105,7 +105,7 @@ def _page(wrong: tuple[str, str, str] = ("", "", "")) -> Page:
         changed=len(own),
         bottles=[
             (lot, lessons.bottles[str(lot.id)])
-            for lot in stock.bottles(db(), dairy())
+            for lot in stock.bottles(here())
             if str(lot.id) in lessons.bottles
         ],
         herds=[
@@ -125,13 +125,11 @@ def change(key: str) -> Page:
     entry(key)
     text = request.form.get("value", "").strip()
     if not text:
-        dairies.end_override(db(), dairy(), key, now())
+        things.end_override(here(), key)
         return redirect(url_for("house.page", _anchor=key))
     try:
         why = request.form.get("why", "").strip()[:200]
-        dairies.overrule(
-            db(), dairy(), key, value=parse_number(text), now=now(), person_id=person_id(), why=why
-        )
+        things.overrule(here(), key, parse_number(text), why)
     except CraftError as error:
         refuse()
         return _page((key, text, error.words))

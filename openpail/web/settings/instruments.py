@@ -6,10 +6,9 @@ from flask import Blueprint, redirect, render_template, url_for
 from flask_wtf import FlaskForm
 
 from openpail.craft.errors import CraftError, RecordError
-from openpail.craft.make.pasteurise import boils_at
-from openpail.records.dairy import checks
-from openpail.web.edge import Page, dairy, db, here, house, needs, now, person_id, refuse
+from openpail.web.edge import Page, here, needs, refuse
 from openpail.web.ui.fields import AmountField, NumberField, blame
+from openpail.work import instruments
 
 blueprint = Blueprint("instruments", __name__, template_folder="templates")
 _ANY_C = (-5.0, 110.0)
@@ -30,18 +29,13 @@ class ThermometerForm(FlaskForm):
 
 
 def _page(meter: MeterForm | None = None, thermometer: ThermometerForm | None = None) -> Page:
-    told = checks.told(db(), dairy())
-    last = next((each for each in told if each.kind == "thermometer"), None)
+    tried = instruments.tried(here())
+    high = "" if tried.altitude_m is None else f"{tried.altitude_m:g}"
     return render_template(
         "settings/instruments.html",
         meter=meter or MeterForm(formdata=None),
-        thermometer=thermometer
-        or ThermometerForm(formdata=None, altitude=f"{last.altitude_m:g}" if last else ""),
-        told=told,
-        least=house().number("ph.slope_least"),
-        today=checks.ph_today(db(), dairy(), here().today, here().day_of),
-        is_true=checks.thermometer_true(db(), dairy(), now()),
-        boils=boils_at(last.altitude_m or 0.0) if last else None,
+        thermometer=thermometer or ThermometerForm(formdata=None, altitude=high),
+        tried=tried,
     )
 
 
@@ -58,16 +52,8 @@ def meter() -> Page:
     """The meter was set on two buffers."""
     form = MeterForm()
     if form.validate_on_submit():
-        least = house().number("ph.slope_least")
         try:
-            checks.ph_checked(
-                db(),
-                dairy(),
-                form.slope.number or 0.0,
-                least_pct=least,
-                now=now(),
-                person_id=person_id(),
-            )
+            instruments.meter_set(here(), form.slope.number or 0.0)
             return redirect(url_for("instruments.page"))
         except RecordError as error:
             blame(form.slope, error.words)
@@ -84,15 +70,7 @@ def thermometer() -> Page:
         ice, boiling, high = form.ice.base, form.boiling.base, form.altitude.number
         assert ice is not None and boiling is not None and high is not None
         try:
-            checks.thermometer_checked(
-                db(),
-                dairy(),
-                ice,
-                boiling_c=boiling,
-                altitude_m=high,
-                now=now(),
-                person_id=person_id(),
-            )
+            instruments.thermometer_tried(here(), ice_c=ice, boiling_c=boiling, altitude_m=high)
             return redirect(url_for("instruments.page"))
         except CraftError as error:
             blame(form.altitude, error.words)

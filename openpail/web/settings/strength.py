@@ -9,10 +9,10 @@ from wtforms import SelectField
 from openpail.craft.errors import CraftError
 from openpail.craft.figure import Figure
 from openpail.craft.stock import soxhlet
-from openpail.records.stock import actions as stock
-from openpail.records.stock.models import Bottle
-from openpail.web.edge import Page, dairy, db, house, may, needs, now, refuse
+from openpail.web.edge import Page, here, house, may, needs, refuse
 from openpail.web.ui.fields import NumberField, blame, choices
+from openpail.work import stock
+from openpail.work.stock import Bottle
 
 blueprint = Blueprint("strength", __name__, template_folder="templates")
 
@@ -32,7 +32,7 @@ class TestAtHome(FlaskForm):
 
 
 def _rennets() -> list[Bottle]:
-    return [each for each in stock.bottles(db(), dairy()) if each.kind == "rennet"]
+    return stock.bottles(here(), ("rennet",))
 
 
 @blueprint.get("/dairy/rennet")
@@ -74,6 +74,6 @@ def work_out() -> Page:
         blame(form[error.about if error.about in form else "seconds"], error.words)
         return _page(form)
     if "keep" in request.form and bottle:
-        tested = stock.write_strength(db(), dairy(), bottle, round(found.value, 1), now())
+        tested = stock.write_strength(here(), bottle, round(found.value, 1))
         return redirect(url_for("stock.one", lot_id=tested.id))
     return _page(form, found, bottle)

@@ -2,12 +2,9 @@
 
 from __future__ import annotations
 
-import io
 import uuid
-from collections.abc import Callable, Iterator
+from collections.abc import Callable
 from dataclasses import replace
-from datetime import datetime
-from typing import Any
 
 from flask import Blueprint, Response, current_app, redirect, render_template, request, url_for
 from flask_wtf import FlaskForm
@@ -19,14 +16,8 @@ from openpail.craft.doses.asked import Ways
 from openpail.craft.errors import RecordError
 from openpail.craft.make.pressing import InMoulds
 from openpail.craft.press.presses import PRESS_WORDS
-from openpail.records import everything
-from openpail.records.dairy import actions as dairies
-from openpail.records.dairy import gear as gears
-from openpail.records.dairy.models import Dairy, Vat
-from openpail.records.safe import daily
-from openpail.records.session import sessions
 from openpail.web.config import Config
-from openpail.web.edge import Page, dairy, db, here, house, jars, may, needs, refuse
+from openpail.web.edge import Page, dairy, here, house, jars, may, needs, refuse
 from openpail.web.press.draw import press_drawn
 from openpail.web.settings.forms import (
     FillsForm,
@@ -45,6 +36,8 @@ from openpail.web.settings.forms import (
 from openpail.web.ui import draw, show
 from openpail.web.ui.fields import kept, written
 from openpail.work import dairy as things
+from openpail.work import store
+from openpail.work.dairy import Own, Vat
 
 blueprint = Blueprint("settings", __name__, template_folder="templates")
 
@@ -64,41 +57,11 @@ def page() -> Page:
 def everything_out() -> Page:
     """The whole dairy as one open file, sent while it is written."""
     config: Config = current_app.extensions["config"]
-    answer = Response(_written(config.database_url, dairy().id, here().now), 200)
+    answer = Response(store.whole_dairy(config.database_url, dairy().id, here().now), 200)
     answer.mimetype = "application/zip"
     name = f"dairy-{here().today.isoformat()}.zip"
     answer.headers.set("Content-Disposition", "attachment", filename=name)
     return answer
-
-
-class _Sent(io.RawIOBase):
-    """What is written is taken from here bit by bit."""
-
-    def __init__(self) -> None:
-        self._data = bytearray()
-
-    def writable(self) -> bool:
-        return True
-
-    def write(self, data: Any) -> int:
-        self._data += data
-        return len(data)
-
-    def taken(self) -> bytes:
-        """What was written since the last time."""
-        data, self._data = bytes(self._data), bytearray()
-        return data
-
-
-def _written(url: str, dairy_id: uuid.UUID, moment: datetime) -> Iterator[bytes]:
-    """A dairy bit by bit, as it was at one moment, whoever goes on working in it."""
-    with sessions(url)() as session:
-        session.connection(execution_options={"isolation_level": "REPEATABLE READ"})
-        whole = session.get_one(Dairy, dairy_id)
-        sent = _Sent()
-        for _ in everything.steps(session, whole, sent, moment):
-            yield sent.taken()
-        yield sent.taken()
 
 
 def _page(form: OwnForm) -> Page:
@@ -107,7 +70,7 @@ def _page(form: OwnForm) -> Page:
         form=form,
         zones=zones(),
         editable=may("dairy.write"),
-        tables=everything.table_count(),
+        tables=store.table_count(),
         backup=_backup_words(),
     )
 
@@ -116,16 +79,16 @@ def _backup_words() -> tuple[str, bool] | None:
     """How the backups stand, and whether that is well; None where none are made by themselves."""
     if current_app.extensions["config"].mode == "demo":
         return None
-    good, tried = daily.last(db(), good=True), daily.last(db(), good=False)
-    failed = f" The last try failed: {tried.words}" if tried and tried.words else ""
-    if good is None:
+    stand = store.backups(here())
+    failed = f" The last try failed: {stand.failed}" if stand.failed else ""
+    if stand.good_at is None:
         return f"No backup was made by itself yet.{failed}", False
     words = (
-        f"The last good one is of {show.stamp(good.at)}: brought in beside the dairy and counted, "
+        f"The last good one is of {show.stamp(stand.good_at)}: brought in beside the dairy and "
+        f"counted, {stand.rows} rows."
     )
-    is_old = here().now - good.at > daily.TOO_OLD
-    old = " That is too long ago: look at this machine." if is_old else ""
-    return f"{words}{good.rows} rows.{old}{failed}", not is_old and not failed
+    old = " That is too long ago: look at this machine." if stand.is_old else ""
+    return f"{words}{old}{failed}", not stand.is_old and not failed
 
 
 @blueprint.post("/dairy")
@@ -133,16 +96,22 @@ def _backup_words() -> tuple[str, bool] | None:
 def change() -> Page:
     """All of it, with one button."""
     form = OwnForm(prefix="dairy")
-    units = ("volume_system", "mass_system", "degrees")
 
     def act() -> None:
-        told = {key: form[key].data for key in units}
-        dairies.set_quiet(dairy(), form.quiet_from.data, form.quiet_until.data)
-        dairies.set_analyser(db(), dairy(), form.analyser.data or "")
-        dairies.set_logger(db(), dairy(), form.logger.data or "")
-        dairies.set_scale(db(), dairy(), form.scale.data or "")
-        dairies.set_house_day(dairy(), form.house_day.data or 0)
-        dairies.change(db(), dairy(), form.name.data, form.zone.data, **told)
+        told = Own(
+            name=form.name.data,
+            zone=form.zone.data,
+            volume_system=form.volume_system.data,
+            mass_system=form.mass_system.data,
+            degrees=form.degrees.data,
+            quiet_from=form.quiet_from.data,
+            quiet_until=form.quiet_until.data,
+            house_day=form.house_day.data or 0,
+            analyser=form.analyser.data or "",
+            logger=form.logger.data or "",
+            scale=form.scale.data or "",
+        )
+        things.change(here(), told)
 
     return redirect(url_for("settings.page")) if kept(form, act, "name") else _page(form)
 
@@ -165,18 +134,17 @@ def _gear(**changed: FlaskForm) -> Page:
         "room_form": RoomForm(prefix="room"),
         "weight_form": WeightForm(prefix="weight"),
     }
-    vats, owned = dairies.vats(db(), dairy()), gears.gear_of(db(), dairy())
     return render_template(
         "settings/gear.html",
         **(forms | changed),
-        vats=[(vat, draw.standing(vat.brim_l, vat.diameter_cm, house())) for vat in vats],
-        put_away=dairies.vats_put_away(db(), dairy()),
+        vats=[(vat, draw.standing(vat.brim_l, vat.diameter_cm, house())) for vat in here().vats],
+        put_away=things.vats_put_away(here()),
         jars=jars(),
-        gear=[(each, draw.mould(each.holds_kg, each.follower)) for each in owned],
+        gear=[(each, draw.mould(each.holds_kg, each.follower)) for each in here().gear],
         press_words=PRESS_WORDS,
-        rooms=gears.rooms_of(db(), dairy()),
+        rooms=things.rooms(here()),
         sorts=SORTS,
-        things=gears.weights_of(db(), dairy()),
+        things=here().things,
         editable=may("dairy.write"),
     )
 
@@ -195,8 +163,8 @@ def add_vat() -> Page:
     return _in_gear(
         "vat_form",
         form,
-        lambda: dairies.add_vat(
-            db(), dairy(), form.name.data or "", form.brim.base or 0.0, form.diameter.base
+        lambda: things.add_vat(
+            here(), form.name.data or "", form.brim.base or 0.0, form.diameter.base
         ),
     )
 
@@ -206,14 +174,14 @@ def add_vat() -> Page:
 def add_gear() -> Page:
     """Presses or moulds come in."""
     form = GearForm(prefix="gear")
-    return _in_gear("gear_form", form, lambda: gears.add_gear(db(), dairy(), form.gear()))
+    return _in_gear("gear_form", form, lambda: things.add_gear(here(), form.gear()))
 
 
 @blueprint.post("/dairy/gear/drop")
 @needs("dairy.write")
 def drop_gear() -> Page:
     """A press or mould is gone."""
-    gears.drop_gear(db(), dairy(), request.form.get("name", ""))
+    things.drop_gear(here(), request.form.get("name", ""))
     return redirect(url_for("settings.gear"))
 
 
@@ -225,7 +193,7 @@ def one_gear(gear_id: uuid.UUID) -> Page:
 
 
 def _one_gear(gear_id: uuid.UUID, form: FlaskForm | None = None) -> Page:
-    each = gears.one_gear(db(), dairy(), gear_id)
+    each = things.one_gear(here(), gear_id)
     if form is None and each.kind == "mould":
         told = MouldForm.told(each.mould)
         if not told and not each.follower:
@@ -244,13 +212,13 @@ def _one_gear(gear_id: uuid.UUID, form: FlaskForm | None = None) -> Page:
 @needs("dairy.write")
 def measure(gear_id: uuid.UUID) -> Page:
     """Its measures are taken."""
-    each = gears.one_gear(db(), dairy(), gear_id)
+    each = things.one_gear(here(), gear_id)
     mould, press = MouldForm(prefix="mould"), PressForm(prefix="press")
     form = mould if each.kind == "mould" else press
 
     def act() -> None:
         told = replace(each, mould=mould.mould()) if form is mould else None
-        gears.measure(db(), dairy(), told or replace(each, press=press.press()))
+        things.measure_gear(here(), told or replace(each, press=press.press()))
 
     main = "across" if form is mould else "levers"
     if kept(form, act, main):
@@ -263,14 +231,14 @@ def measure(gear_id: uuid.UUID) -> Page:
 def add_weight() -> Page:
     """A weight of the house, or a jug."""
     form = WeightForm(prefix="weight")
-    return _in_gear("weight_form", form, lambda: gears.add_weight(db(), dairy(), form.thing()))
+    return _in_gear("weight_form", form, lambda: things.add_weight(here(), form.thing()))
 
 
 @blueprint.post("/dairy/weights/drop")
 @needs("dairy.write")
 def drop_weight() -> Page:
     """A weight is gone."""
-    gears.drop_weight(db(), dairy(), request.form.get("name", ""))
+    things.drop_weight(here(), request.form.get("name", ""))
     return redirect(url_for("settings.gear"))
 
 
@@ -282,7 +250,7 @@ def set_room() -> Page:
     return _in_gear(
         "room_form",
         form,
-        lambda: gears.set_room(db(), dairy(), form.room(), form.channel.data or ""),
+        lambda: things.set_room(here(), form.room(), form.channel.data or ""),
     )
 
 
@@ -294,7 +262,7 @@ def add_jar() -> Page:
     return _in_gear(
         "jar_form",
         form,
-        lambda: dairies.add_measure(db(), dairy(), form.name.data or "", form.holds.base or 0.0),
+        lambda: things.add_jar(here(), form.name.data or "", form.holds.base or 0.0),
     )
 
 
@@ -302,7 +270,7 @@ def add_jar() -> Page:
 @needs("dairy.write")
 def drop_jar() -> Page:
     """A jar is broken."""
-    dairies.drop_measure(db(), dairy(), request.form.get("name", ""))
+    things.drop_jar(here(), request.form.get("name", ""))
     return redirect(url_for("settings.gear"))
 
 
@@ -313,7 +281,7 @@ def drop_jar() -> Page:
 @needs("dairy.read")
 def vat(vat_id: uuid.UUID) -> Page:
     """A vat: its sizes, its dip-stick, what heats it."""
-    return _vat(dairies.vat(db(), dairy(), vat_id))
+    return _vat(here().vat(vat_id))
 
 
 def _vat(vat: Vat, said: str = "", **changed: FlaskForm) -> Page:
@@ -349,20 +317,20 @@ def _vat(vat: Vat, said: str = "", **changed: FlaskForm) -> Page:
 def _in_vat(vat: Vat, name: str, form: FlaskForm, act: Callable[[], object], main: str) -> Page:
     if kept(form, act, main):
         return redirect(url_for("settings.vat", vat_id=vat.id))
-    return _vat(dairies.vat(db(), dairy(), vat.id), **{name: form})
+    return _vat(here().vat(vat.id), **{name: form})
 
 
 @blueprint.post("/dairy/vats/<uuid:vat_id>")
 @needs("dairy.write")
 def change_vat(vat_id: uuid.UUID) -> Page:
     """Another name, other sizes."""
-    vat, form = dairies.vat(db(), dairy(), vat_id), VatForm(prefix="vat")
+    vat, form = here().vat(vat_id), VatForm(prefix="vat")
     return _in_vat(
         vat,
         "vat_form",
         form,
-        lambda: dairies.change_vat(
-            db(), vat, form.name.data or "", form.brim.base or 0.0, form.diameter.base
+        lambda: things.change_vat(
+            here(), vat, form.name.data or "", form.brim.base or 0.0, form.diameter.base
         ),
         "name",
     )
@@ -372,12 +340,12 @@ def change_vat(vat_id: uuid.UUID) -> Page:
 @needs("dairy.write")
 def set_probe(vat_id: uuid.UUID) -> Page:
     """Where the vat's probe answers."""
-    vat, form = dairies.vat(db(), dairy(), vat_id), ProbeForm(prefix="probe")
+    vat, form = here().vat(vat_id), ProbeForm(prefix="probe")
     return _in_vat(
         vat,
         "probe_form",
         form,
-        lambda: dairies.set_probe(db(), vat, form.probe.data or ""),
+        lambda: things.set_probe(here(), vat, form.probe.data or ""),
         "probe",
     )
 
@@ -386,12 +354,12 @@ def set_probe(vat_id: uuid.UUID) -> Page:
 @needs("dairy.write")
 def measure_fills(vat_id: uuid.UUID) -> Page:
     """Fills measured with a jug and a stick."""
-    vat, form = dairies.vat(db(), dairy(), vat_id), FillsForm(prefix="fills")
+    vat, form = here().vat(vat_id), FillsForm(prefix="fills")
     return _in_vat(
         vat,
         "fills_form",
         form,
-        lambda: dairies.measure_fills(db(), vat, form.pairs()),
+        lambda: things.measure_fills(here(), vat, form.pairs()),
         "fills",
     )
 
@@ -400,12 +368,12 @@ def measure_fills(vat_id: uuid.UUID) -> Page:
 @needs("dairy.write")
 def set_heater(vat_id: uuid.UUID) -> Page:
     """What heats it."""
-    vat, form = dairies.vat(db(), dairy(), vat_id), HeaterForm(prefix="heater")
+    vat, form = here().vat(vat_id), HeaterForm(prefix="heater")
     return _in_vat(
         vat,
         "heater_form",
         form,
-        lambda: gears.set_heater(db(), vat, form.heater.data or "", form.power.number),
+        lambda: things.set_heater(here(), vat, form.heater.data or "", form.power.number),
         "heater",
     )
 
@@ -414,7 +382,7 @@ def set_heater(vat_id: uuid.UUID) -> Page:
 @needs("dairy.write")
 def put_away(vat_id: uuid.UUID) -> Page:
     """Out of use, or (`back`) in use again."""
-    vat = dairies.vat(db(), dairy(), vat_id)
+    vat = here().vat(vat_id)
     if request.form.get("back"):
         things.take_out(vat)
         return redirect(url_for("settings.vat", vat_id=vat_id))
@@ -422,7 +390,7 @@ def put_away(vat_id: uuid.UUID) -> Page:
         things.put_away(here(), vat)
     except RecordError as error:
         refuse()
-        return _vat(dairies.vat(db(), dairy(), vat_id), error.words)
+        return _vat(here().vat(vat_id), error.words)
     return redirect(url_for("settings.gear"))
 
 
@@ -433,7 +401,7 @@ def put_away(vat_id: uuid.UUID) -> Page:
 @needs("dairy.read")
 def ways() -> Page:
     """The house ways, as the questions that they are."""
-    now = dairies.ways_of(dairy())
+    now = things.ways(dairy())
     return _ways(
         WaysForm(
             prefix="ways",
@@ -478,6 +446,6 @@ def change_ways() -> Page:
             rennet_diluted=form.diluted.data == "yes",
             brining=form.brining.data,
         )
-        dairies.set_ways(db(), dairy(), told)
+        things.set_ways(here(), told)
 
     return redirect(url_for("settings.ways")) if kept(form, act, "rennet") else _ways(form)

@@ -12,9 +12,7 @@ from openpail.craft.errors import CraftError, OutOfRange, RecordError
 from openpail.craft.stock.learning import differs
 from openpail.craft.stock.products import KIND_WORDS, KINDS, SORTS
 from openpail.formats import stock_csv
-from openpail.records.stock import actions as stock
-from openpail.records.stock.actions import Lot
-from openpail.web.edge import Page, csv_file, dairy, db, here, house, may, needs, now, refuse, today
+from openpail.web.edge import Page, csv_file, here, house, may, needs, refuse, today
 from openpail.web.stock.forms import (
     FeedingForm,
     LabelForm,
@@ -27,6 +25,8 @@ from openpail.web.stock.forms import (
 from openpail.web.ui import done
 from openpail.web.ui.fields import blame, kept
 from openpail.web.ui.sent import text_sent
+from openpail.work import stock
+from openpail.work.stock import Bought, Lot
 
 blueprint = Blueprint("stock", __name__, template_folder="templates")
 
@@ -54,10 +54,6 @@ def shape(lot: Lot) -> str:
     return "bottle" if lot.product.unit == "mL" else "tin"
 
 
-def _lots() -> list[Lot]:
-    return stock.lots(db(), dairy(), now(), today=today(), house=house())
-
-
 @blueprint.get("/stock")
 @needs("dairy.read")
 def page() -> Page:
@@ -70,8 +66,8 @@ def page() -> Page:
 def _page(
     form: LabelForm | None = None, kind: str = "", lot: Lot | None = None, **more: Any
 ) -> Page:
-    lots = _lots()
-    said = {each.row.id: stock.notices_of(each, today(), house()) for each in lots}
+    lots = here().shelf
+    said = stock.notices(here(), lots)
     shelves = [
         (words, [each for each in lots if each.row.kept == place]) for place, words in _PLACES
     ]
@@ -102,30 +98,18 @@ def add() -> Page:
     form = LabelForm().of(kind)
     if kept(
         form,
-        lambda: stock.add_bottle(
-            db(),
-            dairy(),
-            form.product(kind),
-            now=now(),
-            bought=form.bought(form.product(kind).unit),
-        ),
+        lambda: stock.add(here(), form.product(kind), form.bought(form.product(kind).unit)),
         "amount",
     ):
         return redirect(url_for("stock.page"))
     return _page(form, kind)
 
 
-def _one(lot_id: uuid.UUID) -> Lot:
-    row = stock.bottle(db(), dairy(), lot_id)
-    found = next((lot for lot in _lots() if lot.row.id == row.id), None)
-    return found or Lot(row=row, product=stock.product_of(row, today()))
-
-
 @blueprint.get("/stock/<uuid:lot_id>")
 @needs("dairy.read")
 def one(lot_id: uuid.UUID) -> Page:
     """One lot: what is left, what became of it, what is to be done with it."""
-    return _lot_page(_one(lot_id))
+    return _lot_page(stock.one(here(), lot_id))
 
 
 def _lot_page(lot: Lot, **forms: Any) -> Page:
@@ -139,7 +123,7 @@ def _lot_page(lot: Lot, **forms: Any) -> Page:
     }
     return _page(
         lot=lot,
-        moves=stock.moves(db(), lot.row)[:12],
+        moves=stock.moves(here(), lot.row),
         learnt=learnt,
         tells=bool(learnt and differs(learnt, house())),
         **(given | forms),
@@ -150,12 +134,12 @@ def _lot_page(lot: Lot, **forms: Any) -> Page:
 @needs("dairy.write")
 def mend(lot_id: uuid.UUID) -> Page:
     """The label was read wrongly: mend it."""
-    lot = _one(lot_id)
+    lot = stock.one(here(), lot_id)
     form = LabelForm().of(lot.row.kind)
 
     def act() -> None:
         product = form.product(lot.row.kind)
-        stock.mend(db(), lot.row, product, form.bought(product.unit))
+        stock.mend(here(), lot.row, product, form.bought(product.unit))
 
     if kept(form, act, "amount"):
         return redirect(url_for("stock.one", lot_id=lot_id))
@@ -166,14 +150,14 @@ def mend(lot_id: uuid.UUID) -> Page:
 @needs("care.write")
 def weigh(lot_id: uuid.UUID) -> Page:
     """What is left was weighed."""
-    lot = _one(lot_id)
+    lot = stock.one(here(), lot_id)
     form = WeighLotForm()
 
     def act() -> None:
         left = amount_in(form.left.data or "", lot.product.unit)
         if left is None:
             raise OutOfRange(f"Write what is left, in {lot.product.unit}.", "left")
-        stock.weigh(db(), lot.row, left, now())
+        stock.weigh(here(), lot.row, left)
 
     if kept(form, act, "left"):
         return redirect(url_for("stock.one", lot_id=lot_id))
@@ -184,7 +168,7 @@ def weigh(lot_id: uuid.UUID) -> Page:
 @needs("care.write")
 def open_lot(lot_id: uuid.UUID) -> Page:
     """It is opened today."""
-    stock.open_bottle(db(), stock.bottle(db(), dairy(), lot_id), today())
+    stock.open_today(here(), lot_id)
     return redirect(url_for("stock.one", lot_id=lot_id))
 
 
@@ -192,7 +176,7 @@ def open_lot(lot_id: uuid.UUID) -> Page:
 @needs("dairy.write")
 def end(lot_id: uuid.UUID) -> Page:
     """It is empty, or thrown away."""
-    stock.end_bottle(db(), dairy(), lot_id, now())
+    stock.end(here(), lot_id)
     return redirect(url_for("stock.page"))
 
 
@@ -200,20 +184,19 @@ def end(lot_id: uuid.UUID) -> Page:
 @needs("dairy.write")
 def forget(lot_id: uuid.UUID) -> Page:
     """What its makes taught of a bottle is forgotten: its label speaks again."""
-    old = stock.bottle(db(), dairy(), lot_id)
-    return redirect(url_for("stock.one", lot_id=stock.forget_lessons(db(), dairy(), old, now()).id))
+    return redirect(url_for("stock.one", lot_id=stock.forget_lessons(here(), lot_id).id))
 
 
 @blueprint.post("/stock/<uuid:lot_id>/feed")
 @needs("care.write")
 def feed(lot_id: uuid.UUID) -> Page:
     """The jar is fed now, or (`back`) was not; what becomes of it is written when it is seen."""
-    lot = _one(lot_id)
+    lot = stock.one(here(), lot_id)
     if request.form.get("back"):
-        stock.not_fed(db(), lot.row, now())
+        stock.not_fed(here(), lot)
         done.forget()
     else:
-        stock.feed(db(), lot.row, now())
+        stock.feed(here(), lot)
         done.tell(f"Fed: {lot.row.name}", request.path, back="1")
     if request.form.get("from") == "today":
         return redirect(url_for("today.page"))
@@ -224,15 +207,13 @@ def feed(lot_id: uuid.UUID) -> Page:
 @needs("care.write")
 def seen(lot_id: uuid.UUID) -> Page:
     """What became of the last feeding: hours to the set, smell, pH."""
-    lot = _one(lot_id)
+    lot = stock.one(here(), lot_id)
     form = FeedingForm()
 
     def act() -> None:
-        if not lot.fed:
-            raise RecordError("Feed it first.", "set_hours")
         stock.see_feeding(
-            db(),
-            lot.fed[-1],
+            here(),
+            lot,
             form.set_hours.number,
             smell=form.smell.data,
             ph=form.ph.number,
@@ -269,10 +250,10 @@ def make_solution() -> Page:
             )
         )
         if "keep" in request.form:
-            bought = stock.Bought(
+            bought = Bought(
                 opened_on=today(), best_before=None, bought_on=today(), amount=form.ml.number
             )
-            stock.add_bottle(db(), dairy(), made[0].product, now=now(), bought=bought)
+            stock.add(here(), made[0].product, bought)
 
     if kept(form, act, "ml") and "keep" in request.form:
         return redirect(url_for("stock.page"))
@@ -283,8 +264,7 @@ def make_solution() -> Page:
 @needs("dairy.read")
 def as_csv() -> Page:
     """All lots that are not ended, as CSV."""
-    rows = [{key: getattr(lot.row, key) for key in stock_csv.COLUMNS} for lot in _lots()]
-    return csv_file(stock_csv.write(rows), "stock.csv")
+    return csv_file(stock.as_csv(here()), "stock.csv")
 
 
 @blueprint.get("/stock/file")
@@ -316,11 +296,7 @@ def read_file() -> Page:
         except RecordError as error:
             refused.append(stock_csv.RefusedLot(line.line, line.product.name, error.words))
     if "keep" in request.form and fine:
-        for line in reversed(fine):  # the first in the file is the newest, as it was written
-            rest = dict(line.rest)
-            left = rest.pop("left", None)
-            bought = stock.Bought(amount=rest.pop("bought", left), **rest)
-            stock.add_bottle(db(), dairy(), line.product, now=now(), bought=bought, left=left)
+        stock.take_in(here(), fine)
         return redirect(url_for("stock.page"))
     refused.sort(key=lambda each: each.line)
     return render_template(

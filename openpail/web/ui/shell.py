@@ -10,10 +10,10 @@ from flask_login import current_user
 from markupsafe import Markup
 from werkzeug.local import LocalProxy
 
-from openpail.records.line import counts
 from openpail.web.clock import MachineClock
 from openpail.web.edge import here, may
 from openpail.web.ui import draw
+from openpail.work import store
 
 blueprint = Blueprint("ui", __name__, template_folder="templates")
 
@@ -85,7 +85,7 @@ def _line_once() -> tuple[Station, ...]:
 
 def line() -> tuple[Station, ...]:
     """The stations in the order of the work, with what is on them now."""
-    waiting, resting, running = counts(here().session, here().dairy)
+    waiting, resting, running = store.on_the_line(here())
     at_vat, at_press = (
         tuple(
             Vessel(kind, name, url_for("vat.page", make_id=make_id))
