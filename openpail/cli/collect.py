@@ -16,9 +16,9 @@ from openpail.cli.common import backups, database_url
 from openpail.records.dairy.models import Dairy
 from openpail.records.safe import daily
 from openpail.records.session import engine_for, sessions
-from openpail.work import stream
 from openpail.work.here import Here
-from openpail.work.stream import Collected
+from openpail.work.vat import stream
+from openpail.work.vat.stream import Collected
 
 _ASKED_EVERY_S, _COLLECTS = 5.0, 74_330_001
 

@@ -37,10 +37,10 @@ from openpail.records.log import actions as log
 from openpail.records.log.actions import Kept
 from openpail.records.makes import actions as makes
 from openpail.records.pieces.models import Piece
+from openpail.work.cave.piece import one, teach_drying
+from openpail.work.cave.ripening import around, as_now, begun_of, refold
 from openpail.work.here import Here
-from openpail.work.made import recipe_of
-from openpail.work.piece import one, teach_drying
-from openpail.work.ripening import around, as_now, begun_of, refold
+from openpail.work.make.made import recipe_of
 
 _ROUND = time(17, 10)
 _AT_HOME = "At our own table, by those who know what it is"

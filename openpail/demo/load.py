@@ -64,10 +64,10 @@ from openpail.records.pieces.models import Piece
 from openpail.records.recipes import actions as recipes
 from openpail.records.session import sessions
 from openpail.records.stock import actions as stock
-from openpail.work import plan as plans
-from openpail.work import tasting
 from openpail.work.here import Here
-from openpail.work.made import recipe_of
+from openpail.work.make.made import recipe_of
+from openpail.work.plan import planned as plans
+from openpail.work.table import tasting
 
 DATABASES = ("openpail_demo", "openpail_shots")
 _UNDER_WAY_MIN = 121

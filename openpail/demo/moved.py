@@ -19,10 +19,10 @@ from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
 from openpail.records.pieces.models import Piece
 from openpail.records.schema import METADATA
-from openpail.work import brining
+from openpail.work.cave.ripening import refold
 from openpail.work.here import Here
-from openpail.work.made import recipe_of
-from openpail.work.ripening import refold
+from openpail.work.make.made import recipe_of
+from openpail.work.press import brining
 
 
 def shift(session: Session, days: int) -> None:

@@ -33,12 +33,12 @@ from openpail.records.milk import actions as milk
 from openpail.records.milk import slips
 from openpail.records.milk.actions import NewMilk
 from openpail.records.milk.models import MilkLot
-from openpail.work import sheet as sheets
-from openpail.work.day import day_of
 from openpail.work.here import Here
-from openpail.work.log import tell
-from openpail.work.made import given_to, recipe_of
-from openpail.work.sheet import WhatIf
+from openpail.work.make.day import day_of
+from openpail.work.make.log import tell
+from openpail.work.make.made import given_to, recipe_of
+from openpail.work.sheet import sheet as sheets
+from openpail.work.sheet.sheet import WhatIf
 
 FOUNDED_BEFORE = timedelta(days=60)
 _COLD_C = 6.0

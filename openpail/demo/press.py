@@ -14,11 +14,11 @@ from openpail.demo.farm import TUBS
 from openpail.records.brine import actions as brine
 from openpail.records.dairy.models import Dairy
 from openpail.records.makes.models import Make
-from openpail.work import tubs
 from openpail.work.here import Here
-from openpail.work.made import recipe_of
-from openpail.work.press import AtPress
-from openpail.work.vat import AtVat
+from openpail.work.make.made import recipe_of
+from openpail.work.press import tubs
+from openpail.work.press.at_press import AtPress
+from openpail.work.vat.at_vat import AtVat
 
 
 def fill_tubs(session: Session, dairy: Dairy, founded: datetime) -> None:

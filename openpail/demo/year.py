@@ -31,9 +31,9 @@ from openpail.records.pieces.models import Piece
 from openpail.records.recipes import actions as recipes
 from openpail.records.stock import actions as stock
 from openpail.records.trials import actions as trials
-from openpail.work import tasting
 from openpail.work.here import Here
-from openpail.work.made import recipe_of, standing_of
+from openpail.work.make.made import recipe_of, standing_of
+from openpail.work.table import tasting
 
 FIRST_DAY, LAST_DAY = 424, 62  # days ago
 BUYERS = ("Mill Inn", "Tarrow shop", "the Saturday market", "")

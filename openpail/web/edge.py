@@ -32,7 +32,7 @@ from openpail.craft.house import House
 from openpail.web import seal
 from openpail.web.config import Config
 from openpail.work import store
-from openpail.work.dairy import Dairy
+from openpail.work.dairy.own import Dairy
 from openpail.work.here import Here
 from openpail.work.roles import ROLES
 

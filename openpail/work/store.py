@@ -60,7 +60,7 @@ def whole_dairy(url: str, dairy_id: uuid.UUID, moment: datetime) -> Iterator[byt
         yield sent.taken()
 
 
-class Backups(NamedTuple):
+class BackupsSoFar(NamedTuple):
     """How the backups of this machine stand: when the last good one was made (None: never) and how
     many rows it has, whether that is too long ago, and what the last try said against itself."""
 
@@ -70,10 +70,10 @@ class Backups(NamedTuple):
     failed: str
 
 
-def backups(here: Here) -> Backups:
+def backups(here: Here) -> BackupsSoFar:
     """How the backups stand that are made by themselves."""
     good, tried = daily.last(here.session, good=True), daily.last(here.session, good=False)
-    return Backups(
+    return BackupsSoFar(
         good_at=good.at if good else None,
         rows=(good.rows or 0) if good else 0,
         is_old=good is not None and here.now - good.at > daily.TOO_OLD,

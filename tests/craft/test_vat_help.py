@@ -171,7 +171,7 @@ def test_every_fact_that_help_asks_for_is_one_that_a_record_can_hold():
     import inspect
 
     from openpail.craft.make import facts
-    from openpail.work import record
+    from openpail.work.make import record
 
     source = inspect.getsource(facts) + inspect.getsource(record)
     for sign in help.signs().values():

@@ -20,7 +20,7 @@ def warm(page):
 
 def test_a_beginner_warms_milk_in_fast_time_is_called_away_and_hears_how_it_went(page, monkeypatch):
     # Of this chance somebody calls in the ripening, when the milk is warm.
-    monkeypatch.setattr("openpail.work.practice.secrets.randbelow", lambda below: 8)
+    monkeypatch.setattr("openpail.work.vat.practice.secrets.randbelow", lambda below: 8)
     page.goto("/recipes/larder-block")
     page.get_by_role("link", name="Practise it").click()
     expect(page.get_by_label("What", exact=True)).to_have_value("larder-block")

@@ -25,11 +25,11 @@ from openpail.records.pieces import actions as pieces
 from openpail.records.recipes import actions as recipes
 from openpail.records.session import sessions
 from openpail.records.stock import actions as stock
-from openpail.work import cave
+from openpail.work.cave import shelves as cave
+from openpail.work.cave.piece import Telling
+from openpail.work.cave.piece import tell as told
 from openpail.work.here import Here
-from openpail.work.log import tell
-from openpail.work.piece import Telling
-from openpail.work.piece import tell as told
+from openpail.work.make.log import tell
 from tests.conftest import NOW
 from tests.support import HOUSE
 

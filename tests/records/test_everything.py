@@ -20,7 +20,7 @@ from openpail.records.people.models import Person
 from openpail.records.session import sessions
 from openpail.web.app import create_app
 from openpail.web.config import Config
-from openpail.work import photos
+from openpail.work.vat import photos
 from tests.conftest import NOW, SECRET
 from tests.web.test_tasting_pages import PNG
 

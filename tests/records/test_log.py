@@ -32,12 +32,12 @@ from openpail.records.milk.models import MilkLot
 from openpail.records.recipes import actions as recipes
 from openpail.records.session import sessions
 from openpail.records.stock.models import Bottle, StockMove
-from openpail.work import sheet as sheets
-from openpail.work import vat
-from openpail.work.day import day_of
 from openpail.work.here import Here
-from openpail.work.log import tell
-from openpail.work.made import recipe_of, standing_of
+from openpail.work.make.day import day_of
+from openpail.work.make.log import tell
+from openpail.work.make.made import recipe_of, standing_of
+from openpail.work.sheet import sheet as sheets
+from openpail.work.vat import at_vat as vat
 from tests.conftest import NOW
 
 START = NOW - timedelta(minutes=121)

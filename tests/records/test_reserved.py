@@ -18,11 +18,14 @@ from openpail.records.makes.models import FlocksLesson
 from openpail.records.plans import actions as plans
 from openpail.records.recipes.models import RecipeVersion
 from openpail.records.stock.models import StockMove
-from openpail.work import bench as at_bench
-from openpail.work import days, moving, plan, sheet, vat
-from openpail.work.clock import busy
-from openpail.work.log import tell
-from openpail.work.made import standing_of
+from openpail.work.bench import pouring
+from openpail.work.make.log import tell
+from openpail.work.make.made import standing_of
+from openpail.work.plan import days, moving
+from openpail.work.plan import planned as plan
+from openpail.work.plan.clock import busy
+from openpail.work.sheet import sheet
+from openpail.work.vat import at_vat as vat
 from tests.conftest import NOW
 from tests.records.test_log import began, farm, here, make, say, told  # noqa: F401
 
@@ -36,8 +39,8 @@ def lot_of(at, name):
 def pour(at, vessel, lot, litres):
     """So much of a lot planned into a vat, and noted as really poured."""
     bench = benches.bench_of(at.session, at.dairy, vessel, at.now)
-    at_bench.pour_one(at, bench, lot, litres)
-    at_bench.pour_really(at, bench, {part.id: litres for part in bench.pours})
+    pouring.pour_one(at, bench, lot, litres)
+    pouring.pour_really(at, bench, {part.id: litres for part in bench.pours})
     return bench
 
 

@@ -29,7 +29,7 @@ from openpail.records.session import sessions
 from openpail.web.app import create_app
 from openpail.web.config import Config
 from openpail.work.here import Here
-from openpail.work.log import tell
+from openpail.work.make.log import tell
 from tests.conftest import NOW, SECRET, token_in
 
 

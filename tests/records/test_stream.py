@@ -20,10 +20,11 @@ from openpail.records.dairy.models import Dairy, Vat
 from openpail.records.log import samples
 from openpail.records.makes import actions as makes
 from openpail.records.session import sessions
-from openpail.work import stream, vat
-from openpail.work.day import day_of
 from openpail.work.here import Here
-from openpail.work.made import standing_of
+from openpail.work.make.day import day_of
+from openpail.work.make.made import standing_of
+from openpail.work.vat import at_vat as vat
+from openpail.work.vat import stream
 from tests.conftest import NOW
 from tests.support import RECIPES
 from tests.support.makes import begun, say

@@ -13,11 +13,11 @@ from openpail.records.log import actions as log
 from openpail.records.makes import actions as makes
 from openpail.records.milk import actions as milk
 from openpail.records.pieces import actions as pieces
-from openpail.work import tasting
-from openpail.work.day import day_of
 from openpail.work.here import Here
-from openpail.work.logbook import page_of
-from openpail.work.made import recipe_of
+from openpail.work.logbook.book import page_of
+from openpail.work.make.day import day_of
+from openpail.work.make.made import recipe_of
+from openpail.work.table import tasting
 from tests.conftest import NOW
 from tests.support import RECIPES
 

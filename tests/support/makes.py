@@ -5,9 +5,9 @@ from datetime import timedelta
 
 from openpail.craft.make.deeds import FirstFlocks, ReadingTaken, StepDone, Told
 from openpail.records.makes import actions as makes
-from openpail.work import sheet as sheets
-from openpail.work.day import day_of
-from openpail.work.log import tell
+from openpail.work.make.day import day_of
+from openpail.work.make.log import tell
+from openpail.work.sheet import sheet as sheets
 from tests.conftest import NOW, token_in
 
 

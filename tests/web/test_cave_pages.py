@@ -14,11 +14,11 @@ from openpail.records.dairy.models import Dairy, RoomRow
 from openpail.records.log.models import DeedRow
 from openpail.records.pieces.models import Piece, PieceOut
 from openpail.records.session import sessions
-from openpail.work import ripening
-from openpail.work.days import cares_by_day
+from openpail.work.cave import ripening
+from openpail.work.cave.piece import Telling, one, tell
+from openpail.work.cave.ripening import groups, live
 from openpail.work.here import Here
-from openpail.work.piece import Telling, one, tell
-from openpail.work.ripening import groups, live
+from openpail.work.plan.days import cares_by_day
 from tests.conftest import NOW
 from tests.support.many import copy_of
 from tests.web.test_make_day import at

@@ -14,9 +14,11 @@ from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make, ShareLesson
 from openpail.records.milk.models import MilkLot
 from openpail.records.stock.models import Bottle
-from openpail.work import charts, money, piece
-from openpail.work.piece import Telling
-from openpail.work.ripening import resting
+from openpail.work.cave import piece
+from openpail.work.cave.piece import Telling
+from openpail.work.cave.ripening import resting
+from openpail.work.logbook import charts
+from openpail.work.table import money
 from tests.conftest import NOW
 from tests.support.makes import send
 

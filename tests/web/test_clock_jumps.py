@@ -14,8 +14,8 @@ from openpail.web.app import create_app
 from openpail.web.clock import MachineClock
 from openpail.web.config import Config
 from openpail.work.here import Here
-from openpail.work.log import tell
-from openpail.work.made import standing_of
+from openpail.work.make.log import tell
+from openpail.work.make.made import standing_of
 from tests.conftest import NOW, SECRET
 from tests.support.makes import begun
 from tests.web.test_roles_and_queries import signed_in

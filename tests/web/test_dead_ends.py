@@ -7,8 +7,8 @@ from openpail.craft.errors import NotPossible
 from openpail.craft.make.deeds import OutOfMould, ReadingTaken, WheyKept
 from openpail.records.makes import actions as makes
 from openpail.records.milk import actions as milk
-from openpail.work.day import day_of
-from openpail.work.today import today
+from openpail.work.make.day import day_of
+from openpail.work.plan.today import today
 from tests.conftest import NOW
 from tests.support.makes import at_step, begun, say
 from tests.web.test_make_day import at as signed_in_at

@@ -14,7 +14,7 @@ from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
 from openpail.records.session import sessions
 from openpail.work.here import Here
-from openpail.work.log import tell
+from openpail.work.make.log import tell
 from tests.conftest import NOW
 from tests.support.pages import MAIN
 from tests.web.test_forms import new_lot, sheet, start

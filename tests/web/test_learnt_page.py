@@ -10,8 +10,8 @@ import pytest
 from openpail.craft.make.deeds import FirstFlocks, ReadingTaken
 from openpail.records.makes import actions as makes
 from openpail.records.makes import lessons
-from openpail.work import learnt
-from openpail.work.day import day_of
+from openpail.work.logbook import learnt
+from openpail.work.make.day import day_of
 from tests.conftest import NOW
 from tests.support.makes import at_step, begun, say, send
 

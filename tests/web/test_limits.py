@@ -174,10 +174,10 @@ def test_one_that_cannot_be_worked_out_says_so_and_the_others_stand(client, post
     def broken(*_, **__):
         raise ZeroDivisionError
 
-    monkeypatch.setattr("openpail.work.plan.adapt", broken)
+    monkeypatch.setattr("openpail.work.plan.planned.adapt", broken)
     all_pages_stand(client)
     assert "cannot be worked out" in client.get(plan).text
-    monkeypatch.setattr("openpail.work.which.choose", broken)
+    monkeypatch.setattr("openpail.work.sheet.which.choose", broken)
     which = client.get("/which").text
     assert which.count("cannot be worked out") > 5
 

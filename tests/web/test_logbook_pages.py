@@ -9,8 +9,8 @@ import pytest
 from openpail.craft.make.deeds import Amended, ReadingTaken, Told
 from openpail.records.makes import actions as makes
 from openpail.records.makes import looks
-from openpail.work import logbook
-from openpail.work.log import tell
+from openpail.work.logbook import book as logbook
+from openpail.work.make.log import tell
 from tests.conftest import NOW
 from tests.support.makes import begun, say, send
 from tests.web.test_tasting_pages import key_of, said, wheel  # noqa: F401

@@ -16,7 +16,7 @@ from openpail.records.session import sessions
 from openpail.web.app import create_app
 from openpail.web.config import Config
 from openpail.work.here import Here
-from openpail.work.log import tell
+from openpail.work.make.log import tell
 from tests.conftest import NOW, SECRET, application, token_in
 from tests.support import done
 from tests.web.test_forms import new_lot, sheet, start

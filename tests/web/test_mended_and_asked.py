@@ -14,7 +14,7 @@ from openpail.records.milk.models import MilkLot
 from openpail.records.pieces.models import Piece
 from openpail.records.session import sessions
 from openpail.work.here import Here
-from openpail.work.log import tell
+from openpail.work.make.log import tell
 from tests.conftest import NOW, token_in
 from tests.support import RECIPES, done
 from tests.web.test_forms import new_lot, sheet, start

@@ -8,7 +8,7 @@ import pytest
 
 from openpail.craft.make.deeds import FirstFlocks, ReadingTaken, StepDone
 from openpail.records.makes import actions as makes
-from openpail.work.day import day_of
+from openpail.work.make.day import day_of
 from tests.conftest import NOW
 from tests.support.makes import at_step, begun, say
 from tests.web.test_make_day import at as signed_in_at

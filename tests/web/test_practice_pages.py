@@ -33,7 +33,7 @@ def rows(app):
 @pytest.fixture
 def begun(client, post, monkeypatch):
     """Runs of one chance: somebody calls in the middle of the ripening."""
-    monkeypatch.setattr("openpail.work.practice.secrets.randbelow", lambda below: 8)
+    monkeypatch.setattr("openpail.work.vat.practice.secrets.randbelow", lambda below: 8)
 
     def begin(**form):
         data = {"recipe": "larder-block", **form}

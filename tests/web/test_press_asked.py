@@ -24,10 +24,10 @@ from openpail.craft.stock.products import Product
 from openpail.records.brine import actions as brine
 from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
-from openpail.work import table
-from openpail.work.log import tell
-from openpail.work.press import AtPress
-from openpail.work.vat import AtVat
+from openpail.work.make.log import tell
+from openpail.work.press.at_press import AtPress
+from openpail.work.table import table
+from openpail.work.vat.at_vat import AtVat
 from tests.conftest import NOW
 from tests.craft.test_make import sheet_of
 from tests.support import HOUSE, RECIPES

@@ -33,17 +33,17 @@ from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
 from openpail.records.pieces.models import Piece
 from openpail.records.session import engine_for, sessions
-from openpail.work import sheet as sheets
-from openpail.work import tubs
-from openpail.work.brining import lying as brining
+from openpail.work.cave.piece import Telling
+from openpail.work.cave.piece import tell as tell_piece
+from openpail.work.cave.ripening import live
 from openpail.work.here import Here
-from openpail.work.log import tell
-from openpail.work.made import standing_of
-from openpail.work.piece import Telling
-from openpail.work.piece import tell as tell_piece
-from openpail.work.press import AtPress
-from openpail.work.ripening import live
-from openpail.work.vat import AtVat
+from openpail.work.make.log import tell
+from openpail.work.make.made import standing_of
+from openpail.work.press import tubs
+from openpail.work.press.at_press import AtPress
+from openpail.work.press.brining import lying as brining
+from openpail.work.sheet import sheet as sheets
+from openpail.work.vat.at_vat import AtVat
 from tests.conftest import NOW, token_in
 from tests.support.makes import at_step, begun, say, send, tapped
 from tests.support.many import copy_of

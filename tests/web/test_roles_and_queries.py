@@ -13,7 +13,7 @@ from openpail.records.people import actions as people
 from openpail.records.people.models import Person
 from openpail.records.session import engine_for, sessions
 from openpail.work.here import Here
-from openpail.work.log import tell
+from openpail.work.make.log import tell
 from openpail.work.roles import HELPER, MAKER, READER, ROLES
 from tests.conftest import NOW, token_in
 from tests.support.many import multiply

@@ -19,7 +19,7 @@ from openpail.records.session import sessions
 from openpail.records.stock import actions as stock
 from openpail.records.stock.models import Bottle, StockMove
 from openpail.work.here import Here
-from openpail.work.log import tell
+from openpail.work.make.log import tell
 from tests.conftest import NOW
 
 RENNET = {

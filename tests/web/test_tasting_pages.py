@@ -8,8 +8,8 @@ import pytest
 from sqlalchemy import update
 
 from openpail.records.pieces.models import Piece
-from openpail.work import piece
-from openpail.work.ripening import resting
+from openpail.work.cave import piece
+from openpail.work.cave.ripening import resting
 from tests.support.makes import send
 
 PNG = bytes.fromhex(

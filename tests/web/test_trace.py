@@ -17,9 +17,10 @@ from openpail.records.milk.models import LotPart, MilkLot
 from openpail.records.pieces import actions as pieces
 from openpail.records.stock.models import StockMove
 from openpail.web.config import Config
-from openpail.work import piece, trace
-from openpail.work.piece import Telling
-from openpail.work.ripening import resting
+from openpail.work.cave import piece
+from openpail.work.cave.piece import Telling
+from openpail.work.cave.ripening import resting
+from openpail.work.logbook import trace
 from tests.conftest import NOW
 from tests.support.makes import send
 

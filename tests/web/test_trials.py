@@ -6,7 +6,7 @@ import pytest
 
 from openpail.records.makes import actions as makes
 from openpail.records.trials import actions as trials
-from openpail.work import trial
+from openpail.work.logbook import trial
 from tests.support.makes import send
 
 PLAN = {"recipe": "larder-block", "words": "cut ten minutes later", "fact": "cut", "each": "3"}

@@ -21,8 +21,9 @@ from openpail.records.people import actions as people
 from openpail.records.recipes import actions as recipes
 from openpail.records.session import sessions
 from openpail.records.trials import actions as trials
-from openpail.work import heating, photos
 from openpail.work.here import Here
+from openpail.work.milk import heating
+from openpail.work.vat import photos
 from tests.conftest import NOW
 from tests.support.makes import send
 from tests.web.test_tasting_pages import PNG

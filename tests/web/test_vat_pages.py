@@ -30,10 +30,10 @@ from openpail.records.makes.models import AcidLesson, Make, MakeFile, OvershootL
 from openpail.records.pieces.models import Piece
 from openpail.records.session import sessions
 from openpail.records.stock.models import Bottle, StockMove
-from openpail.work import sheet as sheets
-from openpail.work.day import day_of
-from openpail.work.log import tell
-from openpail.work.made import standing_of
+from openpail.work.make.day import day_of
+from openpail.work.make.log import tell
+from openpail.work.make.made import standing_of
+from openpail.work.sheet import sheet as sheets
 from tests.conftest import NOW
 from tests.support import RECIPES
 from tests.support.makes import at_step, begun, say, send, tapped

@@ -12,7 +12,7 @@ from openpail.craft.dates import zone_of
 from openpail.craft.errors import PailError
 from openpail.web.edge import db
 from openpail.web.ui.fields import choices
-from openpail.work import people
+from openpail.work.dairy import people
 
 UNITS = choices(
     ("metric", "litres"),

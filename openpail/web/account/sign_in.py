@@ -9,8 +9,8 @@ from flask import Flask, g, request, session
 from flask_login import LoginManager, UserMixin, current_user, login_user
 
 from openpail.web.edge import db, now
-from openpail.work import people
-from openpail.work.people import Person
+from openpail.work.dairy import people
+from openpail.work.dairy.people import Person
 
 
 @dataclass

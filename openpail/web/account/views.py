@@ -13,8 +13,8 @@ from openpail.web.account.forms import SetUpForm, SignInForm
 from openpail.web.account.sign_in import let_in
 from openpail.web.edge import Page, db, here, needs, now, public, refuse
 from openpail.web.ui.fields import blame
-from openpail.work import people
-from openpail.work.people import Founding
+from openpail.work.dairy import people
+from openpail.work.dairy.people import Founding
 
 _log = logging.getLogger("openpail")
 blueprint = Blueprint("account", __name__, template_folder="templates")

@@ -12,12 +12,13 @@ from openpail.craft.errors import CraftError, NotHere, PailError, RecordError
 from openpail.craft.units import UNITS
 from openpail.web.edge import Page, dairy, here, needs, refuse
 from openpail.web.ui.fields import finite
-from openpail.work import bench as at_bench
-from openpail.work import milk as at_milk
-from openpail.work import pouring, recipes
-from openpail.work.dairy import Vat
-from openpail.work.milk import MilkLot
-from openpail.work.pouring import Bench
+from openpail.work.bench import pouring
+from openpail.work.bench import standing as at_bench
+from openpail.work.bench.pouring import Bench
+from openpail.work.dairy import recipes
+from openpail.work.dairy.own import Vat
+from openpail.work.milk import lots as at_milk
+from openpail.work.milk.lots import MilkLot
 
 # What one press pours more or less, in words and L.
 _NUDGES = {

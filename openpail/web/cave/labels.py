@@ -16,8 +16,8 @@ from openpail.web.cave.views import blueprint
 from openpail.web.edge import Page, here, needs, refuse
 from openpail.web.ui.fields import blame
 from openpail.web.ui.show import mass
-from openpail.work import labels
-from openpail.work.ripening import live
+from openpail.work.cave.ripening import live
+from openpail.work.table import labels
 
 _MOST_SKIPPED = 60
 

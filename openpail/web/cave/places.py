@@ -28,8 +28,8 @@ from openpail.web.ui.fields import (
     kept,
 )
 from openpail.web.ui.show import degrees
-from openpail.work import places
-from openpail.work.places import OnePlace, Taken, Value
+from openpail.work.cave import places
+from openpail.work.cave.places import OnePlace, Taken, Value
 
 _LARGEST_FILE = 8_000_000
 _LEAST_C, _LEAST_PCT = 4.0, 12.0

@@ -50,11 +50,11 @@ from openpail.web.cave.draw import (
 from openpail.web.cave.forms import CutForm, MoveForm, PieceForm, SealForm
 from openpail.web.edge import local, today
 from openpail.web.ui.show import day, degrees, lot_amount, mass, volume
-from openpail.work import piece
-from openpail.work.cave import Place
+from openpail.work.cave import piece
+from openpail.work.cave.piece import OnePiece, Said
+from openpail.work.cave.ripening import CareGroup, LivePiece, late
+from openpail.work.cave.shelves import Place
 from openpail.work.here import Here
-from openpail.work.piece import OnePiece, Said
-from openpail.work.ripening import CareGroup, LivePiece, late
 
 SHORT: Mapping[str, str] = {
     "turn": "turn",

@@ -13,7 +13,8 @@ from openpail.web.cave.forms import FORMS, CutForm, PieceForm, UndoForm, WhenFor
 from openpail.web.edge import Page, form_id, here, needs, refuse, today
 from openpail.web.ui import done
 from openpail.web.ui.fields import blame
-from openpail.work import cave, piece
+from openpail.work.cave import piece
+from openpail.work.cave import shelves as cave
 
 blueprint = Blueprint("cave", __name__, template_folder="templates")
 _GONE = "There is no cheese of that number here."

@@ -11,10 +11,10 @@ from openpail.web.edge import Page, here, needs
 from openpail.web.milk.forms import FIELD_OF, HerdForm, MilkForm
 from openpail.web.settings.forms import VatForm
 from openpail.web.ui.fields import kept
-from openpail.work import dairy as things
-from openpail.work import herds as at_herds
-from openpail.work import milk as at_milk
-from openpail.work.first import Step, first_hour
+from openpail.work.dairy import own as things
+from openpail.work.milk import herds as at_herds
+from openpail.work.milk import lots as at_milk
+from openpail.work.sheet.first import Step, first_hour
 
 blueprint = Blueprint("first", __name__, template_folder="templates")
 

@@ -9,7 +9,8 @@ from flask import Blueprint, g, redirect, render_template, request, url_for
 from openpail.craft.errors import PailError, RecordError
 from openpail.craft.units import from_celsius, parse_amount
 from openpail.web.edge import Page, form_id, here, needs, refuse
-from openpail.work import heating, milk
+from openpail.work.milk import heating
+from openpail.work.milk import lots as milk
 
 blueprint = Blueprint("heat", __name__, template_folder="templates")
 

@@ -13,7 +13,7 @@ from openpail.formats.milk_csv import guarded
 from openpail.web.edge import Page, csv_file, here, needs
 from openpail.web.logbook.panels import drawn
 from openpail.web.ui import show
-from openpail.work.charts import CHARTS, LAST_MONTHS, TimeChart, chart
+from openpail.work.logbook.charts import CHARTS, LAST_MONTHS, TimeChart, chart
 
 blueprint = Blueprint("charts", __name__, template_folder="templates")
 _COUNTED = {"drying": "cheese", "milk-fat": "test", "milk-protein": "test", "vats": "warming"}

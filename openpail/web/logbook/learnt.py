@@ -8,7 +8,7 @@ from flask import Blueprint, redirect, render_template, request, url_for
 
 from openpail.craft.errors import CraftError
 from openpail.web.edge import Page, form_id, here, needs, refuse
-from openpail.work import learnt
+from openpail.work.logbook import learnt
 
 _MOST_TOLD = 12
 blueprint = Blueprint("learnt", __name__, template_folder="templates")

@@ -9,7 +9,7 @@ from math import ceil, floor
 
 from openpail.craft.table.over_time import RunningMiddle, Spread, TimePoint
 from openpail.web.edge import here
-from openpail.work.charts import CHARTS, Series, TimeChart
+from openpail.work.logbook.charts import CHARTS, Series, TimeChart
 
 WIDTH, HEIGHT = 800.0, 130.0
 MOST_PANELS = 6

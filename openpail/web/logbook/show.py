@@ -15,7 +15,7 @@ from openpail.web.edge import here
 from openpail.web.ui import show
 from openpail.web.ui.curves import CurvePoint, Curves, curves
 from openpail.web.vat.show import told_in_words
-from openpail.work.logbook import LogPage, Mended
+from openpail.work.logbook.book import LogPage, Mended
 
 _WIDTH = 1000.0
 

@@ -9,7 +9,8 @@ from flask import Blueprint, redirect, render_template, request, url_for
 from openpail.craft.errors import RecordError
 from openpail.web.edge import Page, here, needs, refuse
 from openpail.web.logbook import show
-from openpail.work import recipes, trial
+from openpail.work.dairy import recipes
+from openpail.work.logbook import trial
 
 blueprint = Blueprint("trials", __name__, template_folder="templates")
 _SIDES = {"new": True, "usual": False, "": None}

@@ -20,9 +20,10 @@ from openpail.web.logbook import show
 from openpail.web.recipes.typed import typed
 from openpail.web.ui.curves import overlaid
 from openpail.web.vat import show as vat_show
-from openpail.work import logbook, recipes
-from openpail.work.logbook import Find
-from openpail.work.sheets_out import makes_rows, tests_rows
+from openpail.work.dairy import recipes
+from openpail.work.logbook import book as logbook
+from openpail.work.logbook.book import Find
+from openpail.work.logbook.sheets_out import makes_rows, tests_rows
 
 blueprint = Blueprint("logbook", __name__, template_folder="templates")
 _ASKED = ("words", "recipe", "animals", "fault", "outcome", "since", "until", "lot", "bottle")

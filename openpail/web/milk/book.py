@@ -17,9 +17,9 @@ from openpail.web.milk.forms import HerdForm, MilkFileForm, lot_id_of
 from openpail.web.ui import draw
 from openpail.web.ui.fields import blame, kept
 from openpail.web.ui.sent import text_sent
-from openpail.work import herds as at_herds
-from openpail.work.herds import HerdSlip
-from openpail.work.milk import Herd, MilkLot
+from openpail.work.milk import herds as at_herds
+from openpail.work.milk.herds import HerdSlip
+from openpail.work.milk.lots import Herd, MilkLot
 
 blueprint = Blueprint("book", __name__, template_folder="templates")
 

@@ -25,7 +25,7 @@ from openpail.craft.milk.slip import STREAMS, freezing_point
 from openpail.web.edge import local, now
 from openpail.web.ui.fields import AmountField, DayField, MomentField, NumberField, choices, money
 from openpail.web.ui.show import number as shown
-from openpail.work.milk import USES, Herd, MilkLot, NewMilk
+from openpail.work.milk.lots import USES, Herd, MilkLot, NewMilk
 
 HOLDING = choices(
     ("cold", "chilled, 6 °C or under"),

@@ -13,8 +13,9 @@ from openpail.web.edge import Page, form_id, here, jars, local, needs, now, refu
 from openpail.web.milk.forms import FIELD_OF, AwayForm, MendForm, MilkForm, TestForm, read_slip
 from openpail.web.ui import done
 from openpail.web.ui.fields import blame
-from openpail.work import heating, herds, milk
-from openpail.work.milk import MilkLot, Went
+from openpail.work.milk import heating, herds
+from openpail.work.milk import lots as milk
+from openpail.work.milk.lots import MilkLot, Went
 
 blueprint = Blueprint("milk", __name__, template_folder="templates")
 

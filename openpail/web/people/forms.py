@@ -6,7 +6,7 @@ from flask_wtf import FlaskForm
 from wtforms import PasswordField, RadioField, StringField
 
 from openpail.web.ui.fields import choices
-from openpail.work.people import LONGEST_LOGIN, SHORTEST_PASSWORD
+from openpail.work.dairy.people import LONGEST_LOGIN, SHORTEST_PASSWORD
 
 ROLE_WORDS = {
     "maker": "maker: all of it",

@@ -18,7 +18,7 @@ from openpail.web.people.forms import (
     PersonForm,
 )
 from openpail.web.ui.fields import blame
-from openpail.work import people
+from openpail.work.dairy import people
 
 blueprint = Blueprint("people", __name__, template_folder="templates")
 

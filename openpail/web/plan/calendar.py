@@ -22,8 +22,8 @@ from openpail.formats.calendar import write
 from openpail.web.edge import Page, dairy, db, here, needs, public
 from openpail.web.plan.show import ribbon
 from openpail.web.ui import ours
-from openpail.work import dairy as things
-from openpail.work import days as ahead
+from openpail.work.dairy import own as things
+from openpail.work.plan import days as ahead
 
 blueprint = Blueprint("calendar", __name__, template_folder="templates")
 

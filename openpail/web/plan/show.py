@@ -13,9 +13,9 @@ from openpail.craft.clock.spans import HANDS
 from openpail.web.edge import here
 from openpail.web.ui import draw
 from openpail.web.ui.show import clock, lot_amount, volume
-from openpail.work.clock import Against
-from openpail.work.days import Lane
-from openpail.work.plan import Due
+from openpail.work.plan.clock import Against
+from openpail.work.plan.days import Lane
+from openpail.work.plan.planned import Due
 
 
 def against_words(each: Against) -> str:

@@ -16,9 +16,9 @@ from openpail.web.edge import Page, here, needs, refuse
 from openpail.web.plan.show import against_words, due_words, ribbons
 from openpail.web.ui import done
 from openpail.web.ui.fields import finite
-from openpail.work import moving
-from openpail.work import plan as plans
-from openpail.work.days import lane_of_plan
+from openpail.work.plan import moving
+from openpail.work.plan import planned as plans
+from openpail.work.plan.days import lane_of_plan
 
 blueprint = Blueprint("plan", __name__, template_folder="templates")
 

@@ -17,8 +17,9 @@ from openpail.web.ui import show
 from openpail.web.ui.curves import CurvePoint, Curves, curves
 from openpail.web.vat.ahead import known_ahead
 from openpail.web.vat.show import Big
-from openpail.work import practice, recipes
-from openpail.work.practice import DryRunAt, ToPractise
+from openpail.work.dairy import recipes
+from openpail.work.vat import practice
+from openpail.work.vat.practice import DryRunAt, ToPractise
 
 blueprint = Blueprint("practice", __name__, template_folder="templates")
 HEATS = (("-1", "In cold water"), ("0", "Off"), ("0.33", "Low"), ("0.67", "Half"), ("1", "Full"))

@@ -9,7 +9,7 @@ from openpail.craft.make.pressing import InMoulds
 from openpail.craft.press.presses import Lever, Press
 from openpail.craft.press.weights import Pile
 from openpail.craft.salt.tub import TubStanding
-from openpail.work.tubs import Brining, Make, Tub
+from openpail.work.press.tubs import Brining, Make, Tub
 
 WIDTH, HEIGHT = 540.0, 330.0
 _FLOOR, _MOST_SCALE = 300.0, 9.0

@@ -31,8 +31,8 @@ from openpail.web.press.draw import PressDrawn, TubDrawn, press_drawn, tub_drawn
 from openpail.web.ui import show
 from openpail.web.ui.named import named, of_step
 from openpail.web.vat.show import Big, ends_at
-from openpail.work.brining import TubChoice
-from openpail.work.press import AtPress, InTub
+from openpail.work.press.at_press import AtPress, InTub
+from openpail.work.press.brining import TubChoice
 
 
 def big(at: AtPress) -> Big | None:

@@ -36,8 +36,9 @@ from openpail.web.press.forms import (
     TubForm,
 )
 from openpail.web.ui.fields import blame, kept, written
-from openpail.work import press_room, tubs
-from openpail.work.brining import labels_of
+from openpail.work.press import room as press_room
+from openpail.work.press import tubs
+from openpail.work.press.brining import labels_of
 
 blueprint = Blueprint("press", __name__, template_folder="templates")
 

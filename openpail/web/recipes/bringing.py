@@ -21,7 +21,7 @@ from openpail.web.recipes.typed import typed
 from openpail.web.recipes.words import ChangeInWords, told
 from openpail.web.recipes.writing import kept_at_once
 from openpail.web.ui.sent import text_sent
-from openpail.work import recipes
+from openpail.work.dairy import recipes
 
 blueprint = Blueprint("bringing", __name__, template_folder="templates")
 _LONGEST_ANSWER = 200

@@ -20,10 +20,11 @@ from openpail.formats.recipe_words import FAMILIES, PLAIN
 from openpail.web.edge import Page, dairy, here, house, needs, today
 from openpail.web.recipes.words import ChangeInWords, told
 from openpail.web.ui.path import make_path
-from openpail.work import dairy as things
-from openpail.work import milk, recipes
-from openpail.work.fit import fits
-from openpail.work.recipes import Json, RecipeVersion
+from openpail.work.dairy import own as things
+from openpail.work.dairy import recipes
+from openpail.work.dairy.recipes import Json, RecipeVersion
+from openpail.work.milk import lots as milk
+from openpail.work.sheet.fit import fits
 
 _FIT_WORDS = {
     "fits": "Fits a milk of the shelf",

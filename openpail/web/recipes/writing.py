@@ -26,9 +26,9 @@ from openpail.web.recipes.typed import typed
 from openpail.web.recipes.understood import recipe_of
 from openpail.web.ui.fields import blame
 from openpail.web.ui.path import make_path
-from openpail.work import dairy as things
-from openpail.work import recipes
-from openpail.work.recipes import Json, RecipeDraft
+from openpail.work.dairy import own as things
+from openpail.work.dairy import recipes
+from openpail.work.dairy.recipes import Json, RecipeDraft
 
 blueprint = Blueprint("writing", __name__, template_folder="templates")
 

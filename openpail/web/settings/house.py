@@ -11,9 +11,9 @@ from openpail.craft.house import HouseValue, entry, shipped
 from openpail.craft.milk.kinds import BREEDS
 from openpail.craft.units import parse_number
 from openpail.web.edge import Page, here, may, needs, refuse
-from openpail.work import dairy as things
-from openpail.work import stock
-from openpail.work.dairy import HouseOverride
+from openpail.work.dairy import own as things
+from openpail.work.dairy import stock
+from openpail.work.dairy.own import HouseOverride
 
 blueprint = Blueprint("house", __name__, template_folder="templates")
 

@@ -8,7 +8,7 @@ from flask_wtf import FlaskForm
 from openpail.craft.errors import CraftError, RecordError
 from openpail.web.edge import Page, here, needs, refuse
 from openpail.web.ui.fields import AmountField, NumberField, blame
-from openpail.work import instruments
+from openpail.work.dairy import instruments
 
 blueprint = Blueprint("instruments", __name__, template_folder="templates")
 _ANY_C = (-5.0, 110.0)

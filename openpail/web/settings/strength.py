@@ -11,8 +11,8 @@ from openpail.craft.figure import Figure
 from openpail.craft.stock import soxhlet
 from openpail.web.edge import Page, here, house, may, needs, refuse
 from openpail.web.ui.fields import NumberField, blame, choices
-from openpail.work import stock
-from openpail.work.stock import Bottle
+from openpail.work.dairy import stock
+from openpail.work.dairy.stock import Bottle
 
 blueprint = Blueprint("strength", __name__, template_folder="templates")
 

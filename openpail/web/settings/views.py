@@ -35,9 +35,9 @@ from openpail.web.settings.forms import (
 )
 from openpail.web.ui import draw, show
 from openpail.web.ui.fields import kept, written
-from openpail.work import dairy as things
 from openpail.work import store
-from openpail.work.dairy import Own, Vat
+from openpail.work.dairy import own as things
+from openpail.work.dairy.own import Own, Vat
 
 blueprint = Blueprint("settings", __name__, template_folder="templates")
 

@@ -11,7 +11,7 @@ from openpail.craft.errors import CraftError
 from openpail.craft.milk.kinds import TREATMENTS, Treatment
 from openpail.craft.units import parse_number
 from openpail.web.edge import here
-from openpail.work.sheet import Asked, WhatIf, ask
+from openpail.work.sheet.sheet import Asked, WhatIf, ask
 
 
 def read() -> tuple[Asked, dict[str, str]]:

@@ -14,7 +14,7 @@ from openpail.craft.sheet.what_if import planned, ranges
 from openpail.craft.stock.products import KIND_WORDS
 from openpail.web.sheet.forms import plan_of, query_of
 from openpail.web.ui import draw, show
-from openpail.work.sheet import Asked, SheetWorked
+from openpail.work.sheet.sheet import Asked, SheetWorked
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -14,10 +14,13 @@ from openpail.web.edge import Page, here, needs, refuse
 from openpail.web.plan.show import against_words, ready_words
 from openpail.web.sheet.forms import query_of, read
 from openpail.web.sheet.show import shown
-from openpail.work import milk, recipes, trial, vat
-from openpail.work import sheet as sheets
-from openpail.work.fit import fits
-from openpail.work.sheet import Asked, SheetWorked, Spent
+from openpail.work.dairy import recipes
+from openpail.work.logbook import trial
+from openpail.work.milk import lots as milk
+from openpail.work.sheet import sheet as sheets
+from openpail.work.sheet.fit import fits
+from openpail.work.sheet.sheet import Asked, SheetWorked, Spent
+from openpail.work.vat import at_vat as vat
 
 blueprint = Blueprint("sheet", __name__, template_folder="templates")
 

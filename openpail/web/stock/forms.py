@@ -14,7 +14,7 @@ from openpail.craft.stock.jar import SMELLS
 from openpail.craft.stock.products import FORMS, SORTS, Product
 from openpail.craft.units import parse_amount, parse_number
 from openpail.web.ui.fields import AmountField, DayField, NumberField, choices, money, written
-from openpail.work.stock import Bottle, Bought
+from openpail.work.dairy.stock import Bottle, Bought
 
 _FORM_WORDS = {
     "units": "freeze-dried, by the unit",

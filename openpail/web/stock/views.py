@@ -25,8 +25,8 @@ from openpail.web.stock.forms import (
 from openpail.web.ui import done
 from openpail.web.ui.fields import blame, kept
 from openpail.web.ui.sent import text_sent
-from openpail.work import stock
-from openpail.work.stock import Bought, Lot
+from openpail.work.dairy import stock
+from openpail.work.dairy.stock import Bought, Lot
 
 blueprint = Blueprint("stock", __name__, template_folder="templates")
 

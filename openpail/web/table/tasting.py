@@ -21,7 +21,7 @@ from openpail.craft.cave.deeds import (
 from openpail.craft.cave.tasting import OUTCOMES
 from openpail.craft.errors import PailError
 from openpail.web.edge import Page, form_id, here, needs, refuse
-from openpail.work import tasting
+from openpail.work.table import tasting
 
 blueprint = Blueprint("tasting", __name__, template_folder="templates")
 _TEXTS = ("again", "next_time", "cook", "stretch", "words")

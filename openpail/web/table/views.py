@@ -13,7 +13,7 @@ from openpail.web.edge import Page, form_id, here, needs, refuse
 from openpail.web.table.forms import WeighCheeseForm
 from openpail.web.ui import draw, show
 from openpail.web.ui.fields import blame, written
-from openpail.work import table, tasting
+from openpail.work.table import table, tasting
 
 blueprint = Blueprint("table", __name__, template_folder="templates")
 

@@ -10,10 +10,10 @@ from openpail.web.cave import show as cave_show
 from openpail.web.edge import Page, here, needs
 from openpail.web.plan.show import due_words, ribbon, ribbon_day
 from openpail.web.ui import done
-from openpail.work import milk
-from openpail.work.days import lanes
-from openpail.work.first import first_hour
-from openpail.work.today import today
+from openpail.work.milk import lots as milk
+from openpail.work.plan.days import lanes
+from openpail.work.plan.today import today
+from openpail.work.sheet.first import first_hour
 
 blueprint = Blueprint("today", __name__, template_folder="templates")
 

@@ -12,8 +12,8 @@ from openpail.craft.cave.deeds import OUTS
 from openpail.craft.errors import RecordError
 from openpail.formats.milk_csv import guarded
 from openpail.web.edge import Page, csv_file, here, needs, refuse
-from openpail.work import trace
-from openpail.work.trace import NOBODY, SORTS, TraceSort
+from openpail.work.logbook import trace
+from openpail.work.logbook.trace import NOBODY, SORTS, TraceSort
 
 blueprint = Blueprint("trace", __name__, template_folder="templates")
 _MOST_TOLD = 120  # of each on the page; the file has them all

@@ -11,7 +11,7 @@ from openpail.craft.figure import Figure, Step
 from openpail.craft.recipe.recipe import Recipe
 from openpail.craft.units import UNITS, convert, from_celsius, so_long, so_many
 from openpail.web.edge import here, local, now, today, zone
-from openpail.work.milk import MilkLot
+from openpail.work.milk.lots import MilkLot
 
 _EIGHTHS = ("", "⅛", "¼", "⅜", "½", "⅝", "¾", "⅞")
 _SMALLER = {

@@ -21,8 +21,8 @@ from openpail.craft.sheet.moves import titled
 from openpail.web.ui import show
 from openpail.web.ui.named import of_step
 from openpail.web.vat.show import Big, amount, cubes, exactly
-from openpail.work.press import AtPress
-from openpail.work.vat import AtVat
+from openpail.work.press.at_press import AtPress
+from openpail.work.vat.at_vat import AtVat
 
 # The scale is not to be had without the network.
 _TAPS: Mapping[EndsBy, tuple[str, str, dict[str, str]]] = {

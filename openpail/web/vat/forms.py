@@ -26,7 +26,7 @@ from openpail.craft.units import (
 )
 from openpail.web.edge import here, jars
 from openpail.web.ui.fields import default_unit
-from openpail.work.vat import AtVat, likely_c
+from openpail.work.vat.at_vat import AtVat, likely_c
 
 _SCALES = {
     "": "degD",

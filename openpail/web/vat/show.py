@@ -20,7 +20,7 @@ from openpail.web.edge import here
 from openpail.web.ui import draw, show
 from openpail.web.ui.curves import CurvePoint, Curves, curves
 from openpail.web.ui.named import named, named_at, of_step
-from openpail.work.vat import Addition, AtVat
+from openpail.work.vat.at_vat import Addition, AtVat
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -39,12 +39,14 @@ from openpail.web.ui import ours
 from openpail.web.vat import show
 from openpail.web.vat.ahead import steps_ahead
 from openpail.web.vat.forms import FIELD_OF, SHOWN, Typed
-from openpail.work import photos, record, stream, vat
-from openpail.work.day import running
 from openpail.work.faults import Faults
-from openpail.work.log import Answer, tell
-from openpail.work.press import AtPress, is_there
-from openpail.work.wall import sound_of, wall
+from openpail.work.make import record
+from openpail.work.make.day import running
+from openpail.work.make.log import Answer, tell
+from openpail.work.plan.wall import sound_of, wall
+from openpail.work.press.at_press import AtPress, is_there
+from openpail.work.vat import at_vat as vat
+from openpail.work.vat import photos, stream
 
 blueprint = Blueprint("vat", __name__, template_folder="templates")
 _LARGEST_FILE = 8 * 1024 * 1024

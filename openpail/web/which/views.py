@@ -8,8 +8,8 @@ from flask import Blueprint, render_template, request
 
 from openpail.formats.recipe_words import PLAIN
 from openpail.web.edge import Page, here, needs
-from openpail.work import milk
-from openpail.work import which as whiches
+from openpail.work.milk import lots as milk
+from openpail.work.sheet import which as whiches
 
 blueprint = Blueprint("which", __name__, template_folder="templates")
 

@@ -1,0 +1,1 @@
+"""The Bench: what stands in a vat, and what the hands pour."""

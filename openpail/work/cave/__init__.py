@@ -1,0 +1,1 @@
+"""The cave: pieces, places, cares."""

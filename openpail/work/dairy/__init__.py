@@ -1,0 +1,1 @@
+"""The dairy: its things and ways, its people, stock, recipes and instruments."""

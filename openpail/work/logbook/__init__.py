@@ -1,0 +1,1 @@
+"""The logbook: makes found, compared, tried, traced, and what they taught."""

@@ -1,0 +1,1 @@
+"""Milk: its lots, its herds, and the vat that pasteurises it."""

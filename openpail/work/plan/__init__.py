@@ -1,0 +1,1 @@
+"""The days: what is planned, what is due, what runs."""

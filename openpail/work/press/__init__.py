@@ -1,0 +1,1 @@
+"""Press & salt: the makes there, their presses and moulds, the tubs of brine."""

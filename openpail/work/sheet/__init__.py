@@ -1,0 +1,1 @@
+"""The sheet of a make, and which make it could be."""

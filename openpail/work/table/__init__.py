@@ -1,0 +1,1 @@
+"""The table: weights, tastes, labels, money."""
