@@ -12,7 +12,8 @@ from openpail.cli.common import at_the_dairy, database_url
 from openpail.craft.errors import RecordError
 from openpail.records.dairy.models import Dairy
 from openpail.records.people import actions as people
-from openpail.records.people.models import ROLES, Person
+from openpail.records.people.models import Person
+from openpail.records.people.roles import ROLES
 from openpail.records.session import sessions
 
 _PASSWORD_BYTES = 12

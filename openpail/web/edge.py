@@ -33,8 +33,8 @@ from openpail.web import seal
 from openpail.web.config import Config
 from openpail.work import store
 from openpail.work.dairy.own import Dairy
+from openpail.work.dairy.people import ROLES
 from openpail.work.here import Here
-from openpail.work.roles import ROLES
 
 Page = str | Response | BaseResponse | tuple[str, int]
 

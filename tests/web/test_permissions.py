@@ -9,7 +9,7 @@ from sqlalchemy import update
 from openpail.records.people import actions as people
 from openpail.records.people.models import Person
 from openpail.records.session import sessions
-from openpail.work.roles import ROLES
+from openpail.work.dairy.people import ROLES
 from tests.support.pages import crawl, read
 
 MAKER_ONLY = {

@@ -12,9 +12,9 @@ from openpail.records.milk.models import MilkLot
 from openpail.records.people import actions as people
 from openpail.records.people.models import Person
 from openpail.records.session import engine_for, sessions
+from openpail.work.dairy.people import ROLES
 from openpail.work.here import Here
 from openpail.work.make.log import tell
-from openpail.work.roles import HELPER, MAKER, READER, ROLES
 from tests.conftest import NOW, token_in
 from tests.support.many import multiply
 
@@ -34,7 +34,7 @@ def signed_in(app, role):
 
 
 def test_each_role_holds_what_the_one_below_it_holds():
-    assert READER < HELPER < MAKER
+    assert ROLES["reader"] < ROLES["helper"] < ROLES["maker"]
     assert set(ROLES) == {"reader", "helper", "maker"}
 
 

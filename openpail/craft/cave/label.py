@@ -13,7 +13,6 @@ from openpail.craft.recipe.ripening import RAW_DAYS
 
 LONGEST = 90
 DRAFT = "Draft: local law and the dairy’s own inspector come first."
-_ANIMALS = {"cow": "cow’s", "goat": "goat’s", "sheep": "sheep’s", "buffalo": "buffalo’s"}
 _ALLERGEN_WORDS: tuple[tuple[str, str], ...] = (
     ("lysozyme", "egg (lysozyme)"),
     ("beer", "cereals (beer)"),
@@ -81,7 +80,7 @@ def milk_words(milk: MilkSaid) -> str:
     Parameters: milk. Source: handbook of safety: raw, pasteurised, declared or logged.
     """
     names = sorted(milk.animals, key=lambda name: -milk.animals[name])
-    animals = " and ".join(_ANIMALS.get(name, name) for name in names) or "cow’s"
+    animals = " and ".join(f"{name}’s" for name in names) or "cow’s"
     if milk.raw:
         return f"raw {animals} milk"
     if milk.heated:

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Literal
+from typing import Literal, NamedTuple, get_args
 
 from openpail.craft.errors import Unknown
 from openpail.craft.figure import Figure
 from openpail.craft.house import House
 
 Species = Literal["cow", "goat", "sheep", "buffalo"]
+SPECIES: tuple[Species, ...] = get_args(Species)
 Breed = Literal["cow_lowland", "cow_high_solids", "goat", "goat_dwarf", "sheep", "buffalo"]
 Treatment = Literal[
     "raw",
@@ -29,13 +30,23 @@ MilkKind = Literal[
     "milk", "cream", "skim", "powder", "concentrate", "casein", "retentate", "evaporated", "whey"
 ]
 
-BREEDS: Mapping[Breed, tuple[Species, str]] = {
-    "cow_lowland": ("cow", "cow, lowland type"),
-    "cow_high_solids": ("cow", "cow, high-solids type"),
-    "goat": ("goat", "goat"),
-    "goat_dwarf": ("goat", "goat, dwarf"),
-    "sheep": ("sheep", "sheep"),
-    "buffalo": ("buffalo", "buffalo"),
+
+class Animals(NamedTuple):
+    """Animals of a breed: their species, what they are called, and what many of them are called."""
+
+    species: Species
+    words: str
+    herd: str
+
+
+# With house values, a pattern that reads its name and a migration, an animal is told here alone.
+BREEDS: Mapping[Breed, Animals] = {
+    "cow_lowland": Animals("cow", "cow, lowland type", "Cows"),
+    "cow_high_solids": Animals("cow", "cow, high-solids type", "High-solids cows"),
+    "goat": Animals("goat", "goat", "Goats"),
+    "goat_dwarf": Animals("goat", "goat, dwarf", "Dwarf goats"),
+    "sheep": Animals("sheep", "sheep", "Ewes"),
+    "buffalo": Animals("buffalo", "buffalo", "Buffalo"),
 }
 TREATMENTS: Mapping[Treatment, str] = {
     "raw": "raw",
@@ -114,13 +125,13 @@ def animals_of(breed: str) -> str:
 
     Parameters: breed. Source: the species table.
     """
-    return next((known[0] for name, known in BREEDS.items() if name == breed), breed)
+    return next((known.species for name, known in BREEDS.items() if name == breed), breed)
 
 
 def species_of(breed: Breed) -> Species:
     """The species a breed's cut factors belong to. Raises Unknown. Source: derivation."""
     try:
-        return BREEDS[breed][0]
+        return BREEDS[breed].species
     except KeyError:
         raise Unknown(f"“{breed}” is not an animal we know.") from None
 

@@ -128,7 +128,7 @@ class _Of(NamedTuple):
 
     @property
     def words(self) -> str:
-        return STREAMS.get(self.kind) or BREEDS[self.breed][1]
+        return STREAMS.get(self.kind) or BREEDS[self.breed].words
 
 
 def composition(

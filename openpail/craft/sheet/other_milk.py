@@ -10,7 +10,7 @@ from openpail.craft.doses.asked import Job, Ways
 from openpail.craft.errors import CraftError
 from openpail.craft.house import House
 from openpail.craft.milk.blend import Pour, pour
-from openpail.craft.milk.kinds import Breed, Species, Treatment, table_breed
+from openpail.craft.milk.kinds import SPECIES, Breed, Treatment, table_breed
 from openpail.craft.recipe.recipe import Recipe, as_pour, reference_pours
 from openpail.craft.sheet.adapt import adapt
 from openpail.craft.sheet.cautions import Caution, for_sheet
@@ -89,7 +89,6 @@ def turned(
         return Turned(name=name, pours=pours, sheet=None, cautions=cautions, refusal=why.words)
 
 
-ANIMALS: tuple[Species, ...] = ("cow", "goat", "sheep", "buffalo")
 HEATS: tuple[Treatment, ...] = ("raw", "batch", "flash", "ultra_heated")
 
 
@@ -107,7 +106,7 @@ def side_by_side(
     alone = recipe.animals() if len(recipe.animals()) == 1 else ()
     milks += [
         (animal, as_if(recipe, house, breed=table_breed(animal)))
-        for animal in ANIMALS
+        for animal in SPECIES
         if animal not in alone
     ]
     if own:

@@ -2,19 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from openpail.craft.figure import Figure
 from openpail.craft.house import House
-from openpail.craft.milk.kinds import animals_of
+from openpail.craft.milk.kinds import SPECIES, animals_of
 
-PER_LITRE: Mapping[str, str] = {
-    "cow": "money.cow_milk",
-    "goat": "money.goat_milk",
-    "sheep": "money.sheep_milk",
-    "buffalo": "money.buffalo_milk",
-}
 PER_HOUR = "money.hour"
 
 
@@ -90,8 +84,8 @@ def cost_of(
 def _milk(milk: Sequence[PaidMilk], house: House, lacks: list[str]) -> Figure | None:
     known: list[tuple[str, float | None]] = []
     for each in milk:
-        key = PER_LITRE.get(animals_of(each.breed), "")
-        price = house.number(key) if key else 0.0
+        species = animals_of(each.breed)
+        price = house.number(f"money.{species}_milk") if species in SPECIES else 0.0
         paid = each.paid if each.paid is not None else price * each.litres or None
         known.append((each.name, paid))
     # a part of the milk without its price would make the cheese look cheap

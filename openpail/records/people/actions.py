@@ -18,13 +18,13 @@ from sqlalchemy.orm import Session, aliased
 from openpail.craft.errors import NotHere, RecordError
 from openpail.records.dairy.models import Dairy, HouseOverride
 from openpail.records.people.models import (
-    ROLES,
     Membership,
     Person,
     SetupToken,
     SignedIn,
     SignInTry,
 )
+from openpail.records.people.roles import ROLES
 
 MOST_TRIES = 8  # of one name from one address: who guesses cannot shut out whoever sits elsewhere
 MOST_OF_AN_ADDRESS = 60

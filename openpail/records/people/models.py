@@ -10,8 +10,6 @@ from sqlalchemy.orm import Mapped, mapped_column
 
 from openpail.records.base import Base
 
-ROLES = ("maker", "helper", "reader")
-
 
 class Person(Base):
     """Someone who signs in; the password only as an argon2 hash."""

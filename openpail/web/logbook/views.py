@@ -12,6 +12,7 @@ from openpail.craft.cave.deeds import ASPECTS, FAULTS, MARKS, OUTS
 from openpail.craft.cave.tasting import OUTCOMES
 from openpail.craft.errors import RecordError
 from openpail.craft.make.standing import NEWEST_TOLD
+from openpail.craft.milk.kinds import SPECIES
 from openpail.craft.table.compare import LEAST_BEST, MOST_COMPARED
 from openpail.craft.table.facts import GROUPS
 from openpail.formats.spreadsheet import spreadsheet
@@ -27,7 +28,6 @@ from openpail.work.logbook.sheets_out import makes_rows, tests_rows
 
 blueprint = Blueprint("logbook", __name__, template_folder="templates")
 _ASKED = ("words", "recipe", "animals", "fault", "outcome", "since", "until", "lot", "bottle")
-_ANIMALS = ("cow", "goat", "sheep", "buffalo")
 
 
 @blueprint.get("/logbook")
@@ -52,7 +52,7 @@ def _index(error: str = "") -> str:
         best=best,
         least=LEAST_BEST,
         recipes=recipes.in_use(at),
-        animals=_ANIMALS,
+        animals=SPECIES,
         faults=FAULTS,
         outcomes=OUTCOMES,
         show=show,

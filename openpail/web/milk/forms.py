@@ -200,7 +200,7 @@ class MilkForm(TestForm):
         shown = [(str(herd.id), herd.name) for herd in herds]
         shown += [
             (key, f"{words}, another’s" if key in own else words)
-            for key, (_, words) in BREEDS.items()
+            for key, (_, words, _) in BREEDS.items()
         ]
         self.breed.choices = choices(*shown)
         return self
@@ -251,7 +251,7 @@ class MilkForm(TestForm):
             wanted_on=self.wanted_on.data if self.in_freezer.data else None,
         )
 
-    def _name(self, breed: str, moment: datetime) -> str:
+    def _name(self, breed: Breed, moment: datetime) -> str:
         here = local(moment)
         if self.bought.data or self.kind.data not in (None, "milk"):
             what = STREAMS.get(self.kind.data, "milk")
@@ -260,7 +260,7 @@ class MilkForm(TestForm):
             )
         herd = self.herds.get(self.breed.data)
         half = "morning" if here.hour < 12 else "evening"
-        return f"{herd.name if herd else _ANIMALS[breed]}, {here:%a} {half}"
+        return f"{herd.name if herd else BREEDS[breed].herd}, {here:%a} {half}"
 
     @property
     def marks_are_used(self) -> bool:
@@ -284,16 +284,6 @@ class MilkForm(TestForm):
         )
 
 
-_ANIMALS = {
-    "cow_lowland": "Cows",
-    "cow_high_solids": "High-solids cows",
-    "goat": "Goats",
-    "goat_dwarf": "Dwarf goats",
-    "sheep": "Ewes",
-    "buffalo": "Buffalo",
-}
-
-
 class MendForm(FlaskForm):
     """What was noted of milk, told anew; blank leaves it as it is."""
 
@@ -305,7 +295,9 @@ class MendForm(FlaskForm):
         """Offer the dairy's own animals, and every kind."""
         self.herds = {str(herd.id): herd for herd in herds}
         shown = [("", "as it is noted"), *((str(herd.id), herd.name) for herd in herds)]
-        self.breed.choices = choices(*shown, *((key, words) for key, (_, words) in BREEDS.items()))
+        self.breed.choices = choices(
+            *shown, *((key, words) for key, (_, words, _) in BREEDS.items())
+        )
         return self
 
     def whose(self) -> tuple[Breed | None, Herd | None]:
@@ -332,9 +324,7 @@ class HerdForm(FlaskForm):
     """A group of animals."""
 
     name = StringField("Name")
-    breed = SelectField(
-        "Animal", choices=choices(*((k, words) for k, (_, words) in BREEDS.items()))
-    )
+    breed = SelectField("Animal", choices=choices(*((k, each.words) for k, each in BREEDS.items())))
     head = NumberField("How many", required=False)
     kappa = SelectField("κ-casein of cows", choices=choices(*KAPPA_WORDS.items()))
 

@@ -41,7 +41,6 @@ from openpail.web.ui.fields import (
 )
 
 Flat = dict[str, list[str]]
-_SPECIES = ("cow", "goat", "sheep", "buffalo")
 _ASKS = (
     ("temperature", "temperature"),
     ("ph", "pH"),
@@ -65,7 +64,7 @@ _MATTERS = (("daily", "a day late is too late"), ("weekly", "within the week"), 
 class ReferenceForm(Form):
     """One milk that the recipe is written for."""
 
-    breed = SelectField("Of", choices=choices(*((k, words) for k, (_, words) in BREEDS.items())))
+    breed = SelectField("Of", choices=choices(*((k, each.words) for k, each in BREEDS.items())))
     treatment = SelectField("Heat", choices=choices(*TREATMENTS.items()))
     stream = SelectField("It is", choices=choices(("milk", "milk"), ("whey", "whey of a make")))
     volume = AmountField("How much", "volume")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import replace
-from typing import Any, get_args
+from typing import Any
 
 from flask import g
 from wtforms import Field, Form, SelectField
@@ -13,7 +13,7 @@ from openpail.craft.cave.signs import SIGN_WORDS
 from openpail.craft.doses.spoons import in_its_unit
 from openpail.craft.errors import CraftError
 from openpail.craft.house import House
-from openpail.craft.milk.kinds import Species
+from openpail.craft.milk.kinds import SPECIES
 from openpail.craft.recipe.cares import CARE_KINDS
 from openpail.craft.recipe.recipe import (
     Band,
@@ -34,8 +34,6 @@ from openpail.formats.recipe_words import FAMILIES, STEP_WORDS, slug
 from openpail.web.recipes.forms import RecipeForm
 from openpail.web.ui import show
 from openpail.web.ui.fields import AmountField, LengthField, NumberField, blame
-
-_SPECIES: tuple[Species, ...] = get_args(Species)
 
 
 def recipe_of(form: RecipeForm, over: Recipe | None, key: str | None, house: House) -> Recipe:
@@ -300,7 +298,7 @@ def _ratio(form: RecipeForm, over: RatioRule | None) -> RatioRule | None:
         return None
     shares = []
     before = [species for species, _, _ in over.shares] if over else []
-    for species in (*before, *(each for each in _SPECIES if each not in before)):
+    for species in (*before, *(each for each in SPECIES if each not in before)):
         field = form[f"ratio_{species}"]
         text = (field.data or "").replace("%", "").strip()
         if not text:

@@ -110,7 +110,7 @@ def _page(wrong: tuple[str, str, str] = ("", "", "")) -> Page:
         ],
         herds=[
             (words, lessons.herds[breed])
-            for breed, (_, words) in BREEDS.items()
+            for breed, (_, words, _) in BREEDS.items()
             if breed in lessons.herds
         ],
         find=find,

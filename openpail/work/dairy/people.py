@@ -17,11 +17,12 @@ from openpail.records.people.actions import (
     SIGNED_IN_FOR,
 )
 from openpail.records.people.models import Person
+from openpail.records.people.roles import ROLES
 from openpail.records.recipes import actions as recipes
 from openpail.work.asked import of_dairy, of_row
 from openpail.work.here import Here
 
-__all__ = ["LONGEST_LOGIN", "SHORTEST_PASSWORD", "SIGNED_IN_FOR", "Person"]
+__all__ = ["LONGEST_LOGIN", "ROLES", "SHORTEST_PASSWORD", "SIGNED_IN_FOR", "Person"]
 
 # ── before anybody is here: asked with a session ──
 

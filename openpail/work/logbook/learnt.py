@@ -145,7 +145,7 @@ def _shares(
 
 
 def _animals(breed: str) -> str:
-    return next((words[1] for name, words in BREEDS.items() if name == breed), breed)
+    return next((each.words for name, each in BREEDS.items() if name == breed), breed)
 
 
 def _acid(here: Here, acid: str, animals: str) -> Learnt:
