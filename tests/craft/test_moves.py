@@ -14,7 +14,7 @@ from openpail.craft.milk.kinds import MilkTest
 from openpail.craft.recipe.recipe import reference_pours
 from openpail.craft.recipe.yields import NO_RENNET_FAMILIES
 from openpail.craft.sheet.adapt import adapt
-from openpail.craft.sheet.moves import moved, pieces_for
+from openpail.craft.sheet.moves import moved
 from openpail.craft.sheet.other_milk import scaled_to
 from openpail.formats.recipe_file import write
 from tests.support import HOUSE, RECIPES, job_for, one_pour
@@ -125,7 +125,6 @@ def test_a_small_wheel_is_pressed_and_brined_as_a_small_one():
     # stacked, the weight stays
     stacked = found("steading-wheel", *scaled_to(reference_pours(WHEEL, HOUSE), 60.0))
     assert ("press-2", "load_kg") not in stacked
-    assert pieces_for(WHEEL, 3.4, 6.8) == (4, pytest.approx(1.7))
 
 
 def test_a_recipe_that_does_not_say_for_what_pieces_says_so():

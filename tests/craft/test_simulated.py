@@ -11,11 +11,11 @@ from hypothesis import strategies as st
 from openpail.craft.errors import OutOfRange
 from openpail.craft.make.simulated import (
     FLOOR_PH,
+    JACKET_SHARE,
     START_PH,
     SimulatedVat,
     filled,
     goes_on,
-    held_kj,
     sown,
 )
 from openpail.craft.make.stream import Streamed, crossings, side
@@ -39,9 +39,9 @@ def test_no_heat_comes_from_nowhere_and_none_is_lost(vat, celsius, spans):
     begun = state = filled(celsius)
     for minutes, heat in spans:
         state = goes_on(vat, state, minutes, heat)
-    assert state.in_kj - state.lost_kj == pytest.approx(
-        held_kj(vat, state, begun), abs=1e-6 + 1e-9 * abs(state.in_kj)
-    )
+    milk, jacket = state.celsius - begun.celsius, state.jacket_c - begun.jacket_c
+    held_kj = vat.milk_kj_per_k * (milk + JACKET_SHARE * jacket)
+    assert state.in_kj - state.lost_kj == pytest.approx(held_kj, abs=1e-6 + 1e-9 * abs(state.in_kj))
     assert state.minutes == pytest.approx(sum(minutes for minutes, _ in spans))
 
 

@@ -348,7 +348,7 @@ def test_a_cold_room_takes_longer_and_a_room_the_recipe_names_takes_what_it_says
     assert drain.room_factor("lactic", log.step("sour"), 16, HOUSE) > 1.5
     assert drain.room_factor("alpine", LARDER.step("cut"), 10, HOUSE) == 1.0
     with pytest.raises(OutOfRange, match="A room is"):
-        drain.drain_hours(8, 60)
+        drain.room_factor("lactic", log.step("sour"), 60, HOUSE)
     longer = lasting(PLANNED, {"ripen": 99.0})
     assert [e.start_min for e in longer] == [e.start_min for e in PLANNED]
 

@@ -13,7 +13,7 @@ from openpail.craft.figure import Figure, replay
 from openpail.craft.milk.kinds import MilkTest
 from openpail.craft.milk.slip import HerdMean, composition
 from openpail.craft.recipe.recipe import Band, as_pour, reference_pours
-from openpail.craft.recipe.yields import ACID_HEAT, left_in_whey, per_100kg, whey_cheese_per_100kg
+from openpail.craft.recipe.yields import ACID_HEAT, left_in_whey, per_100kg
 from openpail.craft.sheet.adapt import adapt
 from openpail.craft.sheet.cautions import for_sheet, is_soft
 from tests.support import HOUSE, RECIPES, job_for, one_pour
@@ -70,17 +70,13 @@ def test_a_whey_cheese_leaves_a_whey_of_less():
 
 @given(st.floats(0, 3), st.floats(0, 2))
 def test_whey_cheese_grows_with_protein_and_fat_and_tells_why(protein, fat):
-    figure = per_100kg(
-        "whey",
-        Figure.start("fat", fat, "%"),
-        Figure.start("casein", 0.05, "%"),
-        house=HOUSE,
-        whey_protein_pct=protein,
-    )
+    def of(protein, fat):
+        of_fat, casein = Figure.start("fat", fat, "%"), Figure.start("casein", 0.05, "%")
+        return per_100kg("whey", of_fat, casein, house=HOUSE, whey_protein_pct=protein)
+
+    figure = of(protein, fat)
     assert replay(figure.because) == pytest.approx(figure.value)
-    assert figure.value == pytest.approx(whey_cheese_per_100kg(protein, fat, HOUSE))
-    more = whey_cheese_per_100kg(protein + 0.5, fat + 0.1, HOUSE)
-    assert more > figure.value > 0
+    assert of(protein + 0.5, fat + 0.1).value > figure.value > 0
 
 
 def kept_whey(breed, fat, protein):

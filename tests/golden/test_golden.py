@@ -10,19 +10,21 @@ from openpail.craft.cave.loss import loss_pct
 from openpail.craft.clock.heat import heating_minutes
 from openpail.craft.doses import acid, calcium, rennet
 from openpail.craft.doses.setting import Setting, flocculation_minutes
-from openpail.craft.figure import Figure
+from openpail.craft.figure import Figure, replay
 from openpail.craft.house import House
 from openpail.craft.make import drain, pasteurise, wash
 from openpail.craft.milk import acidity
 from openpail.craft.milk.acidity import ph_at_25
-from openpail.craft.milk.blend import Share, VatMilk, mean
+from openpail.craft.milk.blend import Pour, Share, VatMilk, pour
 from openpail.craft.milk.density import density, lactometer
-from openpail.craft.milk.slip import added_water_pct
+from openpail.craft.milk.kinds import MilkTest
+from openpail.craft.milk.slip import added_water_pct, composition
 from openpail.craft.press import load
 from openpail.craft.recipe import yields
+from openpail.craft.recipe.recipe import RecipeStep
 from openpail.craft.salt import brine, hours
 from openpail.craft.stock import soxhlet
-from openpail.craft.stock.products import calcium_solution_ml, strength_left
+from openpail.craft.stock.products import Product, calcium_solution_ml, rennet_strength
 from openpail.craft.units import convert
 
 HOUSE = House()
@@ -94,11 +96,29 @@ def calcium_milk(row: Row, who: str) -> VatMilk:
 
 
 def blend(row: Row) -> dict[str, float]:
+    """Lots of which a slip told fat and casein, poured together."""
     lots = json.loads(dict.__getitem__(row, "lots"))
+    made = pour(
+        [
+            Pour(
+                name=str(number),
+                breed="cow_lowland",
+                treatment="raw",
+                mass=Figure.start("milk", lot["mass_kg"], "kg"),
+                milk=composition(
+                    "cow_lowland",
+                    MilkTest(fat_pct=lot["fat_pct"], casein_pct=lot["casein_pct"]),
+                    HOUSE,
+                ),
+            )
+            for number, lot in enumerate(lots)
+        ],
+        HOUSE,
+    )
     return {
-        "mass_kg": sum(lot["mass_kg"] for lot in lots),
-        "fat_pct": mean((lot["mass_kg"], lot["fat_pct"]) for lot in lots),
-        "casein_pct": mean((lot["mass_kg"], lot["casein_pct"]) for lot in lots),
+        "mass_kg": made.mass.value,
+        "fat_pct": made.fat.value,
+        "casein_pct": made.casein.value,
     }
 
 
@@ -140,8 +160,24 @@ def own_cheese(row: Row) -> dict[str, float]:
 
 
 def rennet_ml(row: Row) -> float:
-    left = strength_left(row["loss_per_month"], row["months"])
-    return rennet.volume_ml(row["imcu_needed"], row["label_imcu_per_ml"] * left)
+    """By the label of a bottle that stood open in the fridge."""
+    house = House({"rennet.loss_fridge": row["loss_per_month"]})
+    bottle = Product(
+        kind="rennet", name="Rennet", strength=row["label_imcu_per_ml"], months_open=row["months"]
+    )
+    return row["imcu_needed"] / replay(rennet_strength(bottle, house))
+
+
+def drained(row: Row) -> float:
+    """A bag hung in another room than the one that its hours are told for."""
+    bag = RecipeStep(key="hang", kind="hang", title="Hang it", minutes=60.0, hands_on_minutes=0.0)
+    return row["hours_at_21"] * drain.room_factor("lactic", bag, row["room_c"], HOUSE)
+
+
+def whey_cheese(row: Row) -> float:
+    fat, none = Figure.start("fat", row["whey_fat_pct"], "%"), Figure.start("casein", 0.0, "%")
+    whey = row["whey_protein_pct"]
+    return yields.per_100kg("whey", fat, none, house=HOUSE, whey_protein_pct=whey).value
 
 
 def read_lactometer(row: Row) -> dict:
@@ -217,7 +253,7 @@ CALCULATIONS: dict[str, Callable[[Row], float | dict[str, float]]] = {
         r["mass_kg"], r["rise_c"], r["power_kw"], r["efficiency"]
     ),
     "hot_water": lambda r: wash.hot_water_kg(r["vat_kg"], r["from_c"], r["to_c"], r["water_c"]),
-    "drain_hours": lambda r: drain.drain_hours(r["hours_at_21"], r["room_c"]),
+    "drain_hours": drained,
     "pasteurisation": record_meets,
     "press": pressed,
     "brine_hours_rule": lambda r: hours.brine_hours(
@@ -238,9 +274,7 @@ CALCULATIONS: dict[str, Callable[[Row], float | dict[str, float]]] = {
         r["brine_kg"], r["brine_pct"], r["salt_taken_up_kg"]
     )[1],
     "brine_hours": in_brine,
-    "whey_cheese_yield": lambda r: yields.whey_cheese_per_100kg(
-        r["whey_protein_pct"], r["whey_fat_pct"], HOUSE
-    ),
+    "whey_cheese_yield": whey_cheese,
 }
 
 

@@ -5,7 +5,6 @@ from __future__ import annotations
 from typing import Literal
 
 from openpail.craft.doses.setting import SetFactors, Setting, by_species, factors
-from openpail.craft.errors import OutOfRange
 from openpail.craft.figure import Figure, Step, replay
 from openpail.craft.house import House
 from openpail.craft.milk.blend import VatMilk
@@ -140,17 +139,6 @@ def ratio(this: Setting, recipe: Setting, house: House) -> float:
     Parameters: this, recipe and house as there, and its errors. Source: house value.
     """
     return replay(ratio_steps(this, recipe, house))
-
-
-def volume_ml(imcu: float, strength_imcu_per_ml: float) -> float:
-    """How much of a bottle holds so many IMCU, mL (g for a powder).
-
-    Parameters: imcu 0 or more; strength_imcu_per_ml over 0. Raises: OutOfRange.
-    Source: derivation.
-    """
-    if strength_imcu_per_ml <= 0:
-        raise OutOfRange("Write the rennet’s strength in IMCU per mL.")
-    return imcu / strength_imcu_per_ml
 
 
 def unusual(imcu_per_kg: Figure, family: str, house: House) -> str | None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from openpail.craft.errors import OutOfRange
-from openpail.craft.house import House, shipped
+from openpail.craft.house import House
 from openpail.craft.recipe.recipe import Family, RecipeStep
 
 _LEAST_C, _MOST_C = 2.0, 40.0
@@ -12,24 +12,10 @@ _DRAINS = frozenset({"hang", "drain"})
 _SLOW: frozenset[Family] = frozenset({"lactic", "acid_heat_soft", "whey"})
 
 
-def drain_hours(hours_at_21: float, room_c: float, house: House | None = None) -> float:
-    """How long a bag drains in another room.
-
-    Parameters: hours_at_21, at 21 °C, 0 or more; room_c 2–40; house, None for the shipped values.
-    Raises: OutOfRange. Source: house value, × 1.9 for 8 °C colder.
-    """
-    return hours_at_21 * _factor("drain", room_c, house)
-
-
-def _factor(what: str, room_c: float, house: House | None) -> float:
+def _factor(what: str, room_c: float, house: House) -> float:
     if not _LEAST_C <= room_c <= _MOST_C:
         raise OutOfRange(f"A room is between {_LEAST_C:.0f} and {_MOST_C:.0f} °C.", "room_c")
-
-    def value(key: str) -> float:
-        told = house.number(key) if house else shipped()[key].value
-        return float(told) if isinstance(told, float) else 0.0
-
-    by, over = value(f"room.{what}_by"), value(f"room.{what}_over")
+    by, over = house.number(f"room.{what}_by"), house.number(f"room.{what}_over")
     return float(by ** ((_WRITTEN_FOR_C - room_c) / over))
 
 

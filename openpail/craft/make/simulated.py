@@ -19,7 +19,7 @@ START_PH, FLOOR_PH = 6.65, 4.3
 _STEP_MIN, _SOURS_STEP_MIN = 0.1, 6.0
 # What holds the heat on its way (pot, jacket, bath), as a share of the milk's own heat, and how
 # long it takes to give it on.
-_JACKET_SHARE, _LAG_MIN = 0.12, 1.5
+JACKET_SHARE, _LAG_MIN = 0.12, 1.5  # what warms the milk holds so much of its heat
 _LOSS_H_AT_10_L, _COLD_WATER_C, _BOILS_C = 5.0, 11.0, 100.5
 _BEST_C = {"mild": 30.0, "hot": 42.0}
 _SPREAD_C, _GROWTH_PER_H, _SOURING_PH_PER_H, _SOWN = 7.0, 1.6, 0.75, 0.03
@@ -114,7 +114,7 @@ def soured(vat: SimulatedVat, state: SimulatedState, minutes: float) -> Simulate
 
 
 def _step(vat: SimulatedVat, at: SimulatedState, minutes: float, heat: float) -> SimulatedState:
-    jacket_kj_per_k = _JACKET_SHARE * vat.milk_kj_per_k
+    jacket_kj_per_k = JACKET_SHARE * vat.milk_kj_per_k
     given = 60 * vat.power_kw * max(0.0, heat) * minutes
     bath = jacket_kj_per_k / _LAG_MIN * max(0.0, -heat) * minutes
     given -= bath * max(0.0, at.jacket_c - _COLD_WATER_C)
@@ -144,13 +144,3 @@ def _soured(vat: SimulatedVat, at: SimulatedState, minutes: float) -> tuple[floa
     grown = min(1.0, at.grown * (1 + _GROWTH_PER_H * pace * (1 - at.grown)))
     fall = _SOURING_PH_PER_H * pace * grown * (at.ph - FLOOR_PH) / (START_PH - FLOOR_PH)
     return grown, max(FLOOR_PH, at.ph - max(0.0, fall))
-
-
-def held_kj(vat: SimulatedVat, state: SimulatedState, begun: SimulatedState) -> float:
-    """Heat that milk and what warms it hold more than at the beginning, kJ.
-
-    Parameters: vat; state now; begun, as it was filled. Source: heat balance.
-    """
-    milk = state.celsius - begun.celsius
-    jacket = _JACKET_SHARE * (state.jacket_c - begun.jacket_c)
-    return vat.milk_kj_per_k * (milk + jacket)

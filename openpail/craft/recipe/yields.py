@@ -20,6 +20,7 @@ STRETCHED = frozenset({"stretched", "stretched_quick"})
 WHEY_KG_PER_L = 1.025
 _MOVED = 0.005
 _DRIEST, _WETTEST = 0.2, 0.9
+_MOST_IN_WHEY_PCT = 5.0
 _HUNG_MIN = 60.0
 NO_RENNET_FAMILIES = ACID_HEAT | {"whey"}
 
@@ -162,6 +163,8 @@ def per_100kg(
     Source: Van Slyke & Price form; family factors, house value.
     """
     if family == "whey":
+        if not (0 <= whey_protein_pct <= _MOST_IN_WHEY_PCT and 0 <= fat.value <= _MOST_IN_WHEY_PCT):
+            raise OutOfRange("Whey holds 0 to 5 % protein and 0 to 5 % fat.")
         return _of_whey(whey_protein_pct, fat, house)
     check_family(family)
     told = usually or usual(family, house)
@@ -306,17 +309,6 @@ def left_in_whey(
     if family in ACID_HEAT:
         protein *= 1 - house.number("yield.whey_protein")
     return whey_kg, fat, protein + casein, casein
-
-
-def whey_cheese_per_100kg(whey_protein_pct: float, whey_fat_pct: float, house: House) -> float:
-    """Whey cheese to expect from 100 kg of whey, kg.
-
-    Parameters: whey_protein_pct and whey_fat_pct of the whey, % w/w, 0–5.
-    Raises: OutOfRange. Source: house value.
-    """
-    if not (0 <= whey_protein_pct <= 5 and 0 <= whey_fat_pct <= 5):
-        raise OutOfRange("Whey holds 0 to 5 % protein and 0 to 5 % fat.")
-    return _of_whey(whey_protein_pct, Figure.start("fat", whey_fat_pct, "%"), house).value
 
 
 def usual_of(recipe: Recipe, milk: VatMilk, house: House) -> Usual | None:

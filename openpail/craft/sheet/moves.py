@@ -440,14 +440,3 @@ class _Telling:
             )
         key = "move.ripening_sd"
         self._keep(step, "minutes", figure.give_or_take(self.house.number(key) * figure.value))
-
-
-def pieces_for(recipe: Recipe, own_cheese_kg: float, cheese_kg: float) -> tuple[int, float] | None:
-    """How many pieces a cheese makes in the recipe's moulds, and kg of each; None unless it says.
-
-    Parameters: recipe; own_cheese_kg of its own milk; cheese_kg of this. Source: derivation.
-    """
-    if recipe.wheels is None or cheese_kg <= 0 or own_cheese_kg <= 0:
-        return None
-    count = max(1, round(cheese_kg / own_cheese_kg * recipe.wheels.pieces))
-    return count, cheese_kg / count
