@@ -100,7 +100,9 @@ def test_a_rennet_is_tested_at_home_and_its_strength_written_on_it(client, post)
     before = float(dose.search(sheet(client, lot))[1])
     page = post("/dairy/rennet", {"bottle": bottle, **CUP}).text
     assert "About 171 IMCU/mL" in page and "Its label says 200 IMCU/mL" in page and "−14 %" in page
-    assert "for 140 s to the first flocks" in page
+    assert "for 140 s to the first flocks" in page and "as the cup set" not in page
+    vat = {"vat_milk": "100 L", "vat_celsius": "32", "vat_minutes": "30 min"}
+    assert "<b>9.5 mL</b> of it" in post("/dairy/rennet", {"bottle": bottle, **CUP, **vat}).text
     assert float(dose.search(sheet(client, lot))[1]) == before  # only looked at so far
     kept = post("/dairy/rennet", {"bottle": bottle, **CUP, "keep": "1"}, follow_redirects=True)
     assert "171 IMCU/mL" in kept.text
@@ -118,6 +120,7 @@ def test_a_rennet_is_tested_at_home_and_its_strength_written_on_it(client, post)
         ({"seconds": "soon"}, "“soon” is not a number"),
         ({"seconds": ""}, "Write this one"),
         ({"rennet": "0.01", "seconds": "100"}, "not one we know"),
+        ({"vat_milk": "100 L", "vat_celsius": "12", "vat_minutes": "30"}, "between 20 and 45"),
     ],
 )
 def test_a_test_that_cannot_be_is_said_by_its_field(client, post, change, words):

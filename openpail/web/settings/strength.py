@@ -10,7 +10,7 @@ from openpail.craft.errors import CraftError
 from openpail.craft.figure import Figure
 from openpail.craft.stock import soxhlet
 from openpail.web.edge import Page, here, house, may, needs, refuse
-from openpail.web.ui.fields import NumberField, blame, choices
+from openpail.web.ui.fields import AmountField, LengthField, NumberField, blame, choices
 from openpail.work.dairy import stock
 from openpail.work.dairy.stock import Bottle
 
@@ -24,6 +24,9 @@ class TestAtHome(FlaskForm):
     milk = NumberField("Milk in the cup, mL")
     rennet = NumberField("Rennet in it, mL, undiluted")
     seconds = NumberField("Seconds to the first flocks")
+    vat_milk = AmountField("Milk to set", "volume", required=False)
+    vat_celsius = AmountField("Set at", "temperature", required=False)
+    vat_minutes = LengthField("First flocks in", required=False)
 
     def of(self, bottles: list[Bottle]) -> TestAtHome:
         """Offer the rennets of the dairy."""
@@ -45,12 +48,28 @@ def page() -> Page:
     return _page(form.of(_rennets()))
 
 
-def _page(form: TestAtHome, found: Figure | None = None, bottle: Bottle | None = None) -> Page:
+def _dose_ml(form: TestAtHome) -> float | None:
+    """Rennet that sets the vat as the cup set, mL; None until the vat is told. Raises OutOfRange."""
+    milk, celsius, minutes = form.vat_milk.base, form.vat_celsius.base, form.vat_minutes.minutes
+    if milk is None or minutes is None:
+        return None
+    cup = soxhlet.strength(form.milk.number or 0, form.rennet.number or 0, form.seconds.number or 0)
+    warm = soxhlet.TEST_C if celsius is None else celsius
+    return soxhlet.dose_ml(cup, 1000 * milk, 60 * minutes, warm, house())
+
+
+def _page(
+    form: TestAtHome,
+    found: Figure | None = None,
+    bottle: Bottle | None = None,
+    dose_ml: float | None = None,
+) -> Page:
     return render_template(
         "settings/strength.html",
         form=form,
         found=found,
         bottle=bottle,
+        dose_ml=dose_ml,
         test_c=soxhlet.TEST_C,
         editable=may("dairy.write"),
     )
@@ -69,11 +88,13 @@ def work_out() -> Page:
         found = soxhlet.tested(
             form.milk.number or 0.0, form.rennet.number or 0.0, form.seconds.number or 0.0, house()
         )
+        dose_ml = _dose_ml(form)
     except CraftError as error:
         refuse()
-        blame(form[error.about if error.about in form else "seconds"], error.words)
+        about = "vat_celsius" if error.about == "celsius" else error.about
+        blame(form[about if about in form else "seconds"], error.words)
         return _page(form)
     if "keep" in request.form and bottle:
         tested = stock.write_strength(here(), bottle, round(found.value, 1))
         return redirect(url_for("stock.one", lot_id=tested.id))
-    return _page(form, found, bottle)
+    return _page(form, found, bottle, dose_ml)
