@@ -59,9 +59,10 @@ def _entry(key: str, part: Mapping[str, object]) -> HouseValue:
 
 
 def _range(raw: object) -> tuple[float, float]:
-    if not isinstance(raw, list) or len(raw) != 2:
-        raise KeyError("range")
-    return float(raw[0]), float(raw[1])
+    match raw:
+        case [int() | float() as low, int() | float() as high]:
+            return float(low), float(high)
+    raise KeyError("range")
 
 
 @dataclass(frozen=True, eq=False)

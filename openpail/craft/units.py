@@ -16,6 +16,8 @@ from typing import Literal, NamedTuple
 
 from openpail.craft.errors import Ambiguous, OutOfRange, Unknown
 
+HAIR = 1e-9  # figures less apart than this are the same figure: the rest is rounding
+
 System = Literal["metric", "us", "imperial"]
 Dimension = Literal["volume", "mass", "temperature", "length"]
 

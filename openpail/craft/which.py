@@ -30,6 +30,9 @@ from openpail.craft.sheet.sheet import Sheet
 from openpail.craft.stock.learning import NOTHING_LEARNT, Learnt
 from openpail.craft.stock.products import Product
 
+_LEAST_L = 0.05  # of a lot, that a vat takes up
+_ALL = 0.999
+
 Answer = Literal["fits", "nearly", "not"]
 
 
@@ -203,7 +206,7 @@ def _milk(
     if recipe.ratio:
         parts = largest(recipe.ratio, [on_hand[number].pour for number in usable], most_l)
         for number, part in zip(usable, parts, strict=True):
-            litres[number] = part if part > 0.05 else 0.0
+            litres[number] = part if part > _LEAST_L else 0.0
         return litres
     own = set(recipe.animals())
     mine = [number for number in usable if on_hand[number].pour.species in own]
@@ -220,7 +223,7 @@ def _milk(
 
 def _part(whole: Pour, litres: float) -> Pour:
     share = litres / whole.volume_l
-    if share > 0.999:
+    if share > _ALL:
         return whole
     return replace(whole, mass=whole.mass.times("part of the lot", share), litres=litres)
 

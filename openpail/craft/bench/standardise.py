@@ -17,6 +17,9 @@ from openpail.craft.house import House
 from openpail.craft.milk.kinds import DRY, MilkKind
 from openpail.craft.recipe.recipe import RatioRule
 from openpail.craft.recipe.yields import ACID_HEAT, CHEDDAR_FORM, check_family
+from openpail.craft.units import HAIR
+
+_ALIKE_L = 0.01  # two mixes less apart are one answer
 
 Kind = Literal[
     "fat", "protein", "casein", "casein_to_fat", "protein_to_fat", "fdm", "mass_kg", "volume_l"
@@ -524,7 +527,7 @@ def _mix(linear: _Linear, targets: Sequence[Target], aim: Aim, amounts: list[flo
     return StandardMix(
         aim=aim,
         amounts=tuple(
-            (s, kg) for s, kg in zip(linear.streams, amounts, strict=True) if abs(kg) > 1e-6
+            (s, kg) for s, kg in zip(linear.streams, amounts, strict=True) if abs(kg) > HAIR
         ),
         reached={kind: linear.reached(kind, amounts) for kind in kinds},
         cost=sum(
@@ -535,4 +538,4 @@ def _mix(linear: _Linear, targets: Sequence[Target], aim: Aim, amounts: list[flo
 
 def _same(a: StandardMix, b: StandardMix) -> bool:
     mine, theirs = ({stream.key: kg for stream, kg in each.amounts} for each in (a, b))
-    return all(abs(mine.get(k, 0.0) - theirs.get(k, 0.0)) < 0.01 for k in mine.keys() | theirs)
+    return all(abs(mine.get(k, 0.0) - theirs.get(k, 0.0)) < _ALIKE_L for k in mine.keys() | theirs)

@@ -67,7 +67,7 @@ def level_cm(milk_l: float, diameter_cm: float | None, fills: Fills = ()) -> flo
     measured pairs of cm and L by rising cm, which speak instead when there are two or more.
     Raises: OutOfRange. Source: derivation; straight between measured fills.
     """
-    if len(fills) < 2:
+    if len(fills) <= 1:
         if diameter_cm is None:
             return None
         if diameter_cm <= 0:
@@ -89,7 +89,7 @@ def litres_at(cm: float, diameter_cm: float | None, fills: Fills = ()) -> float 
     """
     if cm < 0:
         raise OutOfRange("A stick is wet from the floor up.", "litres")
-    if len(fills) < 2:
+    if len(fills) <= 1:
         return None if diameter_cm is None else cm * pi * (diameter_cm / 2) ** 2 / 1000
     points = check_fills(fills)
     for (cm0, l0), (cm1, l1) in itertools.pairwise(points):

@@ -259,7 +259,7 @@ def _check_move(place: str, shelf: int, stage: str, bounds: PieceBounds) -> None
 
 def _check_cut(kgs: tuple[float, ...], places: tuple[str, ...], bounds: PieceBounds) -> None:
     left, heavy = bounds.standing.left_kg, bounds.heavy
-    if not 2 <= len(kgs) <= _MOST_PARTS or len(places) != len(kgs):
+    if not 1 < len(kgs) <= _MOST_PARTS or len(places) != len(kgs):
         raise OutOfRange("Write each part with its weight and its place, two or more.", "parts")
     if any(kg <= 0 for kg in kgs) or any(not place.strip() for place in places):
         raise OutOfRange("Each part has a weight and a place.", "parts")

@@ -12,6 +12,8 @@ from openpail.craft.errors import OutOfRange
 from openpail.craft.house import House
 from openpail.craft.recipe.recipe import Band
 
+_WET_PCT = 100.0
+
 COLDEST_C, HOTTEST_C = -40.0, 60.0
 _MAGNUS = (17.62, 243.12)
 _HOUR = timedelta(hours=1)
@@ -28,7 +30,7 @@ def check_reading(celsius: float | None, humidity: float | None) -> None:
         raise OutOfRange("Write the temperature, the humidity, or both.", "celsius")
     if celsius is not None and not COLDEST_C <= celsius <= HOTTEST_C:
         raise OutOfRange("No place to ripen is that cold or that hot. Look again.", "celsius")
-    if humidity is not None and not 0 <= humidity <= 100:
+    if humidity is not None and not 0 <= humidity <= _WET_PCT:
         raise OutOfRange("Humidity is 0 to 100 %.", "humidity")
 
 

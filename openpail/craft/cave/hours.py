@@ -38,7 +38,7 @@ def called_at(
     first, last = awake(*quiet)
     last -= int(_MARGIN.total_seconds() // 60)
     begin = min(max(round(60 * round_h), first), max(first, last))
-    step = 0 if times < 2 else max(0, last - begin) / (times - 1)
+    step = 0 if times <= 1 else max(0, last - begin) / (times - 1)
     found = []
     for number in range(times):
         hour, minute = divmod(int(begin + number * step), 60)

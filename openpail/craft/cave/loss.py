@@ -13,6 +13,8 @@ from openpail.craft.house import House
 from openpail.craft.press.moulds import Mould
 from openpail.craft.recipe.recipe import Wheels
 
+_WET_PCT = 100.0
+
 _USUAL_M2_KG = 0.045
 _DRY_AT, _BENDS_AT_D, _BENDS_BY = 12.0, 30.0, 0.6
 _PRIOR_WEIGHINGS = 1.0
@@ -54,7 +56,7 @@ def loss_pct(days: float, humidity_pct: float, m2_per_kg: float, house: House) -
     Parameters: days, 0 or more; humidity_pct of the room, 0 to 100; m2_per_kg, over 0; house.
     Raises: OutOfRange. Source: r0·t to day 30, then r0·30·(t/30)^0.6, house values.
     """
-    if not 0 <= humidity_pct <= 100:
+    if not 0 <= humidity_pct <= _WET_PCT:
         raise OutOfRange("A room has 0 to 100 % of humidity.", "humidity")
     if days < 0 or m2_per_kg <= 0:
         raise OutOfRange("A loss wants days and a surface.", "days")

@@ -6,6 +6,8 @@ from math import cos, pi, sin
 
 from openpail.craft.errors import OutOfRange
 
+_LEAST_CM, _MOST_CM = 4.0, 60.0  # a side that needles are set out on
+
 SPACED_CM, FROM_EDGE_CM = 2.0, 1.5
 WORDS = (
     "A clean needle of 2 to 3 mm, boiled or in 70 % alcohol between cheeses; all the way through. "
@@ -19,7 +21,8 @@ def holes(across_cm: float, side_cm: float | None = None) -> list[tuple[float, f
     Parameters: across_cm, 4 to 60, of a round one or the longer side; side_cm, the other side, None
     for a round one. Raises: OutOfRange. Source: usual practice: 2 cm apart.
     """
-    if not 4 <= across_cm <= 60 or (side_cm is not None and not 4 <= side_cm <= 60):
+    sides = (across_cm,) if side_cm is None else (across_cm, side_cm)
+    if not all(_LEAST_CM <= each <= _MOST_CM for each in sides):
         raise OutOfRange("A cheese to pierce is 4 to 60 cm wide.", "across")
     if side_cm is not None:
         columns = int((across_cm - 2 * FROM_EDGE_CM) // SPACED_CM)

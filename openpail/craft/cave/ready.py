@@ -12,6 +12,8 @@ from openpail.craft.house import House
 from openpail.craft.recipe.recipe import Recipe
 from openpail.craft.recipe.ripening import LATER, SOONER, OfPiece, paces, stage_days
 
+_MOVED_DAYS = 0.05  # an hour: less is not said
+
 _TASTED = 0.1
 _EDGE, _CENTRE, _THROUGH = 2, 3, 4
 _OVER_DAYS = 3
@@ -117,7 +119,7 @@ def why_ready(
             "times", each.label, each.factor, source=each.source, house_key=each.house_key
         )
     planned = sum(days for _, days in stage_days(recipe, house, piece=piece))
-    if abs(planned - figure.value) > 0.05:
+    if abs(planned - figure.value) > _MOVED_DAYS:
         figure = figure.then("choose", "in whole days a stage", float(planned), "d")
     warm = round(sum((e.ends - e.begins).days - e.by_sign - e.ripened for e in ran))
     words = "it lay warmer than the recipe", "it lay colder than the recipe"

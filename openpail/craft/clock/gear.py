@@ -85,7 +85,7 @@ class Outfit:
     def mould_words(self) -> str:
         """The moulds in words, those of one sort together."""
         called = [self.name(each) for each in self.moulds]
-        if len(called) < 2:
+        if len(called) <= 1:
             return "".join(called)
         sort = called[0].rpartition(" ")[0]
         numbers = [each.rpartition(" ")[2] for each in called]

@@ -13,6 +13,9 @@ from openpail.craft.house import House, along
 from openpail.craft.milk.blend import VatMilk
 from openpail.craft.milk.kinds import usual_ph
 from openpail.craft.stock.products import Product
+from openpail.craft.units import HAIR
+
+_LEAST_PH = 4.3  # the acids’ figures were taken down to here
 
 
 @dataclass(frozen=True, slots=True)
@@ -38,7 +41,7 @@ def buffering(start_ph: float, target_ph: float, house: House) -> float:
     Raises: OutOfRange.
     Source: house value, shaped on published titration curves; straight between its points.
     """
-    if not 4.3 <= target_ph < start_ph:
+    if not _LEAST_PH <= target_ph < start_ph:
         raise OutOfRange(
             f"From pH {start_ph:.2f} to {target_ph:.2f}: acid only takes pH down, to 4.3 at least."
         )
@@ -154,7 +157,7 @@ def ratio_steps(
         ),
         (to, drop, "acid.buffer"),
     ):
-        if abs(factor - 1) > 1e-12:
+        if abs(factor - 1) > HAIR:
             steps.append(Step("times", label, factor, "", house.source(key), key))
     return tuple(steps)
 

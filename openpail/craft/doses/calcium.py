@@ -10,6 +10,8 @@ from openpail.craft.house import House
 from openpail.craft.milk.blend import Share, VatMilk
 from openpail.craft.milk.kinds import HEATED, NO_SET
 
+_LONG_COLD_H = 24.0  # salts move out of the micelle: the source speaks of a night or more
+
 RawWay = Literal["table", "never", "if_weak", "always"]
 NO_CALCIUM_FAMILIES = frozenset({"lactic", "acid_heat_soft", "acid_heat_pressed", "whey"})
 
@@ -19,7 +21,7 @@ def base_key(share: Share) -> str:
 
     Parameters: share of the vat. Raises: nothing. Source: house value.
     """
-    if share.treatment == "raw" and share.hours_cold > 24:
+    if share.treatment == "raw" and share.hours_cold > _LONG_COLD_H:
         return "calcium.raw_chilled"
     return f"calcium.{share.treatment}"
 

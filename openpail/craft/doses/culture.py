@@ -9,7 +9,7 @@ from openpail.craft.house import House
 from openpail.craft.milk.blend import Share, VatMilk
 from openpail.craft.stock.learning import Learnt
 from openpail.craft.stock.products import Product, serves, vigour, vigour_key
-from openpail.craft.units import so_many
+from openpail.craft.units import HAIR, so_many
 
 _FRESH_H = 24.0
 
@@ -76,7 +76,7 @@ def ratio_steps(
         ),
         ("house way: fresh raw milk brings its own", heat, "culture.raw"),
     ):
-        if abs(factor - 1) > 1e-12:
+        if abs(factor - 1) > HAIR:
             steps.append(Step("times", label, factor, "", house.source(key), key))
     if lively is not None:
         words = f"as {so_many(lively.makes, 'make')} taught of how fast it sours"
@@ -109,7 +109,7 @@ def kind_for_kind(written: Product, bottle: Product, house: House) -> tuple[Step
     theirs, mine = serves(written, house), serves(bottle, house)
     made = (theirs, Step("times", mine.label, 1 / mine.value, "", mine.source, mine.house_key))
     ratio = replay(made)
-    if abs(ratio - 1) < 1e-12:
+    if abs(ratio - 1) < HAIR:
         return ()
     return (
         Step(

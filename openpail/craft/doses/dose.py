@@ -14,7 +14,7 @@ from openpail.craft.milk.blend import VatMilk
 from openpail.craft.recipe.recipe import OF_CHEESE, Ingredient
 from openpail.craft.recipe.yields import NO_RENNET_FAMILIES
 from openpail.craft.stock.products import Product, calcium_solution_ml, counted, rennet_strength
-from openpail.craft.units import so_many
+from openpail.craft.units import HAIR, so_many
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -321,7 +321,7 @@ def acid_dose(
     swapped = acid.acid_for_acid(
         ingredient.product, given, theirs, bottle=bottle, target=target, house=house
     )
-    if abs(replay(swapped) - 1) > 1e-12 or bottle.unit != figure.unit:
+    if abs(replay(swapped) - 1) > HAIR or bottle.unit != figure.unit:
         words = f"{bottle.name} for {ingredient.product.name}"
         figure = figure.times(
             words, replay(swapped), of=swapped, source="the bottle", into=bottle.unit

@@ -21,6 +21,9 @@ from openpail.craft.stock.products import (
     vigour,
 )
 
+_TWO_FROM = 1.5  # makes: rounded, they are more than one
+_WHOLE_FROM = 10
+
 Grave = Literal["stop", "caution", "note"]
 
 
@@ -106,7 +109,7 @@ def _amount(
         return [Notice("stop", "None left, by the book: weigh it, or end it.", False)]
     makes = left / usual if usual else None
     if makes is not None and makes < house.number("stock.low_makes"):
-        plural = "s" if makes >= 1.5 else ""
+        plural = "s" if makes >= _TWO_FROM else ""
         return [
             Notice(
                 "caution",
@@ -122,7 +125,7 @@ def _amount(
 
 def plain(value: float) -> str:
     """An amount as it is said in a sentence. Parameters: value, any unit. Source: derivation."""
-    return f"{value:.0f}" if value >= 10 else f"{value:.2g}"
+    return f"{value:.0f}" if value >= _WHOLE_FROM else f"{value:.2g}"
 
 
 def short_by(need: float, left: float | None, unit: str, name: str) -> str:

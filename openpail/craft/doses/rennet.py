@@ -9,6 +9,9 @@ from openpail.craft.figure import Figure, Step, replay
 from openpail.craft.house import House
 from openpail.craft.milk.blend import VatMilk
 from openpail.craft.milk.kinds import PASTEURISED
+from openpail.craft.units import HAIR
+
+_SAME_PH = 0.005  # pH is told with two decimals
 
 School = Literal["keep_clock", "keep_dose"]
 
@@ -44,7 +47,7 @@ def ratio_steps(
         Step("times" if n else "start", label, value, "", house.source(key) if key else "", key)
         for n, (label, value, key) in enumerate(rows)
     )
-    if abs(replay(inner) - 1) > 1e-12:
+    if abs(replay(inner) - 1) > HAIR:
         floor = (*inner, Step("at_least", "never less than 1", 1.0, source="house value"))
         steps.append(Step("times", _floor_words(replay(inner)), replay(floor), of=floor))
     weaker = _weak_share(this.milk) - _weak_share(recipe.milk)
@@ -85,14 +88,14 @@ def _kept(
     return [
         Step("times", label, factor, "", house.source(key) if key else "house value", key)
         for label, factor, key in rows
-        if abs(factor - 1) > 1e-12
+        if abs(factor - 1) > HAIR
     ]
 
 
 def _ph_words(this: Setting, recipe: Setting) -> str:
     if this.ph is None:
         return "pH of this milk as usual"
-    if recipe.ph is not None and abs(this.ph - recipe.ph) < 0.005:
+    if recipe.ph is not None and abs(this.ph - recipe.ph) < _SAME_PH:
         return f"pH {this.ph:.2f} at renneting, as the recipe’s, from another milk’s own"
     return f"pH {this.ph:.2f} at renneting" + ("" if recipe.ph is None else f", {recipe.ph:.2f}")
 

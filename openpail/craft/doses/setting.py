@@ -14,6 +14,8 @@ from openpail.craft.milk.animals import set_steps
 from openpail.craft.milk.blend import Share, VatMilk
 from openpail.craft.milk.kinds import NO_SET, Species, usual_ph
 
+_ALL = 0.999  # of the casein: no other animal is told beside it
+
 COLDEST_C, HOTTEST_C = 20.0, 45.0  # the flocculation model knows no rennet outside
 
 
@@ -111,7 +113,7 @@ def refuse_unsettable(milk: VatMilk, house: House) -> None:
     """
     share = milk.unsettable()
     if share and share >= house.number("rennet.no_set_share"):
-        part = "" if share > 0.999 else f", here {100 * share:.0f} % of the casein,"
+        part = "" if share > _ALL else f", here {100 * share:.0f} % of the casein,"
         raise NotPossible(
             f"Ultra-heated, boiled or tinned milk{part} will not set with rennet and no culture "
             "mends it. Use it for an acid-and-heat cheese."

@@ -14,6 +14,8 @@ from openpail.craft.house import House
 from openpail.craft.stock.products import Product, g_per_tsp
 from openpail.craft.units import TEASPOON_ML, System, parse_amount, parse_number
 
+_WHOLE_FROM_G = 100
+
 SPOONS: tuple[tuple[str, float], ...] = (
     ("1 tbsp", 3.0),
     ("1 tsp", 1.0),
@@ -89,7 +91,7 @@ def _by_scale(amount: float, bottle: Product, ways: Ways, house: House) -> str:
     """A weight, when the scale shows it finely enough; "" when not."""
     if bottle.unit != "g" or ways.scale_g > 2 * house.number("measure.worst") * amount:
         return ""
-    return f"weigh {amount:.2g} g" if amount < 100 else f"weigh {amount:.0f} g"
+    return f"weigh {amount:.2g} g" if amount < _WHOLE_FROM_G else f"weigh {amount:.0f} g"
 
 
 def _in_water(amount: float, unit: str) -> str:

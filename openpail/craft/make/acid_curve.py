@@ -155,7 +155,7 @@ def expected_of(
         hours = (each.end_min - culture_min) / 60
         if each.step.ph and hours > points[-1][0] and each.step.ph.target < points[-1][1]:
             points.append((hours, each.step.ph.target))
-    if len(points) < 2:
+    if len(points) <= 1:
         return None
     end = points[-1][1] - _BELOW_LAST
     middle = (start_ph + end) / 2

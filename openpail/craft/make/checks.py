@@ -53,6 +53,8 @@ from openpail.craft.make.order import portions_of, set_step, waits_for
 from openpail.craft.make.plain import moment_of
 from openpail.craft.make.signs import check_sign
 
+_BOILING_C = 100.0
+
 COLDEST_C, HOTTEST_C = -2.0, 105.0
 LEAST_PH, MOST_PH = 3.0, 9.0
 MOST_ACID_PCT = 3.0
@@ -143,7 +145,7 @@ def _check_step(
                 raise OutOfRange("Say how much of the other bottle went in.", f"gave-{unsaid[0]}")
         case StepSkipped(_, word) if len(word) < LEAST_WORD:
             raise OutOfRange("Write in a few words why it is left out.", "word")
-        case PortionGiven(key) if bounds.recipe and portions_of(bounds.recipe, key) < 2:
+        case PortionGiven(key) if bounds.recipe and portions_of(bounds.recipe, key) <= 1:
             raise NotPossible("This step gives all at once.", "step")
 
 
@@ -161,7 +163,7 @@ def _check_amount(
             )
         case WaterAdded(litres) if not 0 < litres <= 2 * bounds.milk_l:
             raise OutOfRange("Write how much water went in.", "litres")
-        case WaterAdded(_, celsius) if not 0 <= celsius <= 100:
+        case WaterAdded(_, celsius) if not 0 <= celsius <= _BOILING_C:
             raise OutOfRange("Water is between 0 and 100 °C.", "celsius")
         case AcidGiven(amount) if amount <= 0:
             raise OutOfRange("Write how much acid went in.", "amount")

@@ -17,6 +17,9 @@ from openpail.craft.make.standing import Standing
 from openpail.craft.recipe.recipe import Recipe, StepKind
 from openpail.craft.stock.products import Product, rennet_strength, vigour
 
+_SHORT_OF, _LONG_OF = 0.6, 1.1  # of the minutes that a step was to take
+_HOT_ACID_C = 70.0  # a step that adds acid to milk as hot curdles by heat
+
 _FAR_C, _FAR_PH = 1.5, 0.05
 _WEAK, _LIVELY = 0.85, 1.15
 _EARLY, _LATE = 0.85, 1.3
@@ -199,7 +202,7 @@ def _of_steps(record: Record) -> Iterator[tuple[str, str]]:
         if step.clock in _EXPLAINED:
             continue
         words = f"“{step.title}” took {state.minutes:.0f} min of {state.planned.minutes:.0f}"
-        if share < 0.6 and step.kind in _SHORT:
+        if share < _SHORT_OF and step.kind in _SHORT:
             yield _SHORT[step.kind], words
         if share > _LATE and step.kind in _LONG:
             yield _LONG[step.kind], words
@@ -246,7 +249,7 @@ def _of_acid(record: Record) -> Iterator[tuple[str, str]]:
         share = given / line.figure.value
         if share < 1:
             yield "little_acid", f"{100 * share:.0f} % of the acid was given so far"
-        elif share > 1.1:
+        elif share > _LONG_OF:
             yield "much_acid", f"{100 * share:.0f} % of the acid was given"
     bottle = record.sheet.bottles.get(acid.key) if acid else None
     if bottle is not None and bottle.sort.startswith("lemon"):
@@ -295,7 +298,8 @@ def _of_warmth(record: Record) -> Iterator[tuple[str, str]]:
             each.product.kind == "acid" and each.key in step.adds
             for each in record.recipe.ingredients
         )
-        if adds_acid and step.celsius and step.celsius.target > 70 and last < _HOT_ENOUGH_C:
+        hot = step.celsius is not None and step.celsius.target > _HOT_ACID_C
+        if adds_acid and hot and last < _HOT_ENOUGH_C:
             yield "not_hot", f"{last:.1f} °C was read with the acid"
     for _, deed in record.standing.of(WaterAdded):
         if deed.celsius > _HOT_WASH_C:

@@ -16,6 +16,8 @@ from openpail.craft.errors import OutOfRange
 from openpail.craft.make.checks import COLDEST_C, HOTTEST_C
 from openpail.craft.units import to_celsius
 
+_LOWEST_M, _HIGHEST_M = -50.0, 5000.0  # where people live and milk
+
 Degrees = Literal["C", "F"]
 HOLD_MIN, LONGEST_GAP_MIN = 30.0, 5.0
 _PLAIN: Mapping[Degrees, float] = {"C": 63.0, "F": 145.0}
@@ -221,7 +223,7 @@ def is_true(ice_c: float, boiling_c: float, altitude_m: float) -> bool:
     Parameters: ice_c and boiling_c, as it read; altitude_m, of the place. Raises: OutOfRange.
     Source: house value, ± 0.3 °C in ice, ± 1 °C at the boiling point.
     """
-    if not -50 <= altitude_m <= 5000:
+    if not _LOWEST_M <= altitude_m <= _HIGHEST_M:
         raise OutOfRange("Write how high the place lies, 0 to 5 000 m.", "altitude_m")
     return abs(ice_c) <= _ICE_OFF_C and abs(boiling_c - boils_at(altitude_m)) <= 1.0
 
@@ -241,7 +243,7 @@ def still_to_cool(read: Sequence[tuple[float, float]], to_c: float, bath_c: floa
     two readings tell a rate. Source: Newton's law of cooling.
     """
     falling = [(at, celsius) for at, celsius in read if celsius > bath_c]
-    if len(falling) < 2 or falling[-1][1] >= falling[0][1] or to_c <= bath_c:
+    if len(falling) <= 1 or falling[-1][1] >= falling[0][1] or to_c <= bath_c:
         return None
     (first_at, first), (last_at, last) = falling[0], falling[-1]
     if last <= to_c:

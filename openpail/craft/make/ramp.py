@@ -148,7 +148,7 @@ def _ahead(warming: WarmingNow, at_min: float, celsius: float) -> float:
 
 def _there_in(warming: WarmingNow) -> float | None:
     """Minutes until the target, at the rate of the last readings."""
-    if len(warming.read) < 2:
+    if len(warming.read) <= 1:
         return None
     (first_at, first), (last_at, last) = warming.read[-min(3, len(warming.read))], warming.read[-1]
     if last_at <= first_at or last <= first:

@@ -12,6 +12,10 @@ from typing import Literal
 
 from openpail.craft.clock.heat import MILK_KJ_PER_KG_K
 from openpail.craft.errors import OutOfRange
+from openpail.craft.units import HAIR
+
+_PH = (4.0, 7.5)
+_CELSIUS = (-1.0, 100.0)
 
 Souring = Literal["", "mild", "hot"]
 MILK_KG_PER_L = 1.03
@@ -69,7 +73,7 @@ def filled(celsius: float, ph: float = START_PH) -> SimulatedState:
     Parameters: celsius of the milk, −1 to 100; ph, 4 to 7.5. Raises: OutOfRange.
     Source: derivation.
     """
-    if not -1 <= celsius <= 100 or not 4 <= ph <= 7.5:
+    if not _CELSIUS[0] <= celsius <= _CELSIUS[1] or not _PH[0] <= ph <= _PH[1]:
         raise OutOfRange("Milk is between −1 and 100 °C, and between pH 4 and 7.5.", "celsius")
     return SimulatedState(celsius=celsius, jacket_c=celsius, ph=ph)
 
@@ -92,7 +96,7 @@ def goes_on(
     if minutes < 0 or not -1 <= heat <= 1 or vat.litres <= 0:
         raise OutOfRange("A vat goes on in time, with its heat between none and all.", "minutes")
     left = minutes
-    while left > 1e-9:
+    while left > HAIR:
         step = min(_STEP_MIN, left)
         state = _step(vat, state, step, heat)
         left -= step
@@ -105,7 +109,7 @@ def soured(vat: SimulatedVat, state: SimulatedState, minutes: float) -> Simulate
     Parameters: vat; state; minutes, 0 or more. Source: as `goes_on`.
     """
     left = minutes
-    while left > 1e-9:
+    while left > HAIR:
         span = min(_SOURS_STEP_MIN, left)
         grown, ph = _soured(vat, state, span)
         state = replace(state, grown=grown, ph=ph, minutes=state.minutes + span)

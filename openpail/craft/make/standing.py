@@ -36,6 +36,8 @@ from openpail.craft.make.deeds import (
 from openpail.craft.make.plain import read, to_payload
 from openpail.craft.recipe.recipe import Recipe
 
+_SLIPS_TOLD = 7
+
 MOST_TAPS = 200
 MOST_DRAWN = 96
 NEWEST_TOLD = 24
@@ -183,7 +185,7 @@ class Standing:
     def last_away(self) -> tuple[datetime, datetime] | None:
         """From when to when nobody was at the vat the last time, None while it lasts or never."""
         told = [each for each in self.taps if isinstance(each.deed, CalledAway | CameBack)]
-        if len(told) < 2 or not isinstance(told[-1].deed, CameBack):
+        if len(told) <= 1 or not isinstance(told[-1].deed, CameBack):
             return None
         before = told[-2]
         return (before.at, told[-1].at) if isinstance(before.deed, CalledAway) else None
@@ -427,7 +429,7 @@ def from_json(data: Mapping[str, Any]) -> Standing:
 
 def _seven(kept: Sequence[Any]) -> Sequence[Any]:
     """A reading as it was kept before an acidity could be told, made whole."""
-    return (*kept, None) if len(kept) < 7 else kept
+    return (*kept, None) if len(kept) < _SLIPS_TOLD else kept
 
 
 def _ended_from(data: Sequence[Any] | None) -> Ended | None:

@@ -92,7 +92,7 @@ def by_warmings(
             for each in standing.readings
             if each.celsius is not None and since <= each.at <= done.at
         ]
-        if len(read) < 2:
+        if len(read) <= 1:
             continue
         (first_at, first), (last_at, last) = read[0], read[-1]
         minutes = (last_at - first_at).total_seconds() / 60

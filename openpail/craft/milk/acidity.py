@@ -7,6 +7,8 @@ from collections.abc import Mapping
 from openpail.craft.errors import OutOfRange, Unknown
 from openpail.craft.house import House
 
+_HOTTEST_SAMPLE_C = 60.0
+
 # how much % lactic acid (w/v) one of each scale is; °SH and °Th by their own rounded °D
 SCALES: Mapping[str, tuple[str, float]] = {
     "degD": ("°D (Dornic)", 0.01),
@@ -38,7 +40,7 @@ def ph_at_25(ph: float, sample_c: float, house: House) -> float:
     Parameters: ph 4–8; sample_c 0–60 °C. Raises: OutOfRange.
     Source: house value, 0.01 pH per °C.
     """
-    if not 0 <= sample_c <= 60:
+    if not 0 <= sample_c <= _HOTTEST_SAMPLE_C:
         raise OutOfRange(
             f"A sample at {sample_c:g} °C: measure pH between 0 and 60 °C.", "ph_sample_c"
         )

@@ -8,6 +8,11 @@ from openpail.craft.errors import OutOfRange
 from openpail.craft.figure import Figure
 from openpail.craft.milk.kinds import Composition
 
+_HOTTEST_C = 60.0  # the source’s density was measured up to here
+_SOLIDS_PCT = (4.0, 20.0)
+_FLOATS_C = (10.0, 27.0)  # a lactometer is corrected between these
+_FLOATS = (15.0, 50.0)
+
 _FAT, _SOLIDS, _WATER = 0.930, 1.608, 0.998
 RICH_PCT = 15.0
 
@@ -42,7 +47,7 @@ def brought_to_20(g_per_ml: float, celsius: float) -> float:
 
 
 def _against_20(celsius: float) -> float:
-    if not 0 <= celsius <= 60:
+    if not 0 <= celsius <= _HOTTEST_C:
         raise OutOfRange(
             f"Milk at {celsius:g} °C: a volume is turned into a weight between 0 and 60 °C only. "
             "Weigh it, or measure it cooler.",
@@ -63,7 +68,7 @@ def solids_not_fat(fat_pct: float, g_per_ml_20: float) -> float:
     """
     room = 100 / g_per_ml_20 - fat_pct / _FAT - (100 - fat_pct) / _WATER
     found = room / (1 / _SOLIDS - 1 / _WATER)
-    if not 4 <= found <= 20:
+    if not _SOLIDS_PCT[0] <= found <= _SOLIDS_PCT[1]:
         raise OutOfRange(
             f"A density of {g_per_ml_20:.4f} g/mL at 20 °C does not go with {fat_pct:g} % fat.",
             "density_g_ml",
@@ -85,11 +90,11 @@ def lactometer(reading: float, celsius: float, fat_pct: float) -> Lactometer:
     Parameters: reading 15–50; celsius 10–27; fat_pct 0–15 % w/w. Raises: OutOfRange.
     Source: Richmond.
     """
-    if not 10 <= celsius <= 27:
+    if not _FLOATS_C[0] <= celsius <= _FLOATS_C[1]:
         raise OutOfRange(
             f"A lactometer is read between 10 and 27 °C, not at {celsius:g}.", "lactometer_c"
         )
-    if not 15 <= reading <= 50:
+    if not _FLOATS[0] <= reading <= _FLOATS[1]:
         raise OutOfRange(f"A lactometer in milk stands at 15 to 50, not {reading:g}.", "lactometer")
     corrected = reading + 0.2 * (celsius - 15.5)
     total = corrected / 4 + 1.2 * fat_pct + 0.14

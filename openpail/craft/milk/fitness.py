@@ -11,6 +11,8 @@ from openpail.craft.house import House
 from openpail.craft.milk.acidity import convert
 from openpail.craft.milk.kinds import NO_SET, RAW_CLASS, MilkTest, Species, Treatment
 
+_IN_DAYS_FROM_H = 48
+
 Holding = Literal["cold", "cool", "cellar", "warm"]
 Verdict = Literal[
     "fit",
@@ -285,7 +287,7 @@ def _age(kept: Keeping, house: House) -> Reason | None:
     limits = _limits(kept, house)
     if limits is None:
         return None
-    age = f"{kept.hours:.0f} h" if kept.hours < 48 else f"{kept.hours / 24:.0f} days"
+    age = f"{kept.hours:.0f} h" if kept.hours < _IN_DAYS_FROM_H else f"{kept.hours / 24:.0f} days"
     if kept.hours > max(limits.stop, limits.boil):
         return Reason("not for cheese", f"{age} {limits.where}: too old for cheese. {DISCARD}")
     if kept.hours > limits.stop:

@@ -26,6 +26,10 @@ from openpail.craft.milk.kinds import (
     species_of,
 )
 
+_OFF_PCT = 0.5  # solids and their parts agree within a rounding of each
+_DENSITY_C = 20.0
+_PH_C = (20.0, 25.0)  # a pH of a sample as warm is taken as it is
+
 
 class HerdMean(NamedTuple):
     """A herd's own running mean of one part, its spread, and of how many tests.
@@ -86,7 +90,7 @@ def _check_sums(test: MilkTest) -> None:
             f"Casein {casein:g} % is more than the protein, {protein:g} %.", "casein_pct"
         )
     fat, snf, total = test.fat_pct, test.snf_pct, test.total_solids_pct
-    if fat is not None and snf and total and abs(fat + snf - total) > 0.5:
+    if fat is not None and snf and total and abs(fat + snf - total) > _OFF_PCT:
         raise Contradictory(
             f"Fat {fat:g} % and {snf:g} % other solids make {fat + snf:.2f} %, not the "
             f"{total:g} % total solids: look at the slip.",
@@ -382,7 +386,7 @@ def _density(test: MilkTest) -> Figure | None:
     if test.density_g_ml is None:
         return None
     figure = Figure.start("density, measured", test.density_g_ml, "g/mL", "measured", sd=0.0005)
-    if test.density_c is None or test.density_c == 20:
+    if test.density_c is None or test.density_c == _DENSITY_C:
         return figure
     at_20 = brought_to_20(test.density_g_ml, test.density_c)
     return figure.times(
@@ -395,7 +399,7 @@ def _ph(test: MilkTest, house: House) -> Figure | None:
         return None
     sd = house.number("milk.ph_sd")
     figure = Figure.start("pH as read", test.ph, "pH", "measured", sd=sd)
-    if test.ph_sample_c is None or 20 <= test.ph_sample_c <= 25:
+    if test.ph_sample_c is None or _PH_C[0] <= test.ph_sample_c <= _PH_C[1]:
         return figure
     key = "milk.ph_per_degree"
     corrected = ph_at_25(test.ph, test.ph_sample_c, house)

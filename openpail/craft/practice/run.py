@@ -178,7 +178,7 @@ class AtMinute:
     def turns_left(self) -> int:
         """How often the cheese is still to be turned at this step."""
         step = self.step.planned.step if self.step else None
-        if step is None or step.times < 2:
+        if step is None or step.times <= 1:
             return 0
         return max(0, step.times - len(self.standing.turned(step.key)))
 

@@ -24,6 +24,9 @@ from openpail.craft.make.simulated import (
 )
 from openpail.craft.recipe.recipe import Recipe, StepKind
 from openpail.craft.recipe.steps import PlannedStep
+from openpail.craft.units import HAIR
+
+_COOKED_C = 36.0  # from here on a curd is cooked, not kept warm
 
 Mishap = Literal["old_bottle", "hot_hob", "called_away", "cold_room"]
 MISHAP_WORDS: Mapping[Mishap, str] = {
@@ -203,7 +206,7 @@ class World:
         """
         vat, left = replace(self.vat, litres=max(0.5, state.litres)), minute - state.minute
         at, set_ = state.vat, state.set_
-        while left > 1e-9:
+        while left > HAIR:
             span = min(_STEP_MIN, left)
             at = goes_on(vat, at, span, state.heat)
             if state.rennet_in and self.flocks_min > 0:
@@ -237,4 +240,4 @@ def culture_of(recipe: Recipe) -> Souring:
     if recipe.ingredient("culture") is None:
         return ""
     warm = [each.celsius.target for each in recipe.steps_to_rennet() if each.celsius]
-    return "hot" if warm and warm[-1] > 36 else "mild"
+    return "hot" if warm and warm[-1] > _COOKED_C else "mild"

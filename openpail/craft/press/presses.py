@@ -9,6 +9,9 @@ from openpail.craft.errors import NotPossible, OutOfRange
 from openpail.craft.figure import Figure
 from openpail.craft.house import along
 
+_LONGEST_CM = 400.0
+_MOST_OWN_KG, _MOST_FOLLOWER_KG = 100.0, 200.0
+
 PressSort = Literal["", "lever", "stack", "spring", "screw"]
 PRESS_WORDS: dict[PressSort, str] = {
     "": "a press nobody has measured",
@@ -32,12 +35,12 @@ class Lever:
     length_cm: float | None = None
 
     def __post_init__(self) -> None:
-        if not 1 <= self.follower_cm < self.weight_cm <= 400:
+        if not 1 <= self.follower_cm < self.weight_cm <= _LONGEST_CM:
             raise OutOfRange(
                 "From the pivot it is farther to the weight than to the follower, up to 4 m.",
                 "levers",
             )
-        if not 0 <= self.own_kg <= 100:
+        if not 0 <= self.own_kg <= _MOST_OWN_KG:
             raise OutOfRange("A lever weighs up to 100 kg.", "levers")
 
     @property
@@ -62,14 +65,14 @@ class Press:
     marks: tuple[tuple[float, float], ...] = ()
 
     def __post_init__(self) -> None:
-        if not 0 <= self.follower_kg <= 200:
+        if not 0 <= self.follower_kg <= _MOST_FOLLOWER_KG:
             raise OutOfRange("A follower weighs up to 200 kg.", "follower_kg")
         if self.sort == "lever" and not 1 <= len(self.levers) <= MOST_LEVERS:
             raise OutOfRange(f"Measure its levers, 1 to {MOST_LEVERS} of them.", "levers")
         rising = all(
             a[0] < b[0] and a[1] < b[1] for a, b in zip(self.marks, self.marks[1:], strict=False)
         )
-        if self.sort == "spring" and (len(self.marks) < 2 or not rising):
+        if self.sort == "spring" and (len(self.marks) <= 1 or not rising):
             raise OutOfRange(
                 "Write at least two marks of the spring, each further and heavier than the last.",
                 "marks",

@@ -7,6 +7,8 @@ from dataclasses import dataclass
 
 from openpail.craft.errors import OutOfRange
 
+_MOST_KG, _MOST_L, _MOST_COUNT, _HIGHEST_CM = 200.0, 100.0, 50, 150.0
+
 _NEAR = 0.02  # as good as exact
 _STEP_L = 0.1
 _MOST_TRIED = 60_000
@@ -27,13 +29,13 @@ class Thing:
     def __post_init__(self) -> None:
         if not self.name.strip():
             raise OutOfRange("Give it a name, like brick.", "name")
-        if not 0 <= self.kg <= 200 or not 0 <= self.holds_l <= 100:
+        if not 0 <= self.kg <= _MOST_KG or not 0 <= self.holds_l <= _MOST_L:
             raise OutOfRange("A weight here has up to 200 kg, a jug up to 100 L.", "kg")
         if self.kg + self.holds_l <= 0:
             raise OutOfRange("Write what it weighs, or what it holds.", "kg")
-        if not 1 <= self.count <= 50:
+        if not 1 <= self.count <= _MOST_COUNT:
             raise OutOfRange("Write how many there are, 1 to 50.", "count")
-        if not 0 <= self.height_cm <= 150:
+        if not 0 <= self.height_cm <= _HIGHEST_CM:
             raise OutOfRange("It stands up to 150 cm high.", "height")
 
     @property

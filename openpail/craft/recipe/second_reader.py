@@ -32,6 +32,9 @@ from openpail.craft.salt.hours import brine_salt_pct
 from openpail.craft.stock.products import LIVE, rennet_strength, serves
 from openpail.craft.units import so_many
 
+_APART_C = 1.5  # the milk as it was warmed, and as the rennet is told for
+_FALLS_C = 4.0  # a rest that cools so far wants a lid or a bath
+
 FRESH = ACID_HEAT | {"whey", "lactic", "stretched_quick", "stretched", "grilling"}
 _UNRIPENED = FRESH | {"white_brined"}
 _OUT_OF_THE_VAT = frozenset({"brine", "cool", "dry", "hang", "drain", "hold", "turn", "press"})
@@ -128,8 +131,9 @@ def _in_order(recipe: Recipe) -> Iterator[Remark]:
             words = f"{kind.capitalize()} after the rennet: it belongs before it."
             yield Remark(f"steps/{recipe.steps[first[kind]].key}", words, True)
     warm = step.celsius.target if step.celsius else None
-    if warm is not None and recipe.renneting_c is not None and abs(warm - recipe.renneting_c) > 1.5:
-        words = f"Rennet goes in at {warm:g} °C here; the recipe says {recipe.renneting_c:g} °C."
+    told = recipe.renneting_c
+    if warm is not None and told is not None and abs(warm - told) > _APART_C:
+        words = f"Rennet goes in at {warm:g} °C here; the recipe says {told:g} °C."
         yield Remark(f"steps/{step.key}", words, True)
 
 
@@ -209,7 +213,7 @@ def _warmth(recipe: Recipe, house: House) -> Iterator[Remark]:
         fall = (before.celsius.target if before.celsius else 0) - (
             after.celsius.target if after.celsius else 0
         )
-        if fall > 4:
+        if fall > _FALLS_C:
             words = f"{fall:.0f} °C colder than the step before, and nothing cools it."
             yield Remark(f"steps/{after.key}", words)
 

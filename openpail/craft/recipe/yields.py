@@ -14,6 +14,8 @@ from openpail.craft.house import House, shipped
 from openpail.craft.milk.blend import VatMilk
 from openpail.craft.recipe.recipe import Recipe
 
+_ALL_PCT = 100.0
+
 CHEDDAR_FORM = frozenset({"cheddared", "stirred_curd"})
 ACID_HEAT = frozenset({"acid_heat_soft", "acid_heat_pressed"})
 STRETCHED = frozenset({"stretched", "stretched_quick"})
@@ -230,7 +232,7 @@ def moisture_on_fat_free(moisture_pct: float, fat_pct: float) -> float:
     Parameters: moisture_pct and fat_pct of the cheese, 0–100 together.
     Raises: OutOfRange. Source: Codex CXS 283.
     """
-    if fat_pct >= 100 or moisture_pct < 0 or fat_pct < 0 or moisture_pct + fat_pct > 100:
+    if fat_pct >= _ALL_PCT or moisture_pct < 0 or fat_pct < 0 or moisture_pct + fat_pct > _ALL_PCT:
         raise OutOfRange("Moisture and fat must lie between 0 and 100 % together.")
     return 100 * moisture_pct / (100 - fat_pct)
 

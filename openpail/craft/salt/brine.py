@@ -7,6 +7,11 @@ from typing import Literal
 from openpail.craft.errors import OutOfRange
 from openpail.craft.figure import Figure
 from openpail.craft.house import House, along
+from openpail.craft.units import HAIR
+
+_HOTTEST_C = 30.0  # the source’s densities end here
+_ENDS_PCT = (1.0, 20.0)
+_FULL_SCALE = 100.5  # a salometer reads 100 in a brine that is full
 
 SATURATED_PCT = 26.4
 _WATER_20 = 0.9982
@@ -71,7 +76,7 @@ def strength(value: float, by: ReadBy, celsius: float, house: House) -> Figure:
         density_20(value)
         return Figure.start("as read", value, "%", "measured")
     if by == "salometer":
-        if not 0 <= value <= 100.5:
+        if not 0 <= value <= _FULL_SCALE:
             raise OutOfRange("A salometer goes from 0 to 100 °.", "strength")
         scale = Figure.start("as read", value, "°", "measured")
         told = scale.times(
@@ -85,7 +90,7 @@ def strength(value: float, by: ReadBy, celsius: float, house: House) -> Figure:
     pct = pct_of_density(read + warmer)
     words = {"density": "g/mL", "sg": "specific gravity", "baume": "°Bé", "salometer": "°"}[by]
     figure = Figure.start(f"read: {value:g} {words}", read, "g/mL", "measured")
-    if abs(warmer) > 1e-9:
+    if abs(warmer) > HAIR:
         figure = figure.plus(
             f"read at {celsius:.0f} °C, the table is for 20",
             warmer,
@@ -105,7 +110,7 @@ def _density_read(value: float, by: ReadBy) -> float:
         case "sg":
             return value * _WATER_20
         case _:
-            if not 0 <= value <= 30:
+            if not 0 <= value <= _HOTTEST_C:
                 raise OutOfRange("A brine has 0 to 25 °Baumé.", "strength")
             return 145 / (145 - value) * _WATER_20
 
@@ -212,7 +217,7 @@ def keeping_brine(
     cheese brings enough; may be over 26.4, which no brine is. Raises: OutOfRange.
     Source: mass balance.
     """
-    if brine_kg <= 0 or not 1 <= ends_pct <= 20:
+    if brine_kg <= 0 or not _ENDS_PCT[0] <= ends_pct <= _ENDS_PCT[1]:
         raise OutOfRange("Some brine, and 1 to 20 % at rest.")
     share = ends_pct / (100 - ends_pct)  # salt for each kg of water
     salt = cheese_kg * salt_pct / 100

@@ -8,6 +8,10 @@ from openpail.craft.errors import OutOfRange
 from openpail.craft.figure import Figure
 from openpail.craft.house import House, along
 
+_HUMIDITY_PCT = (20.0, 100.0)
+_HOTTEST_C = 40.0
+_DAMP_PCT = 90.0  # no rind dries in such air
+
 _WARM_C = 18.0
 
 
@@ -38,9 +42,9 @@ def drying(humidity_pct: float | None, celsius: float | None, house: House) -> D
             house_key=key,
         )
         return Drying(figure, "Read the room’s humidity: it decides.")
-    if not 20 <= humidity_pct <= 100:
+    if not _HUMIDITY_PCT[0] <= humidity_pct <= _HUMIDITY_PCT[1]:
         raise OutOfRange("A room has 20 to 100 % of humidity.", "humidity")
-    if celsius is not None and not 0 <= celsius <= 40:
+    if celsius is not None and not 0 <= celsius <= _HOTTEST_C:
         raise OutOfRange("A room has 0 to 40 °C.", "celsius")
     days = along(points, humidity_pct)
     figure = Figure.start(
@@ -49,7 +53,7 @@ def drying(humidity_pct: float | None, celsius: float | None, house: House) -> D
     words = ""
     if humidity_pct < points[0][0] + 5:
         words = "So dry a room cracks the rind: lay a cloth over it, turn it twice a day."
-    elif humidity_pct > 90:
+    elif humidity_pct > _DAMP_PCT:
         words = "In so damp a room it does not dry: fan, or another room."
     elif celsius is not None and celsius > _WARM_C:
         words = "Over 18 °C fat sweats out: a cooler room."

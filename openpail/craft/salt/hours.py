@@ -11,6 +11,10 @@ from openpail.craft.figure import Figure
 from openpail.craft.house import House, along, shipped
 from openpail.craft.salt.brine import density_20
 
+_SALT_PCT = (0.1, 5.0)
+_BRINE_PCT = (1.0, 27.0)  # 26.4 % is all that water holds
+_HOTTEST_C = 30.0
+
 _DAY_H = 24.0
 _MORE_THAN_SALT = 1.5
 _LONGEST_H = 14 * 24.0
@@ -22,7 +26,9 @@ def brine_hours(cheese_kg: float, salt_pct: float, brine_pct: float, house: Hous
     Parameters: cheese_kg of one piece, over 0; salt_pct wanted of the cheese, 0.1–5; brine_pct
     1–27; house. Raises: OutOfRange. Source: house value.
     """
-    if cheese_kg <= 0 or not 0.1 <= salt_pct <= 5 or not 1 <= brine_pct <= 27:
+    if cheese_kg <= 0 or not (
+        _SALT_PCT[0] <= salt_pct <= _SALT_PCT[1] and _BRINE_PCT[0] <= brine_pct <= _BRINE_PCT[1]
+    ):
         raise OutOfRange("A piece of some weight, 0.1 to 5 % salt, a brine of 1 to 27 %.")
     salt, brine = house.number("brine.rule_salt"), house.number("brine.rule_brine")
     hours = house.number("brine.rule_hours") * cheese_kg ** (2 / 3)
@@ -44,7 +50,7 @@ def diffusion_cm2_per_day(moisture: float, celsius: float, house: House) -> floa
     Parameters: moisture, a fraction; celsius of the brine, 0 to 30; house. Raises: OutOfRange.
     Source: Guinee & Fox; warmth, house value.
     """
-    if not 0 < moisture < 1 or not 0 <= celsius <= 30:
+    if not 0 < moisture < 1 or not 0 <= celsius <= _HOTTEST_C:
         raise OutOfRange("A moisture between 0 and 1, a brine of 0 to 30 °C.")
     warm = 1 + house.number("brine.diffusion_per_degree") * (celsius - 12.0)
     return along(house.curve("brine.diffusion"), moisture) * warm

@@ -7,6 +7,8 @@ from dataclasses import dataclass
 from openpail.craft.errors import OutOfRange
 from openpail.craft.figure import Figure
 
+_SALT_PCT = (0.1, 8.0)
+
 _FACES = {
     1: ("both faces and the side",),
     2: ("the upper face and half the side", "turned: the other face, the rest of the side"),
@@ -30,7 +32,7 @@ def rubs(cheese_kg: float, pct: float, times: int) -> tuple[Rub, ...]:
     Parameters: cheese_kg, as it comes out of its mould, over 0; pct of it, 0.1 to 8; times, 1 to
     12. Raises: OutOfRange. Source: usual practice: of the cheese's own mass, in equal parts.
     """
-    if cheese_kg <= 0 or not 0.1 <= pct <= 8 or not 1 <= times <= _MOST_DAYS:
+    if cheese_kg <= 0 or not _SALT_PCT[0] <= pct <= _SALT_PCT[1] or not 1 <= times <= _MOST_DAYS:
         raise OutOfRange("A piece of some weight, 0.1 to 8 % salt, on 1 to 12 days.")
     whole = Figure.start("the cheese as it comes out", 1000 * cheese_kg, "g").times(
         f"{pct:g} % salt on its rind", pct / 100

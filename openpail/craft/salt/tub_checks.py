@@ -26,6 +26,8 @@ from openpail.craft.salt.tub_deeds import (
     WaterIn,
 )
 
+_PH = (3.0, 9.0)
+
 LONGEST_WORDS = 300
 LEAST_WORD = 4
 _AHEAD = timedelta(minutes=2)
@@ -136,7 +138,7 @@ def _check_read(deed: Read, tub: TubStanding, holds_l: float, house: House) -> N
 
 
 def _check_ph(ph: float) -> None:
-    if not 3 <= ph <= 9:
+    if not _PH[0] <= ph <= _PH[1]:
         raise OutOfRange("A pH here lies between 3 and 9.", "ph")
 
 

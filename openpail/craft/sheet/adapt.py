@@ -47,6 +47,8 @@ from openpail.craft.stock.products import KIND_WORDS, LIVE, rennet_strength, ser
 from openpail.craft.uncertainty import spread
 from openpail.craft.units import so_many
 
+_TOLD_FROM = 0.01  # a share of the milk under it is not named
+
 CURVE_POINTS = 41
 
 
@@ -319,7 +321,7 @@ def _most_useful(job: Job, worked: _Worked, parts: Mapping[str, list[float]]) ->
             continue
         for value, shift, what in zip(usual, shifts, names, strict=True):
             share = shift / value if value else 0.0
-            if share > 0.01 and (best is None or share > best[0]):
+            if share > _TOLD_FROM and (best is None or share > best[0]):
                 best = (
                     share,
                     f"{_TESTS[name]} would narrow most: {what} by ± {100 * share:.0f} %.",

@@ -36,6 +36,8 @@ from openpail.craft.recipe.yields import (
 from openpail.craft.stock.products import Product
 from openpail.craft.units import so_many
 
+_SCALDING_C = 60.0
+
 Level = Literal["stop", "strong caution", "caution", "note"]
 LEVELS: tuple[Level, ...] = ("stop", "strong caution", "caution", "note")
 
@@ -317,7 +319,7 @@ def _declared(milk: Blend, lots: list[tuple[str, Fitness, bool]]) -> Iterable[Ca
 
 
 def _handling(recipe: Recipe, products: Iterable[Product]) -> Iterable[Caution]:
-    if any(step.celsius and step.celsius.target >= 60 for step in recipe.steps):
+    if any(step.celsius and step.celsius.target >= _SCALDING_C for step in recipe.steps):
         yield Caution(
             key="hot",
             level="note",

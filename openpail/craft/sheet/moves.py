@@ -17,6 +17,10 @@ from openpail.craft.milk.blend import VatMilk
 from openpail.craft.milk.kinds import usual_ph
 from openpail.craft.prose import Written, turned
 from openpail.craft.recipe.recipe import Band, Recipe, RecipeStep
+from openpail.craft.units import HAIR
+
+_SEEN = 0.1  # of a mm, a °C, a minute or a kg: less is no move
+_TOLD_PH = 0.01
 
 Part = Literal["cut_mm", "minutes", "celsius", "load_kg"]
 _LEAST: Mapping[str, float] = {"cut_mm": 0.5, "celsius": 0.2}
@@ -152,9 +156,8 @@ def titled(title: str, moves: Iterable[Move]) -> str:
         def say(
             figure: Written, move: Move = move, sign: str = sign, digits: int = digits
         ) -> str | None:
-            same = (
-                figure.unit in units[move.part] and abs(figure.values[0] - move.written.value) < 0.1
-            )
+            moved_by = abs(figure.values[0] - move.written.value)
+            same = figure.unit in units[move.part] and moved_by < _SEEN
             return (
                 f"{move.figure.value:.{digits}f}".removesuffix(".0") + f" {sign}" if same else None
             )
@@ -208,7 +211,7 @@ class _Telling:
         for (key, part), (step, figure) in self._figures.items():
             written = figure.running()[0][1]
             least = _LEAST.get(part, max(_LEAST_SHARE * written, 1.0 if part == "minutes" else 0.0))
-            if abs(figure.value - written) < least - 1e-9:
+            if abs(figure.value - written) < least - HAIR:
                 continue
             start = Figure.start("as written", written, figure.unit, source="the recipe")
             left = (key, part) in self.job.as_written or not self.job.ways.move_steps
@@ -255,7 +258,7 @@ class _Telling:
         start = figure.value
         for words, key, power in rows:
             factor = self.house.number(key) ** power
-            if abs(factor - 1) > 1e-9:
+            if abs(factor - 1) > HAIR:
                 source = self.house.source(key)
                 figure = figure.times(words, factor, source=source, house_key=key)
         if least:
@@ -322,7 +325,7 @@ class _Telling:
         by = house.number(key) * (theirs - mine) / 0.1
         most = house.number("move.cook_by_fat_most")
         by = max(-most, min(most, by))
-        if abs(by) > 1e-9:
+        if abs(by) > HAIR:
             words = f"casein to fat {mine:.2f}, the recipe’s {theirs:.2f}: fat holds whey back"
             figure = figure.plus(words, by, "°C", source=house.source(key), house_key=key)
         for words, key, share in (
@@ -395,7 +398,7 @@ class _Telling:
             count, _, area = pieces
             beside = 1.0 if wheels.stacked else count / wheels.pieces
             by = area * beside
-            if abs(by - 1) > 1e-9:
+            if abs(by - 1) > HAIR:
                 one = "a piece" if count == 1 else f"{count} pieces"
                 words = f"{one} of {self.cheese[0] / count:.2f} kg: by the area it lies on"
                 figure = figure.times(words, by, source="p = m g / A")
@@ -414,7 +417,7 @@ class _Telling:
             return
         figure = self._start(step, "minutes", step.minutes, "min")
         count, heavier, _ = pieces
-        if abs(heavier - 1) > 1e-9:
+        if abs(heavier - 1) > HAIR:
             words = f"pieces of {self.cheese[0] / count:.2f} kg: salt goes in by mass"
             figure = figure.times(words, heavier ** (2 / 3), source="house value")
         self._keep(step, "minutes", figure)
@@ -424,7 +427,7 @@ class _Telling:
         if goal is None or ph is None or self.job.ways.ripen != "to_ph":
             return
         theirs = usual_ph(self.own.casein_shares(), self.house) - goal.target
-        if theirs <= 0.01 or abs(ph - goal.target - theirs) < 1e-9:
+        if theirs <= _TOLD_PH or abs(ph - goal.target - theirs) < HAIR:
             return
         figure = self._start(step, "minutes", step.minutes, "min").times(
             f"from pH {ph:.2f} to {goal.target:.2f}; the recipe’s milk falls by {theirs:.2f}",

@@ -16,6 +16,10 @@ from openpail.craft.milk.kinds import Species
 from openpail.craft.sheet.sheet import Line
 from openpail.craft.stock.products import KIND_WORDS, LIVE
 
+_SAME = 0.03  # spoon and scale tell no less apart
+_NEARLY_ALL, _NEARLY_NONE = 0.9, 0.1
+_LARGER_FROM = 1000
+
 _WORTH_SAYING = 0.005
 
 
@@ -89,7 +93,7 @@ def _notes(job: Job, dose: Dose) -> tuple[str, ...]:
 def amount(figure: Figure) -> str:
     """An amount in words, large ones in the larger unit. Parameters: figure. Source: derivation."""
     value, unit = figure.value, figure.unit
-    if value >= 1000 and unit in _LARGER:
+    if value >= _LARGER_FROM and unit in _LARGER:
         value, unit = value / 1000, _LARGER[unit]
     return f"{plain(value)} {unit}"
 
@@ -122,7 +126,7 @@ def _longer_words(start: str, minutes: float) -> str:
 def _packet_words(dose: Dose) -> list[str]:
     rows = dose.figure.running()
     wanted = rows[-2][1] if len(rows) > 1 and rows[-1][0].op == "choose" else rows[-1][1]
-    if not wanted or abs(dose.figure.value / wanted - 1) < 0.03:
+    if not wanted or abs(dose.figure.value / wanted - 1) < _SAME:
         return []
     share = dose.figure.value / wanted
     slower = "sooner" if share > 1 else "later"
@@ -139,9 +143,9 @@ def colour_words(shares: Mapping[Species, float], *, coloured: bool) -> str:
     goats, sheep and buffalo pass no carotene into the milk.
     """
     cow = shares.get("cow", 0.0)
-    if cow >= 0.9:
+    if cow >= _NEARLY_ALL:
         return "A straw to yellow curd, yellower on grass."
-    if cow <= 0.1:
+    if cow <= _NEARLY_NONE:
         return (
             "This milk is white by itself: the colour shows paler and truer than in cow’s."
             if coloured

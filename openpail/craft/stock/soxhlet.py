@@ -6,6 +6,9 @@ from openpail.craft.errors import OutOfRange
 from openpail.craft.figure import Figure
 from openpail.craft.house import House, along
 
+_WORKS_C = (20.0, 45.0)  # rennet, at all
+_KNOWN = (1_000, 1_000_000)  # strengths, 1 : N
+
 _SECONDS = 2400.0  # Soxhlet's forty minutes at 35 °C
 TEST_C = 35.0
 USUAL_MILK_ML, USUAL_RENNET_ML = 500.0, 0.5
@@ -42,7 +45,7 @@ def dose_ml(
     """
     if soxhlet <= 0 or milk_ml <= 0 or seconds_wanted <= 0:
         raise OutOfRange("A dose needs a strength, milk and a time, each over 0.")
-    if not 20 <= celsius <= 45:
+    if not _WORKS_C[0] <= celsius <= _WORKS_C[1]:
         raise OutOfRange(f"Rennet at {celsius:g} °C: it works between 20 and 45 °C.", "celsius")
     curve = house.curve("rennet.temperature")
     warmth = along(curve, celsius) / along(curve, TEST_C)
@@ -55,7 +58,7 @@ def imcu_per_ml(soxhlet: float, house: House) -> float:
     Parameters: soxhlet 1 000–1 000 000 (a label's “1 : 10 000” is 10 000). Raises: OutOfRange.
     Source: house value, 100 IMCU/mL for 10 000.
     """
-    if not 1_000 <= soxhlet <= 1_000_000:
+    if not _KNOWN[0] <= soxhlet <= _KNOWN[1]:
         raise OutOfRange(f"A strength of 1 : {soxhlet:,.0f} is not one we know.".replace(",", " "))
     return soxhlet / 10_000 * house.number("rennet.imcu_per_soxhlet")
 

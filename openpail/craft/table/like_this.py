@@ -15,6 +15,8 @@ from openpail.craft.make.standing import Reading, Standing
 from openpail.craft.recipe.recipe import Band, Ingredient, Recipe, RecipeStep, ReferencePart
 from openpail.craft.table.facts import MadeFact
 
+_RENNETED_C = (10.0, 45.0)
+
 _LEAST_MULTIPLE, _MOST_MULTIPLE = 1.0, 10.0
 _HEATS = frozenset({"warm", "heat"})
 _SAME_MIN = 2.0
@@ -135,7 +137,9 @@ def _at_rennet(standing: Standing) -> float | None:
         return None
     before = [e.celsius for e in standing.readings if e.at <= standing.rennet_at]
     found = _last(before)
-    return round(found, 1) if found is not None and 10 <= found <= 45 else None
+    if found is None or not _RENNETED_C[0] <= found <= _RENNETED_C[1]:
+        return None
+    return round(found, 1)
 
 
 def _multiple(recipe: Recipe, standing: Standing) -> float | None:

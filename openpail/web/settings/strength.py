@@ -49,7 +49,7 @@ def page() -> Page:
 
 
 def _dose_ml(form: TestAtHome) -> float | None:
-    """Rennet that sets the vat as the cup set, mL; None until the vat is told. Raises OutOfRange."""
+    """Rennet that sets the vat as the cup set, mL; None until it is told. Raises OutOfRange."""
     milk, celsius, minutes = form.vat_milk.base, form.vat_celsius.base, form.vat_minutes.minutes
     if milk is None or minutes is None:
         return None
