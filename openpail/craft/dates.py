@@ -43,7 +43,7 @@ def zone_of(text: str, about: str = "") -> str:
 def check_undo(done_at: datetime, now: datetime) -> None:
     """Refuse to take back what was done long ago.
 
-    Parameters: done_at, when it was told; now. Raises: NotPossible. Source: house value.
+    Parameters: done_at, when it was told; now. Raises: NotPossible. Source: our own judgement.
     """
     if now - done_at > UNDO_WITHIN:
         raise NotPossible("That is more than ten minutes ago: it stands as done.")
@@ -53,7 +53,7 @@ def check_day(day: date, about: str = "") -> None:
     """Refuse a day that nobody of today means.
 
     Parameters: day, a date or a moment; about, the input it belongs to.
-    Raises: OutOfRange for a year before 1990 or more than 20 ahead. Source: house value.
+    Raises: OutOfRange for a year before 1990 or more than 20 ahead. Source: our own judgement.
     """
     last = datetime.now(UTC).year + _YEARS_AHEAD
     if not _FIRST_YEAR <= day.year <= last:

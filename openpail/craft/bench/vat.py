@@ -27,7 +27,7 @@ def check_sizes(brim_l: float, diameter_cm: float | None) -> None:
     """Refuse a vat that nobody owns.
 
     Parameters: brim_l, over 0; diameter_cm, over 0, or None where nobody measured it.
-    Raises: OutOfRange about brim or diameter. Source: house value, 10 000 L, 5 m deep or wide.
+    Raises: OutOfRange about brim or diameter. Source: our judgement, 10 000 L, 5 m deep or wide.
     """
     if brim_l > _LARGEST_L:
         raise OutOfRange(f"{brim_l:,.0f} L is more than a farm’s vat holds.", "brim")

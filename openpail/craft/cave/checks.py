@@ -66,7 +66,7 @@ class Guarded:
     def words(self, where: str) -> str:
         """Why it does not leave so today without the maker's word, "" when nothing speaks against.
 
-        Parameters: where, a key of OUTS. Source: 21 CFR 133, 60 days; house value.
+        Parameters: where, a key of OUTS. Source: 21 CFR 133, 60 days; our own judgement.
         """
         if where not in _TO_PEOPLE:
             return ""

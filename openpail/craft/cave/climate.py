@@ -24,7 +24,7 @@ def check_reading(celsius: float | None, humidity: float | None) -> None:
     """Refuse what no place to ripen has.
 
     Parameters: celsius, −40 to 60; humidity, 0 to 100 %; None for what was not read.
-    Raises: OutOfRange by field. Source: house value.
+    Raises: OutOfRange by field. Source: our own judgement.
     """
     if celsius is None and humidity is None:
         raise OutOfRange("Write the temperature, the humidity, or both.", "celsius")

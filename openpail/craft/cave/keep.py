@@ -44,7 +44,7 @@ class Facts:
 
 def freezes_well(recipe: Recipe) -> bool:
     """Whether a cheese comes out of the freezer as it went in. Parameters: recipe.
-    Source: house value."""
+    Source: our own judgement."""
     return recipe.family in _FREEZES
 
 

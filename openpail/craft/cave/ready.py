@@ -47,7 +47,7 @@ def window(ran: tuple[Ran, ...], made_on: date, course: PieceCourse) -> Window:
     """The ready window of a piece.
 
     Parameters: ran, its stages as they run; made_on; course, with what the thumb and the tongue
-    said. Source: the recipe’s days × 0.9 to 1.15, house value.
+    said. Source: the recipe’s days × 0.9 to 1.15, our own judgement.
     """
     total = (ran[-1].ends - made_on).days if ran else 0
     sooner = made_on + timedelta(days=round(total * SOONER))

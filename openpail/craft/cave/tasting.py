@@ -144,7 +144,7 @@ def check_tasting(deed: TastingBegun | Tasted | TastingClosed, told: Iterable[Pi
     """Refuse a tasting that cannot be.
 
     Parameters: deed; told, the deeds of the piece that count. Raises: OutOfRange by field,
-    NotPossible. Source: house value: each alone, once.
+    NotPossible. Source: our own judgement: each alone, once.
     """
     there = {each.id: each for each in tastings(told)}
     if isinstance(deed, TastingBegun):

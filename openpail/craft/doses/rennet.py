@@ -65,7 +65,7 @@ def ratio_steps(
 def raw_against_heated(this: VatMilk, recipe: VatMilk) -> bool:
     """Whether all of this milk is raw and never frozen, and all of the recipe's is heated.
 
-    Parameters: this milk and the recipe's. Source: house value.
+    Parameters: this milk and the recipe's. Source: our own judgement.
     """
     return all(share.treatment == "raw" and not share.frozen for share in this.shares) and all(
         share.treatment in PASTEURISED for share in recipe.shares

@@ -60,7 +60,7 @@ def fitted(
 
     Parameters: read, hours after the culture and pH, by time: an older one says less; expected, of
     the recipe. Returns: the curve and how sure its half, rate and end are; None with fewer than two
-    readings, or while nothing falls. Source: least squares; spreads of the expected, house value.
+    readings, or while nothing falls. Source: least squares; spreads are our own judgement.
     """
     if len(read) < _LEAST_READINGS or max(ph for _, ph in read) - read[-1][1] < _LEAST_FALL:
         return None

@@ -45,7 +45,7 @@ def round_seconds(step: RecipeStep, share: float, is_soft: bool) -> float | None
 
     Slow at first, while the curd has no skin; quicker towards the end.
     Parameters: step; share of it that is over, 0 to 1; is_soft, a curd that sets soft.
-    Source: house value, makers’ practice.
+    Source: our own judgement, makers’ practice.
     """
     if step.kind not in ("stir", "heat") or step.minutes <= 0:
         return None

@@ -81,7 +81,7 @@ def raw_heat(recipe: Recipe, is_raw: bool, standing: Standing) -> Caution | None
     """Raw milk that its own readings do not show as heated, once the acid is in.
 
     Parameters: recipe; is_raw, its milk; standing. Returns: None for other families, heated milk,
-    and while the acid is not done. Source: house value, 75 °C with the acid or before it.
+    and while the acid is not done. Source: our own judgement, 75 °C with the acid or before it.
     """
     acid = recipe.ingredient("acid")
     step = next((each for each in recipe.steps if acid and acid.key in each.adds), None)

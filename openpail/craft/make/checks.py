@@ -286,7 +286,7 @@ def _check_order(deed: Deed, bounds: Bounds) -> None:
 def check_reading(deed: ReadingTaken) -> None:
     """Refuse what no vat shows.
 
-    Parameters: deed, °C and pH. Raises: OutOfRange by field. Source: house value.
+    Parameters: deed, °C and pH. Raises: OutOfRange by field. Source: our own judgement.
     """
     if deed.celsius is None and deed.ph is None and deed.acid_pct is None and not deed.note:
         raise OutOfRange("Write what was read: a temperature, a pH or a note.", "celsius")

@@ -79,7 +79,7 @@ def _of_steps(record: Record) -> Iterator[Deviation]:
         ]
         if step.celsius and read and step.kind in ("warm", "heat", "stir", "hold"):
             off = max(read) - step.celsius.target
-            if off > half_band(0.0):
+            if off > half_band(0.0, record.house):
                 yield Deviation(
                     step=step.title,
                     planned=f"{step.celsius.target:g} °C",

@@ -17,19 +17,7 @@ from openpail.craft.make.standing import Standing
 from openpail.craft.recipe.recipe import Recipe, StepKind
 from openpail.craft.stock.products import Product, rennet_strength, vigour
 
-_SHORT_OF, _LONG_OF = 0.6, 1.1  # of the minutes that a step was to take
-_HOT_ACID_C = 70.0  # a step that adds acid to milk as hot curdles by heat
-
-_FAR_C, _FAR_PH = 1.5, 0.05
-_WEAK, _LIVELY = 0.85, 1.15
-_EARLY, _LATE = 0.85, 1.3
-_COLD_ROOM_C, _COOL_CURD_C, _HOT_WASH_C = 18.0, 28.0, 70.0
-_HOT_ENOUGH_C, _STRETCHES_C = 85.0, 55.0
-_RICH_PCT, _LEAN_PCT, _LOW_CASEIN_PCT = 5.0, 2.5, 2.4
-_MOST = 0.5
-_SAME_DOSE = 0.05
-_GAS_EARLY_H = 12.0
-_AWAY_MIN = 3.0
+_MOST = 0.5  # of the milk: it is told for what it is mostly
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -79,11 +67,11 @@ def _of_milk(record: Record) -> Iterator[tuple[str, str]]:
         yield "high_heat", "the milk was heated strongly"
     if milk.raw:
         yield "raw", "the milk is raw"
-    if milk.fat.value > _RICH_PCT:
+    if milk.fat.value > record.house.number("help.rich"):
         yield "rich", f"{milk.fat.value:.1f} % of fat"
-    if milk.fat.value < _LEAN_PCT:
+    if milk.fat.value < record.house.number("help.lean"):
         yield "lean", f"{milk.fat.value:.1f} % of fat"
-    if milk.casein.value < _LOW_CASEIN_PCT:
+    if milk.casein.value < record.house.number("help.low_casein"):
         yield "low_casein", f"{milk.casein.value:.2f} % of casein"
 
 
@@ -95,9 +83,9 @@ def _of_doses(record: Record) -> Iterator[tuple[str, str]]:
             yield from _of_bottle(bottle, record.house)
         if line.kind == "rennet" and line.water is not None:
             yield "diluted", "it was thinned in water"
-    if sheet.learnt > _LIVELY:
+    if sheet.learnt > record.house.number("help.lively"):
         yield "learnt_weak", "makes taught that this bottle sets late"
-    if sheet.learnt < _WEAK:
+    if sheet.learnt < record.house.number("help.weak"):
         yield "learnt_strong", "makes taught that this bottle sets early"
     calcium = [line for line in sheet.lines if line.kind == "calcium" and line.figure.value > 0]
     if not calcium and record.recipe.ingredient("rennet") and not sheet.milk.raw:
@@ -109,7 +97,7 @@ def _of_doses(record: Record) -> Iterator[tuple[str, str]]:
             if line.key in record.standing.gave(step.key)
         ]
         share = gave[-1] / line.figure.value if gave and line.figure.value > 0 else 1.0
-        if abs(share - 1) > _SAME_DOSE:
+        if abs(share - 1) > record.house.number("help.same_dose"):
             key = f"{'less' if share < 1 else 'more'}_{line.kind}"
             yield key, f"{100 * share:.0f} % of the {line.kind} was given"
 
@@ -117,10 +105,10 @@ def _of_doses(record: Record) -> Iterator[tuple[str, str]]:
 def _of_bottle(bottle: Product, house: House) -> Iterator[tuple[str, str]]:
     if bottle.kind == "rennet":
         left = prod(step.value for step in rennet_strength(bottle, house)[1:])
-        if left < _WEAK:
+        if left < house.number("help.weak"):
             yield "old_rennet", f"the bottle has about {100 * left:.0f} % of its strength"
     if bottle.kind == "culture":
-        if vigour(bottle, house) < _WEAK:
+        if vigour(bottle, house) < house.number("help.weak"):
             yield "old_culture", f"the {bottle.name} is old"
         if bottle.form == "jar":
             yield "jar", "the culture is a fed jar"
@@ -151,18 +139,18 @@ def _of_set(record: Record) -> Iterator[tuple[str, str]]:
     ]
     at = _near(record, standing.rennet_at)
     read = [each for each in (at, *since) if each is not None]
-    if wanted and read and min(read) < wanted - _FAR_C:
+    if wanted and read and min(read) < wanted - record.house.number("help.far_c"):
         yield "cold_set", f"{min(read):.1f} °C was read, where {wanted:g} °C is wanted"
-    if wanted and read and max(read) > wanted + _FAR_C:
+    if wanted and read and max(read) > wanted + record.house.number("help.far_c"):
         yield "hot_set", f"{max(read):.1f} °C was read, where {wanted:g} °C is wanted"
     band = recipe.renneting_ph()
     sour = [r.ph for r in standing.readings if r.ph is not None and r.at <= standing.rennet_at]
-    if band and sour and sour[-1] > band.high + _FAR_PH:
+    if band and sour and sour[-1] > band.high + record.house.number("help.far_ph"):
         yield (
             "sweet_at_rennet",
             f"pH {sour[-1]:.2f} at the rennet, where {band.target:.2f} is wanted",
         )
-    if band and sour and sour[-1] < band.low - _FAR_PH:
+    if band and sour and sour[-1] < band.low - record.house.number("help.far_ph"):
         yield (
             "sour_at_rennet",
             f"pH {sour[-1]:.2f} at the rennet, where {band.target:.2f} is wanted",
@@ -175,9 +163,9 @@ def _of_set(record: Record) -> Iterator[tuple[str, str]]:
     if tried is not None:
         share = (tried - standing.rennet_at) / timedelta(minutes=cut_min)
         words = f"{100 * share:.0f} % of the time to the cut"
-        if share < _EARLY:
+        if share < record.house.number("help.cut_early"):
             yield ("cut_early" if until else "looked_early"), f"it was tried after {words}"
-        if share > _LATE and until:
+        if share > record.house.number("help.late") and until:
             yield "cut_late", f"it was cut after {words}"
 
 
@@ -202,9 +190,9 @@ def _of_steps(record: Record) -> Iterator[tuple[str, str]]:
         if step.clock in _EXPLAINED:
             continue
         words = f"“{step.title}” took {state.minutes:.0f} min of {state.planned.minutes:.0f}"
-        if share < _SHORT_OF and step.kind in _SHORT:
+        if share < record.house.number("help.short") and step.kind in _SHORT:
             yield _SHORT[step.kind], words
-        if share > _LATE and step.kind in _LONG:
+        if share > record.house.number("help.late") and step.kind in _LONG:
             yield _LONG[step.kind], words
     if any(move.part == "cut_mm" and move.left for move in record.sheet.moved.moves):
         yield "cut_large", "the cut was left as it is written for another milk"
@@ -228,7 +216,7 @@ def _of_away(record: Record) -> Iterator[tuple[str, str]]:
             and each.begins < back
             and (each.done_at or record.now) > tap.at
         ]
-        if stirred and minutes > _AWAY_MIN:
+        if stirred and minutes > record.house.number("help.away"):
             yield "unstirred", f"nobody was at the vat for {minutes:.0f} min"
 
 
@@ -237,7 +225,7 @@ def _of_acid(record: Record) -> Iterator[tuple[str, str]]:
         yield "slow_acid", record.acid_slow
     if record.standing.culture_at is not None:
         hours = (record.now - record.standing.culture_at).total_seconds() / 3600
-        if hours < _GAS_EARLY_H:
+        if hours < record.house.number("help.gas_early"):
             yield "gas_early", f"it is {hours:.0f} h after the culture"
     if not record.meter_checked:
         yield "meter_unchecked", "the pH meter was not set today"
@@ -249,7 +237,7 @@ def _of_acid(record: Record) -> Iterator[tuple[str, str]]:
         share = given / line.figure.value
         if share < 1:
             yield "little_acid", f"{100 * share:.0f} % of the acid was given so far"
-        elif share > _LONG_OF:
+        elif share > record.house.number("help.much_acid"):
             yield "much_acid", f"{100 * share:.0f} % of the acid was given"
     bottle = record.sheet.bottles.get(acid.key) if acid else None
     if bottle is not None and bottle.sort.startswith("lemon"):
@@ -264,9 +252,9 @@ def _of_ph(record: Record) -> Iterator[tuple[str, str]]:
         if band is None or not at:
             continue
         ph = at[-1].ph or 0.0
-        if ph > band.high + _FAR_PH and record.now > state.ends:
+        if ph > band.high + record.house.number("help.far_ph") and record.now > state.ends:
             yield "ph_high", f"pH {ph:.2f}, where {band.target:.2f} is wanted"
-        if ph < band.low - _FAR_PH:
+        if ph < band.low - record.house.number("help.far_ph"):
             yield "ph_low", f"pH {ph:.2f}, where {band.target:.2f} is wanted"
 
 
@@ -281,26 +269,28 @@ def _of_warmth(record: Record) -> Iterator[tuple[str, str]]:
             continue
         last = read[-1]
         if step.celsius and step.kind in ("warm", "heat", "stir", "hold"):
-            if max(read) > step.celsius.target + half_band(0.0):
+            if max(read) > step.celsius.target + half_band(0.0, record.house):
                 yield (
                     "overshot",
                     f"{max(read):.1f} °C was read, {step.celsius.target:g} °C is wanted",
                 )
             if step.kind in ("stir", "hold") and last < step.celsius.low:
                 yield "cool_cook", f"{last:.1f} °C was read, {step.celsius.target:g} °C is wanted"
-        if step.kind in ("hang", "drain") and last < _COLD_ROOM_C:
+        if step.kind in ("hang", "drain") and last < record.house.number("help.cold_room"):
             yield "cold_room", f"{last:.1f} °C was read where it drains"
-        if step.kind in ("mould", "press") and last < _COOL_CURD_C:
+        if step.kind in ("mould", "press") and last < record.house.number("help.cool_curd"):
             yield "cool_curd", f"the curd was read at {last:.1f} °C"
-        if step.kind == "stretch" and max(read) < _STRETCHES_C:
+        if step.kind == "stretch" and max(read) < record.house.number("help.stretches"):
             yield "cool_stretch", f"{max(read):.1f} °C was read as it was stretched"
         adds_acid = any(
             each.product.kind == "acid" and each.key in step.adds
             for each in record.recipe.ingredients
         )
-        hot = step.celsius is not None and step.celsius.target > _HOT_ACID_C
-        if adds_acid and hot and last < _HOT_ENOUGH_C:
+        hot = step.celsius is not None and step.celsius.target > record.house.number(
+            "help.hot_acid"
+        )
+        if adds_acid and hot and last < record.house.number("help.hot_enough"):
             yield "not_hot", f"{last:.1f} °C was read with the acid"
     for _, deed in record.standing.of(WaterAdded):
-        if deed.celsius > _HOT_WASH_C:
+        if deed.celsius > record.house.number("help.hot_wash"):
             yield "hot_wash", f"water of {deed.celsius:.0f} °C went in"

@@ -12,7 +12,7 @@ def check_start(frozen: Frozen, note: str) -> None:
     """Refuse a make that must not start, by whatever door it comes.
 
     Parameters: frozen, its sheet; note, what the maker wrote, 10 letters or more where a stop or a
-    question wants an answer. Raises: NotPossible. Source: house value.
+    question wants an answer. Raises: NotPossible. Source: our own judgement.
     """
     stops = [each for each in frozen.cautions if each.level == "stop"]
     for stop in stops:

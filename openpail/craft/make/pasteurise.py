@@ -105,7 +105,7 @@ def wanted(milk: Milk, unit: Degrees, is_checked: bool) -> float:
     """The least that every reading of the hold has to show, in its unit.
 
     Parameters: milk; unit, in which it is read; is_checked, the thermometer within 30 days.
-    Source: Grade "A" PMO, item 16p; 0.5 °C more without a check is a house value.
+    Source: Grade "A" PMO, item 16p; 0.5 °C more without a check is our own judgement.
     """
     table = _RICH if milk.is_rich else _PLAIN
     return table[unit] + (0.0 if is_checked else _UNCHECKED[unit])
@@ -221,7 +221,7 @@ def is_true(ice_c: float, boiling_c: float, altitude_m: float) -> bool:
     """Whether a thermometer reads true in ice and in boiling water.
 
     Parameters: ice_c and boiling_c, as it read; altitude_m, of the place. Raises: OutOfRange.
-    Source: house value, ± 0.3 °C in ice, ± 1 °C at the boiling point.
+    Source: our own judgement, ± 0.3 °C in ice, ± 1 °C at the boiling point.
     """
     if not _LOWEST_M <= altitude_m <= _HIGHEST_M:
         raise OutOfRange("Write how high the place lies, 0 to 5 000 m.", "altitude_m")

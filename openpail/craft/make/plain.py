@@ -78,7 +78,7 @@ def clock_offset(sent: object, now: datetime) -> timedelta:
     """How far a device's clock is behind ours; under five seconds it is only the way here.
 
     Parameters: sent, its own clock as it sends, ISO 8601; now, ours. Raises: OutOfRange for a
-    clock that is more than a year off. Source: house value.
+    clock that is more than a year off. Source: our own judgement.
     """
     offset = now - moment_of(sent, "sent")
     if abs(offset) > MOST_OFFSET:

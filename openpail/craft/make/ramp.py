@@ -9,9 +9,7 @@ from typing import Literal
 from openpail.craft.house import House
 
 Way = Literal["unread", "on", "fast", "slow", "off", "over", "there"]
-_LEAST_BAND_C, _BAND_SHARE = 1.5, 0.2
-_LOOK_LEAST_MIN, _LOOK_MOST_MIN = 2.0, 10.0
-_ON_SPOT_C, _EARLY_MIN = 0.5, 3.0
+_LOOKS = 6  # times that a warming is looked at, where it is neither short nor long
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -42,15 +40,17 @@ class Coach:
     words: str
     ahead_min: float = 0.0
     there_min: float | None = None
-    look_min: float = _LOOK_MOST_MIN
+    look_min: float = 0.0
 
 
-def half_band(rise_c: float) -> float:
+def half_band(rise_c: float, house: House) -> float:
     """How far a reading may lie off the ramp, °C.
 
-    Parameters: rise_c, of the whole warming. Source: house value, 1.5 °C or a fifth of the rise.
+    Parameters: rise_c, of the whole warming; house. Source: house value, a share of the rise, and
+    never less than so much.
     """
-    return max(_LEAST_BAND_C, _BAND_SHARE * abs(rise_c))
+    share = house.number("ramp.band_share") * abs(rise_c)
+    return float(max(house.number("ramp.band_least"), share))
 
 
 def coach(warming: WarmingNow, house: House) -> Coach:
@@ -59,27 +59,30 @@ def coach(warming: WarmingNow, house: House) -> Coach:
     Parameters: warming; house. Returns: its way, and one sentence with one thing to do.
     Source: house values; makers’ practice.
     """
+    soon, late = house.number("ramp.look_least"), house.number("ramp.look_most")
     if not warming.read:
         return Coach(
-            way="unread", words="Read it once as you begin: then it can be told how it goes."
+            way="unread",
+            words="Read it once as you begin: then it can be told how it goes.",
+            look_min=late,
         )
     at, celsius = warming.read[-1]
     rise = warming.target_c - warming.start_c
     ahead = _ahead(warming, at, celsius)
     there = _there_in(warming)
     over = celsius - warming.target_c
-    look = min(_LOOK_MOST_MIN, max(_LOOK_LEAST_MIN, warming.minutes / 6))
-    if over > half_band(0.0):
+    look = min(late, max(soon, warming.minutes / _LOOKS))
+    if over > half_band(0.0, house):
         return Coach(
             way="over",
             words=_too_hot(warming, over),
             ahead_min=ahead,
             there_min=0.0,
-            look_min=_LOOK_LEAST_MIN,
+            look_min=soon,
         )
-    if over >= -_ON_SPOT_C:
+    if over >= -house.number("ramp.on_spot"):
         words = "It is there. Heat off; stir, and hold it."
-        if warming.curd and ahead > _EARLY_MIN:
+        if warming.curd and ahead > house.number("ramp.early"):
             words = f"It is there {ahead:.0f} min early. Heat off. {rescue(ahead, house)}"
         return Coach(way="there", words=words, ahead_min=ahead, there_min=0.0, look_min=look)
     if warming.heat_off_min is None and over >= -warming.overshoot_c:
@@ -91,10 +94,10 @@ def coach(warming: WarmingNow, house: House) -> Coach:
             ),
             ahead_min=ahead,
             there_min=there,
-            look_min=_LOOK_LEAST_MIN,
+            look_min=soon,
         )
     target_now = _on_ramp(warming, at)
-    if rise > 0 and celsius > target_now + half_band(rise):
+    if rise > 0 and celsius > target_now + half_band(rise, house):
         return Coach(
             way="fast",
             words=_too_fast(warming, ahead, look),
@@ -102,7 +105,7 @@ def coach(warming: WarmingNow, house: House) -> Coach:
             there_min=there,
             look_min=look,
         )
-    if rise > 0 and celsius < target_now - half_band(rise):
+    if rise > 0 and celsius < target_now - half_band(rise, house):
         return Coach(
             way="slow",
             words=_too_slow(warming, -ahead, there),

@@ -31,7 +31,6 @@ from openpail.craft.salt.hours import (
     wanted_pct,
 )
 
-COLD_C, WARM_C = 10.0, 14.0
 _FLAT_CM2_PER_KG = 900.0
 
 
@@ -181,12 +180,13 @@ def _said_of(
     told = said(recipe.family, in_moisture(pct, at.moisture))
     if told:
         says.append(told[0].upper() + told[1:])
-    if not COLD_C <= at.celsius <= WARM_C:
+    cold, warm = house.number("brine.cold"), house.number("brine.warm")
+    if not cold <= at.celsius <= warm:
         says.append(
-            f"A brine of {at.celsius:.0f} °C: {COLD_C:.0f} to {WARM_C:.0f} °C is usual. "
+            f"A brine of {at.celsius:.0f} °C: {cold:.0f} to {warm:.0f} °C is usual. "
             + (
                 "Warm, salt goes in faster and the rind softens."
-                if at.celsius > WARM_C
+                if at.celsius > warm
                 else "Cold, salt goes in more slowly."
             )
         )

@@ -159,7 +159,7 @@ def asked_at(recipe: Recipe, step: RecipeStep) -> tuple[Ladder, ...]:
 def wanted(recipe: Recipe, step: RecipeStep, of: FeltOf) -> str | None:
     """The rung that a sign should have reached when a step ends, None where nothing is usual.
 
-    Parameters: recipe; step, one of its own; of, which ladder. Source: house value.
+    Parameters: recipe; step, one of its own; of, which ladder. Source: our own judgement.
     """
     stirring = [each.key for each in recipe.steps if each.kind in ("stir", "heat", "add water")]
     last = bool(stirring) and step.key == stirring[-1]

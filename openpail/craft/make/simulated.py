@@ -91,7 +91,7 @@ def goes_on(
     Parameters: vat; state before; minutes, 0 or more; heat, share of its power that is on, 0 to 1;
     under 0, down to −1, how much of it stands in cold water instead.
     Raises: OutOfRange. Source: heat balance of milk and what warms it, losses by Newton's law of
-    cooling, logistic growth of a culture about its best warmth; house values.
+    cooling, logistic growth of a culture about its best warmth; our own judgement.
     """
     if minutes < 0 or not -1 <= heat <= 1 or vat.litres <= 0:
         raise OutOfRange("A vat goes on in time, with its heat between none and all.", "minutes")

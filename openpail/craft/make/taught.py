@@ -120,7 +120,7 @@ def by_heat_off(standing: Standing) -> tuple[OvershootTaught, ...]:
     """What each heat-off shows of the vat.
 
     It teaches with a reading in the four minutes before it and one 2 to 25 min after.
-    Parameters: standing. Source: house value.
+    Parameters: standing. Source: our own judgement.
     """
     found = []
     for tap, _ in standing.of(HeatOff):
@@ -149,7 +149,7 @@ class AcidTaught:
 def by_acid(recipe: Recipe, sheet: Frozen, standing: Standing) -> AcidTaught | None:
     """What an acid-and-heat make teaches of its acid in this milk; None before the step is done.
 
-    Parameters: recipe, sheet and standing of the make. Source: house value.
+    Parameters: recipe, sheet and standing of the make. Source: our own judgement.
     """
     acid = recipe.ingredient("acid")
     line = sheet.line(acid.key) if acid else None

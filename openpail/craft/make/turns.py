@@ -54,7 +54,7 @@ def half_way(begins: datetime, ends: datetime) -> datetime:
 def next_tightening(state: StepState, standing: Standing, has_screw: bool) -> NextTurn | None:
     """When a press without a gauge is screwed down again; None when it holds, or has a gauge.
 
-    Parameters: state, of the step of now; standing; has_screw. Source: house value.
+    Parameters: state, of the step of now; standing; has_screw. Source: our own judgement.
     """
     step = state.planned.step
     if not has_screw or step.kind != "press" or standing.loaded(step.key) is None:

@@ -9,16 +9,16 @@ from itertools import pairwise
 
 from openpail.craft.house import House
 from openpail.craft.recipe.recipe import Recipe
-from openpail.craft.recipe.ripening import salt_in_milk_pct
+from openpail.craft.recipe.ripening import COLD_C, WARM_C, salt_in_milk_pct
 
-_FROM_C, _TO_C, _COLD_C = 10.0, 45.0, 7.0
+_FROM_C, _TO_C = WARM_C
 _SALT_STOPS_PCT = 3.0
 
 
 def wants_it(recipe: Recipe) -> bool:
     """Whether no culture works in a make: none is given, or its milk is salted against it.
 
-    Parameters: recipe. Source: house value.
+    Parameters: recipe. Source: our own judgement.
     """
     if recipe.family in ("acid_heat_soft", "acid_heat_pressed", "whey"):
         return False
@@ -62,7 +62,7 @@ def warm_clock(
             warm += (until - last_at) / timedelta(minutes=1)
     else:
         warm += (until - started) / timedelta(minutes=1)
-    cold = bool(points) and points[-1][1] <= _COLD_C
+    cold = bool(points) and points[-1][1] <= COLD_C
     return WarmClock(warm, 60 * house.number("warm.most_hours"), cold)
 
 

@@ -68,7 +68,7 @@ def check_test(test: MilkTest, kind: str = "milk") -> None:
 
     Parameters: test; kind, "milk" or one of `STREAMS`, whose parts only lie within 0–100 %.
 
-    Raises: OutOfRange, Contradictory. Source: house value, wide of all published surveys.
+    Raises: OutOfRange, Contradictory. Source: our own judgement, wide of all published surveys.
     """
     for words, part, least, most, unit in _LIMITS:
         value = getattr(test, part)

@@ -66,7 +66,7 @@ def judge(at: AtMinute) -> Judged:
     """How a dry run went until now.
 
     Parameters: at. Returns: each step with its faults, and how many steps had each sort of them.
-    Source: the recipe's own marks; house values for how far off is worth a word.
+    Source: the recipe's own marks; our own judgement for how far off is worth a word.
     """
     in_vat = at.in_vat_steps
     steps = tuple(_step(at, each, each in in_vat) for each in at.day.steps)

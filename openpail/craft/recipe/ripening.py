@@ -14,7 +14,7 @@ from openpail.craft.recipe.yields import ACID_HEAT
 
 RAW_DAYS = 60
 HEATED_C = 75.0
-_WARM_C, _COLD_C = (10.0, 45.0), 7.0
+WARM_C, COLD_C = (10.0, 45.0), 7.0  # germs grow between; in the cold they do not
 _SOFT_RIPENED = frozenset({"bloomy", "blue", "washed_rind", "lactic"})
 _FROM_THE_RIND = frozenset({"bloomy", "washed_rind"})
 _SAME = 0.02
@@ -103,7 +103,7 @@ def ready_days(recipe: Recipe, house: House, raw: bool = False) -> tuple[int, in
 def is_heated(recipe: Recipe) -> bool:
     """Whether its own steps bring the milk to 75 °C before the acid or with it; whey cheese ever.
 
-    Parameters: recipe, of acid and heat or whey; False for every other. Source: house value.
+    Parameters: recipe, of acid and heat or whey; False for every other. Source: our own judgement.
     """
     if recipe.family not in (*ACID_HEAT, "whey"):
         return False
@@ -152,7 +152,7 @@ def warm_hours(recipe: Recipe) -> float:
         if step.celsius:
             at = step.celsius.target
         if step.kind == "brine" and not step.celsius:
-            at = _COLD_C
-        if _WARM_C[0] <= at <= _WARM_C[1]:
+            at = COLD_C
+        if WARM_C[0] <= at <= WARM_C[1]:
             minutes += step.minutes
     return minutes / 60

@@ -66,7 +66,7 @@ def cover(
     Parameters: vessel; pieces, 1 or more; floor_cm2 of one, over 0; high_cm of one, over 0;
     there_l, what is at hand, None for enough. Raises: NotPossible where they find no room beside
     each other or stand over the brim; OutOfRange. Source: volume of the box less the cheese, and
-    1 cm; turning, house value.
+    1 cm; turning, our own judgement.
     """
     if pieces < 1 or floor_cm2 <= 0 or high_cm <= 0:
         raise OutOfRange("At least one piece, of some size.")

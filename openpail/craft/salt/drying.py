@@ -12,8 +12,6 @@ _HUMIDITY_PCT = (20.0, 100.0)
 _HOTTEST_C = 40.0
 _DAMP_PCT = 90.0  # no rind dries in such air
 
-_WARM_C = 18.0
-
 
 @dataclass(frozen=True, slots=True)
 class Drying:
@@ -50,11 +48,11 @@ def drying(humidity_pct: float | None, celsius: float | None, house: House) -> D
     figure = Figure.start(
         f"a room of {humidity_pct:.0f} %", days, "d", source=house.source(key), house_key=key
     )
-    words = ""
+    words, warm = "", house.number("dry.warm")
     if humidity_pct < points[0][0] + 5:
         words = "So dry a room cracks the rind: lay a cloth over it, turn it twice a day."
     elif humidity_pct > _DAMP_PCT:
         words = "In so damp a room it does not dry: fan, or another room."
-    elif celsius is not None and celsius > _WARM_C:
-        words = "Over 18 °C fat sweats out: a cooler room."
+    elif celsius is not None and celsius > warm:
+        words = f"Over {warm:.0f} °C fat sweats out: a cooler room."
     return Drying(figure, words)

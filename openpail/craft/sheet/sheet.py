@@ -111,7 +111,7 @@ class Sheet:
 def firm_words(against: float) -> str:
     """What a set so firm against the recipe's own (1 is the same) asks of the hands.
 
-    Source: house value.
+    Source: our own judgement.
     """
     for limit, words in (
         (0.6, "About half as firm at the cut: cut a size larger, rest 15 min, stir very slowly."),

@@ -59,6 +59,7 @@ _GROUPS = {
     "slow_acid": "Slow acid",
     "asleep": "A culture that makes no acid",
     "ask": "What is asked about",
+    "help": "What help at the vat takes for a fact",
     "money": "What things cost",
     "sense": "What a recipe is looked over for",
 }

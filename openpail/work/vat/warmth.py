@@ -97,7 +97,7 @@ def warmth(
     )
     teach = bool(off) and known < _TEACH_UNTIL and here.now >= off[-1] + _TEACH_AFTER
     teach = teach and not any(each.at >= off[-1] + timedelta(minutes=2) for each in found)
-    band = half_band(what.celsius.target - start)
+    band = half_band(what.celsius.target - start, house)
     return Warmth(
         start_c=start,
         read=read,
