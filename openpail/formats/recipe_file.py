@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import hashlib
 import json
+import re
 from collections import Counter
 from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
@@ -29,8 +30,10 @@ FORMAT = "open-pail-recipe"
 VERSION = 1
 # Of the same version: a file of a later one is read as far as it is known here, one of before it by
 # what it says otherwise. 1.1: how long a step may be left is told in parts, not in a sentence.
-MINOR = 1
+# 1.2: and so is the salt that a cheese takes from its brine at most.
+MINOR = 2
 MOST_RECIPES = 500
+_MOST_SALT = re.compile(r"(\d(?:[.,]\d+)?) % at most")
 
 _adapter: TypeAdapter[Recipe] = TypeAdapter(Recipe)
 _changes: TypeAdapter[list[Change]] = TypeAdapter(list[Change])
@@ -54,7 +57,7 @@ def read(document: Mapping[str, Any]) -> Recipe:
         raise Newer(f"This recipe file is of version {version}; version {VERSION} is read here.")
     if version != VERSION:
         raise Unknown(f"This recipe file is of version {version}; version {VERSION} is read here.")
-    recipe: Recipe = _validated(_adapter, _in_parts(document.get("recipe")))
+    recipe: Recipe = _validated(_adapter, _in_parts(document.get("recipe"), document.get("minor")))
     check(recipe)
     return recipe
 
@@ -148,18 +151,23 @@ def _wrong_labels(recipe: Recipe) -> Iterator[str]:
             yield f"{product.name} has no strength"
 
 
-def _in_parts(body: Any) -> Any:
+def _in_parts(body: Any, minor: Any) -> Any:
     """A recipe's body as of this minor version: sentences of an older one told in parts."""
     steps = body.get("steps") if isinstance(body, dict) else None
-    if not isinstance(steps, list):
+    if not isinstance(steps, list) or minor == MINOR:
         return body
-    now = [
-        {**step, "leave": leave_of(step["leave"])}
-        if isinstance(step, dict) and isinstance(step.get("leave"), str)
-        else step
-        for step in steps
-    ]
+    now = [_step_in_parts(step) if isinstance(step, dict) else step for step in steps]
     return {**body, "steps": now}
+
+
+def _step_in_parts(step: Mapping[str, Any]) -> Mapping[str, Any]:
+    told: dict[str, Any] = {}
+    if isinstance(step.get("leave"), str):
+        told["leave"] = leave_of(step["leave"])
+    most = _MOST_SALT.search(str(step.get("words", ""))) if step.get("kind") == "brine" else None
+    if most and "most_salt_pct" not in step:
+        told["most_salt_pct"] = float(most[1].replace(",", "."))
+    return {**step, **told}
 
 
 def unknown_parts(document: Mapping[str, Any], recipe: Recipe) -> list[str]:

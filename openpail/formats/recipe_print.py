@@ -81,6 +81,8 @@ def _step(number: int, step: RecipeStep, names: dict[str, str]) -> Iterator[str]
         parts.append(f"{step.cut_mm:g} mm")
     if step.load_kg:
         parts.append(f"{step.load_kg:g} kg")
+    if step.most_salt_pct:
+        parts.append(f"at most {step.most_salt_pct:g} % salt in it")
     if step.may_stretch_minutes:
         parts.append(f"may run {step.may_stretch_minutes:g} min longer")
     if step.clock != "fixed":

@@ -335,7 +335,7 @@ ALPINE, FOLD = R["high-pasture"], R["fold-white"]
 @pytest.mark.parametrize(
     ("recipe", "place", "words"),
     [
-        (with_step(ALPINE, "brine", minutes=1200.0), "steps/brine", "its own words say 1.2"),
+        (with_step(ALPINE, "brine", minutes=1200.0), "steps/brine", "it is to take 1.2 at most"),
         (with_step(R["steading-wheel"], "brine", minutes=240.0), "steps/brine", "is usual"),
         (replace(R["hatch"], wheels=None), "steps/brine", "for what pieces"),
         (

@@ -32,6 +32,7 @@ from openpail.craft.salt.hours import (
 )
 
 _FLAT_CM2_PER_KG = 900.0
+_SALT_NEAR = 0.05  # salt is told with one decimal
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -170,13 +171,12 @@ def _said_of(
             f"The recipe lays it in for {step.minutes / 60:.0f} h in {step.brine_pct:g} %, and "
             "does not say for how heavy a wheel: these hours are by the rule."
         )
-    most = most_brined_pct(recipe.family, house)
-    if most is not None and pct > most + 0.05:
-        says.append(
-            f"About {pct:.1f} % salt: for its eyes it wants at most {most:g} % early. Less long."
-            if recipe.family == "small_eyed"
-            else f"About {pct:.1f} % salt: an alpine cheese wants at most {most:g} %. Less long."
-        )
+    most = step.most_salt_pct or most_brined_pct(recipe.family, house)
+    if most is not None and pct > most + _SALT_NEAR:
+        wants = {"small_eyed": "for its eyes it wants", "alpine": "an alpine cheese wants"}
+        who = wants.get(recipe.family, "the recipe wants")
+        early = " early" if recipe.family == "small_eyed" else ""
+        says.append(f"About {pct:.1f} % salt: {who} at most {most:g} %{early}. Less long.")
     told = said(recipe.family, in_moisture(pct, at.moisture))
     if told:
         says.append(told[0].upper() + told[1:])

@@ -176,7 +176,8 @@ class RecipeStep:
 
     minutes and hands_on_minutes at the reference size; clock tells whether minutes are fixed
     or worked out from the set; may_stretch_minutes, how much longer it may run (0: not at
-    all); leave, how long it may be left, None for as usual; sign, what to look for; share, of
+    all); leave, how long it may be left, None for as usual; sign, what to look for; most_salt_pct,
+    that it may take up in its brine, % of the cheese; share, of
     the milk's litres that is taken off as whey; times, how often it turns the cheese.
     """
 
@@ -197,6 +198,7 @@ class RecipeStep:
     cut_mm: Annotated[float, Ge(1), Le(150)] | None = None
     load_kg: Annotated[float, Ge(0), Le(1_000)] | None = None
     brine_pct: Annotated[float, Ge(1), Le(27)] | None = None
+    most_salt_pct: Annotated[float, Ge(0.3), Le(8)] | None = None
     asks: tuple[Asks, ...] = ()
     share: Share01 | None = None
     times: Annotated[int, Ge(1), Le(24)] = 1

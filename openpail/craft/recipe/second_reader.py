@@ -5,7 +5,6 @@ Nothing here blocks: a maker may know better. A remark says what it saw, and whe
 
 from __future__ import annotations
 
-import re
 from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -39,7 +38,6 @@ FRESH = ACID_HEAT | {"whey", "lactic", "stretched_quick", "stretched", "grilling
 _UNRIPENED = FRESH | {"white_brined"}
 _OUT_OF_THE_VAT = frozenset({"brine", "cool", "dry", "hang", "drain", "hold", "turn", "press"})
 _WORKED_WARM = frozenset({"warm", "wait", "stir", "heat", "hold", "heal", "cheddar"})
-_MOST_SALT = re.compile(r"(\d+(?:[.,]\d+)?) % at most")
 _SALT_NEAR = 0.1
 _AWAKE_C, _LAG_MIN, _LAG_DROP = 35.0, 40.0, 0.03
 _MOST_C = {"mild": "sense.mild_most_c", "both": "sense.both_most_c", "hot": "sense.hot_most_c"}
@@ -286,10 +284,10 @@ def _salt_by_its_words(recipe: Recipe, house: House) -> Iterator[Remark]:
             yield Remark(f"steps/{step.key}", words)
             continue
         found = brine_salt_pct(step.minutes / 60, wheels.piece_kg, step.brine_pct, house)
-        told = _MOST_SALT.search(step.words)
+        most = step.most_salt_pct
         low, high = house.number("sense.brined_least"), house.number("sense.brined_most")
-        if told and found > float(told[1].replace(",", ".")) + _SALT_NEAR:
-            words = f"About {found:.1f} % salt by these hours; its own words say {told[1]} at most."
+        if most is not None and found > most + _SALT_NEAR:
+            words = f"About {found:.1f} % salt by these hours; it is to take {most:g} at most."
             yield Remark(f"steps/{step.key}", words)
         elif not low <= found <= high:
             words = f"About {found:.1f} % salt by these hours: {low:g} to {high:g} is usual."

@@ -133,6 +133,7 @@ class StepForm(Form):
     cut_mm = AmountField("Cut to", "length", required=False, in_mm=True)
     load = AmountField("Weight on the mould", "mass", required=False)
     brine = NumberField("Brine, % salt", required=False)
+    most_salt = NumberField("Takes up at most, % salt", required=False)
     share = NumberField("Whey off, % of the milk", required=False)
     times = NumberField("Turned so many times", required=False)
     words = TextAreaField("How")

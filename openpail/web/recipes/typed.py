@@ -161,6 +161,7 @@ def _typed_step(step: RecipeStep) -> dict[str, Any]:
         "cut_mm": _small(step.cut_mm),
         "load": written(step.load_kg, "mass"),
         "brine": _plain(step.brine_pct),
+        "most_salt": _plain(step.most_salt_pct),
         "times": _plain(step.times) if step.times > 1 else "",
         "share": _plain(None if step.share is None else 100 * step.share),
         "words": step.words,

@@ -245,6 +245,7 @@ def _step(form: Any, over: Recipe | None) -> RecipeStep:
         cut_mm=_within(form.cut_mm, _mm(form.cut_mm.base), 1, 150, show.small_length),
         load_kg=_within(form.load, _exact(form.load.base), 0, 1000, show.mass),
         brine_pct=_within(form.brine, form.brine.number, 1, 27),
+        most_salt_pct=_within(form.most_salt, form.most_salt.number, 0.3, 8),
         asks=_as_before(before.asks if before else (), form.asks.data or ()),  # type: ignore[arg-type]
         share=_share(form.share),
         times=round(_within(form.times, form.times.number, 1, 24) or 1),

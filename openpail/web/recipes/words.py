@@ -45,6 +45,7 @@ _FIELDS: Mapping[str, str] = {
     "may_stretch_minutes": "may run longer by",
     "cut_mm": "cut to",
     "load_kg": "weight on it",
+    "most_salt_pct": "salt it takes up at most, %",
     "asks": "asks for",
     "place": "where",
     "days": "days",
