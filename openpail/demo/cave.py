@@ -21,13 +21,13 @@ from openpail.craft.cave.deeds import (
     Sealed,
     Seen,
     WeighedAgain,
-    to_payload,
 )
 from openpail.craft.cave.fold import fold
 from openpail.craft.cave.loss import loss_pct, surface_m2_per_kg
 from openpail.craft.cave.piece import PieceNow
 from openpail.craft.cave.seal import TOUCH_DRY
 from openpail.craft.cave.signs import SIGNS
+from openpail.craft.deed import to_payload
 from openpail.demo.farm import ROOMS
 from openpail.records.climate import actions as climate
 from openpail.records.climate.actions import Value

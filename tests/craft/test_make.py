@@ -10,6 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from openpail.craft.clock.gear import Outfit
+from openpail.craft.deed import to_payload
 from openpail.craft.errors import CraftError, NotPossible, OutOfRange, Unknown
 from openpail.craft.figure import replay
 from openpail.craft.house import shipped
@@ -124,7 +125,7 @@ def sheet_of(recipe="larder-block", **more):
 
 @given(any_deed)
 def test_a_deed_is_the_same_after_it_was_kept_as_plain_data(deed):
-    payload = json.loads(json.dumps(plain.to_payload(deed)))
+    payload = json.loads(json.dumps(to_payload(deed)))
     assert plain.read(deed.kind, payload) == deed
 
 

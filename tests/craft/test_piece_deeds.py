@@ -25,12 +25,12 @@ from openpail.craft.cave.deeds import (
     Seen,
     WeighedAgain,
     read_deed,
-    to_payload,
 )
 from openpail.craft.cave.fold import fold, parts_begun
 from openpail.craft.cave.keep import Facts
 from openpail.craft.cave.seal import gate
 from openpail.craft.cave.signs import SIGNS
+from openpail.craft.deed import to_payload
 from openpail.craft.errors import CraftError, NotPossible, OutOfRange
 from openpail.craft.recipe.recipe import Recipe
 from tests.support import RECIPES

@@ -186,7 +186,7 @@ def test_a_piece_that_went_by_mistake_comes_back_with_its_cares(client, post, ro
     assert act(post, row, "out", where="eaten", why="we could not wait").status_code == 302
     assert (
         of(rows, "14-2").ended_at
-        and "14-2" not in client.get("/cave").text.split("Done.")[-1][400:]
+        and ">14-2<" not in client.get("/cave").text.split("Done.")[-1][400:]
     )
     assert "gone already" in act(post, row, "weighed_again", kg="0.2 kg").text
     deed = rows.scalar(

@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, field, fields, replace
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 from typing import Any, ClassVar, Literal, get_args
 
-from openpail.craft.errors import OutOfRange, Unknown
+from openpail.craft.deed import read
 
 OUTS: Mapping[str, str] = {
     "eaten": "eaten here",
@@ -251,20 +251,6 @@ PieceDeed = (
 )
 Named = MovedTo | Sealed | Opened | CutUp | Out
 PIECE_DEEDS: Mapping[str, type[PieceDeed]] = {each.kind: each for each in get_args(PieceDeed)}
-_WORDS = frozenset(
-    {"stage", "key", "word", "sign", "label", "place", "how", "ripe", "words", "where", "to", "why"}
-    | {"tasting", "taster", "next_time", "file"}
-)
-_CHOICES: Mapping[str, tuple[str, ...]] = {
-    "by": get_args(By),
-    "how": get_args(Seal),
-    "ripe": get_args(Ripe),
-    **dict.fromkeys(ASPECTS, MARKS),
-    "again": get_args(Again),
-    "cook": get_args(Cook),
-    "stretch": get_args(Stretch),
-}
-_WHOLE = frozenset({"step", "shelf", "rind"})
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -284,53 +270,9 @@ class PieceTold:
         return self.at, self.counter, self.id
 
 
-def to_payload(deed: PieceDeed) -> dict[str, Any]:
-    """A deed as plain data: what `read_deed` takes. Source: derivation."""
-    told = {each.name: getattr(deed, each.name) for each in fields(deed)}
-    return {
-        key: list(value) if isinstance(value, tuple) else value
-        for key, value in told.items()
-        if value not in (None, "", ())
-    }
-
-
 def read_deed(kind: str, payload: Mapping[str, Any]) -> PieceDeed:
-    """A deed from plain data. Raises: Unknown, OutOfRange by field.
+    """A deed of a piece from plain data. Raises: Unknown, OutOfRange by field.
 
     Parameters: kind, its name; payload, its fields.
     """
-    if kind not in PIECE_DEEDS:
-        raise Unknown(f"“{kind}” is no deed of a piece.", "deed")
-    sort = PIECE_DEEDS[kind]
-    names = [each.name for each in fields(sort)]
-    strange = sorted(set(payload) - set(names))
-    if strange:
-        raise Unknown(f"“{strange[0]}” does not belong to this deed.", strange[0])
-    told = {key: _value(key, value) for key, value in payload.items() if value is not None}
-    try:
-        return sort(**told)
-    except TypeError:
-        missing = [name for name in names if name not in told]
-        raise OutOfRange(f"“{missing[0]}” is not said.", missing[0]) from None
-
-
-def _value(key: str, value: Any) -> Any:
-    if key in _CHOICES and value not in _CHOICES[key]:
-        raise OutOfRange("Choose one of those that are offered.", key)
-    if key in _CHOICES or key in _WORDS:
-        return str(value)
-    if key in ("places", "tasters", "faults"):
-        return tuple(str(each) for each in value)
-    if key == "kgs":
-        return tuple(_number(each, key) for each in value)
-    if key in _WHOLE:
-        return int(_number(value, key))
-    if key == "change":
-        return dict(value)
-    return _number(value, key)
-
-
-def _number(value: Any, key: str) -> float:
-    if isinstance(value, bool) or not isinstance(value, int | float):
-        raise OutOfRange("Write a number.", key)
-    return float(value)
+    return read(kind, payload, PIECE_DEEDS, "a piece")

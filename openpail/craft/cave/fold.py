@@ -21,8 +21,8 @@ from openpail.craft.cave.deeds import (
     Seen,
     WeighedAgain,
     read_deed,
-    to_payload,
 )
+from openpail.craft.deed import to_payload
 
 NOTHING_KG = 0.005
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Collection
 from datetime import datetime, timedelta
 
+from openpail.craft.deed import moment_of
 from openpail.craft.errors import NotPossible, OutOfRange, Unknown
 from openpail.craft.make.bounds import Bounds
 from openpail.craft.make.deeds import (
@@ -20,7 +21,6 @@ from openpail.craft.make.deeds import (
     WheyRan,
     WheyWent,
 )
-from openpail.craft.make.plain import moment_of
 
 MOST_PIECES = 500
 MOST_LOAD_KG = 5_000.0

@@ -11,12 +11,12 @@ from dataclasses import MISSING, fields
 from datetime import datetime, timedelta
 
 from openpail.craft.dates import UNDO_WITHIN
+from openpail.craft.deed import moment_of
 from openpail.craft.errors import NotPossible, OutOfRange, Unknown
 from openpail.craft.make.asks import ask
 from openpail.craft.make.at_press import MOST_PIECES, check_at_press
 from openpail.craft.make.bounds import Bounds
 from openpail.craft.make.deeds import (
-    MAY_CHANGE,
     AcidGiven,
     Amended,
     Counted,
@@ -50,7 +50,6 @@ from openpail.craft.make.deeds import (
 )
 from openpail.craft.make.help import check_help
 from openpail.craft.make.order import portions_of, set_step, waits_for
-from openpail.craft.make.plain import moment_of
 from openpail.craft.make.signs import check_sign
 
 _BOILING_C = 100.0
@@ -318,7 +317,7 @@ def _check_mending(told: Told, bounds: Bounds) -> None:
     change = dict(told.deed.change)
     if "happened" in change:
         check_moment(moment_of(change.pop("happened")), bounds)
-    allowed = MAY_CHANGE.get(target.deed.kind, frozenset[str]())
+    allowed = target.deed.may_change
     strange = sorted(set(change) - allowed)
     if strange:
         raise Unknown(f"“{strange[0]}” does not belong to what is mended.", strange[0])

@@ -7,25 +7,38 @@ plain data, `checks` says what cannot have happened; no form has a limit of its 
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import MISSING, dataclass, field, fields, replace
+from dataclasses import dataclass, field, replace
 from datetime import datetime, timedelta
 from typing import Any, ClassVar, Literal, get_args
+
+from openpail.craft.deed import Id, IdOrNone, MomentOrNone, Note, blank, moment_of, readers
 
 Look = Literal["liquid", "soft", "clean", "over"]
 FeltOf = Literal["curd", "squeeze", "whey", "smell", "stretch", "run", "rind", "touch"]
 FileSort = Literal["", "photo", "sound"]
 
 
+class OfMake:
+    """A deed of a make: its name; what of it may be amended; whether a standing folds it into what
+    it comes to, and does not keep the deed itself."""
+
+    __slots__ = ()
+    kind: ClassVar[str]
+    may_change: ClassVar[frozenset[str]] = frozenset()
+    is_folded: ClassVar[bool] = False
+
+
 @dataclass(frozen=True, slots=True)
-class StepBegun:
+class StepBegun(OfMake):
     """A step is begun now, later than the one before it ended."""
 
     step: str
     kind: ClassVar[str] = "step_begun"
+    is_folded: ClassVar[bool] = True
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class StepDone:
+class StepDone(OfMake):
     """A step is done, by its key.
 
     gave: what was really given of an ingredient, in the unit of its dose, where it differs;
@@ -34,30 +47,34 @@ class StepDone:
 
     step: str
     gave: Mapping[str, float] = field(default_factory=dict)
-    bottles: Mapping[str, str] = field(default_factory=dict)
-    word: str = ""
+    bottles: Mapping[str, Id] = field(default_factory=dict)
+    word: Note = ""
     kind: ClassVar[str] = "step_done"
+    may_change: ClassVar[frozenset[str]] = frozenset({"gave", "bottles", "word"})
 
 
 @dataclass(frozen=True, slots=True)
-class StepSkipped:
+class StepSkipped(OfMake):
     """A step is left out of this make, and why."""
 
     step: str
-    word: str = ""
+    word: Note = ""
     kind: ClassVar[str] = "step_skipped"
+    may_change: ClassVar[frozenset[str]] = frozenset({"word"})
+    is_folded: ClassVar[bool] = True
 
 
 @dataclass(frozen=True, slots=True)
-class StepAgain:
+class StepAgain(OfMake):
     """A step that was ended is done once more, from now."""
 
     step: str
     kind: ClassVar[str] = "step_again"
+    is_folded: ClassVar[bool] = True
 
 
 @dataclass(frozen=True, slots=True)
-class PortionGiven:
+class PortionGiven(OfMake):
     """One of the equal parts of what a step gives is in; the last one ends the step."""
 
     step: str
@@ -65,99 +82,109 @@ class PortionGiven:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class ReadingTaken:
+class ReadingTaken(OfMake):
     """Something was read: °C (−2 to 105), pH (3 to 9), acidity in % lactic acid (0 to 3), words;
     None and "" are not read."""
 
     celsius: float | None = None
     ph: float | None = None
-    note: str = ""
+    note: Note = ""
     acid_pct: float | None = None
     kind: ClassVar[str] = "reading"
+    may_change: ClassVar[frozenset[str]] = frozenset({"celsius", "ph", "note", "acid_pct"})
+    is_folded: ClassVar[bool] = True
 
 
 @dataclass(frozen=True, slots=True)
-class HeatOff:
+class HeatOff(OfMake):
     """The heat is taken away from the vat: what comes after is the warmth left in it."""
 
     kind: ClassVar[str] = "heat_off"
 
 
 @dataclass(frozen=True, slots=True)
-class FirstFlocks:
+class FirstFlocks(OfMake):
     """First flocks are seen: the step that waits for them is done with it.
 
     word, where they come far from when they were expected; counts, whether they teach of the bottle
     and move the cut: None lets how odd they are decide.
     """
 
-    word: str = ""
+    word: Note = ""
     counts: bool | None = None
     kind: ClassVar[str] = "flocks"
+    may_change: ClassVar[frozenset[str]] = frozenset({"counts", "word"})
+    is_folded: ClassVar[bool] = True
 
 
 @dataclass(frozen=True, slots=True)
-class SetLooked:
+class SetLooked(OfMake):
     """How the set looks when it is tried: liquid, soft, clean, over-firm. The last two end it."""
 
     look: Look
     kind: ClassVar[str] = "set_looked"
+    may_change: ClassVar[frozenset[str]] = frozenset({"look"})
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Felt:
+class Felt(OfMake):
     """A sign at a step, as the hand, eye or nose has it: of what, which word of its ladder; and
     what is kept with it: words, or a file (a photo, a spoken note) by its id."""
 
     step: str
     of: FeltOf | Literal[""] = ""
-    sign: str = ""
-    note: str = ""
-    file: str = ""
+    sign: Note = ""
+    note: Note = ""
+    file: IdOrNone = ""
     file_sort: FileSort = ""
     kind: ClassVar[str] = "felt"
+    may_change: ClassVar[frozenset[str]] = frozenset({"sign", "note"})
 
 
 @dataclass(frozen=True, slots=True)
-class WheyOff:
+class WheyOff(OfMake):
     """Whey was taken off: litres, over 0 and no more than stood in the vat. word, of this and the
     next three, where it is far from what was expected."""
 
     litres: float
-    word: str = ""
+    word: Note = ""
     kind: ClassVar[str] = "whey_off"
+    may_change: ClassVar[frozenset[str]] = frozenset({"litres"})
 
 
 @dataclass(frozen=True, slots=True)
-class WaterAdded:
+class WaterAdded(OfMake):
     """Water went into the curd: litres, and how warm it was (°C)."""
 
     litres: float
     celsius: float
-    word: str = ""
+    word: Note = ""
     kind: ClassVar[str] = "water"
+    may_change: ClassVar[frozenset[str]] = frozenset({"litres", "celsius"})
 
 
 @dataclass(frozen=True, slots=True)
-class AcidGiven:
+class AcidGiven(OfMake):
     """A part of the acid is in: how much of it, in the unit of its dose."""
 
     amount: float
-    word: str = ""
+    word: Note = ""
     kind: ClassVar[str] = "acid_given"
+    may_change: ClassVar[frozenset[str]] = frozenset({"amount"})
 
 
 @dataclass(frozen=True, slots=True)
-class CurdWeighed:
+class CurdWeighed(OfMake):
     """The curd is weighed before it is salted: kg."""
 
     kg: float
-    word: str = ""
+    word: Note = ""
     kind: ClassVar[str] = "curd_weighed"
+    may_change: ClassVar[frozenset[str]] = frozenset({"kg"})
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Moulded:
+class Moulded(OfMake):
     """The curd is in its moulds: how many (1 to 500), of which sort by what it is known by; stacked
     in the press, not side by side. The step that fills them is done with it."""
 
@@ -165,12 +192,13 @@ class Moulded:
     count: int
     mould: str = ""
     stacked: bool = False
-    word: str = ""
+    word: Note = ""
     kind: ClassVar[str] = "moulded"
+    may_change: ClassVar[frozenset[str]] = frozenset({"count", "mould", "stacked", "word"})
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Loaded:
+class Loaded(OfMake):
     """The press is on: kg on the cheese (over 0), None for one that tells none; by what the press
     is known by. The step is begun with it. word, where it is far from the load of this mould, or
     the press is taken."""
@@ -178,12 +206,13 @@ class Loaded:
     step: str
     load_kg: float | None = None
     press: str = ""
-    word: str = ""
+    word: Note = ""
     kind: ClassVar[str] = "loaded"
+    may_change: ClassVar[frozenset[str]] = frozenset({"load_kg", "press", "word"})
 
 
 @dataclass(frozen=True, slots=True)
-class TurnedOver:
+class TurnedOver(OfMake):
     """The cheese is turned, and in the press redressed."""
 
     step: str
@@ -191,7 +220,7 @@ class TurnedOver:
 
 
 @dataclass(frozen=True, slots=True)
-class Tightened:
+class Tightened(OfMake):
     """A press without a gauge is screwed down again, as the curd gave."""
 
     step: str
@@ -199,34 +228,37 @@ class Tightened:
 
 
 @dataclass(frozen=True, slots=True)
-class OutOfMould:
+class OutOfMould(OfMake):
     """The cheese is out of its moulds: kg of each piece (over 0); together: they were weighed in
     one heap, and each is an equal part. word, where that is far from what was expected."""
 
     pieces_kg: tuple[float, ...]
     together: bool = False
-    word: str = ""
+    word: Note = ""
     kind: ClassVar[str] = "out_of_mould"
+    may_change: ClassVar[frozenset[str]] = frozenset({"pieces_kg", "together", "word"})
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class InBrine:
+class InBrine(OfMake):
     """The cheese goes into a tub of brine, by its id, to lie there until a moment. The step is
     begun with it. word, where the tub is crowded, or holds another sort."""
 
     step: str
-    tub: str
-    until: str = ""
-    word: str = ""
+    tub: Id
+    until: MomentOrNone = ""
+    word: Note = ""
     kind: ClassVar[str] = "in_brine"
+    may_change: ClassVar[frozenset[str]] = frozenset({"until", "word"})
 
 
 @dataclass(frozen=True, slots=True)
-class Trimmed:
+class Trimmed(OfMake):
     """What stood out of the cheese is cut off: kg of it."""
 
     kg: float
     kind: ClassVar[str] = "trimmed"
+    may_change: ClassVar[frozenset[str]] = frozenset({"kg"})
 
 
 WheyTo = Literal["brine", "animals", "land", "kitchen", "thrown"]
@@ -240,57 +272,59 @@ WHEY_WORDS: Mapping[WheyTo, str] = {
 
 
 @dataclass(frozen=True, slots=True)
-class WheyRan:
+class WheyRan(OfMake):
     """All the whey that ran, measured: litres, over 0."""
 
     litres: float
-    word: str = ""
+    word: Note = ""
     kind: ClassVar[str] = "whey_ran"
+    may_change: ClassVar[frozenset[str]] = frozenset({"litres", "word"})
 
 
 @dataclass(frozen=True, slots=True)
-class WheyWent:
+class WheyWent(OfMake):
     """Where whey went: litres, over 0, and to what. word, where that is more than ran."""
 
     litres: float
     to: WheyTo
-    word: str = ""
+    word: Note = ""
     kind: ClassVar[str] = "whey_went"
+    may_change: ClassVar[frozenset[str]] = frozenset({"litres", "to", "word"})
 
 
 @dataclass(frozen=True, slots=True)
-class TimerSet:
+class TimerSet(OfMake):
     """A timer is set: for what, and minutes (over 0, up to a week)."""
 
     minutes: float
-    words: str = ""
+    words: Note = ""
     kind: ClassVar[str] = "timer"
 
 
 @dataclass(frozen=True, slots=True)
-class TimerStopped:
+class TimerStopped(OfMake):
     """A timer is heard, or not wanted any more: the id of the deed that set it."""
 
-    timer: str
+    timer: Id
     kind: ClassVar[str] = "timer_stopped"
 
 
 @dataclass(frozen=True, slots=True)
-class CalledAway:
+class CalledAway(OfMake):
     """Nobody is at the vat from now on."""
 
     kind: ClassVar[str] = "away"
 
 
 @dataclass(frozen=True, slots=True)
-class CameBack:
+class CameBack(OfMake):
     """Somebody is at the vat again."""
 
     kind: ClassVar[str] = "back"
 
 
 @dataclass(frozen=True, slots=True)
-class Ticked:
+class Ticked(OfMake):
     """A thing of a list, before the milk goes in or after, is done; off: it is not, after all."""
 
     key: str
@@ -299,16 +333,16 @@ class Ticked:
 
 
 @dataclass(frozen=True, slots=True)
-class HelpTaken:
+class HelpTaken(OfMake):
     """Help was asked: what was seen, and the cause that was taken for it."""
 
-    sign: str
+    sign: Note
     cause: str
     kind: ClassVar[str] = "help"
 
 
 @dataclass(frozen=True, slots=True)
-class Weighed:
+class Weighed(OfMake):
     """The cheese is weighed: kg of each piece (over 0). It goes to rest.
 
     word, where it weighs far from what was expected, or its acid was slow; about: nobody weighed
@@ -316,17 +350,20 @@ class Weighed:
     """
 
     pieces_kg: tuple[float, ...]
-    word: str = ""
+    word: Note = ""
     about: bool = False
     kind: ClassVar[str] = "weighed"
+    may_change: ClassVar[frozenset[str]] = frozenset({"pieces_kg", "word", "about"})
+    is_folded: ClassVar[bool] = True
 
 
 @dataclass(frozen=True, slots=True)
-class WheyKept:
+class WheyKept(OfMake):
     """Whey was caught: litres, over 0 and no more than twice the milk."""
 
     litres: float
     kind: ClassVar[str] = "whey_kept"
+    is_folded: ClassVar[bool] = True
 
 
 Became = Literal["back", "fed", "given", "kitchen", "thrown"]
@@ -340,7 +377,7 @@ BECAME_WORDS: Mapping[Became, str] = {
 
 
 @dataclass(frozen=True, slots=True)
-class GivenUp:
+class GivenUp(OfMake):
     """No cheese comes of it: what became of the milk, and why in a few words.
 
     back: it was begun by mistake; the milk goes back to where it came from, while nothing has gone
@@ -348,12 +385,13 @@ class GivenUp:
     """
 
     became: Became
-    word: str = ""
+    word: Note = ""
     kind: ClassVar[str] = "given_up"
+    is_folded: ClassVar[bool] = True
 
 
 @dataclass(frozen=True, slots=True)
-class Counted:
+class Counted(OfMake):
     """Whether what this make teaches counts: said at any time, also when it is long at rest.
 
     counts: None, as its first flocks say.
@@ -361,13 +399,14 @@ class Counted:
 
     counts: bool | None = None
     kind: ClassVar[str] = "counted"
+    is_folded: ClassVar[bool] = True
 
 
 @dataclass(frozen=True, slots=True)
-class Amended:
+class Amended(OfMake):
     """A deed was other than told: `change` holds what it is now; None takes a value away.
 
-    What may change of each is in `MAY_CHANGE`; of any deed: happened, an ISO moment with its
+    What may change of each is its `may_change`; of any deed: happened, an ISO moment with its
     offset.
     """
 
@@ -376,7 +415,7 @@ class Amended:
 
 
 @dataclass(frozen=True, slots=True)
-class Undone:
+class Undone(OfMake):
     """A deed did not happen: a slip of the finger."""
 
     kind: ClassVar[str] = "undo"
@@ -420,26 +459,6 @@ Deed = (
     | Undone
 )
 DEEDS: Mapping[str, type[Deed]] = {each.kind: each for each in get_args(Deed)}
-MAY_CHANGE: Mapping[str, frozenset[str]] = {
-    "reading": frozenset({"celsius", "ph", "note", "acid_pct"}),
-    "weighed": frozenset({"pieces_kg", "word", "about"}),
-    "moulded": frozenset({"count", "mould", "stacked", "word"}),
-    "loaded": frozenset({"load_kg", "press", "word"}),
-    "out_of_mould": frozenset({"pieces_kg", "together", "word"}),
-    "in_brine": frozenset({"until", "word"}),
-    "trimmed": frozenset({"kg"}),
-    "whey_ran": frozenset({"litres", "word"}),
-    "whey_went": frozenset({"litres", "to", "word"}),
-    "flocks": frozenset({"counts", "word"}),
-    "step_done": frozenset({"gave", "bottles", "word"}),
-    "step_skipped": frozenset({"word"}),
-    "felt": frozenset({"sign", "note"}),
-    "whey_off": frozenset({"litres"}),
-    "water": frozenset({"litres", "celsius"}),
-    "acid_given": frozenset({"amount"}),
-    "curd_weighed": frozenset({"kg"}),
-    "set_looked": frozenset({"look"}),
-}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -474,23 +493,20 @@ class Told:
 def amended(target: Told, mending: Amended) -> Told:
     """A deed as it is after an amendment.
 
-    Parameters: target, the deed; mending, what is said of it. Source: derivation.
+    Parameters: target, the deed; mending, what is said of it, each part one that may change.
+    Raises: OutOfRange by part. Source: derivation.
     """
     change = dict(mending.change)
     happened = change.pop("happened", None)
     deed = target.deed
     if change:
-        plain = {key: _blank(deed, key) if told is None else told for key, told in change.items()}
-        deed = replace(deed, **plain)
+        known = readers(type(deed))
+        parts = {
+            key: blank(type(deed), key) if told is None else known[key](told, key)
+            for key, told in change.items()
+        }
+        deed = replace(deed, **parts)
     if happened is None:
         return replace(target, deed=deed)
-    moment = datetime.fromisoformat(happened)
+    moment = moment_of(happened)
     return replace(target, deed=deed, happened=moment, offset=timedelta(0))
-
-
-def _blank(deed: Deed, key: str) -> Any:
-    """What a part of a deed is when nothing is said of it."""
-    part = next(each for each in fields(deed) if each.name == key)
-    if part.default_factory is not MISSING:
-        return part.default_factory()
-    return None if part.default is MISSING else part.default

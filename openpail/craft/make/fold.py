@@ -34,11 +34,6 @@ from openpail.craft.make.order import portions_of, set_step
 from openpail.craft.make.standing import Caught, Done, Ended, Reading, Standing, Tap
 from openpail.craft.recipe.recipe import Recipe
 
-_FOLDED_ELSEWHERE = (
-    *(StepBegun, StepSkipped, StepAgain, ReadingTaken, FirstFlocks),
-    *(Weighed, WheyKept, GivenUp, Counted),
-)
-
 
 def standing_deeds(told: Iterable[Told]) -> list[Told]:
     """The deeds as they stand: undone ones left out, amended ones as they are now.
@@ -182,7 +177,7 @@ def _kept_whole(each: Told) -> bool:
     """What the standing keeps as it was told: not what it folds, nor a step done without a word."""
     if isinstance(each.deed, StepDone):
         return bool(each.deed.gave or each.deed.bottles or each.deed.word)
-    return not isinstance(each.deed, _FOLDED_ELSEWHERE)
+    return not each.deed.is_folded
 
 
 def _given_at(recipe: Recipe, done: Mapping[str, Done], kind: str) -> datetime | None:

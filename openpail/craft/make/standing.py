@@ -8,6 +8,7 @@ from datetime import datetime
 from itertools import pairwise
 from typing import Any, TypeVar
 
+from openpail.craft.deed import to_payload
 from openpail.craft.house import House
 from openpail.craft.make.deeds import (
     AcidGiven,
@@ -33,7 +34,7 @@ from openpail.craft.make.deeds import (
     WheyRan,
     WheyWent,
 )
-from openpail.craft.make.plain import read, to_payload
+from openpail.craft.make.plain import read
 from openpail.craft.recipe.recipe import Recipe
 
 _SLIPS_TOLD = 7

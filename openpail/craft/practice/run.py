@@ -8,6 +8,7 @@ from datetime import datetime, timedelta
 from functools import cached_property
 from typing import Any, Literal
 
+from openpail.craft.deed import to_payload
 from openpail.craft.errors import NotPossible
 from openpail.craft.make.by_sheet import day_by
 from openpail.craft.make.day import MakeDay, StepState
@@ -26,7 +27,7 @@ from openpail.craft.make.deeds import (
 from openpail.craft.make.fold import fold
 from openpail.craft.make.leave import missed
 from openpail.craft.make.order import EndsBy, ends_by
-from openpail.craft.make.plain import read, to_payload
+from openpail.craft.make.plain import read
 from openpail.craft.make.ramp import Coach, WarmingNow, coach
 from openpail.craft.make.signs import LOOKS
 from openpail.craft.make.simulated import SimulatedState, sown

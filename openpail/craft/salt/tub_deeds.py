@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass, fields
+from dataclasses import dataclass
 from datetime import datetime
 from typing import Any, ClassVar, Literal, get_args
 
-from openpail.craft.errors import OutOfRange, Unknown
+from openpail.craft.deed import read
 from openpail.craft.salt.brine import ReadBy
 
 Floats = Literal["sinks", "just", "high"]
@@ -112,8 +112,6 @@ TubDeed = (
     Made | Read | PhRead | Floated | SaltIn | WaterIn | CalciumIn | Cleaned | Discarded | TubUndone
 )
 TUB_DEEDS: Mapping[str, type[TubDeed]] = {each.kind: each for each in get_args(TubDeed)}
-_WORDS = frozenset({"by", "how", "word"})
-_NUMBERS = frozenset({"litres", "pct", "value", "celsius", "ph", "kg", "grams"})
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -138,37 +136,8 @@ class Batch:
 
 
 def read_deed(kind: str, payload: Mapping[str, Any]) -> TubDeed:
-    """A deed from plain data. Raises: Unknown, OutOfRange by field.
+    """A deed of a tub from plain data. Raises: Unknown, OutOfRange by field.
 
     Parameters: kind, its name; payload, its fields.
     """
-    if kind not in TUB_DEEDS:
-        raise Unknown(f"“{kind}” is no deed of a brine.", "deed")
-    sort = TUB_DEEDS[kind]
-    names = {each.name for each in fields(sort)}
-    strange = sorted(set(payload) - names)
-    if strange:
-        raise Unknown(f"“{strange[0]}” does not belong to this deed.", strange[0])
-    told: dict[str, Any] = {}
-    for key, value in payload.items():
-        if value is None:
-            continue
-        if key in _NUMBERS:
-            if isinstance(value, bool) or not isinstance(value, int | float):
-                raise OutOfRange("Write a number.", key)
-            told[key] = float(value)
-        elif key in _WORDS:
-            told[key] = str(value)
-        else:
-            told[key] = bool(value)
-    try:
-        return sort(**told)
-    except TypeError:
-        missing = sorted(names - set(told))
-        raise OutOfRange(f"“{missing[0]}” is not said.", missing[0]) from None
-
-
-def to_payload(deed: TubDeed) -> dict[str, Any]:
-    """A deed as plain data: what `read_deed` takes. Source: derivation."""
-    told = {each.name: getattr(deed, each.name) for each in fields(deed)}
-    return {key: value for key, value in told.items() if value not in (None, "", False)}
+    return read(kind, payload, TUB_DEEDS, "a brine")

@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from datetime import UTC, date, datetime, time, timedelta
 from functools import partial
 
-from openpail.craft.cave import checks, deeds
+from openpail.craft.cave import checks
 from openpail.craft.cave.care import CarePlan, care_plan
 from openpail.craft.cave.checks import Guarded, PieceBounds
 from openpail.craft.cave.climate import AirOver, over_stay
@@ -27,6 +27,7 @@ from openpail.craft.cave.loss import InAir, LossCurve, curve, expected, surface_
 from openpail.craft.cave.piece import Around, PieceNow, aged_days, counts_raw, with_cold
 from openpail.craft.cave.ready import why_ready
 from openpail.craft.cave.rooms import room_left
+from openpail.craft.deed import to_payload
 from openpail.craft.errors import WantsWord
 from openpail.craft.figure import Figure
 from openpail.craft.house import House
@@ -164,9 +165,7 @@ def _tell_one(here: Here, row: Piece, told: list[DeedRow], step: Telling) -> Non
     at = step.at or here.now
     before = _one(here, row, told, None)
     _check(here, before, step, at)
-    payload = deeds.to_payload(step.deed)
-    if isinstance(step.deed, deeds.PieceAmended):
-        payload = {"change": dict(step.deed.change)}
+    payload = to_payload(step.deed)
     counter = len(told)
     kept = Kept(
         subject="piece",

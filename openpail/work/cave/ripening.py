@@ -281,7 +281,7 @@ def follow(
             raw=sheet.milk.raw,
             about=standing.about,
         )
-    elif standing.pieces_kg != before.pieces_kg:
+    elif (standing.pieces_kg, standing.about) != (before.pieces_kg, before.about):
         wholes = _wholes(here, make, recipe, standing=standing, salt_pct=salt_pct, day=day)
         rows = pieces.weighed_anew(here.session, make, wholes, about=standing.about)
         refold(here, rows, recipe)

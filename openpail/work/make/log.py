@@ -14,16 +14,16 @@ from dataclasses import dataclass, replace
 from datetime import timedelta
 from typing import Literal
 
+from openpail.craft.deed import to_payload
 from openpail.craft.errors import PailError, RecordError
 from openpail.craft.make import deeds, taught
 from openpail.craft.make.additions import by_weight, expected_flocks
 from openpail.craft.make.bounds import Bounds
 from openpail.craft.make.care import foul, raw_heat
 from openpail.craft.make.checks import check
-from openpail.craft.make.deeds import Amended, Told, Undone
+from openpail.craft.make.deeds import Amended, Told, Undone, amended
 from openpail.craft.make.fold import fold
 from openpail.craft.make.frozen import Frozen, FrozenLine
-from openpail.craft.make.plain import to_payload
 from openpail.craft.make.pressing import now_at_press
 from openpail.craft.make.salting import salt_held
 from openpail.craft.make.standing import Standing
@@ -266,9 +266,10 @@ class _Door:
             )
             if undone:
                 raise RecordError("That was taken back: there is nothing to mend.", "amends")
-            weights = told.deed.change.get("pieces_kg")
-            if isinstance(target.deed, deeds.Weighed) and weights:
-                pieces.check_anew(self.here.session, self.make, weights)
+            mended = amended(target, told.deed).deed
+            self._check_named(mended)
+            if isinstance(mended, deeds.Weighed) and "pieces_kg" in told.deed.change:
+                pieces.check_anew(self.here.session, self.make, mended.pieces_kg)
 
     def _check_named(self, deed: deeds.Deed) -> None:
         """What a deed names by its id is here: bottles, a tub, a file."""

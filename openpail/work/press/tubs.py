@@ -6,9 +6,10 @@ import uuid
 from datetime import datetime
 
 from openpail.craft.dates import check_undo
+from openpail.craft.deed import to_payload
 from openpail.craft.errors import Unknown
 from openpail.craft.salt import tub as craft
-from openpail.craft.salt import tub_checks, tub_deeds
+from openpail.craft.salt import tub_checks
 from openpail.craft.salt.brine import density_20, salt_for
 from openpail.craft.salt.tub import TubStanding
 from openpail.craft.salt.tub_checks import Wants
@@ -63,7 +64,7 @@ def tell(
     tub_checks.check(
         told, brine.standing_of(row), row.size.volume_l, now=here.now, lying=lying, house=here.house
     )
-    payload, counter = tub_deeds.to_payload(deed), told.counter
+    payload, counter = to_payload(deed), told.counter
     kept = Kept(
         subject="brine",
         subject_id=row.id,
