@@ -14,6 +14,7 @@ from flask import Flask
 from hypothesis import HealthCheck, settings
 from jinja2 import BytecodeCache
 from sqlalchemy import Engine, create_engine, make_url, select, text
+from werkzeug.test import TestResponse
 
 from openpail.demo.load import load
 from openpail.records.dairy.models import Dairy
@@ -58,6 +59,15 @@ class _Compiled(BytecodeCache):
 people._hasher = PasswordHasher(time_cost=1, memory_cost=64, parallelism=1)
 people._nobody = people._hasher.hash(SECRET)
 Flask.jinja_options = {"bytecode_cache": _Compiled()}
+
+
+def _as_read(answer):
+    """A page as a browser reads it: where a template's line breaks is no matter of what it says."""
+    text = answer.get_data(as_text=True)
+    return re.sub(r"\s*\n\s+", " ", text) if answer.mimetype == "text/html" else text
+
+
+TestResponse.text = property(_as_read)
 
 GOLDEN = Path(__file__).parent / "golden" / "cases"
 

@@ -25,9 +25,9 @@
   function database() {
     opening = opening || new Promise((done, failed) => {
       const asked = indexedDB.open(NAME, 1);
-      asked.onupgradeneeded = () => asked.result.createObjectStore(TAPS, { keyPath: "event" });
-      asked.onsuccess = () => done(asked.result);
-      asked.onerror = () => failed(asked.error);
+      asked.addEventListener("upgradeneeded", () => asked.result.createObjectStore(TAPS, { keyPath: "event" }));
+      asked.addEventListener("success", () => done(asked.result));
+      asked.addEventListener("error", () => failed(asked.error));
     });
     return opening;
   }
@@ -38,8 +38,9 @@
     return new Promise((done, failed) => {
       const turn = open.transaction(TAPS, mode, { durability: "strict" });
       const asked = work(turn.objectStore(TAPS));
-      turn.oncomplete = () => done(asked.result);
-      turn.onerror = turn.onabort = () => failed(turn.error);
+      turn.addEventListener("complete", () => done(asked.result));
+      turn.addEventListener("error", () => failed(turn.error));
+      turn.addEventListener("abort", () => failed(turn.error));
     });
   }
 

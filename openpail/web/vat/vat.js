@@ -62,7 +62,7 @@
         accepted: false,
         said: "",
         delivered: [],
-        turn_: Promise.resolve(),
+        delivering: Promise.resolve(),
         init() {
           this.settle();
           this.begin();
@@ -285,8 +285,8 @@
         },
         // ── delivering ──
         deliver() {
-          this.turn_ = this.turn_.then(() => this.deliverAll()).catch(() => { this.lost(); return false; });
-          return this.turn_;
+          this.delivering = this.delivering.then(() => this.deliverAll()).catch(() => { this.lost(); return false; });
+          return this.delivering;
         },
         // True when something was delivered, and the page came anew.
         async deliverAll() {
@@ -373,9 +373,9 @@
             return line;
           };
           if (waiting.length) {
-            const all_ = say("", "details");
-            all_.append(Object.assign(document.createElement("summary"), { textContent: waiting.length + (waiting.length === 1 ? " tap waits" : " taps wait") + (this.free(all).length ? " for the network, kept on this device" : " behind the one below") }));
-            all_.append(waiting.map((tap) => (tap.words || "a file") + " " + this.hour(Date.parse(tap.happened))).join(", "));
+            const every = say("", "details");
+            every.append(Object.assign(document.createElement("summary"), { textContent: waiting.length + (waiting.length === 1 ? " tap waits" : " taps wait") + (this.free(all).length ? " for the network, kept on this device" : " behind the one below") }));
+            every.append(waiting.map((tap) => (tap.words || "a file") + " " + this.hour(Date.parse(tap.happened))).join(", "));
           } else if (this.isAway) say("No network. Go on: what you tap is kept on this device and delivered when it is back.");
           if ((this.isAway || waiting.length) && !("serviceWorker" in navigator)) say("Leave this page open: at this address your device cannot open it again without the network.");
           if (!window.Outbox.lasting) say("This browser keeps nothing beyond the page: do not close it.");

@@ -7,7 +7,7 @@
   // Whoever signed out leaves no page of the dairy behind; what waits to be delivered stays.
   if (location.pathname === "/sign-in" && window.caches) caches.delete("open-pail-pages");
 
-  function typing(target) {
+  function takesTyping(target) {
     return target.closest("input, textarea, select, [contenteditable]") !== null;
   }
 
@@ -109,7 +109,7 @@
     return form;
   }
 
-  function button(words, kind, act) {
+  function buttonOf(words, kind, act) {
     const made = document.createElement("button");
     made.type = "button";
     made.className = "btn " + kind;
@@ -153,11 +153,11 @@
       here.after(bar);
     } else {
       bar.classList.add("say", "is-caution");
-      bar.append(button("Send it again", "btn-primary", again));
+      bar.append(buttonOf("Send it again", "btn-primary", again));
       document.getElementById("main").prepend(bar);
     }
     bar.prepend(words);
-    bar.append(button("Throw it away", "btn-link", thrown));
+    bar.append(buttonOf("Throw it away", "btn-link", thrown));
   }
 
   document.addEventListener("DOMContentLoaded", function () { tick(); age(); toNow(); unsent(); rove(); });
@@ -171,7 +171,7 @@
       return {
         going: false,
         press(event) {
-          if (event.ctrlKey || event.metaKey || event.altKey || typing(event.target)) return;
+          if (event.ctrlKey || event.metaKey || event.altKey || takesTyping(event.target)) return;
           const key = event.key.toLowerCase();
           if (this.going && places[key]) {
             window.location.assign(places[key]);
@@ -486,12 +486,12 @@
         take(file) {
           const reader = new FileReader();
           if (file.type.startsWith("image/")) {
-            reader.onload = () => { this.picture = reader.result; };
+            reader.addEventListener("load", () => { this.picture = reader.result; });
             reader.readAsDataURL(file);
             return true;
           }
           if (file.size > 2000000) return false;
-          reader.onload = () => { this.put(reader.result); };
+          reader.addEventListener("load", () => { this.put(reader.result); });
           reader.readAsText(file);
           return true;
         },
