@@ -22,6 +22,7 @@ class Entry:
 
     begins and ends, a moment each, the end after the beginning; or begins alone, a date. rings:
     minutes before it begins at which it sounds, None for in silence; a whole day's, in the morning.
+    of: the name that its beginning goes by on every page, "" for one that has none.
     """
 
     uid: str
@@ -30,6 +31,7 @@ class Entry:
     ends: datetime | None = None
     more: str = ""
     rings: int | None = None
+    of: str = ""
 
 
 def write(name: str, entries: Iterable[Entry], now: datetime) -> bytes:
@@ -56,6 +58,8 @@ def _event(entry: Entry, now: datetime) -> Event:
     event.add("summary", entry.words)
     if entry.more:
         event.add("description", entry.more)
+    if entry.of:
+        event.add("x-open-pail-of", entry.of)
     if isinstance(entry.begins, datetime):
         if entry.begins.tzinfo is None or entry.ends is None or entry.ends <= entry.begins:
             raise ValueError(f"{entry.words}: a moment has a zone, and ends after it began")

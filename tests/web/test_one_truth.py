@@ -2,7 +2,7 @@
 one moment, by the names that figures carry."""
 
 import re
-from datetime import timedelta
+from datetime import datetime, timedelta
 
 import pytest
 
@@ -19,8 +19,14 @@ NAMED = re.compile(
 )
 
 
+IN_FILE = re.compile(r"DTSTART:(\d{8}T\d{4})00Z(?:(?!END:VEVENT).)*?X-OPEN-PAIL-OF:(\S+)", re.S)
+
+
 def named(page):
-    """Each figure of a page by its name: the exact value, or what is shown."""
+    """Each figure of a page, or of the calendar's file, by its name: the exact value, or what is
+    shown."""
+    for begins, name in IN_FILE.findall(page):
+        yield name, f"{datetime.strptime(begins, '%Y%m%dT%H%M').isoformat(timespec='minutes')}Z"
     for _, name, exact, _, big, value, unit in NAMED.findall(page):
         yield (name, exact) if name else (big, f"{value} {unit}".strip())
 
@@ -39,7 +45,7 @@ def told_alike(client, pages):
 
 def every_page(make_id):
     return (
-        *("/", "/vat", "/press", "/days", f"/vat/{make_id}", f"/table/{make_id}"),
+        *("/", "/vat", "/press", "/days", "/calendar.ics", f"/vat/{make_id}", f"/table/{make_id}"),
         *(f"/logbook/{make_id}", f"/makes/{make_id}/sheet", f"/press/{make_id}/wall"),
     )
 
@@ -70,3 +76,10 @@ def test_a_make_at_every_step_says_one_thing_on_every_page(demo_url, farm, recip
         ends = StepDone(step=step.key, word="as it was")
         say(farm, make_id, minutes, FirstFlocks("as it was") if "flocks" in step.asks else ends)
     assert len(names) > 25
+
+
+def test_the_calendars_file_tells_the_moments_of_the_press_by_their_names(demo_url):
+    client = signed_in_at(demo_url, NOW)
+    in_file = set(named(client.get("/calendar.ics").text))
+    told = told_alike(client, ("/press", "/days", "/"))
+    assert in_file and all(told[name] == exact for name, exact in in_file)

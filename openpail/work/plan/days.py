@@ -222,18 +222,29 @@ def _brines(here: Here) -> Iterator[Entry]:
     """What lies in brine: turned half-way, and out; each at its time, with an alarm."""
     for lies in lying(here):
         told = f"{lies.make.name}, {lies.labels}"
+        name = f"make/{lies.make.number}/{lies.stay.step}"
         turn = lies.turn
         if turn and turn > here.now:
             at = _minute(turn)
             words = f"Turn it in {lies.tub.name}: {told}"
             yield Entry(
-                uid=f"turn-{lies.stay.id}", words=words, begins=at, ends=at + _SHORT, rings=0
+                uid=f"turn-{lies.stay.id}",
+                words=words,
+                begins=at,
+                ends=at + _SHORT,
+                rings=0,
+                of=f"{name}/turn",
             )
         if lies.stay.until:
             at = _minute(lies.stay.until)
             words = f"Out of {lies.tub.name}: {told}"
             yield Entry(
-                uid=f"brine-{lies.stay.id}", words=words, begins=at, ends=at + _SHORT, rings=0
+                uid=f"brine-{lies.stay.id}",
+                words=words,
+                begins=at,
+                ends=at + _SHORT,
+                rings=0,
+                of=f"{name}/ends",
             )
 
 
