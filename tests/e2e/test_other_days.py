@@ -114,7 +114,7 @@ def test_a_rennet_is_tested_with_the_watch_and_its_strength_used(page):
     expect(page.get_by_role("heading", name="About 192 IMCU/mL")).to_be_visible()
     expect(page.locator(".why")).to_contain_text("this is −4 %")
     page.get_by_role("button", name="Write 192 IMCU/mL on calf rennet").click()
-    expect(page.get_by_text(re.compile("192 IMCU.mL"))).to_be_visible()
+    expect(page.get_by_text(re.compile(r"192\s+IMCU.mL"))).to_be_visible()
 
 
 @pytest.fixture
