@@ -1,0 +1,115 @@
+"""Both sides of every edge: the last figure that is taken, and the first that is not."""
+
+from datetime import timedelta
+
+import pytest
+
+from openpail.craft.cave.climate import check_reading
+from openpail.craft.cave.loss import loss_pct
+from openpail.craft.cave.pierce import holes
+from openpail.craft.errors import CraftError
+from openpail.craft.house import House
+from openpail.craft.make import checks, simulated, wash
+from openpail.craft.make.deeds import (
+    AcidGiven,
+    CurdWeighed,
+    Loaded,
+    ReadingTaken,
+    TimerSet,
+    Trimmed,
+    WaterAdded,
+    WheyKept,
+    WheyOff,
+    WheyRan,
+    WheyWent,
+)
+from openpail.craft.make.pasteurise import boils_at, is_true
+from openpail.craft.milk import acidity, density
+from openpail.craft.press.presses import Lever
+from openpail.craft.press.weights import Thing
+from openpail.craft.salt import brine, drying, hours, tub, tub_checks
+from openpail.craft.salt import tub_deeds as of_tub
+from openpail.craft.salt.rind import rubs
+from tests.craft.test_make import bounds, told
+from tests.craft.test_salt import AT, BATCHES, STORY, say
+
+HOUSE = House()
+LITTLE = 0.01
+
+
+def of_make(deed):
+    return lambda value: checks.check(told(deed(value), 1.0), bounds(now=200.0))
+
+
+def of_brine(deed, story=STORY, hours=60):
+    standing = tub.fold(story, BATCHES, HOUSE)
+    now = AT + timedelta(hours=hours)
+    return lambda value: tub_checks.check(
+        say(hours, deed(value)), standing, 30.0, now=now, lying=0, house=HOUSE
+    )
+
+
+# what is asked, the least and the most that it takes, and how far beyond it takes no more
+EDGES = {
+    # deeds of a make of 20 L
+    "whey off": (of_make(WheyOff), LITTLE, 20.0),
+    "whey kept": (of_make(WheyKept), LITTLE, 40.0),
+    "water": (of_make(lambda v: WaterAdded(v, 40.0)), LITTLE, 40.0),
+    "how warm the water": (of_make(lambda v: WaterAdded(1.0, v)), 0.0, 100.0),
+    "acid": (of_make(AcidGiven), LITTLE, None),
+    "curd": (of_make(CurdWeighed), LITTLE, 40.0),
+    "trimmed": (of_make(Trimmed), LITTLE, 40.0 - LITTLE),
+    "whey ran": (of_make(WheyRan), LITTLE, 40.0),
+    "whey went": (of_make(lambda v: WheyWent(v, "land")), LITTLE, 40.0),
+    "load": (of_make(lambda v: Loaded(step="press-light", load_kg=v)), LITTLE, 5_000.0),
+    "°C": (of_make(lambda v: ReadingTaken(celsius=v)), -2.0, 105.0),
+    "pH": (of_make(lambda v: ReadingTaken(ph=v)), 3.0, 9.0),
+    "acidity": (of_make(lambda v: ReadingTaken(acid_pct=v)), 0.0, 3.0),
+    "timer": (of_make(TimerSet), LITTLE, 7 * 1440.0),
+    # deeds of a tub
+    "salt in": (of_brine(lambda v: of_tub.SaltIn(v, "it is so")), LITTLE, None),
+    "water in": (of_brine(of_tub.WaterIn), LITTLE, None),
+    "calcium in": (of_brine(of_tub.CalciumIn), LITTLE, None),
+    "pH of a brine": (of_brine(of_tub.PhRead), 3.0, 9.0),
+    "made": (of_brine(lambda v: of_tub.Made(v, 18.0), ()), LITTLE, None),
+    "made so strong": (of_brine(lambda v: of_tub.Made(20.0, v), ()), 1.0, 26.4),
+    # measures
+    "density": (lambda v: brine.pct_of_density(v / 1000), 997.75, 1201.05),
+    "°Baumé": (lambda v: brine.strength(v, "baume", 20.0, HOUSE), 0.0, None),
+    "salometer": (lambda v: brine.strength(v, "salometer", 20.0, HOUSE), 0.0, 100.5),
+    "how warm a brine": (lambda v: brine.strength(18.0, "pct", v, HOUSE), 0.0, 60.0),
+    "humidity that dries": (lambda v: drying.drying(v, 12.0, HOUSE), 20.0, 100.0),
+    "room that dries": (lambda v: drying.drying(80.0, v, HOUSE), 0.0, 40.0),
+    "salt wanted": (lambda v: hours.brine_hours(1.0, v, 18.0, HOUSE), 0.1, 5.0),
+    "brine it lies in": (lambda v: hours.brine_hours(1.0, 1.8, v, HOUSE), 1.0, 27.0),
+    "warmth it lies in": (lambda v: hours.diffusion_cm2_per_day(0.4, v, HOUSE), 0.0, 30.0),
+    "salt on a rind": (lambda v: rubs(1.0, v, 2), 0.1, 8.0),
+    "humidity": (lambda v: check_reading(12.0, v), 0.0, 100.0),
+    "air": (lambda v: check_reading(v, 80.0), -40.0, 60.0),
+    "humidity that takes weight": (lambda v: loss_pct(10, v, 0.045, HOUSE), 0.0, 100.0),
+    "pierced across": (holes, 4.0, 60.0),
+    "how high": (lambda v: is_true(0.0, boils_at(v), v), -50.0, 5000.0),
+    "sample": (lambda v: acidity.ph_at_25(6.6, v, HOUSE), 0.0, 60.0),
+    "milk weighed at": (lambda v: density.density(4.0, 8.7, v), 0.0, 60.0),
+    "lactometer at": (lambda v: density.lactometer(30.0, v, 4.0), 10.0, 27.0),
+    "lactometer": (lambda v: density.lactometer(v, 20.0, 4.0), 15.0, 50.0),
+    "milk in a dry run": (simulated.filled, -1.0, 100.0),
+    "vat to wash": (lambda v: wash.hot_water_kg(v, 32.0, 38.0, 60.0), LITTLE, None),
+    "own weight of a press": (lambda v: Lever(weight_cm=60, follower_cm=20, own_kg=v), 0.0, 100.0),
+    "arm of a press": (lambda v: Lever(weight_cm=v, follower_cm=1), None, 400.0),
+    "weight of the house": (lambda v: Thing(name="stone", kg=v), LITTLE, 200.0),
+}
+
+
+@pytest.mark.parametrize("what", EDGES)
+def test_the_last_figure_is_taken_and_the_one_beyond_is_not(what):
+    take, least, most = EDGES[what]
+    beyond = 0.1 if what == "density" else 0.02
+    if least is not None:
+        take(least)
+        with pytest.raises(CraftError):
+            take(least - beyond)
+    if most is not None:
+        take(most)
+        with pytest.raises(CraftError):
+            take(most + beyond)
