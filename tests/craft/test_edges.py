@@ -24,17 +24,27 @@ from openpail.craft.make.deeds import (
     WheyWent,
 )
 from openpail.craft.make.pasteurise import boils_at, is_true
+from openpail.craft.make.plain import read_told
 from openpail.craft.milk import acidity, density
 from openpail.craft.press.presses import Lever
 from openpail.craft.press.weights import Thing
 from openpail.craft.salt import brine, drying, hours, tub, tub_checks
 from openpail.craft.salt import tub_deeds as of_tub
+from openpail.craft.salt.cover import TubSize, cover
 from openpail.craft.salt.rind import rubs
 from tests.craft.test_make import bounds, told
 from tests.craft.test_salt import AT, BATCHES, STORY, say
 
 HOUSE = House()
 LITTLE = 0.01
+
+
+SENT = {
+    "id": "5b1f2c1e-3f0a-4c8e-9a51-0d8f2f5d3c11",
+    "deed": "heat_off",
+    "happened": "2026-05-04T09:30:00+00:00",
+}
+NO_TIME = timedelta(0)
 
 
 def of_make(deed):
@@ -97,6 +107,10 @@ EDGES = {
     "vat to wash": (lambda v: wash.hot_water_kg(v, 32.0, 38.0, 60.0), LITTLE, None),
     "own weight of a press": (lambda v: Lever(weight_cm=60, follower_cm=20, own_kg=v), 0.0, 100.0),
     "arm of a press": (lambda v: Lever(weight_cm=v, follower_cm=1), None, 400.0),
+    "strength to come down to": (lambda v: brine.to_dilute(10.0, 20.0, v), LITTLE, 26.4),
+    "floor of a piece": (lambda v: cover(TubSize(30.0, 20.0), 1, v, 8.0), LITTLE, 706.85),
+    "height of a piece": (lambda v: cover(TubSize(30.0, 20.0), 1, 300.0, v), LITTLE, None),
+    "salt out of a brine": (lambda v: brine.after_batch(10.0, 20.0, v), 0.0, 2.0),
     "weight of the house": (lambda v: Thing(name="stone", kg=v), LITTLE, 200.0),
 }
 
@@ -113,3 +127,21 @@ def test_the_last_figure_is_taken_and_the_one_beyond_is_not(what):
         take(most)
         with pytest.raises(CraftError):
             take(most + beyond)
+
+
+def test_a_counter_is_one_that_can_be_kept():
+    most = 2**31 - 1
+    for counter in (0, most):
+        assert read_told(SENT | {"counter": counter}, "phone", NO_TIME).counter == counter
+    for counter in (-1, most + 1):
+        with pytest.raises(CraftError):
+            read_told(SENT | {"counter": counter}, "phone", NO_TIME)
+
+
+def test_the_salt_of_a_strong_brine_goes_in_by_its_weight():
+    take = of_brine(lambda kg: of_tub.SaltIn(kg, "it is so"))
+    there = tub.fold(STORY, BATCHES, HOUSE).brine_kg
+    assert 0.4 * there > 2.0
+    take(0.4 * there - LITTLE)
+    with pytest.raises(CraftError):
+        take(0.4 * there + LITTLE)
