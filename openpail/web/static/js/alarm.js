@@ -20,7 +20,9 @@
   }
 
   function words(milliseconds) {
-    const minutes = milliseconds / 60000, whole = Math.floor(Math.abs(minutes));
+    // Hours are rounded to the minute, as every other clock of a page has them; under them it runs in seconds.
+    const minutes = milliseconds / 60000, rounded = Math.round(Math.abs(minutes));
+    const whole = rounded < LONG_MIN ? Math.floor(Math.abs(minutes)) : rounded;
     const seconds = String(Math.floor(Math.abs(milliseconds) / 1000) % 60).padStart(2, "0");
     const plain = whole < LONG_MIN ? whole + ":" + seconds : Math.floor(whole / 60) + " h " + String(whole % 60).padStart(2, "0");
     const said = whole < DAYS_MIN ? plain : Math.floor(whole / 1440 + 0.5) + " days";
