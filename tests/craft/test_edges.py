@@ -1,5 +1,6 @@
 """Both sides of every edge: the last figure that is taken, and the first that is not."""
 
+from dataclasses import replace
 from datetime import timedelta
 
 import pytest
@@ -10,6 +11,7 @@ from openpail.craft.cave.pierce import holes
 from openpail.craft.errors import CraftError
 from openpail.craft.house import House
 from openpail.craft.make import checks, simulated, wash
+from openpail.craft.make.bands import round_seconds
 from openpail.craft.make.deeds import (
     AcidGiven,
     CurdWeighed,
@@ -18,6 +20,7 @@ from openpail.craft.make.deeds import (
     TimerSet,
     Trimmed,
     WaterAdded,
+    Weighed,
     WheyKept,
     WheyOff,
     WheyRan,
@@ -32,8 +35,10 @@ from openpail.craft.salt import brine, drying, hours, tub, tub_checks
 from openpail.craft.salt import tub_deeds as of_tub
 from openpail.craft.salt.cover import TubSize, cover
 from openpail.craft.salt.rind import rubs
+from openpail.craft.table.trial import next_is_new
 from tests.craft.test_make import bounds, told
 from tests.craft.test_salt import AT, BATCHES, STORY, say
+from tests.support import RECIPES
 
 HOUSE = House()
 LITTLE = 0.01
@@ -72,6 +77,7 @@ EDGES = {
     "whey ran": (of_make(WheyRan), LITTLE, 40.0),
     "whey went": (of_make(lambda v: WheyWent(v, "land")), LITTLE, 40.0),
     "load": (of_make(lambda v: Loaded(step="press-light", load_kg=v)), LITTLE, 5_000.0),
+    "piece": (of_make(lambda v: Weighed((v,))), LITTLE, None),
     "°C": (of_make(lambda v: ReadingTaken(celsius=v)), -2.0, 105.0),
     "pH": (of_make(lambda v: ReadingTaken(ph=v)), 3.0, 9.0),
     "acidity": (of_make(lambda v: ReadingTaken(acid_pct=v)), 0.0, 3.0),
@@ -145,3 +151,44 @@ def test_the_salt_of_a_strong_brine_goes_in_by_its_weight():
     take(0.4 * there - LITTLE)
     with pytest.raises(CraftError):
         take(0.4 * there + LITTLE)
+
+
+def test_a_round_of_the_spoon_is_quicker_in_each_third_of_its_step():
+    step = next(each for each in RECIPES["larder-block"].steps if each.kind == "stir")
+    rounds = [round_seconds(step, share, is_soft=False) for share in (0, 0.33, 0.34, 0.66, 0.67, 1)]
+    assert rounds == [6, 6, 4, 4, 3, 3]
+    assert round_seconds(step, 0, is_soft=True) == 8
+    assert round_seconds(replace(step, minutes=LITTLE), 0, is_soft=True) == 8
+    assert round_seconds(replace(step, minutes=0), 0, is_soft=True) is None
+
+
+def test_half_of_all_trials_begin_the_new_way():
+    new = sum(next_is_new(str(number), {}) for number in range(400))
+    assert 160 < new < 240
+    assert next_is_new("one", {"a": False}) and not next_is_new("one", {"a": True})
+
+
+def test_a_thermometer_is_true_within_its_own_marks():
+    for ice, boiling, good in ((0.29, 100, True), (0.31, 100, False), (0, 100.9, True)):
+        assert is_true(ice, boiling, 0.0) is good
+    assert not is_true(0, 101.1, 0.0) and not is_true(0, 98.9, 0.0) and is_true(0, 99.1, 0.0)
+
+
+@pytest.mark.parametrize(
+    ("ph", "calcium", "says"),
+    [
+        (4.91, 1.4, ()),  # 5.0 to 5.3, and a tenth beside it; 1.5 g in a litre, and a tenth of that
+        (4.89, 1.4, ("It stands at",)),
+        (5.39, 1.4, ()),
+        (5.41, 1.4, ("It stands at",)),
+        (5.1, 1.34, ("g of calcium chloride",)),
+    ],
+)
+def test_what_a_brine_wants_of_acid_and_calcium(ph, calcium, says):
+    now = AT + timedelta(hours=1)
+    made = tub.fold((say(0, of_tub.Made(20.0, 18.0)),), (), HOUSE)
+    found = tub_checks.wants(
+        replace(made, ph=ph, ph_at=now, calcium_g=20 * calcium), 18, now, HOUSE
+    )
+    assert len(found.words) == len(says)
+    assert all(part in words for part, words in zip(says, found.words, strict=True))
