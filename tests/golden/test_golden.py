@@ -194,7 +194,7 @@ def home_test(row: Row) -> dict:
     dose = soxhlet.dose_ml(
         found, row["dose_milk_ml"], row["dose_seconds"], row["dose_temp_c"], HOUSE
     )
-    return {"strength": found, "dose_ml": dose}
+    return {"strength": found, "dose_ml": dose.value}
 
 
 def two_streams(row: Row) -> float:

@@ -21,7 +21,7 @@ from openpail.craft.salt.brine import (
     keeping_pct,
     weight_after,
 )
-from openpail.craft.salt.held import Salting, held, in_moisture, most_brined_pct, said
+from openpail.craft.salt.held import Salting, held, in_moisture, is_over, most_brined_pct, said
 from openpail.craft.salt.hours import (
     BrineWritten,
     Lying,
@@ -32,7 +32,6 @@ from openpail.craft.salt.hours import (
 )
 
 _FLAT_CM2_PER_KG = 900.0
-_SALT_NEAR = 0.05  # salt is told with one decimal
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -172,7 +171,7 @@ def _said_of(
             "does not say for how heavy a wheel: these hours are by the rule."
         )
     most = step.most_salt_pct or most_brined_pct(recipe.family, house)
-    if most is not None and pct > most + _SALT_NEAR:
+    if most is not None and is_over(pct, most):
         wants = {"small_eyed": "for its eyes it wants", "alpine": "an alpine cheese wants"}
         who = wants.get(recipe.family, "the recipe wants")
         early = " early" if recipe.family == "small_eyed" else ""

@@ -27,6 +27,7 @@ from openpail.craft.recipe.ripening import (
 )
 from openpail.craft.recipe.yields import ACID_HEAT, NO_RENNET_FAMILIES, moisture
 from openpail.craft.salt.brine import keeping_pct
+from openpail.craft.salt.held import is_over
 from openpail.craft.salt.hours import brine_salt_pct
 from openpail.craft.stock.products import LIVE, rennet_strength, serves
 from openpail.craft.units import so_many
@@ -38,7 +39,6 @@ FRESH = ACID_HEAT | {"whey", "lactic", "stretched_quick", "stretched", "grilling
 _UNRIPENED = FRESH | {"white_brined"}
 _OUT_OF_THE_VAT = frozenset({"brine", "cool", "dry", "hang", "drain", "hold", "turn", "press"})
 _WORKED_WARM = frozenset({"warm", "wait", "stir", "heat", "hold", "heal", "cheddar"})
-_SALT_NEAR = 0.1
 _AWAKE_C, _LAG_MIN, _LAG_DROP = 35.0, 40.0, 0.03
 _MOST_C = {"mild": "sense.mild_most_c", "both": "sense.both_most_c", "hot": "sense.hot_most_c"}
 
@@ -286,7 +286,7 @@ def _salt_by_its_words(recipe: Recipe, house: House) -> Iterator[Remark]:
         found = brine_salt_pct(step.minutes / 60, wheels.piece_kg, step.brine_pct, house)
         most = step.most_salt_pct
         low, high = house.number("sense.brined_least"), house.number("sense.brined_most")
-        if most is not None and found > most + _SALT_NEAR:
+        if most is not None and is_over(found, most):
             words = f"About {found:.1f} % salt by these hours; it is to take {most:g} at most."
             yield Remark(f"steps/{step.key}", words)
         elif not low <= found <= high:

@@ -105,3 +105,11 @@ def most_brined_pct(family: str, house: House) -> float | None:
     """
     key = f"salt.most_{family}"
     return house.number(key) if key in shipped() else None
+
+
+def is_over(pct: float, most_pct: float | None) -> bool:
+    """Whether a cheese takes up more salt than it is to; never, where nothing says how much.
+
+    Parameters: pct, % of the cheese; most_pct. Source: salt is told with one decimal.
+    """
+    return most_pct is not None and round(pct, 1) > most_pct

@@ -35,8 +35,9 @@ def strength(milk_ml: float, rennet_ml: float, seconds: float) -> float:
 
 def dose_ml(
     soxhlet: float, milk_ml: float, seconds_wanted: float, celsius: float, house: House
-) -> float:
-    """Neat rennet that brings the same milk to its first flocks in a wanted time, mL.
+) -> Figure:
+    """Neat rennet that brings the same milk to its first flocks in a wanted time, mL, with its
+    because.
 
     Parameters: soxhlet, its strength, over 0; milk_ml over 0; seconds_wanted over 0; celsius
     of renneting 20–45; house, for the effect of warmth.
@@ -47,9 +48,20 @@ def dose_ml(
         raise OutOfRange("A dose needs a strength, milk and a time, each over 0.")
     if not _WORKS_C[0] <= celsius <= _WORKS_C[1]:
         raise OutOfRange(f"Rennet at {celsius:g} °C: it works between 20 and 45 °C.", "celsius")
-    curve = house.curve("rennet.temperature")
+    key = "rennet.temperature"
+    curve = house.curve(key)
     warmth = along(curve, celsius) / along(curve, TEST_C)
-    return milk_ml * _SECONDS / (soxhlet * seconds_wanted) * warmth
+    return (
+        Figure.start("milk to set", milk_ml, "mL", "measured")
+        .times("one part of rennet for so much, by the cup", 1 / soxhlet)
+        .times("forty minutes against the time wanted", _SECONDS / seconds_wanted, source="Soxhlet")
+        .times(
+            f"at {celsius:g} °C, against the cup’s {TEST_C:g} °C",
+            warmth,
+            source=house.source(key),
+            house_key=key,
+        )
+    )
 
 
 def imcu_per_ml(soxhlet: float, house: House) -> float:

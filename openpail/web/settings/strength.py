@@ -48,7 +48,7 @@ def page() -> Page:
     return _page(form.of(_rennets()))
 
 
-def _dose_ml(form: TestAtHome) -> float | None:
+def _dose(form: TestAtHome) -> Figure | None:
     """Rennet that sets the vat as the cup set, mL; None until it is told. Raises OutOfRange."""
     milk, celsius, minutes = form.vat_milk.base, form.vat_celsius.base, form.vat_minutes.minutes
     if milk is None or minutes is None:
@@ -62,14 +62,15 @@ def _page(
     form: TestAtHome,
     found: Figure | None = None,
     bottle: Bottle | None = None,
-    dose_ml: float | None = None,
+    dose: Figure | None = None,
 ) -> Page:
     return render_template(
         "settings/strength.html",
         form=form,
         found=found,
         bottle=bottle,
-        dose_ml=dose_ml,
+        dose=dose,
+        vat_c=soxhlet.TEST_C if form.vat_celsius.base is None else form.vat_celsius.base,
         test_c=soxhlet.TEST_C,
         editable=may("dairy.write"),
     )
@@ -88,7 +89,7 @@ def work_out() -> Page:
         found = soxhlet.tested(
             form.milk.number or 0.0, form.rennet.number or 0.0, form.seconds.number or 0.0, house()
         )
-        dose_ml = _dose_ml(form)
+        dose = _dose(form)
     except CraftError as error:
         refuse()
         about = "vat_celsius" if error.about == "celsius" else error.about
@@ -97,4 +98,4 @@ def work_out() -> Page:
     if "keep" in request.form and bottle:
         tested = stock.write_strength(here(), bottle, round(found.value, 1))
         return redirect(url_for("stock.one", lot_id=tested.id))
-    return _page(form, found, bottle, dose_ml)
+    return _page(form, found, bottle, dose)

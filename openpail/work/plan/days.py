@@ -223,29 +223,20 @@ def _brines(here: Here) -> Iterator[Entry]:
     for lies in lying(here):
         told = f"{lies.make.name}, {lies.labels}"
         name = f"make/{lies.make.number}/{lies.stay.step}"
-        turn = lies.turn
-        if turn and turn > here.now:
-            at = _minute(turn)
-            words = f"Turn it in {lies.tub.name}: {told}"
-            yield Entry(
-                uid=f"turn-{lies.stay.id}",
-                words=words,
-                begins=at,
-                ends=at + _SHORT,
-                rings=0,
-                of=f"{name}/turn",
-            )
-        if lies.stay.until:
-            at = _minute(lies.stay.until)
-            words = f"Out of {lies.tub.name}: {told}"
-            yield Entry(
-                uid=f"brine-{lies.stay.id}",
-                words=words,
-                begins=at,
-                ends=at + _SHORT,
-                rings=0,
-                of=f"{name}/ends",
-            )
+        due = [("brine", f"Out of {lies.tub.name}", lies.stay.until, "ends")]
+        if lies.turn and lies.turn > here.now:
+            due.insert(0, ("turn", f"Turn it in {lies.tub.name}", lies.turn, "turn"))
+        for key, words, moment, what in due:
+            if moment is not None:
+                at = _minute(moment)
+                yield Entry(
+                    uid=f"{key}-{lies.stay.id}",
+                    words=f"{words}: {told}",
+                    begins=at,
+                    ends=at + _SHORT,
+                    rings=0,
+                    of=f"{name}/{what}",
+                )
 
 
 def _care_words(each: CareGroup) -> str:
