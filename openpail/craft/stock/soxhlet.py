@@ -53,9 +53,7 @@ def dose_ml(
     warmth = along(curve, celsius) / along(curve, TEST_C)
     return (
         Figure.start("milk to set", milk_ml / 1000, "L", "measured")
-        .times(
-            f"for each litre: one part sets {soxhlet:.0f}, by the cup", 1000 / soxhlet, into="mL"
-        )
+        .times(f"for each litre: one part sets {soxhlet:.0f}", 1000 / soxhlet, into="mL")
         .times("forty minutes against the time wanted", _SECONDS / seconds_wanted, source="Soxhlet")
         .times(
             f"at {celsius:g} °C, against the cup’s {TEST_C:g} °C",
