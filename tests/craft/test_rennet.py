@@ -29,9 +29,15 @@ def test_a_strength_found_at_home_gives_its_own_time_back(strength, milk_ml, ren
         return
     found = soxhlet.strength(milk_ml, rennet_ml, seconds)
     assert found == pytest.approx(strength)
-    assert soxhlet.dose_ml(found, milk_ml, seconds, 35, HOUSE) == pytest.approx(rennet_ml)
-    assert soxhlet.dose_ml(found, milk_ml, seconds, 30, HOUSE) > rennet_ml  # cooler asks for more
-    assert soxhlet.dose_ml(found, 2 * milk_ml, seconds, 35, HOUSE) == pytest.approx(2 * rennet_ml)
+
+    def dose(milk, celsius):
+        told = soxhlet.dose_ml(found, milk, seconds, celsius, HOUSE)
+        assert replay(told.because) == pytest.approx(told.value)
+        return told.value
+
+    assert dose(milk_ml, 35) == pytest.approx(rennet_ml)
+    assert dose(milk_ml, 30) > rennet_ml  # cooler asks for more
+    assert dose(2 * milk_ml, 35) == pytest.approx(2 * rennet_ml)
 
 
 @pytest.mark.parametrize(
