@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import mimetypes
+import re
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -37,6 +38,10 @@ _STYLES = (
     "press/press",
     "ui/paper",
 )
+_NAMES_OTHERS = {".css", ".js"}
+_NAMED = re.compile(
+    r"""(?P<before>url\(|\bfrom "|\bimport ")/static/(?P<name>[^")]+)(?P<after>[")])"""
+)
 _SERVED = {".css", ".js", ".woff2", ".svg", ".png", ".wav"}
 
 blueprint = Blueprint("assets", __name__)
@@ -44,34 +49,55 @@ blueprint = Blueprint("assets", __name__)
 
 def install(app: Flask) -> None:
     """Read the files once, give templates `asset("css/pail.css")`, serve the hashed names."""
-    by_name: dict[str, str] = {}
-    by_path: dict[str, tuple[bytes, str]] = {}
-    for name, body, suffix in _files():
-        digest = hashlib.sha256(body).hexdigest()[:12]
-        hashed = f"{name.removesuffix(suffix)}.{digest}{suffix}"
-        by_name[name] = f"/static/{hashed}"
-        by_path[hashed] = (body, mimetypes.guess_type(name)[0] or "application/octet-stream")
-    for hashed, (body, kind) in list(by_path.items()):
-        if kind == "text/css":  # fonts are named in css by their plain name
-            text = body.decode()
-            for name, url in by_name.items():
-                text = text.replace(f"url(/static/{name})", f"url({url})")
-            by_path[hashed] = (text.encode(), kind)
-    app.extensions["assets"] = by_path
-    app.jinja_env.globals["asset"] = by_name.__getitem__
+    shelf = Shelf(dict(_files()))
+    app.extensions["assets"] = shelf.by_path
+    app.jinja_env.globals["asset"] = shelf.url
     app.register_blueprint(blueprint)
 
 
-def _files() -> Iterator[tuple[str, bytes, str]]:
+class Shelf:
+    """The files by the names that they are served under.
+
+    What a file names of others (a font in a sheet, a module in a script) is named by its hash too,
+    so that a change below changes all above.
+    """
+
+    def __init__(self, plain: dict[str, bytes]) -> None:
+        self._plain = plain
+        self._urls: dict[str, str] = {}
+        self.by_path: dict[str, tuple[bytes, str]] = {}
+        for name in plain:
+            self.url(name)
+
+    def url(self, name: str) -> str:
+        """Where a file is served, by its plain name. Raises: KeyError, where it is not there."""
+        if name not in self._urls:
+            body, suffix = self._plain[name], Path(name).suffix
+            if suffix in _NAMES_OTHERS:
+                body = _NAMED.sub(self._hashed, body.decode()).encode()
+            digest = hashlib.sha256(body).hexdigest()[:12]
+            hashed = f"{name.removesuffix(suffix)}.{digest}{suffix}"
+            self.by_path[hashed] = (
+                body,
+                mimetypes.guess_type(name)[0] or "application/octet-stream",
+            )
+            self._urls[name] = f"/static/{hashed}"
+        return self._urls[name]
+
+    def _hashed(self, found: re.Match[str]) -> str:
+        return f"{found['before']}{self.url(found['name'])}{found['after']}"
+
+
+def _files() -> Iterator[tuple[str, bytes]]:
     """Every file by its name: what lies in static/, each station's script, and the one sheet."""
     for file in sorted(STATIC.rglob("*")):
         if file.suffix in _SERVED:
-            yield file.relative_to(STATIC).as_posix(), file.read_bytes(), file.suffix
+            yield file.relative_to(STATIC).as_posix(), file.read_bytes()
     for file in sorted(WEB.glob("*/*.js")):
-        yield file.relative_to(WEB).as_posix(), file.read_bytes(), file.suffix
+        yield file.relative_to(WEB).as_posix(), file.read_bytes()
     sheets = [WEB / f"{name}.css" for name in _STYLES]
     text = "\n".join(sheet.read_text("utf-8") for sheet in sheets)
-    yield "css/pail.css", text.encode(), ".css"
+    yield "css/pail.css", text.encode()
 
 
 @blueprint.get("/static/<path:hashed>")

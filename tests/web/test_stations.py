@@ -8,10 +8,12 @@ import pytest
 from jinja2 import Environment, nodes
 
 import openpail.web
+from openpail.web import assets
 
 WEB = Path(openpail.web.__file__).parent
 TEMPLATES = sorted(WEB.rglob("*.html"))
 STYLES = sorted(path for path in WEB.rglob("*.css") if "vendor" not in path.parts)
+SCRIPTS = sorted((*WEB.glob("*/*.js"), *WEB.glob("static/js/*.js")))
 # Where a line of a drawing stands is no figure of the craft.
 DRAWING = re.compile(r"viewBox|<(?:text|path|rect|circle)\b|<svg[^>]*>\s*<rect|set (?:y|tall) =")
 
@@ -46,8 +48,7 @@ def test_every_token_that_is_used_is_there_and_every_one_there_is_used():
         *STYLES,
         *TEMPLATES,
         *WEB.glob("*/*.py"),
-        *WEB.glob("*/*.js"),
-        *WEB.glob("static/js/*.js"),
+        *SCRIPTS,
     ]
     whole = "\n".join(path.read_text() for path in sources)
     named = set(re.findall(r"(--[a-z][\w-]*)\s*:", "\n".join(p.read_text() for p in STYLES)))
@@ -64,9 +65,28 @@ def test_every_template_and_script_is_reached():
     for path in TEMPLATES:
         name = path.relative_to(path.parents[1]).as_posix()
         assert f'"{name}"' in whole or f"'{name}'" in whole, f"nothing shows {name}"
-    for path in WEB.glob("*/*.js"):
-        name = path.relative_to(WEB).as_posix()
-        assert f"'{name}'" in whole or f'"{name}"' in whole, f"nothing loads {name}"
+    whole += "\n".join(path.read_text() for path in SCRIPTS)
+    for path in SCRIPTS:
+        name = path.relative_to(WEB).as_posix().removeprefix("static/")
+        assert f"'{name}'" in whole or f'"/static/{name}"' in whole, f"nothing loads {name}"
+
+
+def test_what_a_file_names_of_others_changes_its_own_name(client):
+    """A script or a font that changed would be the old one still for whoever kept what names it."""
+    shelf = client.application.extensions["assets"]
+    named = re.compile(r"""(?:from |import |url\()"?/static/([^")]+)""")
+    names = [name for body, _ in shelf.values() for name in named.findall(body.decode("latin1"))]
+    assert len(names) > 20
+    assert all(name in shelf and re.search(r"\.[0-9a-f]{12}\.\w+$", name) for name in names)
+    of = {name.split(".")[0]: name for name in shelf if name.endswith(".js")}
+    plain = {path.relative_to(WEB).as_posix(): path.read_bytes() for path in SCRIPTS}
+    plain = {name.removeprefix("static/"): body for name, body in plain.items()}
+    changed = assets.Shelf({**plain, "js/clock.js": plain["js/clock.js"] + b"\n"})
+    moved = {
+        name for name in plain if changed.url(name) != f"/static/{of[name.removesuffix('.js')]}"
+    }
+    assert {"js/clock.js", "js/countdowns.js", "js/pail.js", "vat/vat.js"} <= moved
+    assert {"vat/taps.js", "js/fragments.js"}.isdisjoint(moved)
 
 
 # What the vat's page is made of, others that stand at a vat are made of too.

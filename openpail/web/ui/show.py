@@ -266,7 +266,7 @@ def day(when: date) -> str:
 def span(minutes: float) -> str:
     """A length of time: 12 min, 1 h 10, 10 days."""
     days = floor(minutes / _DAY_MIN + 0.5)
-    return so_many(days, "day") if minutes >= _IN_DAYS_MIN else so_long(minutes)
+    return so_many(days, "day") if floor(minutes + 0.5) >= _IN_DAYS_MIN else so_long(minutes)
 
 
 def ripe(recipe: Recipe) -> str:
