@@ -7,18 +7,17 @@ from importlib import import_module
 import click
 
 _WHERE = {
-    "migrate": "database:migrate",
-    "backup": "database:backup",
-    "restore": "database:restore",
-    "kept": "database:kept",
-    "bring-back": "database:bring_back",
-    "everything": "everything:group",
-    "setup-token": "people:setup_token",
-    "people": "people:group",
-    "collect": "collect:collect",
-    "papers": "papers:papers",
-    "read": "written:read",
     "demo": "demo:demo",
+    "demo-data": "demo:demo_data",
+    "serve": "serve:serve",
+    "collect": "collect:collect",
+    "db": "database:group",
+    "everything": "everything:group",
+    "people": "people:group",
+    "read": "written:read",
+    "test": "working:test",
+    "bench": "working:bench",
+    "shots": "working:shots",
 }
 
 
@@ -38,8 +37,8 @@ class _ReadWhenCalled(click.Group):
 
 @click.group(cls=_ReadWhenCalled)
 def main() -> None:
-    """Open Pail's own commands; ./pail is the way in."""
+    """Open Pail's own commands; ./pail sets up and is the way in."""
 
 
 if __name__ == "__main__":
-    main()
+    main(prog_name="./pail")

@@ -5,12 +5,13 @@ from __future__ import annotations
 import os
 from collections.abc import Iterator
 from contextlib import contextmanager
-from pathlib import Path
 
 import click
 from sqlalchemy import make_url, select
 from sqlalchemy.orm import Session
 
+from openpail.cli import state
+from openpail.cli.cluster import programs
 from openpail.craft.errors import RecordError
 from openpail.records.backup import Backups
 from openpail.records.dairy.models import Dairy
@@ -19,11 +20,9 @@ from openpail.records.session import sessions
 
 
 def database_url() -> str:
-    """The address of the database, from the environment."""
-    url = os.environ.get("OPENPAIL_DATABASE_URL")
-    if not url:
-        raise click.ClickException("OPENPAIL_DATABASE_URL is not set; use ./pail.")
-    return url
+    """The address of the dairy's database: as the environment has it, else of our own PostgreSQL,
+    started where it did not run."""
+    return os.environ.get("OPENPAIL_DATABASE_URL") or state.running().url("openpail")
 
 
 def make_database(url: str) -> None:
@@ -34,7 +33,7 @@ def make_database(url: str) -> None:
 
 def backups() -> Backups:
     """The backups of the database."""
-    return Backups(database_url(), Path(os.environ.get("OPENPAIL_PG_PROGRAMS", "/usr/bin")))
+    return Backups(database_url(), programs())
 
 
 @contextmanager

@@ -1,4 +1,4 @@
-"""The database: its tables, its backups and what restores have kept."""
+"""The database: our own PostgreSQL, its tables, its backups and what restores have kept."""
 
 from __future__ import annotations
 
@@ -7,19 +7,52 @@ from pathlib import Path
 
 import click
 
+from openpail.cli import state
 from openpail.cli.common import backups, database_url, in_words, make_database
 from openpail.records.schema import migrate as migrate_to
 
 
-@click.command()
+@click.group()
+def group() -> None:
+    """The dairy's database: our own PostgreSQL, or the one that OPENPAIL_DATABASE_URL names."""
+
+
+@group.command()
+def start() -> None:
+    """Start our own PostgreSQL."""
+    click.echo(f"· PostgreSQL runs on 127.0.0.1:{state.running().port}")
+
+
+@group.command()
+def stop() -> None:
+    """Stop our own PostgreSQL."""
+    state.cluster().stop()
+    click.echo("· PostgreSQL is stopped")
+
+
+@group.command()
+def status() -> None:
+    """Where all that is kept lies, and whether our own PostgreSQL runs."""
+    own = state.cluster()
+    click.echo(f"· state: {state.folder()}")
+    runs = f"runs on 127.0.0.1:{own.port}" if own.is_running() else "is not running"
+    click.echo(f"· PostgreSQL {runs}")
+
+
+@group.command()
 def migrate() -> None:
     """Bring the database up to today's tables."""
+    brought_up_to_date()
+
+
+def brought_up_to_date() -> None:
+    """The database made where it is not yet, with today's tables."""
     make_database(database_url())
     migrate_to(database_url())
     click.echo("· the tables are up to date")
 
 
-@click.command()
+@group.command()
 @click.argument("file", type=click.Path(path_type=Path))
 def backup(file: Path) -> None:
     """Write the dairy's data into one file."""
@@ -28,8 +61,8 @@ def backup(file: Path) -> None:
     click.echo(f"· written: {file} ({rows} rows)")
 
 
-@click.command()
-@click.argument("file", type=click.Path(path_type=Path))
+@group.command()
+@click.argument("file", type=click.Path(path_type=Path, exists=True, dir_okay=False))
 def restore(file: Path) -> None:
     """Put a backup in the dairy's place, once it is seen to be whole."""
     with in_words():
@@ -38,14 +71,14 @@ def restore(file: Path) -> None:
     click.echo(f"· restored from {file}: {sum(restored.rows.values())} rows")
 
 
-@click.command()
+@group.command()
 def kept() -> None:
     """List what restores have kept."""
     for name in backups().kept() or ["nothing is kept"]:
         click.echo(f"· {name}")
 
 
-@click.command("bring-back")
+@group.command("bring-back")
 @click.argument("name")
 def bring_back(name: str) -> None:
     """Put a kept database in the dairy's place."""

@@ -19,8 +19,7 @@ from openpail.records.session import sessions
 _PASSWORD_BYTES = 12
 
 
-@click.command()
-def setup_token() -> None:
+def told_setup_token() -> None:
     """Print the token that founds the first dairy, while there is none."""
     with sessions(database_url())() as session:
         token = people.new_setup_token(session, datetime.now(UTC))

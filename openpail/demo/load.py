@@ -69,7 +69,8 @@ from openpail.work.make.made import recipe_of
 from openpail.work.plan import planned as plans
 from openpail.work.table import tasting
 
-DATABASES = ("openpail_demo", "openpail_shots")
+OF_DEMO, OF_PICTURES = "openpail_demo", "openpail_shots"
+DATABASES = (OF_DEMO, OF_PICTURES)
 _UNDER_WAY_MIN = 121
 _UP, _TO_BED, _IN_THE_EVENING = time(6, 30), time(22, 30), time(18, 30)
 _WHY = "looked at and smelled: sweet, and wanted today"

@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import logging
-import os
+import secrets
 import sys
 import threading
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from datetime import UTC, datetime
 from pathlib import Path
 from shutil import which
@@ -132,9 +132,8 @@ SHOTS: tuple[tuple[str, Callable[[Page], object]], ...] = (
 )
 
 
-def main(names: list[str]) -> None:
-    """Take the named pictures, or all."""
-    url = os.environ["OPENPAIL_DATABASE_URL"]
+def take(url: str, names: Sequence[str]) -> None:
+    """Take the named pictures, or all, of the demo in a database of its own."""
     if make_url(url).database not in demo.DATABASES:
         raise SystemExit("The pictures are made from the demo's own database only.")
     demo.drop(url)
@@ -143,7 +142,7 @@ def main(names: list[str]) -> None:
     demo.ready(url, NOW)
     logging.getLogger("werkzeug").setLevel(logging.WARNING)
     app = create_app(
-        Config(database_url=url, secret=os.environ["OPENPAIL_SECRET"], mode="demo", frozen_now=NOW)
+        Config(database_url=url, secret=secrets.token_urlsafe(48), mode="demo", frozen_now=NOW)
     )
     server = make_server("127.0.0.1", 0, app, threaded=True)
     threading.Thread(target=server.serve_forever, daemon=True).start()
@@ -153,7 +152,7 @@ def main(names: list[str]) -> None:
         server.shutdown()
 
 
-def _take(address: str, names: list[str]) -> None:
+def _take(address: str, names: Sequence[str]) -> None:
     FOLDER.mkdir(parents=True, exist_ok=True)
     with sync_playwright() as playwright:
         browser = playwright.chromium.launch(executable_path=chromium(), args=FLAGS)
@@ -167,7 +166,3 @@ def _take(address: str, names: list[str]) -> None:
                 page.screenshot(path=FOLDER / f"{name}.png")
                 sys.stdout.write(f"· docs/screenshots/{name}.png\n")
         browser.close()
-
-
-if __name__ == "__main__":
-    main(sys.argv[1:])

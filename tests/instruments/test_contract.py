@@ -1,19 +1,18 @@
 """One contract for every instrument, its real reader against its stand-in over real TCP: what is
 right is read, what is not is told in words that help, and nothing waits for ever."""
 
-import re
 import socket
 import subprocess
 import sys
 import threading
 import time
 from datetime import UTC, datetime, timedelta
-from pathlib import Path
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from openpail.cli.demo import STAND_INS, module_of
 from openpail.craft.make.simulated import SimulatedVat, filled, sown
 from openpail.demo.farm import AT_NIGHT, UNDER_WAY
 from openpail.instruments import wire
@@ -213,14 +212,10 @@ def test_a_scale_is_read_only_once_it_is_still_and_without_its_dish():
     server.shutdown()
 
 
-MILK = '$(cat "$STATE/demo-milk")'
 STARTED = [
-    (module, more.replace(MILK, of[-1]))
-    for module, more in re.findall(
-        r"-m (openpail\.instruments\.\w+\.stand_in) --while-parent --port \"\$\w+\"(.*)\) &",
-        (Path(__file__).parents[2] / "pail").read_text("utf-8"),
-    )
-    for of in ((UNDER_WAY, AT_NIGHT) if MILK in more else (("",),))
+    (module_of(device), more)
+    for device in STAND_INS
+    for more in ((UNDER_WAY[-1], AT_NIGHT[-1]) if device == "probe" else ("",))
 ]
 
 

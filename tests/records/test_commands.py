@@ -7,6 +7,7 @@ from click.testing import CliRunner
 from sqlalchemy import func, make_url, select
 
 from openpail.cli.__main__ import main
+from openpail.cli.people import told_setup_token
 from openpail.craft.figure import Figure, replay
 from openpail.craft.milk.herd import by_month
 from openpail.demo import load as demo
@@ -42,28 +43,57 @@ def run(database_url, monkeypatch):
 
 
 def test_a_database_is_made_and_brought_up_to_date_twice(run):
-    first = run("migrate", database="made_by_a_test")
+    first = run("db", "migrate", database="made_by_a_test")
     assert "made the database made_by_a_test" in first.output
-    again = run("migrate", database="made_by_a_test")
+    again = run("db", "migrate", database="made_by_a_test")
     assert again.exit_code == 0 and "made the database" not in again.output
 
 
-def test_a_token_is_printed_only_while_there_is_no_dairy(run, database_url):
-    assert "the token is" in run("setup-token").output
+def test_a_token_is_printed_only_while_there_is_no_dairy(monkeypatch, capsys, database_url):
+    monkeypatch.setenv("OPENPAIL_DATABASE_URL", database_url)
+
+    def token():
+        told_setup_token()
+        return capsys.readouterr().out
+
+    assert "the token is" in token()
     with sessions(database_url).begin() as session:
         demo.dairies.found(session, "Wrenfold Steading", "Europe/Dublin", NOW)
-    assert run("setup-token").output == ""
+    assert token() == ""
 
 
 def test_the_demo_never_goes_into_another_database(run):
-    refused = run("demo", "--fresh")
+    refused = run("demo-data", "--fresh")
     assert refused.exit_code == 1 and "only go into the demo" in refused.output
 
 
 def test_without_a_database_the_way_in_is_told(monkeypatch):
     monkeypatch.delenv("OPENPAIL_DATABASE_URL", raising=False)
-    refused = CliRunner().invoke(main, ["migrate"])
+    monkeypatch.delenv("OPENPAIL_STATE", raising=False)
+    refused = CliRunner().invoke(main, ["db", "migrate"])
     assert refused.exit_code == 1 and "use ./pail" in refused.output
+
+
+def test_a_file_of_settings_is_refused_by_its_line_and_read_before_anything_starts(tmp_path):
+    settings = tmp_path / "dairy.conf"
+    serve = ["serve", "--config", str(settings), "--host", "0.0.0.0"]
+    settings.write_text(
+        "# ours\nexport OPENPAIL_ADDRESS='https://dairy.example'\nOPENPAIL SECRET=x\n"
+    )
+    refused = CliRunner().invoke(main, serve)
+    assert refused.exit_code == 1 and "line 3: “OPENPAIL” is not NAME=value" in refused.output
+    settings.write_text("")
+    open_to_all = CliRunner().invoke(main, serve)
+    assert open_to_all.exit_code == 1 and "--plain" in open_to_all.output
+    settings.write_text("OPENPAIL_SECURE_COOKIES=1\nOPENPAIL_STATE=\n")
+    with pytest.MonkeyPatch.context() as kept:
+        kept.setenv("OPENPAIL_SECURE_COOKIES", "")
+        kept.setenv("OPENPAIL_STATE", "/somewhere")
+        kept.delenv("OPENPAIL_DATABASE_URL", raising=False)
+        passed = CliRunner().invoke(
+            main, serve
+        )  # as far as its own state, which the file took away
+    assert passed.exit_code == 1 and "OPENPAIL_STATE is not set" in passed.output
 
 
 def test_the_demo_is_loaded_left_moved_and_begun_anew(run, monkeypatch):
@@ -76,11 +106,14 @@ def test_the_demo_is_loaded_left_moved_and_begun_anew(run, monkeypatch):
 
     monkeypatch.setattr("openpail.cli.demo.datetime", Clock)
     name = demo.DATABASES[1]
-    assert "is loaded" in run("demo", "--short", "--analyser", "127.0.0.1:9", database=name).output
-    assert "as it was left" in run("demo", database=name).output
+    assert (
+        "is loaded"
+        in run("demo-data", "--short", "--analyser", "127.0.0.1:9", database=name).output
+    )
+    assert "as it was left" in run("demo-data", database=name).output
     Clock.moment = NOW + timedelta(days=3, hours=2)
-    assert "moved 3 days on" in run("demo", database=name).output
-    fresh = run("demo", "--fresh", "--short", database=name).output
+    assert "moved 3 days on" in run("demo-data", database=name).output
+    fresh = run("demo-data", "--fresh", "--short", database=name).output
     assert "the old demo is gone" in fresh and "is loaded" in fresh
 
 

@@ -79,13 +79,14 @@ def made(state):
 def test_it_says_what_there_is_and_refuses_what_there_is_not(state):
     assert "the demo farm, in your browser" in pail(state, "--help").stdout
     assert pail(state).returncode == 2
-    assert "Unknown: --fast" in pail(state, "demo", "--fast").stderr
+    assert "No such option '--fast'" in pail(state, "demo", "--fast").stderr
     assert "on this machine only" in pail(state, "demo", "--host", "0.0.0.0").stderr
     assert "never reset" in pail(state, "serve", "--fresh").stderr
     assert "--plain" in pail(state, "serve", "--host", "0.0.0.0").stderr
     for setting in ("--behind-tls", "OPENPAIL_ADDRESS", "--config"):
         assert setting in pail(state, "serve", "--help").stdout
-    assert "no such file" in pail(state, "db", "restore", "/nowhere").stderr
+    assert "does not exist" in pail(state, "db", "restore", "/nowhere").stderr
+    assert "Missing argument" in pail(state, "db", "backup").stderr
 
 
 def test_a_dairys_data_outlive_a_kill_on_the_port_it_had(state, made):
