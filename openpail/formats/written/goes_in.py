@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 
 from openpail.craft.doses.spoons import in_its_unit
 from openpail.craft.errors import Unknown
@@ -12,12 +12,8 @@ from openpail.craft.recipe.recipe import (
     Basis,
     ReferencePart,
 )
-from openpail.craft.stock.products import Kind
 from openpail.craft.units import parse_number
 from openpail.formats.line_parts import product_of
-from openpail.formats.recipe_text import (
-    PlainLines,
-)
 from openpail.formats.recipe_words import (
     BREED_WORDS,
     TREATMENT_WORDS,
@@ -28,8 +24,9 @@ from openpail.formats.written.amounts import (
     pct_of,
     without,
 )
-from openpail.formats.written.asked import MakersWord, OpenQuestion
+from openpail.formats.written.asked import OpenQuestion
 from openpail.formats.written.clauses import Clause
+from openpail.formats.written.draft import WrittenDraft
 from openpail.formats.written.lexicon import SHARES
 from openpail.formats.written.quantities import Quantity
 
@@ -77,155 +74,131 @@ def _shares(text: str) -> list[tuple[float, str]]:
     return found if len(found) > 1 and abs(whole - 1) < 0.02 else []
 
 
-@dataclass(kw_only=True)
-class WrittenThings(PlainLines):
-    """What goes in, as people write it: milks, things with their amounts.
-
-    number of the line that is read; added_on, the line of each kind that was added; milk_l that it
-    is for; section that was headed last; granted, what was filled in with what is
-    usual; unweighed, kinds that were named without their amount, and their line; struck, lines of
-    which a number was not used; said, what its maker said besides; open, what is asked, by its key.
-    """
-
-    number: int = 0
-    added_on: dict[Kind, int] = field(default_factory=dict)
-    milk_l: float = 0.0
-    section: str = ""
-    granted: list[str] = field(default_factory=list)
-    unweighed: dict[Kind, int] = field(default_factory=dict)
-    struck: set[int] = field(default_factory=set)
-    said: MakersWord = field(default_factory=MakersWord)
-    open: dict[str, OpenQuestion] = field(default_factory=dict)
-
-    def ask(self, question: OpenQuestion) -> str:
-        """Put a question, with the answer that it has got; returns that answer, "" for none."""
-        given = self.said.answers.get(question.key, "").strip()
-        wrong = ""
-        if given and question.choices and given not in dict(question.choices):
-            wrong, given = "This is none of the answers.", ""
-        self.open[question.key] = replace(question, answer=given, wrong=wrong)
-        return given
-
-    def _milks(self, at: Clause) -> str:
-        """Each milk of a clause, by the words behind its litres."""
-        amounts = [each for each in at.every("volume") if each.per is None]
-        heats = [
-            heat
-            for pattern, heat in TREATMENT_WORDS
-            if re.search(rf"(?<!not )(?<!no )(?<!never )\b(?:{pattern})\b", at.text, re.I)
-        ]
-        heat: Treatment = heats[0] if heats else "raw"
-        warm = at.first("warm")
-        if warm and heat == "flash" and _IN_THE_VAT_C[0] <= warm.value <= _IN_THE_VAT_C[1]:
-            heat = "batch"
-        taken = ""
-        if not heats:
-            answered = "" if re.search(r"\bwhey\b", at.text, re.I) else self.ask(_HEAT)
-            heat = answered or "raw"  # type: ignore[assignment]
-            taken = "" if answered else ", as nothing else is said"
-        shares = _shares(at.text) if len(amounts) == 1 else []
+def milks_of(draft: WrittenDraft, at: Clause) -> str:
+    """Each milk of a clause, by the words behind its litres."""
+    amounts = [each for each in at.every("volume") if each.per is None]
+    heats = [
+        heat
+        for pattern, heat in TREATMENT_WORDS
+        if re.search(rf"(?<!not )(?<!no )(?<!never )\b(?:{pattern})\b", at.text, re.I)
+    ]
+    heat: Treatment = heats[0] if heats else "raw"
+    warm = at.first("warm")
+    if warm and heat == "flash" and _IN_THE_VAT_C[0] <= warm.value <= _IN_THE_VAT_C[1]:
+        heat = "batch"
+    taken = ""
+    if not heats:
+        answered = "" if re.search(r"\bwhey\b", at.text, re.I) else draft.ask(_HEAT)
+        heat = answered or "raw"  # type: ignore[assignment]
+        taken = "" if answered else ", as nothing else is said"
+    shares = _shares(at.text) if len(amounts) == 1 else []
+    if shares:
+        whole = amounts[0]
+        amounts = [replace(whole, value=whole.value * share) for share, _ in shares]
+    echoes = []
+    for number, (here, after) in enumerate(zip(amounts, [*amounts[1:], None], strict=True)):
+        ends = after.begins - at.begins if after else len(at.text)
+        words = at.text[here.ends - at.begins : ends] if len(amounts) > 1 else at.text
         if shares:
-            whole = amounts[0]
-            amounts = [replace(whole, value=whole.value * share) for share, _ in shares]
-        echoes = []
-        for number, (here, after) in enumerate(zip(amounts, [*amounts[1:], None], strict=True)):
-            ends = after.begins - at.begins if after else len(at.text)
-            words = at.text[here.ends - at.begins : ends] if len(amounts) > 1 else at.text
-            if shares:
-                words = shares[number][1]
-            animal = words if _ANIMAL.search(words) else f"{self.head.get('name', '')} cow"
-            breed = next(b for p, b in BREED_WORDS if re.search(rf"\b(?:{p})\b", animal, re.I))
-            self.reference.append(
-                ReferencePart(
-                    breed=breed,
-                    treatment=heat,
-                    volume_l=here.value,
-                    stream="whey" if re.search(r"\bwhey\b", words, re.I) else "milk",
-                    fat_pct=pct_of(_FAT, words),
-                    protein_pct=pct_of(_PROTEIN, words),
-                    homogenised=bool(
-                        re.search(r"(?<!not )(?<!un)(?<!non-)\bhomogeni[sz]ed", at.text, re.I)
-                    ),
-                )
+            words = shares[number][1]
+        animal = words if _ANIMAL.search(words) else f"{draft.head.get('name', '')} cow"
+        breed = next(b for p, b in BREED_WORDS if re.search(rf"\b(?:{p})\b", animal, re.I))
+        draft.reference.append(
+            ReferencePart(
+                breed=breed,
+                treatment=heat,
+                volume_l=here.value,
+                stream="whey" if re.search(r"\bwhey\b", words, re.I) else "milk",
+                fat_pct=pct_of(_FAT, words),
+                protein_pct=pct_of(_PROTEIN, words),
+                homogenised=bool(
+                    re.search(r"(?<!not )(?<!un)(?<!non-)\bhomogeni[sz]ed", at.text, re.I)
+                ),
             )
-            how = f"{heat.replace('_', '-')}{taken}"
-            echoes.append(f"{here.value:.3g} L of {breed.replace('_', ' ')} milk, {how}")
-        return "; ".join(echoes)
+        )
+        how = f"{heat.replace('_', '-')}{taken}"
+        echoes.append(f"{here.value:.3g} L of {breed.replace('_', ' ')} milk, {how}")
+    return "; ".join(echoes)
 
-    def _is_ingredient(self, at: Clause) -> bool:
-        """Whether a clause is what goes in, with how much."""
-        if not at.things or not (at.first("volume", "mass", "count", "percent")):
-            return False
-        if self.section == "in" or not self.steps:
-            return (
-                at.kind in (None, "add", "salt", "dry", "mould", "wait", "brine")
-                or self.section == "in"
-            )
+
+def is_ingredient(draft: WrittenDraft, at: Clause) -> bool:
+    """Whether a clause is what goes in, with how much."""
+    if not at.things or not (at.first("volume", "mass", "count", "percent")):
         return False
+    if draft.section == "in" or not draft.steps:
+        return (
+            at.kind in (None, "add", "salt", "dry", "mould", "wait", "brine")
+            or draft.section == "in"
+        )
+    return False
 
-    def _added(self, at: Clause) -> str:
-        """An ingredient, as its product and how much of it."""
-        kind, sort = at.things[0]
-        self.added_on[kind] = self.number
-        amount = self._amount_of(at)
-        words = without(at, amount)
-        if kind == "rennet" and not _STRENGTHLESS.search(words):
-            words = f"{words} {self._strength()}"
-        product = product_of(words, kind, sort)
-        if amount and amount.what == "mass" and product.unit == "mL" and kind in _WEIGHED:
-            product = replace(product, form="powder")
-        if amount is not None and amount.per is not None and amount.per.what == "mass":
-            percent = 100 * amount.value / amount.per.value
-            self._add(product, round(percent, 2), "%", "percent_of_curd", "")
-            return f"{percent:.2g} % of the curd’s weight of {product.name}"
-        if amount is None or amount.what == "percent":
-            share = amount or at.first("percent")
-            if share is None:
-                raise Unknown(f"How much {without(at, amount)}?")
-            basis: Basis = "percent_of_curd"
-            if any(step.kind in ("mould", "press") for step in self.steps):
-                basis = "percent_of_cheese"
-            if re.search(r"\bof (?:the )?milk", at.text, re.I):
-                basis = "percent_of_milk"
-            self._add(product, share.value, "%", basis, "")
-            return f"{share.value:g} % {product.name}"
-        written = at.text[amount.begins - at.begins : amount.ends - at.begins]
-        if _THOUSAND.match(written):
-            parse_number(written.split()[0])  # refuses what could be 1500 or 1.5
-        value = in_its_unit(self._said(amount), product, self.house, self.system)
-        self._add(product, value, product.unit, "batch", "")
-        unit = f"{product.unit}s" if product.in_pieces and value != 1 else product.unit
-        return f"{value:.3g} {unit} of {product.name}"
 
-    def _strength(self) -> str:
-        """How strong rennet is that does not say so."""
-        given = self.ask(_STRENGTH)
-        number = re.fullmatch(r"\d+(?:[.,]\d+)?", given)
-        given = f"{given} IMCU" if number else given
-        if given and _STRENGTHLESS.search(given):
-            return given
-        if given:
-            wrong = "Write it like 200 IMCU or 1:10000."
-            self.open[_STRENGTH.key] = replace(self.open[_STRENGTH.key], wrong=wrong)
-        else:
-            self.granted.append(f"Rennet of {_STRENGTH_IMCU} IMCU per mL, as nothing else is said.")
-        return f"{_STRENGTH_IMCU} IMCU"
+def add_thing(draft: WrittenDraft, at: Clause) -> str:
+    """An ingredient, as its product and how much of it."""
+    kind, sort = at.things[0]
+    draft.added_on[kind] = draft.number
+    amount = amount_of(draft, at)
+    words = without(at, amount)
+    if kind == "rennet" and not _STRENGTHLESS.search(words):
+        words = f"{words} {_strength(draft)}"
+    product = product_of(words, kind, sort)
+    if amount and amount.what == "mass" and product.unit == "mL" and kind in _WEIGHED:
+        product = replace(product, form="powder")
+    if amount is not None and amount.per is not None and amount.per.what == "mass":
+        percent = 100 * amount.value / amount.per.value
+        draft.add(product, round(percent, 2), "%", "percent_of_curd", "")
+        return f"{percent:.2g} % of the curd’s weight of {product.name}"
+    if amount is None or amount.what == "percent":
+        share = amount or at.first("percent")
+        if share is None:
+            raise Unknown(f"How much {without(at, amount)}?")
+        basis: Basis = "percent_of_curd"
+        if any(step.kind in ("mould", "press") for step in draft.steps):
+            basis = "percent_of_cheese"
+        if re.search(r"\bof (?:the )?milk", at.text, re.I):
+            basis = "percent_of_milk"
+        draft.add(product, share.value, "%", basis, "")
+        return f"{share.value:g} % {product.name}"
+    written = at.text[amount.begins - at.begins : amount.ends - at.begins]
+    if _THOUSAND.match(written):
+        parse_number(written.split()[0])  # refuses what could be 1500 or 1.5
+    value = in_its_unit(_said(draft, amount), product, draft.house, draft.system)
+    draft.add(product, value, product.unit, "batch", "")
+    unit = f"{product.unit}s" if product.in_pieces and value != 1 else product.unit
+    return f"{value:.3g} {unit} of {product.name}"
 
-    def _amount_of(self, at: Clause) -> Quantity | None:
-        """How much of a thing: never the water it is thinned with, nor its strength."""
-        own = own_amounts(at)
-        if own:
-            return next((each for each in own if each.what != "count"), own[0])
-        strong = at.first("percent")
-        if strong and kind_of_thing(at.text) and at.things[0][0] in ("salt", "herb", "colour"):
-            return strong
-        return None
 
-    def _said(self, each: Quantity) -> str:
-        """An amount as a text of its base unit; of so much for each litre, for all the milk."""
-        times = 1.0
-        if each.per is not None and each.per.what == "volume" and self.milk_l:
-            times = self.milk_l / each.per.value
-        value = max(each.values) if each.high is None else sum(each.values) / 2
-        unit = {"volume": "mL", "mass": "g"}.get(each.what)
-        return f"{1000 * value * times:.9f} {unit}" if unit else f"{value * times:.6g}"
+def _strength(draft: WrittenDraft) -> str:
+    """How strong rennet is that does not say so."""
+    given = draft.ask(_STRENGTH)
+    number = re.fullmatch(r"\d+(?:[.,]\d+)?", given)
+    given = f"{given} IMCU" if number else given
+    if given and _STRENGTHLESS.search(given):
+        return given
+    if given:
+        wrong = "Write it like 200 IMCU or 1:10000."
+        draft.refuse(_STRENGTH.key, wrong)
+    else:
+        draft.granted.append(f"Rennet of {_STRENGTH_IMCU} IMCU per mL, as nothing else is said.")
+    return f"{_STRENGTH_IMCU} IMCU"
+
+
+def amount_of(draft: WrittenDraft, at: Clause) -> Quantity | None:
+    """How much of a thing: never the water it is thinned with, nor its strength."""
+    own = own_amounts(at)
+    if own:
+        return next((each for each in own if each.what != "count"), own[0])
+    strong = at.first("percent")
+    if strong and kind_of_thing(at.text) and at.things[0][0] in ("salt", "herb", "colour"):
+        return strong
+    return None
+
+
+def _said(draft: WrittenDraft, each: Quantity) -> str:
+    """An amount as a text of its base unit; of so much for each litre, for all the milk."""
+    times = 1.0
+    if each.per is not None and each.per.what == "volume" and draft.milk_l:
+        times = draft.milk_l / each.per.value
+    value = max(each.values) if each.high is None else sum(each.values) / 2
+    unit = {"volume": "mL", "mass": "g"}.get(each.what)
+    return f"{1000 * value * times:.9f} {unit}" if unit else f"{value * times:.6g}"

@@ -4,13 +4,15 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, replace
 from itertools import pairwise
 
 from openpail.craft.errors import CraftError, Unknown
 from openpail.craft.house import House
 from openpail.craft.recipe.recipe import RecipeStep
 from openpail.craft.units import System
+from openpail.formats.recipe_draft import whole
+from openpail.formats.recipe_labels import labelled
 from openpail.formats.recipe_text import (
     MOST_LINES,
     MOST_SIGNS,
@@ -28,13 +30,17 @@ from openpail.formats.written.amounts import (
     stirred,
     without,
 )
-from openpail.formats.written.asked import MakersWord, OpenQuestion
+from openpail.formats.written.asked import MakersWord, OpenQuestion, in_order
 from openpail.formats.written.clauses import Clause, after_bullet, clauses
-from openpail.formats.written.gaps import WrittenGaps
+from openpail.formats.written.draft import WrittenDraft
+from openpail.formats.written.gaps import fill_gaps
+from openpail.formats.written.goes_in import add_thing, is_ingredient, milks_of
 from openpail.formats.written.lexicon import GOES_ON_AFTER, GOES_ON_WITH, SECTIONS
 from openpail.formats.written.marks import Mark, clock_marks, mark_of, marks_of, unused_numbers
 from openpail.formats.written.quantities import Quantity
 from openpail.formats.written.readings import AFTER, ChosenReading, HandedOn, as_chosen, reread
+from openpail.formats.written.ripens import cared, eaten, ripens
+from openpail.formats.written.steps import clocked, do_step, give_to_last, put_in_by_kind
 
 MOST_SOURCE = 60_000
 NOTHING = MakersWord()
@@ -82,26 +88,28 @@ def understand(
         for each in those
         for part in listed(as_chosen(each, lines[n], said.chosen, measure)[0])
     )
-    making = Making(house=house, system=system, milk_l=milk_l, said=said)
+    draft = WrittenDraft(house=house, system=system, milk_l=milk_l, said=said)
     written: list[WrittenLine] = []
     for each, those in zip(wrapped, cut, strict=True):
         if each.text.strip():
-            line = making.line(each.number, each.text, those)
-            written += _unwrapped(each, line, making.echoed)
+            line = _line(draft, each.number, each.text, those)
+            written += _unwrapped(each, line, draft.echoed)
     for number, raw in enumerate(text.splitlines()[MOST_LINES:], MOST_LINES + 1):
         if raw.strip():
             written.append(WrittenLine(number=number, text=raw.strip()[:MOST_SIGNS], why=TOO_LONG))
-    making.finish()
-    recipe, granted = making.whole()
-    missed = dict(making.missed)
+    fill_gaps(draft)
+    recipe, granted = whole(draft, put_in_by_kind)
+    missed = dict(draft.missed)
     told = tuple(_missed(line, missed.get(line.number, "")) for line in written)
     recipe = replace(recipe, source=text[:MOST_SOURCE])
     raw_lines = text.splitlines()
     told = tuple(  # as it was written, not as it was read
         replace(line, text=raw_lines[line.number - 1][: len(line.text)]) for line in told
     )
-    granted = (*granted, *dict.fromkeys(making.granted))
-    return UnderstoodText(recipe=recipe, lines=told, granted=granted, questions=making.questions())
+    granted = (*granted, *dict.fromkeys(draft.granted))
+    return UnderstoodText(
+        recipe=recipe, lines=told, granted=granted, questions=in_order(draft.open.values())
+    )
 
 
 def _one_scale(cut: list[list[Clause]]) -> list[list[Clause]]:
@@ -214,194 +222,188 @@ def _missed(line: WrittenLine, why: str) -> WrittenLine:
     return replace(line, understood="", why=why)
 
 
-@dataclass
-class Making(WrittenGaps):
-    """What was read so far of a text as people write it; named, how much of a line its name is;
-    for_next, quantities that its maker says are of the step that comes; echoed, what each clause of
-    the last line became, and where it begins."""
-
-    named: int = 0
-    for_next: list[Quantity] = field(default_factory=list)
-    echoed: list[tuple[int, str]] = field(default_factory=list)
-
-    def line(self, number: int, raw: str, those: Sequence[Clause]) -> WrittenLine:
-        """Read one line, in its clauses."""
-        self.number, text = number, raw.strip()
-        self.echoed = []
-        plain = re.sub(r"^eat (?:it )?within (?=\d+ \w+\W*$)", "eat within: ", text, flags=re.I)
+def _line(draft: WrittenDraft, number: int, raw: str, those: Sequence[Clause]) -> WrittenLine:
+    """Read one line, in its clauses."""
+    draft.number, text = number, raw.strip()
+    draft.echoed = []
+    plain = re.sub(r"^eat (?:it )?within (?=\d+ \w+\W*$)", "eat within: ", text, flags=re.I)
+    try:
+        said = labelled(draft, plain) or _headed(draft, raw, text, those)
+    except CraftError as wrong:
+        return WrittenLine(number=number, text=text, why=wrong.words)
+    if said is not None:
+        return WrittenLine(number=number, text=raw.rstrip(), understood=said)
+    if draft.named:
+        those = clauses(" " * draft.named + raw[draft.named :], draft.system)
+        draft.named = 0
+    echoes: list[str] = []
+    whys: list[str] = []
+    marks: list[Mark] = []
+    merged = _merged(those)
+    if len(merged) == 1 and not raw[0].isspace() and merged[0].says_nothing:
+        return WrittenLine(number=number, text=raw.rstrip(), why=NOT_KNOWN)
+    for each in merged:
+        clause, given = as_chosen(each, raw, draft.said.chosen, _measure(draft, each))
+        marks += [_given(draft, one) for one in given]
+        was = list(draft.steps)
+        clock = clocked(draft, clause)
         try:
-            said = self._labelled(plain) or self._headed(raw, text, those)
+            echo = _clause(draft, number, clause)
         except CraftError as wrong:
-            return WrittenLine(number=number, text=text, why=wrong.words)
-        if said is not None:
-            return WrittenLine(number=number, text=raw.rstrip(), understood=said)
-        if self.named:
-            those = clauses(" " * self.named + raw[self.named :], self.system)
-            self.named = 0
-        echoes: list[str] = []
-        whys: list[str] = []
-        marks: list[Mark] = []
-        merged = _merged(those)
-        if len(merged) == 1 and not raw[0].isspace() and merged[0].says_nothing:
-            return WrittenLine(number=number, text=raw.rstrip(), why=NOT_KNOWN)
-        for each in merged:
-            clause, given = as_chosen(each, raw, self.said.chosen, self._measure(each))
-            marks += [self._given(one) for one in given]
-            was = list(self.steps)
-            clock = self._clocked(clause)
-            try:
-                echo = self._clause(number, clause)
-            except CraftError as wrong:
-                echo = ""
-                whys.append(wrong.words)
-            if clock:
-                marks += clock_marks(clause, clock)
-                self.echoed.append((each.begins, clock))
-            if echo:
-                step = self.steps[-1].key if self.steps and self.steps != was else ""
-                echoes.append(echo)
-                self.echoed.append((each.begins, echo))
-                marks += [
-                    replace(mark, became=echo, step=step) for mark in marks_of(clause, self.milk_l)
-                ]
-            self._give_next(was)
-            self.for_next += [one.each for one in given if one.to == AFTER]
-        unused = list(unused_numbers(raw, after_bullet(raw), marks))
-        if unused:
-            self.struck.add(number)
-        if not echoes:
-            why = (whys or [NOT_KNOWN])[0]
-            return WrittenLine(number=number, text=raw.rstrip(), why=why, unused=tuple(unused))
-        told = "; ".join(echoes) + "".join(f" ({wrong})" for wrong in whys)
-        return WrittenLine(
-            number=number,
-            text=raw.rstrip(),
-            understood=told,
-            why="",
-            marks=tuple(marks),
-            unused=tuple(unused),
-        )
+            echo = ""
+            whys.append(wrong.words)
+        if clock:
+            marks += clock_marks(clause, clock)
+            draft.echoed.append((each.begins, clock))
+        if echo:
+            step = draft.steps[-1].key if draft.steps and draft.steps != was else ""
+            echoes.append(echo)
+            draft.echoed.append((each.begins, echo))
+            marks += [
+                replace(mark, became=echo, step=step) for mark in marks_of(clause, draft.milk_l)
+            ]
+        _give_next(draft, was)
+        draft.for_next += [one.each for one in given if one.to == AFTER]
+    unused = list(unused_numbers(raw, after_bullet(raw), marks))
+    if unused:
+        draft.struck.add(number)
+    if not echoes:
+        why = (whys or [NOT_KNOWN])[0]
+        return WrittenLine(number=number, text=raw.rstrip(), why=why, unused=tuple(unused))
+    told = "; ".join(echoes) + "".join(f" ({wrong})" for wrong in whys)
+    return WrittenLine(
+        number=number,
+        text=raw.rstrip(),
+        understood=told,
+        why="",
+        marks=tuple(marks),
+        unused=tuple(unused),
+    )
 
-    @staticmethod
-    def _unweighed(at: Clause) -> bool:
-        """Whether a clause names a thing and says only what it is thinned with."""
-        return (
-            bool(at.those)
-            and not own_amounts(at)
-            and {each.what for each in at.those}
-            <= {
-                "volume",
-                "imcu",
-                "one_to",
-            }
-        )
 
-    def _measure(self, at: Clause) -> str:
-        """Whose gallon is meant, where a clause leaves it open and the dairy has none."""
-        open_units = [each.unit for each in at.those if each.other == ("imperial",)]
-        if not open_units or self.system != "metric":
-            return ""
-        words = f"Whose {open_units[0]} is meant?"
-        known = self.open.get("measure")
-        given = self.ask(known or replace(_MEASURE, words=words))
-        if not given:
-            unit = open_units[0]
-            told = f"{unit} is taken as US measure: an imperial one is a fifth larger."
-            self.granted.append(told[:1].upper() + told[1:])
-        return given
+def _unweighed(at: Clause) -> bool:
+    """Whether a clause names a thing and says only what it is thinned with."""
+    return (
+        bool(at.those)
+        and not own_amounts(at)
+        and {each.what for each in at.those}
+        <= {
+            "volume",
+            "imcu",
+            "one_to",
+        }
+    )
 
-    def _given(self, given: HandedOn) -> Mark:
-        """A quantity that belongs to the step before its own, or to the one after it."""
-        told = mark_of(given.each, self.milk_l) or Mark(
-            begins=given.each.begins, ends=given.each.ends
-        )
-        if given.to == AFTER:
-            return replace(told, became="of the step after it")
-        if not self.steps or not self.give(given.each):
-            return replace(told, became="no step before it could use it")
-        return replace(told, became=f"of {self.steps[-1].title}", step=self.steps[-1].key)
 
-    def _give_next(self, was: list[RecipeStep]) -> None:
-        """What was kept for the step that comes, once it is there."""
-        if self.for_next and len(self.steps) > len(was):
-            kept, self.for_next = self.for_next, []
-            for each in kept:
-                self.give(each)
+def _measure(draft: WrittenDraft, at: Clause) -> str:
+    """Whose gallon is meant, where a clause leaves it open and the dairy has none."""
+    open_units = [each.unit for each in at.those if each.other == ("imperial",)]
+    if not open_units or draft.system != "metric":
+        return ""
+    words = f"Whose {open_units[0]} is meant?"
+    known = draft.open.get("measure")
+    given = draft.ask(known or replace(_MEASURE, words=words))
+    if not given:
+        unit = open_units[0]
+        told = f"{unit} is taken as US measure: an imperial one is a fifth larger."
+        draft.granted.append(told[:1].upper() + told[1:])
+    return given
 
-    def _headed(self, raw: str, text: str, those: Sequence[Clause]) -> str | None:
-        """A line that is a heading, the name, or more about the step before; None for others."""
-        for pattern, section in SECTIONS:
-            if re.fullmatch(rf"(?:{pattern})\s*:?", text, re.I):
-                self.section = section
-                return "a heading"
-        if text.count("|") > 1 and not re.search(r"\d", text):
+
+def _given(draft: WrittenDraft, given: HandedOn) -> Mark:
+    """A quantity that belongs to the step before its own, or to the one after it."""
+    told = mark_of(given.each, draft.milk_l) or Mark(begins=given.each.begins, ends=given.each.ends)
+    if given.to == AFTER:
+        return replace(told, became="of the step after it")
+    if not draft.steps or not give_to_last(draft, given.each):
+        return replace(told, became="no step before it could use it")
+    return replace(told, became=f"of {draft.steps[-1].title}", step=draft.steps[-1].key)
+
+
+def _give_next(draft: WrittenDraft, was: list[RecipeStep]) -> None:
+    """What was kept for the step that comes, once it is there."""
+    if draft.for_next and len(draft.steps) > len(was):
+        kept, draft.for_next = draft.for_next, []
+        for each in kept:
+            give_to_last(draft, each)
+
+
+def _headed(draft: WrittenDraft, raw: str, text: str, those: Sequence[Clause]) -> str | None:
+    """A line that is a heading, the name, or more about the step before; None for others."""
+    for pattern, section in SECTIONS:
+        if re.fullmatch(rf"(?:{pattern})\s*:?", text, re.I):
+            draft.section = section
             return "a heading"
-        if "name" not in self.head and not self.begun:
-            name, colon, rest = text.partition(":")
-            is_milk = (
-                any(milk_of(each) for each in those)
-                and re.search(r"\bmilk\b", text, re.I)
-                and not colon
-            )
-            has_amounts = any(each.what != "bare" for clause in those for each in clause.those)
-            if colon and rest.strip() and re.search(r"\d", rest) and not re.search(r"\d", name):
-                self.head["name"] = name[:80]
-                self.named = raw.index(":") + 1
-                return None
-            if not is_milk and (
-                not has_amounts or not any(c.things or c.kind for c in those) or " - " in text
-            ):
-                self.head["name"] = re.split(r"\s+-\s+(?=\d)", text)[0][:80]
-                return "its name"
-            if not is_milk and not any(each.things for each in those):
-                self.head["name"] = text[:80]
-                return "its name"
-        return None
+    if text.count("|") > 1 and not re.search(r"\d", text):
+        return "a heading"
+    if "name" not in draft.head and not draft.begun:
+        name, colon, rest = text.partition(":")
+        is_milk = (
+            any(milk_of(each) for each in those)
+            and re.search(r"\bmilk\b", text, re.I)
+            and not colon
+        )
+        has_amounts = any(each.what != "bare" for clause in those for each in clause.those)
+        if colon and rest.strip() and re.search(r"\d", rest) and not re.search(r"\d", name):
+            draft.head["name"] = name[:80]
+            draft.named = raw.index(":") + 1
+            return None
+        if not is_milk and (
+            not has_amounts or not any(c.things or c.kind for c in those) or " - " in text
+        ):
+            draft.head["name"] = re.split(r"\s+-\s+(?=\d)", text)[0][:80]
+            return "its name"
+        if not is_milk and not any(each.things for each in those):
+            draft.head["name"] = text[:80]
+            return "its name"
+    return None
 
-    def _clause(self, number: int, at: Clause) -> str:
-        if self.section != "in":
-            for read in (self._eaten, self._ripens, self._cared):
-                echo = read(at)
-                if echo:
-                    return echo
-        if not self.steps:
-            parts = listed(at)
-            if len(parts) > 1:
-                return "; ".join(self._goes(number, part) for part in parts)
-        return self._goes(number, at)
 
-    def _goes(self, number: int, at: Clause) -> str:
-        if milk_of(at) and not self.steps and at.kind != "take whey off":
-            milks = self._milks(at)
-            rest = tuple(each for each in at.those if each.what not in ("volume", "ph"))
-            return (
-                f"{milks}; {self._done(number, replace(at, those=rest))}"
-                if rest and (at.kind or at.first("warm"))
-                else milks
-            )
-        if not self.steps and at.kind in (None, "add") and stirred(at) and self._unweighed(at):
-            self.unweighed[at.things[0][0]] = number
-            return f"{without(at, None)}: how much is not said here"
-        if self._is_ingredient(at):
-            echo = self._added(at)
-            rest = tuple(each for each in at.those if each.what in ("warm", "time", "rise"))
-            thinned = len(own_amounts(at)) < len(at.every("volume", "mass", "count"))
-            if rest or (at.kind == "add" and not self.section and not thinned):
-                echo += f"; {self._done(number, replace(at, those=rest))}"
-            return echo
-        if self.section == "in" and at.things:
-            self.unweighed |= {kind: number for kind, _ in at.things if kind in STIRRED}
-            return f"{without(at, None)}: how much is not said here"
-        begins = next((each.begins - at.begins for each in at.every("bare")), len(at.text))
-        if not self.steps and at.kind is None and stirred(at) and not at.text[:begins].strip():
-            self.unweighed[at.things[0][0]] = number
-            raise Unknown("How much? Write its amount like 2 L, 1/4 tsp or 5 mL.")
-        if not self.steps and at.kind is None and not at.things and at.first("volume", "mass"):
-            words = without(at, at.first("volume", "mass"))
-            raise Unknown(f"“{words}” is nothing we know to put into milk.")
-        if at.kind:  # the list of what goes in is over
-            self.section = ""
-        return self._done(number, at)
+def _clause(draft: WrittenDraft, number: int, at: Clause) -> str:
+    if draft.section != "in":
+        for read in (eaten, ripens, cared):
+            echo = read(draft, at)
+            if echo:
+                return echo
+    if not draft.steps:
+        parts = listed(at)
+        if len(parts) > 1:
+            return "; ".join(_goes(draft, number, part) for part in parts)
+    return _goes(draft, number, at)
+
+
+def _goes(draft: WrittenDraft, number: int, at: Clause) -> str:
+    if milk_of(at) and not draft.steps and at.kind != "take whey off":
+        milks = milks_of(draft, at)
+        rest = tuple(each for each in at.those if each.what not in ("volume", "ph"))
+        return (
+            f"{milks}; {do_step(draft, number, replace(at, those=rest))}"
+            if rest and (at.kind or at.first("warm"))
+            else milks
+        )
+    if not draft.steps and at.kind in (None, "add") and stirred(at) and _unweighed(at):
+        draft.unweighed[at.things[0][0]] = number
+        return f"{without(at, None)}: how much is not said here"
+    if is_ingredient(draft, at):
+        echo = add_thing(draft, at)
+        rest = tuple(each for each in at.those if each.what in ("warm", "time", "rise"))
+        thinned = len(own_amounts(at)) < len(at.every("volume", "mass", "count"))
+        if rest or (at.kind == "add" and not draft.section and not thinned):
+            echo += f"; {do_step(draft, number, replace(at, those=rest))}"
+        return echo
+    if draft.section == "in" and at.things:
+        draft.unweighed |= {kind: number for kind, _ in at.things if kind in STIRRED}
+        return f"{without(at, None)}: how much is not said here"
+    begins = next((each.begins - at.begins for each in at.every("bare")), len(at.text))
+    if not draft.steps and at.kind is None and stirred(at) and not at.text[:begins].strip():
+        draft.unweighed[at.things[0][0]] = number
+        raise Unknown("How much? Write its amount like 2 L, 1/4 tsp or 5 mL.")
+    if not draft.steps and at.kind is None and not at.things and at.first("volume", "mass"):
+        words = without(at, at.first("volume", "mass"))
+        raise Unknown(f"“{words}” is nothing we know to put into milk.")
+    if at.kind:  # the list of what goes in is over
+        draft.section = ""
+    return do_step(draft, number, at)
 
 
 def _merged(those: Sequence[Clause]) -> list[Clause]:

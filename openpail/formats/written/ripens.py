@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 
 from openpail.craft.errors import OutOfRange
 from openpail.craft.recipe.recipe import (
@@ -13,9 +13,7 @@ from openpail.craft.recipe.recipe import (
     Stage,
 )
 from openpail.craft.units import so_many
-from openpail.formats.recipe_text import (
-    MOST_DAYS,
-)
+from openpail.formats.recipe_labels import MOST_DAYS
 from openpail.formats.recipe_words import (
     free_key,
 )
@@ -24,8 +22,9 @@ from openpail.formats.written.amounts import (
     band,
 )
 from openpail.formats.written.clauses import Clause
+from openpail.formats.written.draft import WrittenDraft
 from openpail.formats.written.lexicon import CARES, PLACES
-from openpail.formats.written.steps import WrittenSteps
+from openpail.formats.written.steps import is_every, kind_in
 
 _EATEN = re.compile(
     r"\b(?:keeps?\b(?! (?:it|at|warm|stirr|in|the))|eat\b|eaten|best (?:within|before|after|"
@@ -41,196 +40,185 @@ _STRENGTH_IMCU, _STAGE_DAYS = 200, 30
 _ONLY_TURN = re.compile(r"turn\w*\s+(?:every\s+)?\S*\s*\S*", re.I)
 
 
-@dataclass
-class WrittenCave(WrittenSteps):
-    """How it ripens, as people write it: places, cares, until when it is eaten; pending, cares that
-    were told before any place, with the number of their line."""
-
-    pending: list[tuple[int, Clause]] = field(default_factory=list)
-
-    def _eaten(self, at: Clause) -> str:
-        """How long it keeps, or from when it is eaten."""
-        eaten, time = _EATEN.search(at.text), None
-        if eaten:
-            time = next(
-                (t for t in at.every("time") if t.begins - at.begins >= eaten.start()), None
-            )
-        if not eaten or time is None or time.value < DAY:
-            return ""
-        days = round(time.value / DAY)
-        before = at.text[eaten.start() : time.begins - at.begins]
-        is_from = re.search(r"\b(?:from|after)\b", before, re.I) or time.unit.endswith(" of")
-        if is_from and self.stages:
-            rest = sum(stage.days for stage in self.stages[:-1])
-            self.stages[-1] = replace(self.stages[-1], days=max(1, days - rest))
-            head = (
-                self._ripens(replace(at, text=at.text[: eaten.start()]))
-                if at.text[: eaten.start()].strip(" ,")
-                else ""
-            )
-            return f"{head}; " * bool(head) + f"eaten from day {days}"
-        if is_from:
-            echo = self._ripens(
-                replace(
-                    at,
-                    text=at.text[: eaten.start()],
-                    those=tuple(t for t in at.those if t is not time),
-                )
-            )
-            if self.stages:
-                self.stages[-1] = replace(self.stages[-1], days=max(1, days))
-                return f"{echo}; eaten from day {days}"
-            return ""
-        self.head["eat_by_days"] = min(5000, days)
-        return f"to be eaten within {so_many(days, 'day')}"
-
-    def _ripens(self, at: Clause) -> str:
-        """A place to ripen, or how long in the one before."""
-        if at.kind in ("press", "drain", "hang", "heat", "warm"):
-            return ""
-        cared = next(
-            (m for p, _ in CARES if (m := re.search(rf"\b(?:{p})\b", at.text, re.I))), None
+def eaten(draft: WrittenDraft, at: Clause) -> str:
+    """How long it keeps, or from when it is eaten."""
+    eaten, time = _EATEN.search(at.text), None
+    if eaten:
+        time = next((t for t in at.every("time") if t.begins - at.begins >= eaten.start()), None)
+    if not eaten or time is None or time.value < DAY:
+        return ""
+    days = round(time.value / DAY)
+    before = at.text[eaten.start() : time.begins - at.begins]
+    is_from = re.search(r"\b(?:from|after)\b", before, re.I) or time.unit.endswith(" of")
+    if is_from and draft.stages:
+        rest = sum(stage.days for stage in draft.stages[:-1])
+        draft.stages[-1] = replace(draft.stages[-1], days=max(1, days - rest))
+        head = (
+            ripens(draft, replace(at, text=at.text[: eaten.start()]))
+            if at.text[: eaten.start()].strip(" ,")
+            else ""
         )
-        before_cares = at.text[: cared.start()] if cared and cared.start() else at.text
-        place = next(
-            (
-                (m, c)
-                for pattern, c in PLACES
-                if (m := re.search(rf"(?:\b|(?=%))(?:{pattern})\b", before_cares, re.I))
+        return f"{head}; " * bool(head) + f"eaten from day {days}"
+    if is_from:
+        echo = ripens(
+            draft,
+            replace(
+                at,
+                text=at.text[: eaten.start()],
+                those=tuple(t for t in at.those if t is not time),
             ),
-            None,
         )
-        ageing = bool(
-            re.search(
-                r"\b(?:age|aged|ageing|aging|ripen\w*|mature\w*|store\w*|affin\w+)\b", at.text, re.I
-            )
-        )
-        times = [
-            t for t in at.every("time") if not self._is_every(at, t) and not t.unit.endswith("of")
-        ]
-        time = next((t for t in times if t.value >= DAY), None)
-        warm, damp = at.first("warm"), at.first("percent")
-        made = any(
-            step.kind in ("cut", "mould", "press", "drain", "hang", "brine") for step in self.steps
-        )
-        is_long = time is not None and time.value >= _LEAST_STAGE_MIN
-        is_brined = at.kind == "brine" or self._kind_of(at) == "brine"
-        if is_brined and not is_long and not (place and "brine" not in place[0][0].lower()):
-            return ""
-        if not (made or (place and is_long)) or (at.kind == "wait" and not ageing and not place):
-            return ""
-        if self.stages and time and not warm and not place and at.kind is None:
-            stage, days = self.stages[-1], round(max(time.values) / DAY)
-            damper = band(damp, 5.0, 0, 100) if damp and damp.value >= 40 else None
-            self.stages[-1] = replace(stage, days=days, humidity_pct=damper or stage.humidity_pct)
-            dampness = f", {damper.target:g} % humid" if damper else ""
-            return f"it ripens {so_many(days, 'day')}{dampness}"
-        if not ((place and (warm or time)) or (ageing and (warm or is_long)) or (warm and is_long)):
-            return ""
-        celsius = band(warm, 1.0, -30, 60)
-        if celsius is None:
-            at_c = place[1] if place else 12.0
-            celsius = Band(at_c, at_c - 2, at_c + 2)
-            self.granted.append(f"{at_c:g} °C where it ripens, as nothing else is said.")
-        days = round(max(time.values) / DAY) if time else _STAGE_DAYS
-        name = place[0][0].lower() if place else "cave"
-        key = free_key("stage", {each.key for each in self.stages})
-        humid = band(damp, 5.0, 0, 100) if damp and damp.value >= 40 else None
-        brine = (
-            damp.value
-            if damp and 1 <= damp.value <= 27 and re.search(r"\bbrine", at.text, re.I)
-            else None
-        )
-        if brine:
-            name = "tub of brine"
-        if days > MOST_DAYS:
-            raise OutOfRange(f"{days} days is longer than anybody waits.")
-        sign = SIGN.search(at.text)
-        ends = (sign["a"] or "").strip() if sign else ""
-        self.stages.append(
-            Stage(
-                key=key,
-                place=name,
-                celsius=celsius,
-                days=days,
-                cares=(),
-                ends_when=ends or "asked for",
-                humidity_pct=humid,
-                brine_pct=brine,
-            )
-        )
-        moist = f", {humid.target:g} % humid" if humid else ""
-        echo = f"ripening, {so_many(days, 'day')} at {celsius.target:.3g} °C{moist}, {name}"
-        care = self._cared(at, begun=True)
-        waited, self.pending = self.pending, []
-        for _, each in waited:
-            self._cared(each)
-        return f"{echo}; {care}" if care else echo
+        if draft.stages:
+            draft.stages[-1] = replace(draft.stages[-1], days=max(1, days))
+            return f"{echo}; eaten from day {days}"
+        return ""
+    draft.head["eat_by_days"] = min(5000, days)
+    return f"to be eaten within {so_many(days, 'day')}"
 
-    def _cared(self, at: Clause, *, begun: bool = False) -> str:
-        """What is done to it again and again while it ripens."""
-        if not self.stages:
-            again = any(self._is_every(at, q) and q.value >= DAY for q in at.every("time"))
-            by_day = any(each.unit.endswith("day of") for each in at.those)
-            told = again or (at.kind is None and by_day)
-            if told and any(re.search(rf"\b(?:{p})\b", at.text, re.I) for p, _ in CARES):
-                self.pending.append((self.number, at))
-                return f"a care, once it ripens: {at.text.strip(' ,:;.-')}"
-            return ""
-        found = next(
-            ((m, k) for p, k in CARES if (m := re.search(rf"\b(?:{p})\b", at.text, re.I))), None
+
+def ripens(draft: WrittenDraft, at: Clause) -> str:
+    """A place to ripen, or how long in the one before."""
+    if at.kind in ("press", "drain", "hang", "heat", "warm"):
+        return ""
+    tended = next((m for p, _ in CARES if (m := re.search(rf"\b(?:{p})\b", at.text, re.I))), None)
+    before_cares = at.text[: tended.start()] if tended and tended.start() else at.text
+    place = next(
+        (
+            (m, c)
+            for pattern, c in PLACES
+            if (m := re.search(rf"(?:\b|(?=%))(?:{pattern})\b", before_cares, re.I))
+        ),
+        None,
+    )
+    ageing = bool(
+        re.search(
+            r"\b(?:age|aged|ageing|aging|ripen\w*|mature\w*|store\w*|affin\w+)\b", at.text, re.I
         )
-        before = self.stages[-1].cares
-        repeat = next((t for t in at.every("time") if t.unit == "every"), None)
-        if found is None and repeat and before:
-            days = max(1, round(repeat.value / DAY))
-            text, week = (
-                f"{before[-1].kind or before[-1].words}: {at.text.strip(' ,:;.-')}",
-                before[-1].words,
-            )
-            from_day = 7 if re.search(r"1st week|first week", week, re.I) else 0
-            key = free_key("care", {each.key for each in before})
-            care = Care(
-                key=key,
-                words=text[:200],
-                every_days=days,
-                from_day=from_day,
-                matters="daily",
-                kind=before[-1].kind,
-            )
-            self.stages[-1] = replace(self.stages[-1], cares=(*before, care))
-            return f"a care: {text}, every {so_many(days, 'day')}"
-        if found is None or (at.first("warm") and not begun):
-            return ""
-        match, kind = found
-        text = at.text[match.start() :].strip(" ,:;.-")
-        if _ONLY_TURN.fullmatch(text):
-            text = "turn it"
-        days, matters = self._how_often(at, match.start())
-        first = next((t for t in at.every("time") if t.unit.endswith("day of")), None)
-        from_day = min(5000, round(first.value / DAY)) if first else 0
-        stage = self.stages[-1]
+    )
+    times = [t for t in at.every("time") if not is_every(at, t) and not t.unit.endswith("of")]
+    time = next((t for t in times if t.value >= DAY), None)
+    warm, damp = at.first("warm"), at.first("percent")
+    made = any(
+        step.kind in ("cut", "mould", "press", "drain", "hang", "brine") for step in draft.steps
+    )
+    is_long = time is not None and time.value >= _LEAST_STAGE_MIN
+    is_brined = at.kind == "brine" or kind_in(draft, at) == "brine"
+    if is_brined and not is_long and not (place and "brine" not in place[0][0].lower()):
+        return ""
+    if not (made or (place and is_long)) or (at.kind == "wait" and not ageing and not place):
+        return ""
+    if draft.stages and time and not warm and not place and at.kind is None:
+        stage, days = draft.stages[-1], round(max(time.values) / DAY)
+        damper = band(damp, 5.0, 0, 100) if damp and damp.value >= 40 else None
+        draft.stages[-1] = replace(stage, days=days, humidity_pct=damper or stage.humidity_pct)
+        dampness = f", {damper.target:g} % humid" if damper else ""
+        return f"it ripens {so_many(days, 'day')}{dampness}"
+    if not ((place and (warm or time)) or (ageing and (warm or is_long)) or (warm and is_long)):
+        return ""
+    celsius = band(warm, 1.0, -30, 60)
+    if celsius is None:
+        at_c = place[1] if place else 12.0
+        celsius = Band(at_c, at_c - 2, at_c + 2)
+        draft.granted.append(f"{at_c:g} °C where it ripens, as nothing else is said.")
+    days = round(max(time.values) / DAY) if time else _STAGE_DAYS
+    name = place[0][0].lower() if place else "cave"
+    key = free_key("stage", {each.key for each in draft.stages})
+    humid = band(damp, 5.0, 0, 100) if damp and damp.value >= 40 else None
+    brine = (
+        damp.value
+        if damp and 1 <= damp.value <= 27 and re.search(r"\bbrine", at.text, re.I)
+        else None
+    )
+    if brine:
+        name = "tub of brine"
+    if days > MOST_DAYS:
+        raise OutOfRange(f"{days} days is longer than anybody waits.")
+    sign = SIGN.search(at.text)
+    ends = (sign["a"] or "").strip() if sign else ""
+    draft.stages.append(
+        Stage(
+            key=key,
+            place=name,
+            celsius=celsius,
+            days=days,
+            cares=(),
+            ends_when=ends or "asked for",
+            humidity_pct=humid,
+            brine_pct=brine,
+        )
+    )
+    moist = f", {humid.target:g} % humid" if humid else ""
+    echo = f"ripening, {so_many(days, 'day')} at {celsius.target:.3g} °C{moist}, {name}"
+    care = cared(draft, at, begun=True)
+    waited, draft.pending = draft.pending, []
+    for _, each in waited:
+        cared(draft, each)
+    return f"{echo}; {care}" if care else echo
+
+
+def cared(draft: WrittenDraft, at: Clause, *, begun: bool = False) -> str:
+    """What is done to it again and again while it ripens."""
+    if not draft.stages:
+        again = any(is_every(at, q) and q.value >= DAY for q in at.every("time"))
+        by_day = any(each.unit.endswith("day of") for each in at.those)
+        told = again or (at.kind is None and by_day)
+        if told and any(re.search(rf"\b(?:{p})\b", at.text, re.I) for p, _ in CARES):
+            draft.pending.append((draft.number, at))
+            return f"a care, once it ripens: {at.text.strip(' ,:;.-')}"
+        return ""
+    found = next(
+        ((m, k) for p, k in CARES if (m := re.search(rf"\b(?:{p})\b", at.text, re.I))), None
+    )
+    before = draft.stages[-1].cares
+    repeat = next((t for t in at.every("time") if t.unit == "every"), None)
+    if found is None and repeat and before:
+        days = max(1, round(repeat.value / DAY))
+        text, week = (
+            f"{before[-1].kind or before[-1].words}: {at.text.strip(' ,:;.-')}",
+            before[-1].words,
+        )
+        from_day = 7 if re.search(r"1st week|first week", week, re.I) else 0
+        key = free_key("care", {each.key for each in before})
         care = Care(
-            key=free_key("care", {each.key for each in stage.cares}),
+            key=key,
             words=text[:200],
             every_days=days,
             from_day=from_day,
-            matters=matters,
-            kind=kind,
+            matters="daily",
+            kind=before[-1].kind,
         )
-        self.stages[-1] = replace(stage, cares=(*stage.cares, care))
-        when = f"once from day {from_day}" if matters == "once" else f"every {so_many(days, 'day')}"
-        return f"a care: {text}, {when}"
+        draft.stages[-1] = replace(draft.stages[-1], cares=(*before, care))
+        return f"a care: {text}, every {so_many(days, 'day')}"
+    if found is None or (at.first("warm") and not begun):
+        return ""
+    match, kind = found
+    text = at.text[match.start() :].strip(" ,:;.-")
+    if _ONLY_TURN.fullmatch(text):
+        text = "turn it"
+    days, matters = _how_often(draft, at, match.start())
+    first = next((t for t in at.every("time") if t.unit.endswith("day of")), None)
+    from_day = min(5000, round(first.value / DAY)) if first else 0
+    stage = draft.stages[-1]
+    care = Care(
+        key=free_key("care", {each.key for each in stage.cares}),
+        words=text[:200],
+        every_days=days,
+        from_day=from_day,
+        matters=matters,
+        kind=kind,
+    )
+    draft.stages[-1] = replace(stage, cares=(*stage.cares, care))
+    when = f"once from day {from_day}" if matters == "once" else f"every {so_many(days, 'day')}"
+    return f"a care: {text}, {when}"
 
-    def _how_often(self, at: Clause, begins: int) -> tuple[int, Matters]:
-        every = [
-            t for t in at.every("time") if self._is_every(at, t) and t.begins - at.begins >= begins
-        ]
-        if every:
-            days = max(1, round(every[-1].value / DAY))
-            return days, "weekly" if days >= 5 else "daily"
-        if re.search(_WEEKLY, at.text, re.I):
-            return 7, "weekly"
-        if re.search(_DAILY, at.text, re.I) or at.kind == "turn":
-            return 1, "daily"
-        return 1, "once"
+
+def _how_often(draft: WrittenDraft, at: Clause, begins: int) -> tuple[int, Matters]:
+    every = [t for t in at.every("time") if is_every(at, t) and t.begins - at.begins >= begins]
+    if every:
+        days = max(1, round(every[-1].value / DAY))
+        return days, "weekly" if days >= 5 else "daily"
+    if re.search(_WEEKLY, at.text, re.I):
+        return 7, "weekly"
+    if re.search(_DAILY, at.text, re.I) or at.kind == "turn":
+        return 1, "daily"
+    return 1, "once"

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 from itertools import pairwise
 from typing import Any
 
@@ -15,6 +15,7 @@ from openpail.craft.recipe.recipe import (
 from openpail.craft.stock.products import Kind
 from openpail.craft.units import so_long
 from openpail.formats.line_parts import MOST_MINUTES
+from openpail.formats.recipe_draft import Draft
 from openpail.formats.recipe_words import (
     USUAL_MINUTES,
     free_key,
@@ -28,7 +29,8 @@ from openpail.formats.written.amounts import (
     stirred,
 )
 from openpail.formats.written.clauses import Clause
-from openpail.formats.written.goes_in import WrittenThings
+from openpail.formats.written.draft import WrittenDraft
+from openpail.formats.written.goes_in import add_thing, amount_of
 from openpail.formats.written.lexicon import SHARES
 from openpail.formats.written.quantities import Quantity
 
@@ -79,394 +81,381 @@ def _only(at: Clause, kind: StepKind, words: str, those: tuple[Quantity, ...]) -
     return Clause(text=text, begins=begins - len(words) - 1, kind=kind, things=(), those=those)
 
 
-@dataclass
-class WrittenSteps(WrittenThings):
-    """What is done, as people write it: the steps of the make; taken, keys of those whose minutes
-    are usual ones; clock, the last time of day, and how many steps stood before it."""
+def do_step(draft: WrittenDraft, number: int, at: Clause) -> str:
+    """A step, or what a clause without a verb says of the step before."""
+    kind = kind_in(draft, at)
+    parts = _in_order(at, kind)
+    if len(parts) > 1:
+        return "; ".join(do_step(draft, number, part) for part in parts)
+    if kind is None or (
+        kind in ("warm", "heat") and at.kind is None and draft.last_kind in _KEPT_WARM
+    ):
+        return _of_before(draft, at)
+    times = [
+        each for each in at.every("time") if not is_every(at, each) and not each.unit.endswith("of")
+    ]
+    every = [each for each in at.every("time") if is_every(at, each)]
+    usual, by_hand = USUAL_MINUTES[kind]
+    rise = _rise(draft, at)
+    taken = not times and rise is None
+    minutes = (
+        usual
+        if taken
+        else (rise if rise is not None and not times else times[-1 if kind == "turn" else 0].value)
+    )
+    if minutes > MOST_MINUTES:
+        raise OutOfRange("No step of a make takes longer than two weeks.")
+    turned = len(times) if kind == "turn" and len(times) > 1 else 1
+    if kind == "turn" and every and times:
+        turned = max(1, min(24, round(times[0].value / every[0].value)))
+    step = _made(draft, at, kind, minutes=minutes, by_hand=by_hand, turned=turned)
+    if len(times) > 1 and kind != "turn" and _more(at):
+        step = replace(step, may_stretch_minutes=min(times[-1].value, float(MOST_MINUTES)))
+    last = draft.steps[-1] if draft.steps else None
+    if last and last.kind == kind in _GOES_ON and last.key in draft.taken and not taken:
+        title = f"{last.title}; {step.title[:1].lower()}{step.title[1:]}"[:_TITLE]
+        step = replace(step, key=last.key, title=title)
+        draft.steps.pop()
+        draft.taken.discard(last.key)
+    draft.steps.append(step)
+    if taken:
+        draft.taken.add(step.key)
+    _wants(draft, number, at, step)
+    return _echo(step, draft.wanted.get(step.key, (0, ""))[1], taken=taken)
 
-    taken: set[str] = field(default_factory=set)
-    clock: tuple[float, int] | None = None
 
-    def _done(self, number: int, at: Clause) -> str:
-        """A step, or what a clause without a verb says of the step before."""
-        kind = self._kind_of(at)
-        parts = self._in_order(at, kind)
-        if len(parts) > 1:
-            return "; ".join(self._done(number, part) for part in parts)
-        if kind is None or (
-            kind in ("warm", "heat") and at.kind is None and self._last in _KEPT_WARM
+def _in_order(at: Clause, kind: StepKind | None) -> list[Clause]:
+    """A clause that says several steps in one: rennet at a warmth and how long it is left;
+    loads one after another."""
+    loads = [
+        each for each in at.every("mass") if not _EACH_OF.search(at.text[: each.begins - at.begins])
+    ]
+    times = at.every("time")
+    if kind == "turn" and loads and times:
+        rest = tuple(each for each in at.those if each not in (*loads, *times))
+        pressed = replace(at, kind="press", those=(*loads, *times))
+        return [replace(at, those=rest), pressed]
+    water = _WATER_IN.search(at.text) if kind == "take whey off" else None
+    if water:
+        cut = at.begins + water.start()
+        mine = tuple(each for each in at.those if each.begins < cut)
+        rest = tuple(each for each in at.those if each.begins >= cut)
+        poured = replace(at, kind="add water", text=water[0], begins=cut, those=rest)
+        return [replace(at, text=at.text[: water.start()], those=mine), poured]
+    if kind == "press" and len(loads) > 1:
+        clocks = at.every("clock")
+        if not times and len(clocks) == len(loads):
+            times = [
+                replace(after, what="time", value=(after.value - each.value) % DAY)
+                for each, after in pairwise(clocks)
+            ]
+        pairs = zip(loads, [*times, *[None] * len(loads)], strict=False)
+        found = []
+        for load, time in pairs:
+            mine = tuple(each for each in (load, time) if each)
+            begins, ends = min(q.begins for q in mine), max(q.ends for q in mine)
+            text = at.text[begins - at.begins : ends - at.begins]
+            found.append(
+                replace(at, kind="press", text=f"Press {text}", begins=begins - 6, those=mine)
+            )
+        return found
+    if kind == "press" and not loads and len(times) > 1 and not _more(at):
+        first = replace(at, those=tuple(each for each in at.those if each not in times[1:]))
+        return [first, *(_only(at, "press", "press", (each,)) for each in times[1:])]
+    if not stirred(at) or at.kind not in (None, "add") or (at.kind == "add" and not times):
+        return [at]
+    warm = tuple(each for each in at.those if each.what in ("warm", "rise"))
+    added = tuple(each for each in at.those if each.what not in ("warm", "rise", "time"))
+    parts = [replace(at, kind="add", text=_blank(at, [*times, *warm]), those=added)]
+    if warm and at.kind is None:
+        parts.insert(0, _only(at, "warm", "warm to", warm))
+    long = tuple(each for each in times if each.value > _STIRRED_MIN)
+    if long:
+        says_more = SIGN.search(at.text) or _SET_WORDS.search(at.text)
+        whole = replace(at, kind="wait", things=(), those=long)
+        parts.append(whole if says_more else _only(at, "wait", "leave it", long))
+    return parts if len(parts) > 1 else [at]
+
+
+def kind_in(draft: WrittenDraft, at: Clause) -> StepKind | None:
+    """What is done in a clause, by its verb, its quantities and what was done before."""
+    kind: StepKind | None = at.kind
+    is_cut = any(step.kind == "cut" for step in draft.steps)
+    last = draft.last_kind
+    if kind is None and at.first("mass") and last in ("press", "turn") and at.first("time"):
+        kind = "press"
+    elif kind is None and at.first("warm") and not at.first("time"):
+        kind = "warm"
+    elif kind is None and (at.first("rise") or at.first("warm")):
+        kind = "heat" if is_cut else "warm"
+    elif kind is None and stirred(at) and not at.first("time"):
+        kind = "add"
+    if at.first("mass") and at.first("time") and re.search(r"\bpress", at.text, re.I):
+        kind = "press"
+    if kind == "salt" and at.first("percent", "time") and _IN_BRINE.search(at.text):
+        kind = "brine"
+    if kind == "warm" and is_cut:
+        kind = "heat"
+    if kind == "add water" and stirred(at):
+        kind = "add"
+    if kind == "wait" and last == "cut":
+        kind = "heal"
+    if kind == "wait" and re.search(r"\bfloc", at.text, re.I) and at.first("times"):
+        kind = "test"
+    return kind
+
+
+def _made(
+    draft: WrittenDraft, at: Clause, kind: StepKind, *, minutes: float, by_hand: float, turned: int
+) -> RecipeStep:
+    usual, _ = USUAL_MINUTES[kind]
+    hands = minutes if by_hand == usual else by_hand
+    rennet_in = any("rennet" in want for _, want in draft.wanted.values())
+    sign = SIGN.search(at.text)
+    words = (sign["a"] or sign["b"] or sign["c"]) if sign else ""
+    clock: Any = "fixed"
+    if kind == "test" or at.first("times"):
+        clock, kind = "flocculation", "test"
+        multiple = at.first("times")
+        if multiple:
+            draft.head["cut_multiplier"] = multiple.value
+    elif kind == "wait" and rennet_in and _SET_WORDS.search(at.text):
+        clock = "cut"
+    title = _AT_CLOCK.sub("", re.sub(r"(?:\s*\|\s*)+", ", ", at.text).strip(" ,"))
+    title = " ".join(title.split()).strip(" ,:;.-–—")
+    asks: Any = ("flocks",) if kind == "test" else ("weight",) if "weigh" in at.text.lower() else ()
+    size, load, brine = at.first("length"), at.first("mass"), at.first("percent")
+    before_load = at.text[: load.begins - at.begins] if load else ""
+    return RecipeStep(
+        key=free_key(kind.replace(" ", "-"), {each.key for each in draft.steps}),
+        kind=kind,
+        title=(title[:1].upper() + title[1:])[:_TITLE],
+        minutes=round(minutes, 2),
+        hands_on_minutes=round(min(minutes, hands), 2),
+        words=title[_TITLE:],
+        clock=clock,
+        celsius=band(reached(at, kind), 1.0, -30, 120),
+        ph=band(at.first("ph"), 0.05, 0, 14),
+        sign=words[:1].upper() + words[1:] if words else "",
+        cut_mm=min(150.0, max(1.0, size.value)) if size and kind == "cut" else None,
+        load_kg=min(1000.0, load.value)
+        if load and not _EACH_OF.search(before_load) and kind == "press"
+        else None,
+        brine_pct=brine.value if kind == "brine" and brine and 1 <= brine.value <= 27 else None,
+        share=_share(draft, at) if kind == "take whey off" else None,
+        asks=asks,
+        times=turned,
+    )
+
+
+def _share(draft: WrittenDraft, at: Clause) -> float | None:
+    litres, part = at.first("volume"), _HALVES.search(at.text)
+    percent = at.first("percent")
+    if percent and percent.value <= 100:
+        return percent.value / 100
+    if litres and draft.milk_l:
+        return min(1.0, litres.value / draft.milk_l)
+    return SHARES[part["n"].lower()] if part else None
+
+
+def _wants(draft: WrittenDraft, number: int, at: Clause, step: RecipeStep) -> None:
+    """What a step stirs in: named before, or now, with how much."""
+    for part in listed(at):
+        known = {each.product.kind for each in draft.ingredients}
+        new = [
+            thing
+            for thing in part.things
+            if thing[0] in STIRRED
+            and (thing[0] not in known or (_MORE_OF & {thing[0]} and _just(draft, thing[0])))
+        ]
+        if (
+            new
+            and step.kind in ("add", "salt")
+            and amount_of(draft, replace(part, things=tuple(new)))
         ):
-            return self._of_before(at)
-        times = [
-            each
-            for each in at.every("time")
-            if not self._is_every(at, each) and not each.unit.endswith("of")
-        ]
-        every = [each for each in at.every("time") if self._is_every(at, each)]
-        usual, by_hand = USUAL_MINUTES[kind]
-        rise = self._rise(at)
-        taken = not times and rise is None
-        minutes = (
-            usual
-            if taken
-            else (
-                rise if rise is not None and not times else times[-1 if kind == "turn" else 0].value
-            )
+            add_thing(draft, replace(part, things=tuple(new)))
+    named = [kind for kind, _ in at.things if kind in STIRRED]
+    meant = _ADDS.search(at.text)
+    if step.kind == "add" and not at.things and meant and not _NOTHING_NEW.fullmatch(meant[1]):
+        words = f"“{meant[1].strip()}” is not among what goes in: write its amount on a line"
+        draft.missed.append((number, f"{words} of its own."))
+    if step.kind == "salt":
+        named = ["salt"]
+    if step.kind == "add" and not named and re.search(r"\bacid\b", at.text, re.I):
+        named = [each.product.kind for each in draft.ingredients if each.product.kind == "acid"]
+    if step.kind in ("add", "salt") and named:
+        draft.wanted[step.key] = (number, " and ".join(named))
+
+
+def _just(draft: WrittenDraft, kind: Kind) -> bool:
+    """Whether a kind was added by this very line: 1 g of one culture + 10 g of another."""
+    return draft.added_on.get(kind) == draft.number
+
+
+def _rise(draft: WrittenDraft, at: Clause) -> float | None:
+    """How long so many degrees every so often take, min; None where that is not said."""
+    rise, warm = at.first("rise"), at.first("warm")
+    if rise is None or warm is None or rise.per is None or rise.value <= 0:
+        return None
+    before = next((s.celsius.target for s in reversed(draft.steps) if s.celsius), None)
+    if before is None or warm.value <= before:
+        return None
+    return (warm.value - before) / rise.value * rise.per.value
+
+
+def is_every(at: Clause, each: Quantity) -> bool:
+    """Whether a length is how often, and not how long."""
+    return bool(_EVERY.search(at.text[: each.begins - at.begins])) or each.unit == "every"
+
+
+def _of_before(draft: WrittenDraft, at: Clause) -> str:
+    """What a clause without a verb says: more of the step before."""
+    if not draft.steps:
+        return ""
+    last = draft.steps[-1]
+    time, sour, words = at.first("time"), at.first("ph"), at.text.strip(" ,:;.-–—")
+    more = f"{last.words} {words}".strip()
+    if time and re.search(r"\bmore\b|\blonger\b", at.text, re.I):
+        last = replace(last, may_stretch_minutes=min(time.value, float(MOST_MINUTES)), words=more)
+    elif last.kind == "brine" and (time or at.first("percent", "warm")):
+        whole = [t for t in at.every("time") if t.per is None] or ([time] if time else [])
+        pct, warm = at.first("percent"), band(at.first("warm"), 1.0, -30, 120)
+        last = replace(
+            last,
+            minutes=min(float(MOST_MINUTES), whole[0].value) if whole else last.minutes,
+            brine_pct=pct.value if pct and 1 <= pct.value <= 27 else last.brine_pct,
+            celsius=warm or last.celsius,
+            words=more,
         )
-        if minutes > MOST_MINUTES:
-            raise OutOfRange("No step of a make takes longer than two weeks.")
-        turned = len(times) if kind == "turn" and len(times) > 1 else 1
-        if kind == "turn" and every and times:
-            turned = max(1, min(24, round(times[0].value / every[0].value)))
-        step = self._made(at, kind, minutes, by_hand, turned)
-        if len(times) > 1 and kind != "turn" and _more(at):
-            step = replace(step, may_stretch_minutes=min(times[-1].value, float(MOST_MINUTES)))
-        last = self.steps[-1] if self.steps else None
-        if last and last.kind == kind in _GOES_ON and last.key in self.taken and not taken:
-            title = f"{last.title}; {step.title[:1].lower()}{step.title[1:]}"[:_TITLE]
-            step = replace(step, key=last.key, title=title)
-            self.steps.pop()
-            self.taken.discard(last.key)
-        self.steps.append(step)
-        if taken:
-            self.taken.add(step.key)
-        self._wants(number, at, step)
-        return self._echo(step, self.wanted.get(step.key, (0, ""))[1], taken=taken)
-
-    @staticmethod
-    def _in_order(at: Clause, kind: StepKind | None) -> list[Clause]:
-        """A clause that says several steps in one: rennet at a warmth and how long it is left;
-        loads one after another."""
-        loads = [
-            each
-            for each in at.every("mass")
-            if not _EACH_OF.search(at.text[: each.begins - at.begins])
-        ]
-        times = at.every("time")
-        if kind == "turn" and loads and times:
-            rest = tuple(each for each in at.those if each not in (*loads, *times))
-            pressed = replace(at, kind="press", those=(*loads, *times))
-            return [replace(at, those=rest), pressed]
-        water = _WATER_IN.search(at.text) if kind == "take whey off" else None
-        if water:
-            cut = at.begins + water.start()
-            mine = tuple(each for each in at.those if each.begins < cut)
-            rest = tuple(each for each in at.those if each.begins >= cut)
-            poured = replace(at, kind="add water", text=water[0], begins=cut, those=rest)
-            return [replace(at, text=at.text[: water.start()], those=mine), poured]
-        if kind == "press" and len(loads) > 1:
-            clocks = at.every("clock")
-            if not times and len(clocks) == len(loads):
-                times = [
-                    replace(after, what="time", value=(after.value - each.value) % DAY)
-                    for each, after in pairwise(clocks)
-                ]
-            pairs = zip(loads, [*times, *[None] * len(loads)], strict=False)
-            found = []
-            for load, time in pairs:
-                mine = tuple(each for each in (load, time) if each)
-                begins, ends = min(q.begins for q in mine), max(q.ends for q in mine)
-                text = at.text[begins - at.begins : ends - at.begins]
-                found.append(
-                    replace(at, kind="press", text=f"Press {text}", begins=begins - 6, those=mine)
-                )
-            return found
-        if kind == "press" and not loads and len(times) > 1 and not _more(at):
-            first = replace(at, those=tuple(each for each in at.those if each not in times[1:]))
-            return [first, *(_only(at, "press", "press", (each,)) for each in times[1:])]
-        if not stirred(at) or at.kind not in (None, "add") or (at.kind == "add" and not times):
-            return [at]
-        warm = tuple(each for each in at.those if each.what in ("warm", "rise"))
-        added = tuple(each for each in at.those if each.what not in ("warm", "rise", "time"))
-        parts = [replace(at, kind="add", text=_blank(at, [*times, *warm]), those=added)]
-        if warm and at.kind is None:
-            parts.insert(0, _only(at, "warm", "warm to", warm))
-        long = tuple(each for each in times if each.value > _STIRRED_MIN)
-        if long:
-            says_more = SIGN.search(at.text) or _SET_WORDS.search(at.text)
-            whole = replace(at, kind="wait", things=(), those=long)
-            parts.append(whole if says_more else _only(at, "wait", "leave it", long))
-        return parts if len(parts) > 1 else [at]
-
-    def _kind_of(self, at: Clause) -> StepKind | None:
-        kind: StepKind | None = at.kind
-        is_cut = any(step.kind == "cut" for step in self.steps)
-        last = self._last
-        if kind is None and at.first("mass") and last in ("press", "turn") and at.first("time"):
-            kind = "press"
-        elif kind is None and at.first("warm") and not at.first("time"):
-            kind = "warm"
-        elif kind is None and (at.first("rise") or at.first("warm")):
-            kind = "heat" if is_cut else "warm"
-        elif kind is None and stirred(at) and not at.first("time"):
-            kind = "add"
-        if at.first("mass") and at.first("time") and re.search(r"\bpress", at.text, re.I):
-            kind = "press"
-        if kind == "salt" and at.first("percent", "time") and _IN_BRINE.search(at.text):
-            kind = "brine"
-        if kind == "warm" and is_cut:
-            kind = "heat"
-        if kind == "add water" and stirred(at):
-            kind = "add"
-        if kind == "wait" and last == "cut":
-            kind = "heal"
-        if kind == "wait" and re.search(r"\bfloc", at.text, re.I) and at.first("times"):
-            kind = "test"
-        return kind
-
-    def _made(
-        self, at: Clause, kind: StepKind, minutes: float, by_hand: float, turned: int
-    ) -> RecipeStep:
-        usual, _ = USUAL_MINUTES[kind]
-        hands = minutes if by_hand == usual else by_hand
-        rennet_in = any("rennet" in want for _, want in self.wanted.values())
-        sign = SIGN.search(at.text)
-        words = (sign["a"] or sign["b"] or sign["c"]) if sign else ""
-        clock: Any = "fixed"
-        if kind == "test" or at.first("times"):
-            clock, kind = "flocculation", "test"
-            multiple = at.first("times")
-            if multiple:
-                self.head["cut_multiplier"] = multiple.value
-        elif kind == "wait" and rennet_in and _SET_WORDS.search(at.text):
-            clock = "cut"
-        title = _AT_CLOCK.sub("", re.sub(r"(?:\s*\|\s*)+", ", ", at.text).strip(" ,"))
-        title = " ".join(title.split()).strip(" ,:;.-–—")
-        asks: Any = (
-            ("flocks",) if kind == "test" else ("weight",) if "weigh" in at.text.lower() else ()
+    elif time and (_usual_taken(draft) or last.kind == "add"):
+        kind: StepKind = "wait" if last.kind == "add" else last.kind
+        if kind != last.kind:
+            at = replace(at, kind=kind)
+            return do_step(draft, 0, at)
+        last = replace(last, minutes=min(time.value, float(MOST_MINUTES)), words=more)
+    elif time:
+        return do_step(
+            draft, 0, replace(at, kind="hold" if last.kind in ("heat", "warm") else "wait")
         )
-        size, load, brine = at.first("length"), at.first("mass"), at.first("percent")
-        before_load = at.text[: load.begins - at.begins] if load else ""
-        return RecipeStep(
-            key=free_key(kind.replace(" ", "-"), {each.key for each in self.steps}),
-            kind=kind,
-            title=(title[:1].upper() + title[1:])[:_TITLE],
-            minutes=round(minutes, 2),
-            hands_on_minutes=round(min(minutes, hands), 2),
-            words=title[_TITLE:],
-            clock=clock,
-            celsius=band(reached(at, kind), 1.0, -30, 120),
-            ph=band(at.first("ph"), 0.05, 0, 14),
-            sign=words[:1].upper() + words[1:] if words else "",
-            cut_mm=min(150.0, max(1.0, size.value)) if size and kind == "cut" else None,
-            load_kg=min(1000.0, load.value)
-            if load and not _EACH_OF.search(before_load) and kind == "press"
-            else None,
-            brine_pct=brine.value if kind == "brine" and brine and 1 <= brine.value <= 27 else None,
-            share=self._share(at) if kind == "take whey off" else None,
-            asks=asks,
-            times=turned,
-        )
+    elif last.kind == "add water" and at.first("warm"):
+        last = replace(last, celsius=band(at.first("warm"), 1.0, -30, 120), words=more)
+    elif sour:
+        last = replace(last, ph=band(sour, 0.05, 0, 14), words=more)
+    else:
+        last = replace(last, words=more)
+    was, draft.steps[-1] = draft.steps[-1], last
+    if replace(was, words="") == replace(last, words=""):
+        return f"of the step before: {last.title}"
+    return f"the step before: {_echo(last, '', taken=False)}"
 
-    def _share(self, at: Clause) -> float | None:
-        litres, part = at.first("volume"), _HALVES.search(at.text)
-        percent = at.first("percent")
-        if percent and percent.value <= 100:
-            return percent.value / 100
-        if litres and self.milk_l:
-            return min(1.0, litres.value / self.milk_l)
-        return SHARES[part["n"].lower()] if part else None
 
-    def _wants(self, number: int, at: Clause, step: RecipeStep) -> None:
-        """What a step stirs in: named before, or now, with how much."""
-        for part in listed(at):
-            known = {each.product.kind for each in self.ingredients}
-            new = [
-                thing
-                for thing in part.things
-                if thing[0] in STIRRED
-                and (thing[0] not in known or (_MORE_OF & {thing[0]} and self._just(thing[0])))
-            ]
-            if (
-                new
-                and step.kind in ("add", "salt")
-                and self._amount_of(replace(part, things=tuple(new)))
-            ):
-                self._added(replace(part, things=tuple(new)))
-        named = [kind for kind, _ in at.things if kind in STIRRED]
-        meant = _ADDS.search(at.text)
-        if step.kind == "add" and not at.things and meant and not _NOTHING_NEW.fullmatch(meant[1]):
-            words = f"“{meant[1].strip()}” is not among what goes in: write its amount on a line"
-            self.missed.append((number, f"{words} of its own."))
-        if step.kind == "salt":
-            named = ["salt"]
-        if step.kind == "add" and not named and re.search(r"\bacid\b", at.text, re.I):
-            named = [each.product.kind for each in self.ingredients if each.product.kind == "acid"]
-        if step.kind in ("add", "salt") and named:
-            self.wanted[step.key] = (number, " and ".join(named))
-
-    def _just(self, kind: Kind) -> bool:
-        """Whether a kind was added by this very line: 1 g of one culture + 10 g of another."""
-        return self.added_on.get(kind) == self.number
-
-    def _rise(self, at: Clause) -> float | None:
-        """How long so many degrees every so often take, min; None where that is not said."""
-        rise, warm = at.first("rise"), at.first("warm")
-        if rise is None or warm is None or rise.per is None or rise.value <= 0:
-            return None
-        before = next((s.celsius.target for s in reversed(self.steps) if s.celsius), None)
-        if before is None or warm.value <= before:
-            return None
-        return (warm.value - before) / rise.value * rise.per.value
-
-    @staticmethod
-    def _is_every(at: Clause, each: Quantity) -> bool:
-        return bool(_EVERY.search(at.text[: each.begins - at.begins])) or each.unit == "every"
-
-    def _of_before(self, at: Clause) -> str:
-        """What a clause without a verb says: more of the step before."""
-        if not self.steps:
-            return ""
-        last = self.steps[-1]
-        time, sour, words = at.first("time"), at.first("ph"), at.text.strip(" ,:;.-–—")
-        more = f"{last.words} {words}".strip()
-        if time and re.search(r"\bmore\b|\blonger\b", at.text, re.I):
-            last = replace(
-                last, may_stretch_minutes=min(time.value, float(MOST_MINUTES)), words=more
-            )
-        elif last.kind == "brine" and (time or at.first("percent", "warm")):
-            whole = [t for t in at.every("time") if t.per is None] or ([time] if time else [])
-            pct, warm = at.first("percent"), band(at.first("warm"), 1.0, -30, 120)
-            last = replace(
-                last,
-                minutes=min(float(MOST_MINUTES), whole[0].value) if whole else last.minutes,
-                brine_pct=pct.value if pct and 1 <= pct.value <= 27 else last.brine_pct,
-                celsius=warm or last.celsius,
-                words=more,
-            )
-        elif time and (self._usual_taken or last.kind == "add"):
-            kind: StepKind = "wait" if last.kind == "add" else last.kind
-            if kind != last.kind:
-                at = replace(at, kind=kind)
-                return self._done(0, at)
-            last = replace(last, minutes=min(time.value, float(MOST_MINUTES)), words=more)
-        elif time:
-            return self._done(
-                0, replace(at, kind="hold" if last.kind in ("heat", "warm") else "wait")
-            )
-        elif last.kind == "add water" and at.first("warm"):
-            last = replace(last, celsius=band(at.first("warm"), 1.0, -30, 120), words=more)
-        elif sour:
-            last = replace(last, ph=band(sour, 0.05, 0, 14), words=more)
-        else:
-            last = replace(last, words=more)
-        was, self.steps[-1] = self.steps[-1], last
-        if replace(was, words="") == replace(last, words=""):
-            return f"of the step before: {last.title}"
-        return f"the step before: {self._echo(last, '', taken=False)}"
-
-    def _clocked(self, at: Clause) -> str:
-        """A time of day: how long what was begun before took, where nothing else says so."""
-        clock = at.first("clock")
-        if clock is None:
-            return ""
-        since, self.clock = self.clock, (clock.value, len(self.steps))
-        if since is None:
-            return f"at {clock_time(clock.value)}"
-        gap = (clock.value - since[0]) % DAY
-        begun = self.steps[since[1] :]
-        open_ = [each for each in begun if each.key in self.taken]
-        left = gap - sum(each.minutes for each in begun if each.key not in self.taken)
-        told = f"{so_long(gap)} after {clock_time(since[0])}"
-        if left < 1 or not (begun or self.ingredients):
-            return told
-        waiting = [each for each in open_ if each.kind not in _BRIEF] or open_
-        left -= sum(each.minutes for each in open_ if each not in waiting)
-        if len(waiting) == 1 and waiting[0].kind not in _BRIEF and left >= 1:
-            place = self.steps.index(waiting[0])
-            self.steps[place] = replace(
-                waiting[0],
-                minutes=left,
-                hands_on_minutes=min(left, waiting[0].hands_on_minutes),
-            )
-            self.taken.discard(waiting[0].key)
-        elif not open_ or all(each.kind in _BRIEF for each in open_):
-            left = gap - sum(each.minutes for each in begun)
-            if left >= _LEAST_WAIT_MIN:
-                key = free_key("wait", {each.key for each in self.steps})
-                self.steps.append(
-                    RecipeStep(
-                        key=key,
-                        kind="wait",
-                        title="Leave it, lid on",
-                        minutes=left,
-                        hands_on_minutes=2,
-                    )
-                )
-                self.clock = (clock.value, len(self.steps))
+def clocked(draft: WrittenDraft, at: Clause) -> str:
+    """A time of day: how long what was begun before took, where nothing else says so."""
+    clock = at.first("clock")
+    if clock is None:
+        return ""
+    since, draft.clock = draft.clock, (clock.value, len(draft.steps))
+    if since is None:
+        return f"at {clock_time(clock.value)}"
+    gap = (clock.value - since[0]) % DAY
+    begun = draft.steps[since[1] :]
+    open_ = [each for each in begun if each.key in draft.taken]
+    left = gap - sum(each.minutes for each in begun if each.key not in draft.taken)
+    told = f"{so_long(gap)} after {clock_time(since[0])}"
+    if left < 1 or not (begun or draft.ingredients):
         return told
-
-    def give(self, each: Quantity) -> bool:
-        """Put a quantity into the last step, as its maker says; whether that step can use it.
-
-        Parameters: each quantity.
-        """
-        last = self.steps[-1]
-        part: dict[str, Any] = {}
-        if each.what == "time":
-            minutes = min(each.value, float(MOST_MINUTES))
-            part = {
-                "minutes": minutes,
-                "hands_on_minutes": min(minutes, last.hands_on_minutes),
-            }
-        elif each.what == "warm":
-            part = {"celsius": band(each, 1.0, -30, 120)}
-        elif each.what == "ph":
-            part = {"ph": band(each, 0.05, 0, 14)}
-        elif each.what == "length" and last.kind == "cut":
-            part = {"cut_mm": min(150.0, max(1.0, each.value))}
-        elif each.what == "mass" and last.kind == "press":
-            part = {"load_kg": min(1000.0, each.value)}
-        elif each.what == "percent" and last.kind == "brine" and 1 <= each.value <= 27:
-            part = {"brine_pct": each.value}
-        self.steps[-1] = replace(last, **part)
-        return bool(part)
-
-    @property
-    def _last(self) -> StepKind | None:
-        """The kind of the last step."""
-        return self.steps[-1].kind if self.steps else None
-
-    @property
-    def _usual_taken(self) -> bool:
-        """Whether the minutes of the last step are only usual ones."""
-        last = self.steps[-1]
-        return last.minutes == USUAL_MINUTES[last.kind][0]
-
-    @staticmethod
-    def _echo(step: RecipeStep, goes_in: str, *, taken: bool) -> str:
-        filled = ", as nothing else is said" if taken else ""
-        said = [
-            step.celsius and f"{step.celsius.target:.3g} °C",
-            step.ph and f"pH {step.ph.target:g}",
-            step.cut_mm and f"{step.cut_mm:.3g} mm",
-            step.load_kg and f"{step.load_kg:.3g} kg on it",
-            step.brine_pct and f"{step.brine_pct:g} % brine",
-            step.share and f"{100 * step.share:.0f} % of the milk",
-            step.times > 1 and f"{step.times} times",
-            step.sign and f"until: {step.sign}",
-        ]
-        kind = f"add {goes_in}" if step.kind == "add" and goes_in else step.kind
-        return ", ".join(
-            [f"{kind}, {so_long(step.minutes)}{filled}", *(each for each in said if each)]
+    waiting = [each for each in open_ if each.kind not in _BRIEF] or open_
+    left -= sum(each.minutes for each in open_ if each not in waiting)
+    if len(waiting) == 1 and waiting[0].kind not in _BRIEF and left >= 1:
+        place = draft.steps.index(waiting[0])
+        draft.steps[place] = replace(
+            waiting[0],
+            minutes=left,
+            hands_on_minutes=min(left, waiting[0].hands_on_minutes),
         )
+        draft.taken.discard(waiting[0].key)
+    elif not open_ or all(each.kind in _BRIEF for each in open_):
+        left = gap - sum(each.minutes for each in begun)
+        if left >= _LEAST_WAIT_MIN:
+            key = free_key("wait", {each.key for each in draft.steps})
+            draft.steps.append(
+                RecipeStep(
+                    key=key,
+                    kind="wait",
+                    title="Leave it, lid on",
+                    minutes=left,
+                    hands_on_minutes=2,
+                )
+            )
+            draft.clock = (clock.value, len(draft.steps))
+    return told
 
-    def _put_in(self, step_key: str, number: int, want: str) -> None:
-        """What a step stirs in, of what goes in by its kind: those it names, else all of a kind."""
-        at = next(n for n, step in enumerate(self.steps) if step.key == step_key)
-        before = {key for step in self.steps for key in step.adds}
-        title, adds = self.steps[at].title.casefold(), []
-        for kind in want.split(" and "):
-            mine = [e for e in self.ingredients if e.product.kind == kind and e.key not in before]
-            named = [
-                e
-                for e in mine
-                if any(w in title for w in e.product.name.casefold().split() if len(w) > 4)
-            ]
-            adds += [each.key for each in (named if len(mine) > 1 and named else mine)]
-            if (
-                not any(e.product.kind == kind for e in self.ingredients)
-                and self.steps[at].kind == "add"
-            ):
-                self.missed.append((number, f"How much {kind}? It is not among what goes in."))
-        self.steps[at] = replace(self.steps[at], adds=tuple(dict.fromkeys(adds)))
+
+def give_to_last(draft: WrittenDraft, each: Quantity) -> bool:
+    """Put a quantity into the last step, as its maker says; whether that step can use it.
+
+    Parameters: each quantity.
+    """
+    last = draft.steps[-1]
+    part: dict[str, Any] = {}
+    if each.what == "time":
+        minutes = min(each.value, float(MOST_MINUTES))
+        part = {
+            "minutes": minutes,
+            "hands_on_minutes": min(minutes, last.hands_on_minutes),
+        }
+    elif each.what == "warm":
+        part = {"celsius": band(each, 1.0, -30, 120)}
+    elif each.what == "ph":
+        part = {"ph": band(each, 0.05, 0, 14)}
+    elif each.what == "length" and last.kind == "cut":
+        part = {"cut_mm": min(150.0, max(1.0, each.value))}
+    elif each.what == "mass" and last.kind == "press":
+        part = {"load_kg": min(1000.0, each.value)}
+    elif each.what == "percent" and last.kind == "brine" and 1 <= each.value <= 27:
+        part = {"brine_pct": each.value}
+    draft.steps[-1] = replace(last, **part)
+    return bool(part)
+
+
+def _usual_taken(draft: WrittenDraft) -> bool:
+    """Whether the minutes of the last step are only usual ones."""
+    last = draft.steps[-1]
+    return last.minutes == USUAL_MINUTES[last.kind][0]
+
+
+def _echo(step: RecipeStep, goes_in: str, *, taken: bool) -> str:
+    filled = ", as nothing else is said" if taken else ""
+    said = [
+        step.celsius and f"{step.celsius.target:.3g} °C",
+        step.ph and f"pH {step.ph.target:g}",
+        step.cut_mm and f"{step.cut_mm:.3g} mm",
+        step.load_kg and f"{step.load_kg:.3g} kg on it",
+        step.brine_pct and f"{step.brine_pct:g} % brine",
+        step.share and f"{100 * step.share:.0f} % of the milk",
+        step.times > 1 and f"{step.times} times",
+        step.sign and f"until: {step.sign}",
+    ]
+    kind = f"add {goes_in}" if step.kind == "add" and goes_in else step.kind
+    return ", ".join([f"{kind}, {so_long(step.minutes)}{filled}", *(each for each in said if each)])
+
+
+def put_in_by_kind(draft: Draft, step_key: str, number: int, want: str) -> None:
+    """What a step stirs in, of what goes in by its kind: those it names, else all of a kind."""
+    at = next(n for n, step in enumerate(draft.steps) if step.key == step_key)
+    before = {key for step in draft.steps for key in step.adds}
+    title, adds = draft.steps[at].title.casefold(), []
+    for kind in want.split(" and "):
+        mine = [e for e in draft.ingredients if e.product.kind == kind and e.key not in before]
+        named = [
+            e
+            for e in mine
+            if any(w in title for w in e.product.name.casefold().split() if len(w) > 4)
+        ]
+        adds += [each.key for each in (named if len(mine) > 1 and named else mine)]
+        if (
+            not any(e.product.kind == kind for e in draft.ingredients)
+            and draft.steps[at].kind == "add"
+        ):
+            draft.missed.append((number, f"How much {kind}? It is not among what goes in."))
+    draft.steps[at] = replace(draft.steps[at], adds=tuple(dict.fromkeys(adds)))
