@@ -13,6 +13,7 @@ from openpail.records.session import engine_for
 from tests.e2e.conftest import tap
 from tests.e2e.proxy import CUT, REPLY_LOST, WHOLE, Network
 from tests.e2e.test_vat import heading, start
+from tests.web.test_one_truth import named
 
 pytestmark = pytest.mark.e2e
 
@@ -92,6 +93,40 @@ def ready(page):
     until(page, lambda: page.evaluate(kept))
 
 
+def answer_all(page):
+    """The clock stands still: what is over at once is asked about, what follows waits for it."""
+    word = sign(page).get_by_label("If it is so, a word: why")
+    while not sign(page).is_hidden():
+        until(page, lambda: word.count() or sign(page).is_hidden())
+        if word.count():
+            asked = sign(page).inner_html()
+            word.fill("the clock stands still here")
+            sign(page).get_by_role("button", name="Keep it with this word").click()
+            until(page, lambda seen=asked: sign(page).inner_html() != seen)
+
+
+def test_a_device_alone_tells_by_their_names_what_the_server_tells_after(away, network):
+    page = away
+    begin(page)
+    ready(page)
+    network.become(CUT)
+    alone, ends = {}, page.locator("[data-till] time[data-of]")
+    while not ends.count():
+        away_tap(page, "Done")
+        alone |= dict(named(page.locator(".vat-now .stage").inner_html()))
+    till = ends.get_attribute("data-of")
+    assert alone.keys() > {till}
+    network.become(WHOLE)
+    answer_all(page)
+    expect(page.locator("[data-till]")).to_have_count(0)
+    after = dict(named(page.locator(".vat-now").inner_html()))
+    assert after[till] == alone[till]
+    page.goto(page.url.replace("/vat/", "/makes/") + "/sheet")
+    on_paper = dict(named(page.content()))
+    doses = [name for name in alone if name.endswith("/dose")]
+    assert doses and all(on_paper[name] == alone[name] for name in doses)
+
+
 def test_twelve_taps_without_a_network_and_a_reload_are_told_once_each(away, network, told):
     page = away
     begin(page)
@@ -129,15 +164,7 @@ def test_twelve_taps_without_a_network_and_a_reload_are_told_once_each(away, net
     assert told(page) == []
 
     network.become(WHOLE)
-    # the clock stands still: what is over at once is asked about, and what follows waits for it
-    word = sign(page).get_by_label("If it is so, a word: why")
-    while not sign(page).is_hidden():
-        until(page, lambda: word.count() or sign(page).is_hidden())
-        if word.count():
-            asked = sign(page).inner_html()
-            word.fill("the clock stands still here")
-            sign(page).get_by_role("button", name="Keep it with this word").click()
-            until(page, lambda seen=asked: sign(page).inner_html() != seen)
+    answer_all(page)
     rows = told(page)
     assert len(rows) == 12 and len({row.id for row in rows}) == 12
     assert [row.counter for row in rows] == sorted(row.counter for row in rows)

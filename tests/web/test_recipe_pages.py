@@ -15,6 +15,7 @@ from sqlalchemy import delete, func, select
 from openpail.craft.recipe.second_reader import remarks
 from openpail.formats import recipe_file
 from openpail.formats.changes import between
+from openpail.formats.written.make import understand
 from openpail.records.dairy.models import Dairy
 from openpail.records.milk.models import MilkLot
 from openpail.records.recipes import actions as recipes
@@ -235,6 +236,37 @@ def test_a_daughter_is_only_what_she_changes_and_takes_over_what_her_parent_lear
 
 def brought(post, text, **more):
     return post("/recipes/bring", {"text": text, **more}, page="/recipes/bring")
+
+
+CARD = """A card of the hill
+9.37 L raw goat milk
+1/8 tsp mesophilic starter
+2.3 mL rennet 1:15000
+Warm to 31.4 C, add the culture, 47 min
+Add the rennet, set 43 min
+Cut 9 mm, heat to 38.7 C in 33 min
+Drain 20 min, press 4 kg 6 h
+Age 63 days at 12 C
+Eat within 200 days
+"""
+
+
+def test_a_text_is_kept_as_it_was_read_and_one_that_another_is_called_so_goes_to_the_desk(
+    client, post, rows
+):
+    read = understand(CARD, HOUSE, "metric").recipe
+    made = brought(post, CARD, make="1")
+    assert made.headers["Location"].endswith(f"/sheet?recipe={read.key}")
+    kept = versions(rows, read.key)
+    assert [(each.number, each.why) for each in kept] == [(1, "written here")]
+    assert recipe_file.read_version(kept[0]) == read
+    again = brought(post, CARD.replace("63", "70"), make="1")
+    assert "/recipes/draft/" in again.headers["Location"]
+    assert len(versions(rows, read.key)) == 1
+    grave = brought(
+        post, CARD.replace("card", "note").replace("Eat within 200 days\n", ""), make="1"
+    )
+    assert "/recipes/draft/" in grave.headers["Location"]
 
 
 def test_a_file_is_looked_at_before_any_of_it_is_kept(client, post, rows):

@@ -270,7 +270,7 @@ def change_draft(draft: RecipeDraft, fields: Json, now: datetime, can_go_back: b
     draft.fields, draft.changed_at = fields, now
 
 
-_FIRST = "written here"
+WRITTEN_HERE = "written here"
 
 
 def keep_draft(
@@ -308,7 +308,7 @@ def keep_draft(
         document=document,
         checksum=checksum,
         now=now,
-        why=why.strip() or _FIRST,
+        why=why.strip() or WRITTEN_HERE,
         person_id=person_id,
     )
     session.delete(draft)

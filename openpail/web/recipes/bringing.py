@@ -19,7 +19,6 @@ from openpail.web.edge import Page, dairy, here, house, needs
 from openpail.web.recipes.marked import choices_of, column, marked_lines, sent_back
 from openpail.web.recipes.typed import typed
 from openpail.web.recipes.words import ChangeInWords, told
-from openpail.web.recipes.writing import kept_at_once
 from openpail.web.ui.sent import text_sent
 from openpail.work.dairy import recipes
 
@@ -107,10 +106,9 @@ def _pressed(written: UnderstoodText) -> UnderstoodText:
 
 def _drafted(written: UnderstoodText) -> str:
     """Where it goes on: to the sheet when nothing is missing, else to the desk."""
+    if "make" in request.form and recipes.keep_read(here(), written.recipe):
+        return url_for("sheet.page", recipe=written.recipe.key)
     draft = recipes.begin(here(), typed(written.recipe), lines=written.lines)
-    key = kept_at_once(draft) if "make" in request.form else ""
-    if key:
-        return url_for("sheet.page", recipe=key)
     return url_for("writing.page", draft_id=draft.id)
 
 

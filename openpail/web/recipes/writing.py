@@ -8,25 +8,21 @@ from dataclasses import dataclass
 
 from flask import Blueprint, redirect, render_template, request, url_for
 
-from openpail.craft.doses.asked import Job
-from openpail.craft.errors import CraftError, RecordError
-from openpail.craft.milk.blend import pour
-from openpail.craft.recipe.recipe import Recipe, reference_pours
+from openpail.craft.errors import RecordError
+from openpail.craft.recipe.recipe import Recipe
 from openpail.craft.recipe.second_reader import Remark, remarks
 from openpail.craft.recipe.steps import laid_out
-from openpail.craft.sheet.adapt import adapt
 from openpail.craft.sheet.sheet import Sheet
 from openpail.craft.stock.products import KIND_WORDS, KINDS
 from openpail.formats import recipe_file
 from openpail.formats.recipe_words import STEP_WORDS
-from openpail.web.edge import Page, dairy, here, house, needs
+from openpail.web.edge import Page, here, house, needs
 from openpail.web.recipes.forms import Flat, RecipeForm, faults
 from openpail.web.recipes.parts import changed, numbered
 from openpail.web.recipes.typed import typed
 from openpail.web.recipes.understood import recipe_of
 from openpail.web.ui.fields import blame
 from openpail.web.ui.path import make_path
-from openpail.work.dairy import own as things
 from openpail.work.dairy import recipes
 from openpail.work.dairy.recipes import Json, RecipeDraft
 
@@ -140,14 +136,6 @@ def _keep(draft: RecipeDraft, written: DraftSoFar) -> str:
         return ""
 
 
-def kept_at_once(draft: RecipeDraft) -> str:
-    """Keep a draft that nothing speaks against; the key of its recipe, "" where something does."""
-    written = _written(draft)
-    if any(remark.grave for remark, _ in written.remarks):
-        return ""
-    return _keep(draft, written)
-
-
 @blueprint.post("/recipes/draft/<uuid:draft_id>/drop")
 @needs("dairy.write")
 def drop(draft_id: uuid.UUID) -> Page:
@@ -170,16 +158,15 @@ def _written(draft: RecipeDraft) -> DraftSoFar:
             form=form, recipe=recipe, faults=[], remarks=[], sheet=None, refusal="", untouched=True
         )
     wrong = faults(form)
-    refusal, sheet = "", None
-    try:
-        recipe_file.read(recipe_file.write(recipe))
-        milk = pour(reference_pours(recipe, house()), house())
-        sheet = adapt(Job(recipe=recipe, milk=milk, house=house(), ways=things.ways(dairy())))
-    except CraftError as error:
-        refusal = error.words
+    tried = recipes.tried(here(), recipe)
     said = [] if wrong else [(each, _part(each, recipe)) for each in remarks(recipe, house())]
     return DraftSoFar(
-        form=form, recipe=recipe, faults=wrong, remarks=said, sheet=sheet, refusal=refusal
+        form=form,
+        recipe=recipe,
+        faults=wrong,
+        remarks=said,
+        sheet=tried.sheet,
+        refusal=tried.refusal,
     )
 
 

@@ -43,7 +43,7 @@ function advance(fragment, at, cut, dairy) {
   const { step, minutes, cutBy: rows, runs, givesRennet } = next.dataset;
   const ends = rows && cut ? Math.max(at, cut) : at + Number(minutes) * 60000;
   const ending = fragment.querySelector("[data-till]"), isRunning = runs !== undefined;
-  if (ending) ending.textContent = "since " + hour(at, dairy.zone) + (isRunning ? ", till " + hour(ends, dairy.zone) : "");
+  if (ending) till(ending, at, isRunning ? ends : null, dairy.zone);
   Object.assign(fragment.dataset, { step: step, flocks: "", sets: rows ? "y" : "", givesRennet: givesRennet === undefined ? "" : "y" });
   if (fragment.querySelector(".hands [name=deed][value=flocks]")) fragment.dataset.flocks = "y";
   const big = stage.querySelector(".big b[data-length]");
@@ -52,6 +52,16 @@ function advance(fragment, at, cut, dairy) {
   next.remove();
   const done = fragment.querySelector("#done-button, .hands .go");
   if (done) done.focus({ preventScroll: true });
+}
+
+// Since when, and till when: a moment by its name, as the server's pages have it.
+function till(line, at, ends, zone) {
+  line.textContent = "since " + hour(at, zone);
+  if (ends === null) return;
+  const moment = document.createElement("time");
+  moment.dataset.of = line.dataset.endsOf;
+  Object.assign(moment, { dateTime: new Date(ends).toISOString().slice(0, 16) + "Z", textContent: hour(ends, zone) });
+  line.append(", till ", moment);
 }
 
 // The words and the buttons of the next step in the place of the last; what was of the last alone goes.

@@ -37,13 +37,14 @@ LATER = "worked out when the network is back"
 class AheadStep:
     """A step to come: its one big figure, words, how long it lasts, and the tap that ends it.
 
-    runs: whether it has an end of its own; cut_by: of the set, when it is cut by when the flocks
+    ends_of: what its end is called; runs: whether it has an end of its own; cut_by: of the set, when it is cut by when the flocks
     were seen; gives_rennet: whether the clock of the set begins with it; deed "" where it cannot be
     ended without the network.
     """
 
     key: str
     title: str
+    ends_of: str
     minutes: float
     big: Big
     words: tuple[str, ...]
@@ -76,6 +77,7 @@ def _ahead(at: AtVat, state: StepState) -> AheadStep:
     return AheadStep(
         key=step.key,
         title=titled(step.title, at.sheet.moved.of(step.key)),
+        ends_of=of_step(at.make.number, step.key, "ends"),
         minutes=state.minutes,
         big=known_ahead(
             at.recipe,

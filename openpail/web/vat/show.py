@@ -168,7 +168,7 @@ def amount(
     if dose.value <= 0:
         return Big(value="none", under=f"{line.in_words} Tick it off.")
     value, unit = show.parts(dose)
-    of = of_step(make, line.key, "dose")
+    of = of_step(make, line.key, "dose" if dose is line.figure else "dose-as-weighed")
     if parts > 1 and part is not None:
         each, unit = show.parts(part)
         whole = named(of, f"{value} {unit}")

@@ -5,14 +5,20 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import asdict
+from dataclasses import asdict, dataclass
 
-from openpail.craft.errors import NotHere, RecordError
-from openpail.craft.recipe.recipe import Recipe
+from openpail.craft.doses.asked import Job
+from openpail.craft.errors import CraftError, NotHere, RecordError
+from openpail.craft.milk.blend import pour
+from openpail.craft.recipe.recipe import Recipe, reference_pours
+from openpail.craft.recipe.second_reader import remarks
+from openpail.craft.sheet.adapt import adapt
+from openpail.craft.sheet.sheet import Sheet
 from openpail.formats import recipe_file
 from openpail.formats.recipe_file import Found
 from openpail.formats.recipe_text import WrittenLine
 from openpail.records.base import Json
+from openpail.records.dairy.actions import ways_of
 from openpail.records.recipes import actions
 from openpail.records.recipes.models import KeptFile, RecipeDraft, RecipeRow, RecipeVersion
 from openpail.work.asked import of_dairy
@@ -52,6 +58,35 @@ def keep(here: Here, document: Json, why: str, *, recipe: Recipe | None = None) 
         why=why,
         person_id=here.person_id,
     )
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Tried:
+    """A recipe tried with the milk that it was written for: its sheet, or what refuses it."""
+
+    sheet: Sheet | None
+    refusal: str
+
+
+def tried(here: Here, recipe: Recipe) -> Tried:
+    """Whether a recipe can be kept as a file and made into a sheet."""
+    try:
+        recipe_file.read(recipe_file.write(recipe))
+        milk = pour(reference_pours(recipe, here.house), here.house)
+        job = Job(recipe=recipe, milk=milk, house=here.house, ways=ways_of(here.dairy))
+        return Tried(sheet=adapt(job), refusal="")
+    except CraftError as error:
+        return Tried(sheet=None, refusal=error.words)
+
+
+def keep_read(here: Here, recipe: Recipe) -> bool:
+    """Keep a recipe as it was read of a text; False where something speaks against it, or another
+    is called so: then it is for the desk."""
+    speaks = any(remark.grave for remark in remarks(recipe, here.house))
+    if speaks or tried(here, recipe).refusal or versions_of(here, recipe.key, newest=True):
+        return False
+    keep(here, recipe_file.write(recipe), actions.WRITTEN_HERE, recipe=recipe)
+    return True
 
 
 def keep_library(here: Here) -> None:
