@@ -2,7 +2,7 @@
 
 import re
 import uuid
-from datetime import datetime, timedelta
+from datetime import timedelta
 
 import icalendar
 import pytest
@@ -10,33 +10,26 @@ from sqlalchemy import event, select
 
 from openpail.craft.cave.deeds import Out
 from openpail.craft.make.deeds import (
-    Amended,
     InBrine,
     Loaded,
     Moulded,
     OutOfMould,
-    StepAgain,
     StepDone,
     Told,
     TurnedOver,
-    Undone,
     Weighed,
     WheyWent,
 )
 from openpail.craft.salt.cover import TubSize
-from openpail.demo.load import ready
 from openpail.records.bench import actions as benches
 from openpail.records.brine import actions as brine
 from openpail.records.brine.models import Brining
-from openpail.records.dairy.models import Dairy
 from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
 from openpail.records.pieces.models import Piece
-from openpail.records.session import engine_for, sessions
+from openpail.records.session import engine_for
 from openpail.work.cave.piece import Telling
 from openpail.work.cave.piece import tell as tell_piece
-from openpail.work.cave.ripening import live
-from openpail.work.here import Here
 from openpail.work.make.log import tell
 from openpail.work.make.made import standing_of
 from openpail.work.press import tubs
@@ -110,34 +103,6 @@ def test_a_make_fills_its_moulds_goes_under_its_press_and_is_turned(demo_url, cl
     assert press_of(farm, make, begins).is_begun
     say(farm, make, begins + 10, TurnedOver("press-light"))
     assert len(press_of(farm, make, begins + 10).standing.turned("press-light")) == 1
-
-
-def test_a_press_that_stands_on_another_cheese_is_asked_and_moulds_that_are_not_there(farm):
-    make = begun(farm, "hatch")
-    begins = at_step(farm, make, "mould")
-    tall = next(each for each in farm(begins).gear if each.name == "tall mould")
-    found, _ = answer(farm, make, begins, Moulded(step="mould", count=7, mould=f"{tall.id}/1"))
-    assert found.field == "word" and "and 2 are there" in found.words
-    say(farm, make, begins, Moulded(step="mould", count=1, mould=f"{tall.id}/1"))
-    lever = next(key for key, name in farm(begins).names.items() if name == "two-lever press")
-    stack = next(key for key, name in farm(begins).names.items() if name == "brick-and-jug press")
-    load = press_of(farm, make, begins).pressing.load.value
-    found, _ = answer(farm, make, begins, Loaded(step="press-light", load_kg=load, press=lever))
-    assert found.field == "word" and "stands on Threshing Cheddar" in found.words
-    found, _ = answer(farm, make, begins, Loaded(step="press-light", load_kg=9 * load, press=stack))
-    assert found.field == "word" and "right for this mould" in found.words
-    say(farm, make, begins, Loaded(step="press-light", load_kg=load, press=stack))
-
-
-def test_a_stage_is_repeated_while_the_rind_is_open(farm):
-    make = begun(farm, "hatch")
-    begins = at_step(farm, make, "turn")
-    say(farm, make, begins + 1, StepAgain("press-light"))
-    at = press_of(farm, make, begins + 1)
-    assert at.step.key == "press-light" and at.at.step.times == 2 and not at.is_loaded
-    say(farm, make, begins + 2, Loaded(step="press-light", load_kg=None, press=""))
-    say(farm, make, begins + 30, StepDone(step="press-light"))
-    assert press_of(farm, make, begins + 30).step.key == "turn"
 
 
 def test_a_screw_press_is_coached_and_rings_three_times(demo_url, client, post, farm):
@@ -215,19 +180,6 @@ def test_a_wheel_lies_in_brine_the_tub_follows_and_the_salt_goes_with_the_piece(
     assert "% salt, as it is thought to hold" in page.get(f"/cave/{piece.id}").text
 
 
-def test_a_brining_that_is_taken_back_leaves_the_tub_as_it_was(farm):
-    make, begins = out_of_press(farm)
-    tub = kept_tub(farm, minutes=begins)
-    before = brine.standing_of(tub)
-    until = (NOW + timedelta(minutes=begins + 600)).isoformat()
-    _, key = answer(farm, make, begins, InBrine(step="brine", tub=str(tub.id), until=until))
-    found, _ = answer(farm, make, begins + 2, Undone(), key)
-    assert found.outcome == "kept"
-    here = farm(begins + 3)
-    assert here.session.scalar(select(Brining).where(Brining.make_id == make)) is None
-    assert brine.standing_of(kept_tub(farm)) == before
-
-
 def test_a_tub_of_another_dairy_an_empty_and_a_crowded_one_are_no_tub_for_it(farm):
     make, begins = out_of_press(farm)
     until = (NOW + timedelta(minutes=begins + 600)).isoformat()
@@ -268,28 +220,6 @@ def test_a_tub_of_another_dairy_an_empty_and_a_crowded_one_are_no_tub_for_it(far
     assert standing.moulded is None or standing.moulded == mend
     found, _ = answer(farm, make, begins, InBrine(step="brine", tub=str(empty.id), until=until))
     assert found.field == "word" and "floor" in found.words
-
-
-def test_the_rinds_salt_stands_on_the_days_after_with_its_grams_and_follows_the_weight(farm):
-    make, begins = out_of_press(farm, "tarrow-blue", "Ewes")
-    say(farm, make, begins, OutOfMould((1.0,), word="a small hoop"), StepDone(step="salt"))
-    say(farm, make, begins + 1, StepDone(step="out"), Weighed((1.0,), "a small hoop"))
-    here = farm(begins + 2)
-
-    def salted(here):
-        mine = [each for each in live(here, here.ahead(9)) if each.row.make_id == make]
-        return [care for care in mine[0].plan.cares if care.kind == "salt"]
-
-    first, second = salted(here)
-    assert "12 g" in first.words and "12 g" in second.words
-    assert (second.due - first.due).days == 1
-    weighed = standing_of(here, makes.make(here.session, here.dairy, make)).weighed
-
-    found, _ = answer(farm, make, begins + 30, Amended({"pieces_kg": [2.0]}), weighed.id)
-    assert found.outcome == "kept"
-    here = farm(begins + 31)
-    here.session.expire_all()
-    assert all("24 g" in each.words for each in salted(here))
 
 
 def test_what_nobody_weighed_stays_about(client, post, farm, demo_url):
@@ -518,12 +448,6 @@ def test_the_part_for_the_wall_prints_every_stage(client, post, farm):
     assert "turn half-way" in client.get(f"/press/{hatch.id}/wall").text
 
 
-def test_the_vat_is_free_once_the_curd_is_in_its_moulds(farm):
-    here = farm()
-    names = {vat.name for vat in here.free_vats}
-    assert "jacketed vat" in names and "water-bath kettle" not in names
-
-
 def test_the_station_asks_as_little_of_forty_tubs_as_of_two(app, client, post, farm):
 
     asked = []
@@ -541,17 +465,6 @@ def test_the_station_asks_as_little_of_forty_tubs_as_of_two(app, client, post, f
     asked.clear()
     assert client.get("/press").status_code == 200
     assert len(asked) <= first <= 22, "\n".join(asked)
-
-
-def test_a_demo_of_another_day_moves_what_lies_in_brine_with_it(demo_url):
-
-    assert "moved 3 days on" in ready(demo_url, NOW + timedelta(days=3))
-    with sessions(demo_url)() as session:
-        here = Here(session, session.scalar(select(Dairy)), NOW + timedelta(days=3))
-        stay = brining(here)[0].stay
-        assert stay.in_at < here.now < stay.until
-        told = standing_of(here, brining(here)[0].make).in_brine("brine")
-        assert datetime.fromisoformat(told.until) == stay.until
 
 
 def test_white_cheese_goes_into_the_brine_that_keeps_it_and_stays_there(demo_url, farm):

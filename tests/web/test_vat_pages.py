@@ -455,8 +455,10 @@ def test_slabs_are_turned_by_a_clock_that_each_turn_sets_anew(demo_url, client, 
     begins = at_step(farm, make, "cheddar")
     page = later_at(demo_url, NOW + timedelta(minutes=begins + 1))
     assert "Stacked: turn in 15 min" in page.get(f"/vat/{make}").text
+    say(farm, make, begins + 1, TimerSet(15.0, "Turn and stack the slabs"))  # a clock of their own
     for turns in (1, 2, 3):
-        say(farm, make, begins + 1, TimerSet(15.0, "Turn and stack the slabs"))
+        turned = tapped("timer", minutes="15.0", words="as I call it", slabs="y")
+        send(page, f"/vat/{make}/tell", turned, f"/vat/{make}")
         assert f"turned {turns} times" in page.get(f"/vat/{make}").text
 
 

@@ -294,10 +294,14 @@ class WheyWent(OfMake):
 
 @dataclass(frozen=True, slots=True)
 class TimerSet(OfMake):
-    """A timer is set: for what, and minutes (over 0, up to a week)."""
+    """A timer is set: for what, and minutes (over 0, up to a week).
+
+    slabs: whether stacked slabs were laid or turned with it, so that its end is their next turn.
+    """
 
     minutes: float
     words: Note = ""
+    slabs: bool = False
     kind: ClassVar[str] = "timer"
 
 

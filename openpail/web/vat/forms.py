@@ -66,7 +66,7 @@ class Typed:
             text = self.form.get(name, "").strip()
             if text:
                 self.payload[name] = text
-        for name in ("off", "counts", "stacked", "about"):
+        for name in ("off", "counts", "stacked", "about", "slabs"):
             if name in self.form:
                 self.payload[name] = bool(self.form[name])
         self._measures()

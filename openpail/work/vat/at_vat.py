@@ -68,7 +68,6 @@ _LEAVES_THE_VAT = frozenset({"drain", "hang", "mould", "cheddar"})
 _FAR_C, _COLDEST_C, _WARMEST_START_C = 15.0, 0.5, 38.0
 _PAGE = 100
 _LAST_MAKES = 3
-TURN_WORDS, TURN_MIN = "Turn and stack the slabs", 15
 
 
 @dataclass(frozen=True, slots=True)
@@ -347,10 +346,13 @@ class AtVat:
 
     @property
     def turned(self) -> int:
-        """How often the slabs were turned so far: each turn sets the clock of the next."""
-        return sum(deed.words == TURN_WORDS for _, deed in self.standing.of(TimerSet))
+        """How often the slabs were laid or turned so far: each sets the clock of the next."""
+        return sum(deed.slabs for _, deed in self.standing.of(TimerSet))
 
-    turn_words, turn_min = TURN_WORDS, TURN_MIN
+    @property
+    def turn_min(self) -> float:
+        """Minutes from one turn of the slabs to the next."""
+        return self.sheet.house.number("slabs.turn_min")
 
     @cached_property
     def meter_unset(self) -> bool:
