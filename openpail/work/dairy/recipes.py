@@ -61,22 +61,22 @@ def keep(here: Here, document: Json, why: str, *, recipe: Recipe | None = None) 
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Tried:
+class RecipeTried:
     """A recipe tried with the milk that it was written for: its sheet, or what refuses it."""
 
     sheet: Sheet | None
     refusal: str
 
 
-def tried(here: Here, recipe: Recipe) -> Tried:
+def tried(here: Here, recipe: Recipe) -> RecipeTried:
     """Whether a recipe can be kept as a file and made into a sheet."""
     try:
         recipe_file.read(recipe_file.write(recipe))
         milk = pour(reference_pours(recipe, here.house), here.house)
         job = Job(recipe=recipe, milk=milk, house=here.house, ways=ways_of(here.dairy))
-        return Tried(sheet=adapt(job), refusal="")
+        return RecipeTried(sheet=adapt(job), refusal="")
     except CraftError as error:
-        return Tried(sheet=None, refusal=error.words)
+        return RecipeTried(sheet=None, refusal=error.words)
 
 
 def keep_read(here: Here, recipe: Recipe) -> bool:
