@@ -129,7 +129,7 @@ def test_the_ph_at_the_rennet_is_the_last_before_it(ph):
 
 def test_two_readings_of_an_unmeasured_milk_tell_that_its_acid_sleeps():
     hours = HOUSE.number("asleep.after_hours")
-    first, last = AcidReading(0.1, 6.65), AcidReading(hours + 0.1, 6.64)
+    first, last = AcidReading(6.65, 0.1), AcidReading(6.64, hours + 0.1)
     assert asleep(LARDER, None, [last], HOUSE) is None
     assert asleep(LARDER, None, [first, last], HOUSE).key == "acid-asleep"
     moved = replace(last, ph=6.65 - HOUSE.number("asleep.least_drop"))
