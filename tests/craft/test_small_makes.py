@@ -132,7 +132,7 @@ def test_two_readings_of_an_unmeasured_milk_tell_that_its_acid_sleeps():
     first, last = AcidReading(6.65, 0.1), AcidReading(6.64, hours + 0.1)
     assert asleep(LARDER, None, [last], HOUSE) is None
     assert asleep(LARDER, None, [first, last], HOUSE).key == "acid-asleep"
-    moved = replace(last, ph=6.65 - HOUSE.number("asleep.least_drop"))
+    moved = replace(last, ph=6.649 - HOUSE.number("asleep.least_drop"))
     assert asleep(LARDER, None, [first, moved], HOUSE) is None
 
 
