@@ -15,6 +15,8 @@ from openpail.craft.make.deeds import (
 )
 from openpail.craft.make.order import set_step
 from openpail.records.makes import actions as makes
+from openpail.work.make.day import running
+from openpail.work.plan.wall import wall
 from openpail.work.press.at_press import AtPress
 from openpail.work.vat.at_vat import AtVat
 from tests.conftest import NOW
@@ -25,6 +27,11 @@ def vat_of(farm, make, minutes):
     here = farm(minutes)
     here.session.expire_all()
     return AtVat(here, makes.make(here.session, here.dairy, make))
+
+
+def wall_of(farm, minutes):
+    here = farm(minutes)
+    return wall(here, running(here))
 
 
 ANSWERS = [
@@ -109,6 +116,16 @@ def test_a_set_that_is_never_firm_wants_help_and_late_flocks_are_odd(farm):
         assert (looked.not_firm, looked.wants_help) == (number, False)
         say(farm, make, late + 60 + number, SetLooked("soft"))
     assert vat_of(farm, make, late + 60 + tries).wants_help
+
+
+def test_an_alarm_of_one_of_two_vats_of_one_cheese_says_which(farm):
+    alone = {each.voice for each in wall_of(farm, 0.0)}
+    (name,) = {voice.split(":")[0] for voice in alone if voice.startswith("Larder Block")}
+    assert name == "Larder Block"
+    make = begun(farm, "larder-block")
+    number = vat_of(farm, make, 1.0).make.number
+    both = {voice.split(":")[0] for each in wall_of(farm, 1.0) if "Larder" in (voice := each.voice)}
+    assert len(both) == 2 and f"Larder Block, make {number}" in both
 
 
 def test_a_tap_may_be_undone_for_ten_minutes(farm):

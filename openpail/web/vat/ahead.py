@@ -37,9 +37,9 @@ LATER = "worked out when the network is back"
 class AheadStep:
     """A step to come: its one big figure, words, how long it lasts, and the tap that ends it.
 
-    ends_of: what its end is called; runs: whether it has an end of its own; cut_by: of the set, when it is cut by when the flocks
-    were seen; gives_rennet: whether the clock of the set begins with it; deed "" where it cannot be
-    ended without the network.
+    ends_of: what its end is called; runs: whether it has an end of its own; cut_by: of the set,
+    when it is cut by when the flocks were seen; gives_rennet: whether the clock of the set begins
+    with it; deed "" where it cannot be ended without the network.
     """
 
     key: str

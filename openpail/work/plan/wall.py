@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
@@ -52,8 +53,11 @@ def sound_of(make: Make) -> int:
 def wall(here: Here, running: Sequence[Underway]) -> list[Running]:
     """All clocks of the makes under way: the step of now, and what was set by hand."""
     found = []
+    namesakes = Counter(each.make.name for each in running)
     for each in running:
         make, day = each.make, each.day
+        # two vats of one cheese: an alarm that names the cheese alone sends somebody to the other
+        name = make.name if namesakes[make.name] == 1 else f"{make.name}, make {make.number}"
         species = makes.sheet_of(make).milk.most.breed.split("_")[0]
         clock = partial(Running, make=make, species=species)
         state, turn = each.now.step, each.now.turn
@@ -64,7 +68,7 @@ def wall(here: Here, running: Sequence[Underway]) -> list[Running]:
                     words=state.planned.step.title,
                     begins=state.begins,
                     ends=state.ends,
-                    voice=f"{make.name}: {each.now.at_end}, now",
+                    voice=f"{name}: {each.now.at_end}, now",
                     step=key,
                     of=f"{key}/ends",
                 )
@@ -75,7 +79,7 @@ def wall(here: Here, running: Sequence[Underway]) -> list[Running]:
                     words=turn.words,
                     begins=turn.at,
                     ends=turn.at,
-                    voice=f"{make.name}: {turn.words}, now",
+                    voice=f"{name}: {turn.words}, now",
                     step=f"{key}:{turn.words}:{turn.done}",
                     of=f"{key}/turn",
                 )
@@ -90,7 +94,7 @@ def wall(here: Here, running: Sequence[Underway]) -> list[Running]:
                         begins=tap.at,
                         ends=tap.at + timedelta(minutes=deed.minutes),
                         timer=tap.id,
-                        voice=f"{make.name}: {words}, time is up",
+                        voice=f"{name}: {words}, time is up",
                         of=f"timer/{tap.id}",
                     )
                 )
