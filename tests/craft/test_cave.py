@@ -186,7 +186,25 @@ def test_soft_cheese_asks_to_be_eaten_in_time_and_firm_cheese_before_its_end():
     plan = plan_of(LARDER, DAY)
     eat = next(care for care in plan.cares if care.key == EAT)
     assert eat.due == plan.eat_by - timedelta(days=14)
-    assert "hens" in next(c for c in plan_of(RECIPES["skillet"], DAY).cares if c.key == EAT).words
+    skillet = RECIPES["skillet"]
+
+    def eaten(recipe, days):
+        plan = plan_of(recipe, DAY, (), on(days))
+        return next(care.words for care in plan.cares if care.key == EAT)
+
+    days = (plan_of(skillet, DAY).eat_by - DAY).days
+    assert "hens" in eaten(skillet, days)
+    assert "not eaten any more" in eaten(skillet, days + 1)
+    old = next(n for n in range(150, 600) if on(n) > plan_of(LARDER, DAY, (), on(n)).eat_by)
+    assert "look and taste" in eaten(LARDER, old) and "Eat it up" in eaten(LARDER, old - 1)
+
+
+@given(recipes, st.integers(0, 900))
+def test_what_nobody_moves_keeps_no_longer_for_that(recipe, days):
+    first = plan_of(recipe, DAY, (), DAY).eat_by
+    assert plan_of(recipe, DAY, (), on(days)).eat_by <= first
+    kept = plan_of(recipe, DAY, (), on(days))
+    assert kept.why_eat_by.value == pytest.approx((kept.eat_by - DAY).days, abs=0.5)
 
 
 # ── ready, and how long it keeps ──

@@ -28,6 +28,7 @@ from openpail.craft.make.slow_acid import AcidReading, asleep
 from openpail.craft.make.standing import Standing
 from openpail.craft.salt.brine import after_batch
 from openpail.craft.salt.rind import rubs
+from openpail.craft.table.facts import facts_of_make
 from tests.craft.test_make import BEGAN, at, bounds, sheet_of, told
 from tests.craft.test_salt import within
 from tests.craft.test_vat_help import looked_at, upto
@@ -95,6 +96,29 @@ def test_in_half_a_litre_much_water_and_much_acid_are_asked_about():
     with pytest.raises(OutOfRange, match="0.5 were expected"):
         asks.ask(AcidGiven(0.9), BEGAN, doses)
     asks.ask(AcidGiven(0.5), BEGAN, doses)
+
+
+def test_most_of_the_acid_is_little_and_all_of_it_is_not():
+    line = sheet_of("bench-curd").line("acid")
+    for share, fact in ((0.9, "little_acid"), (1.0, ""), (2.0, "much_acid")):
+        gave = told(AcidGiven(share * line.figure.value), 1, "acid")
+        found = facts_of(looked_at(gave, recipe="bench-curd", now=5.0))
+        assert {"little_acid", "much_acid"} & set(found) == ({fact} if fact else set())
+
+
+def test_milk_of_two_animals_says_how_much_of_each():
+    sheet = sheet_of()
+    record = looked_at()
+
+    def made_of(sheet):
+        return facts_of_make(LARDER, sheet, record.standing, record.day)
+
+    one = sheet.milk.pours[0]
+    two = replace(sheet.milk, pours=(one, replace(one, breed="sheep", mass_kg=one.mass_kg / 3)))
+    told_of = {each.key: each.words for each in made_of(replace(sheet, milk=two))}
+    assert told_of["animals"].startswith("75 % ") and ", 25 % " in told_of["animals"]
+    alone = {each.key: each.words for each in made_of(sheet)}
+    assert "%" not in alone["animals"]
 
 
 def test_one_mould_one_letter_and_half_a_minute_are_enough():

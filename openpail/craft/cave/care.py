@@ -14,8 +14,9 @@ from openpail.craft.cave.course import PieceCourse
 from openpail.craft.cave.keep import SOFT, eat_by
 from openpail.craft.cave.piece import Around, PieceNow, with_cold
 from openpail.craft.cave.ready import Ran, Window, window
-from openpail.craft.cave.run import stages_run
+from openpail.craft.cave.run import moved_on_time, stages_run
 from openpail.craft.cave.signs import SIGNS
+from openpail.craft.figure import Figure
 from openpail.craft.recipe.cares import kind_of
 from openpail.craft.recipe.recipe import Care, Stage
 from openpail.craft.recipe.rubbed import rind_rubs
@@ -27,6 +28,8 @@ _NEEDLESS_SEALED = frozenset({"wash", "brush", "wipe", "pierce", "salt"})
 _LOOK_SHARE, _LOOK_MOST, _ASK_AGAIN = 0.15, 5, 2
 _BY_WINDOW = frozenset({"bloomy", "washed_rind"})
 _WEEK, _WEEKLY_FROM = 7, 5
+_PAST_USE = "Its time is over: it is not eaten any more, throw it away"
+_PAST_BEST = "Its time is over: cut it, look and taste, or let it go"
 _EAT_AHEAD, _EAT_AHEAD_FIRM = 2, 14
 
 
@@ -57,12 +60,14 @@ class DueCare:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class CarePlan:
-    """All cares of a piece until a day, its stages as they run, its ready window, its eat-by."""
+    """All cares of a piece until a day, its stages as they run, its ready window, its eat-by and
+    why."""
 
     cares: tuple[DueCare, ...]
     ran: tuple[Ran, ...]
     ready: Window
     eat_by: date
+    why_eat_by: Figure
 
     @property
     def ready_from(self) -> date:
@@ -86,8 +91,15 @@ def care_plan(piece: PieceNow, around: Around, until: date | None = None) -> Car
     ran = stages_run(piece, around)
     at = window(ran, piece.made_on, piece.course)
     facts = with_cold(piece, around)
-    last, _ = eat_by(
-        piece.recipe, piece.made_on, at.later, course=piece.course, facts=facts, house=around.house
+    # A move that nobody told makes it ready later; it does not keep the longer for that.
+    on_time = window(moved_on_time(ran), piece.made_on, piece.course)
+    last, why = eat_by(
+        piece.recipe,
+        piece.made_on,
+        on_time.later,
+        course=piece.course,
+        facts=facts,
+        house=around.house,
     )
     cares: list[DueCare] = []
     over = max(last, around.today)  # nothing is cared for that is not eaten any more
@@ -97,10 +109,10 @@ def care_plan(piece: PieceNow, around: Around, until: date | None = None) -> Car
         cares += _rechecks(piece)
         for each in ran[piece.course.stage :]:
             cares += _of_stage(piece, around, each, ran, end)
-    cares += _eat(piece, at, last)
+    cares += _eat(piece, at, last, around.today)
     cares = [care for care in cares if care.due <= end]
     cares.sort(key=lambda care: (care.due, care.stage, care.key))
-    return CarePlan(cares=tuple(cares), ran=ran, ready=at, eat_by=last)
+    return CarePlan(cares=tuple(cares), ran=ran, ready=at, eat_by=last, why_eat_by=why)
 
 
 def _of_stage(
@@ -271,8 +283,9 @@ def _rechecks(piece: PieceNow) -> Iterator[DueCare]:
             )
 
 
-def _eat(piece: PieceNow, at: Window, last: date) -> Iterator[DueCare]:
-    """It asks to be eaten before its time is over: a soft one before its window closes."""
+def _eat(piece: PieceNow, at: Window, last: date, today: date) -> Iterator[DueCare]:
+    """It asks to be eaten before its time is over: a soft one before its window closes; once it is
+    over no recipe’s words send it to a table any more."""
     if f"{LAST_STAGE}/{EAT}" in piece.course.done:
         return
     soft = piece.recipe.family in SOFT
@@ -281,6 +294,8 @@ def _eat(piece: PieceNow, at: Window, last: date) -> Iterator[DueCare]:
     ahead = timedelta(days=_EAT_AHEAD if soft else _EAT_AHEAD_FIRM)
     own = [c.words for stage in piece.recipe.stages for c in stage.cares if kind_of(c) == "eat"]
     words = own[0] if own else "Eat it up, or give it to somebody who does"
+    if today > last:
+        words = _PAST_USE if soft else _PAST_BEST
     due = max(closes - ahead, piece.course.lain[0].begins)
     place = piece.course.now.place
     yield DueCare(

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from datetime import date, timedelta
 
 from openpail.craft.cave.course import Lain, PieceCourse
@@ -54,6 +55,18 @@ def stages_run(piece: PieceNow, around: Around) -> tuple[Ran, ...]:
             )
         )
         begins = ends
+    return tuple(found)
+
+
+def moved_on_time(ran: Sequence[Ran]) -> tuple[Ran, ...]:
+    """Stages as they would run with every move on the day that it was due.
+
+    Parameters: ran, as `stages_run` found them. Source: derivation.
+    """
+    found: list[Ran] = []
+    for each in ran:
+        late = each.begins - found[-1].ends if found and not each.over else timedelta(0)
+        found.append(replace(each, begins=each.begins - late, ends=each.ends - late))
     return tuple(found)
 
 

@@ -22,9 +22,8 @@ from openpail.craft.cave.deeds import (
     WeighedAgain,
 )
 from openpail.craft.cave.fold import PieceStanding, fold, parts_begun
-from openpail.craft.cave.keep import eat_by
 from openpail.craft.cave.loss import InAir, LossCurve, curve, expected, surface_m2_per_kg
-from openpail.craft.cave.piece import Around, PieceNow, aged_days, counts_raw, with_cold
+from openpail.craft.cave.piece import Around, PieceNow, aged_days, counts_raw
 from openpail.craft.cave.ready import why_ready
 from openpail.craft.cave.rooms import room_left
 from openpail.craft.deed import to_payload
@@ -284,18 +283,15 @@ class Said:
 
 def said_of(here: Here, at: OnePiece) -> Said:
     """What is said of a piece beside its plan."""
-    facts = with_cold(at.now, at.around)
     of, house = at.now.of, here.house
     ready = why_ready(
         at.recipe, house, of, ran=at.plan.ran, made_on=at.row.made_on, at=at.plan.ready
     )
-    later, course = at.plan.ready.later, at.now.course
-    _, eaten = eat_by(at.recipe, at.row.made_on, later, course=course, facts=facts, house=house)
-    row = at.row
+    course, row = at.now.course, at.row
     parent = row.parent_id
     return Said(
         ready=ready,
-        eat_by=eaten,
+        eat_by=at.plan.why_eat_by,
         lain=tuple(_lain(here, at)),
         loss=loss_of(here, at),
         aged_days=aged_days(course, at.around, here.today),
