@@ -108,7 +108,7 @@ def test_a_move_is_due_when_its_stage_ends_and_an_early_one_moves_all_that_follo
     sooner = plan_of(HATCH, DAY, early, on(8))
     assert next(c for c in sooner.cares if c.kind == MOVE).due == plan.ran[1].ends - timedelta(4)
     assert (plan.ready_from - sooner.ready_from).days in (3, 4)
-    why = why_ready(HATCH, HOUSE, OfPiece(), ran=sooner.ran, made_on=DAY, at=sooner.ready)
+    why = why_ready(HATCH, HOUSE, OfPiece(), ran=sooner.ran, made_on=DAY, ready=sooner.ready)
     assert "it went on early" in [step.label for step in why.because]
     assert replay(why.because) == pytest.approx(why.value)
     late = plan_of(HATCH, DAY, today=on(20))  # nobody moved it: it waits, and cares go on
@@ -225,7 +225,7 @@ def test_a_warmer_cave_ripens_sooner_and_its_reason_says_so(celsius, warmer):
     cool, hot = ready(celsius), ready(celsius + warmer)
     assert hot.ran[1].ends <= cool.ran[1].ends
     for plan in (cool, hot):
-        why = why_ready(LARDER, HOUSE, OfPiece(), ran=plan.ran, made_on=DAY, at=plan.ready)
+        why = why_ready(LARDER, HOUSE, OfPiece(), ran=plan.ran, made_on=DAY, ready=plan.ready)
         assert replay(why.because) == pytest.approx(why.value)
         assert why.value == pytest.approx((plan.ran[-1].ends - DAY).days)
 
@@ -252,7 +252,8 @@ def test_format_species_and_raw_milk_each_move_a_surface_ripened_cheese(of, labe
     assert ran[-1].ends < plain[-1].ends
     window = care_plan(piece, around(DAY)).ready
     labels = [
-        step.label for step in why_ready(DAPPLE, HOUSE, of, ran=ran, made_on=DAY, at=window).because
+        step.label
+        for step in why_ready(DAPPLE, HOUSE, of, ran=ran, made_on=DAY, ready=window).because
     ]
     assert label in labels
 
@@ -275,7 +276,7 @@ def test_thumb_and_tongue_move_the_window(deed, sooner, later, words):
     assert (felt.ready_from <= on(20)) == sooner
     if later is not None:
         assert (felt.ready_until < plain.ready_until) == later
-    why = why_ready(DAPPLE, HOUSE, OfPiece(), ran=felt.ran, made_on=DAY, at=felt.ready)
+    why = why_ready(DAPPLE, HOUSE, OfPiece(), ran=felt.ran, made_on=DAY, ready=felt.ready)
     assert why.because[-1].label == felt.ready.moved
 
 

@@ -168,7 +168,7 @@ def test_a_pressing_tells_what_to_hang_on_the_two_lever_press():
         Thing(name="big jug", kg=0.25, count=2, holds_l=5.0, height_cm=30.0),
         Thing(name="brick", kg=2.6, count=6, height_cm=6.5),
     )
-    found = pressing(recipe, step, sheet, at=at, press=TWO_LEVERS, things=things)
+    found = pressing(recipe, step, sheet, moulds=at, press=TWO_LEVERS, things=things)
     assert found.load.value == pytest.approx(20 * (16 / 18) ** 2)  # written for a mould of 18 cm
     assert found.kpa == pytest.approx(pressure_kpa(20, recipe.wheels.area_cm2))
     assert found.word == "medium" and found.psi == pytest.approx(found.kpa * 0.145, rel=0.01)
@@ -179,7 +179,7 @@ def test_a_pressing_tells_what_to_hang_on_the_two_lever_press():
 def test_a_press_without_a_gauge_claims_no_number_to_hang():
     recipe, step, sheet = at_step("thatch", "press-hard")
     at = InMoulds(None, 1, stacked=True)
-    found = pressing(recipe, step, sheet, at=at, press=Press(sort="screw"), things=())
+    found = pressing(recipe, step, sheet, moulds=at, press=Press(sort="screw"), things=())
     assert found.hang is None and found.pile is None
     assert any("slow steady drip" in words and "5, 15, 30 min" in words for words in found.says)
 
@@ -192,11 +192,12 @@ def test_a_stack_that_may_topple_says_so_and_a_low_one_does_not():
     )
     narrow = InMoulds(Mould(sort="pressing", across_cm=12.0, height_cm=12.0), 1, stacked=True)
     wide = InMoulds(Mould(sort="pressing", across_cm=40.0, height_cm=12.0), 1, stacked=True)
-    told = pressing(recipe, step, sheet, at=narrow, press=stack, things=bricks)
+    told = pressing(recipe, step, sheet, moulds=narrow, press=stack, things=bricks)
     assert any("topple" in words for words in told.says)
     low = (Thing(name="anvil", kg=9.0, count=30, height_cm=1.0),)
     assert not any(
-        "topple" in w for w in pressing(recipe, step, sheet, at=wide, press=stack, things=low).says
+        "topple" in w
+        for w in pressing(recipe, step, sheet, moulds=wide, press=stack, things=low).says
     )
 
 
@@ -205,7 +206,7 @@ def test_a_recipe_that_does_not_say_for_which_mould_is_shown_as_written():
     bare = replace(recipe, wheels=None)
     at = InMoulds(Mould(sort="pressing", across_cm=30.0, height_cm=11.0), 1, stacked=True)
     found = pressing(
-        bare, step, replace(sheet, moved=type(sheet.moved)()), at=at, press=None, things=()
+        bare, step, replace(sheet, moved=type(sheet.moved)()), moulds=at, press=None, things=()
     )
     assert found.load.value == step.load_kg and found.as_written_kg == step.load_kg
 

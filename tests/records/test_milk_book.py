@@ -303,17 +303,17 @@ def test_a_ratio_is_mended_from_the_oldest_spare_and_held_back_from_the_newest(f
     lots = lots_of(session, dairy)
     older, fresh = lots["Goats, older"], lots["Goats, this morning"]
     bench = benches.bench_of(session, dairy, vat, NOW)
-    benches.mend(session, dairy, bench, species="goat", litres=6.0, at=at(session, dairy))
+    benches.mend(session, dairy, bench, species="goat", litres=6.0, known=at(session, dairy))
     assert benches.planned_l(bench, older) == pytest.approx(4.2)
     assert benches.planned_l(bench, fresh) == pytest.approx(1.8)
-    benches.mend(session, dairy, bench, species="goat", litres=-2.0, at=at(session, dairy))
+    benches.mend(session, dairy, bench, species="goat", litres=-2.0, known=at(session, dairy))
     assert benches.planned_l(bench, fresh) == 0
     assert benches.planned_l(bench, older) == pytest.approx(4.0)
     with pytest.raises(NotPossible, match="too little buffalo"):
-        benches.mend(session, dairy, bench, species="buffalo", litres=1.0, at=at(session, dairy))
+        benches.mend(session, dairy, bench, species="buffalo", litres=1.0, known=at(session, dairy))
     three_days = at(session, dairy, NOW + timedelta(days=3))
     benches.mend(
-        session, dairy, bench, species="goat", litres=1.0, at=three_days
+        session, dairy, bench, species="goat", litres=1.0, known=three_days
     )  # the older goats are too old now
     assert benches.planned_l(bench, older) == pytest.approx(4.0)
     assert benches.planned_l(bench, fresh) == pytest.approx(1.0)

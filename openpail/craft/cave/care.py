@@ -283,13 +283,13 @@ def _rechecks(piece: PieceNow) -> Iterator[DueCare]:
             )
 
 
-def _eat(piece: PieceNow, at: Window, last: date, today: date) -> Iterator[DueCare]:
+def _eat(piece: PieceNow, ready: Window, last: date, today: date) -> Iterator[DueCare]:
     """It asks to be eaten before its time is over: a soft one before its window closes; once it is
     over no recipe’s words send it to a table any more."""
     if f"{LAST_STAGE}/{EAT}" in piece.course.done:
         return
     soft = piece.recipe.family in SOFT
-    closes = max(at.later, at.sooner) if piece.recipe.family in _BY_WINDOW else last
+    closes = max(ready.later, ready.sooner) if piece.recipe.family in _BY_WINDOW else last
     closes = min(closes, last)
     ahead = timedelta(days=_EAT_AHEAD if soft else _EAT_AHEAD_FIRM)
     own = [c.words for stage in piece.recipe.stages for c in stage.cares if kind_of(c) == "eat"]

@@ -117,24 +117,32 @@ def fold(told: Iterable[PieceTold], begun: Begun) -> PieceStanding:
     return at
 
 
-def _weights(at: PieceStanding, told: PieceTold) -> PieceStanding:
+def _weights(standing: PieceStanding, told: PieceTold) -> PieceStanding:
     """What a deed does to what is there of it."""
     match told.deed:
         case WeighedAgain(kg):
-            dried = at.dried_kg + at.left_kg - kg
-            return replace(at, left_kg=kg, dried_kg=dried, weighings=(*at.weighings, (told.at, kg)))
-        case Out(where=where, to=to, kg=kg, why=why):
-            all_of_it = kg is None or at.left_kg - kg < NOTHING_KG
-            went = at.left_kg if all_of_it else kg or 0.0
-            gone = (*at.gone, Gone(id=told.id, where=where, to=to, kg=went, why=why, at=told.at))
-            left = 0.0 if all_of_it else at.left_kg - went
+            dried = standing.dried_kg + standing.left_kg - kg
             return replace(
-                at, gone=gone, left_kg=left, ended_at=told.at if all_of_it else at.ended_at
+                standing, left_kg=kg, dried_kg=dried, weighings=(*standing.weighings, (told.at, kg))
+            )
+        case Out(where=where, to=to, kg=kg, why=why):
+            all_of_it = kg is None or standing.left_kg - kg < NOTHING_KG
+            went = standing.left_kg if all_of_it else kg or 0.0
+            gone = (
+                *standing.gone,
+                Gone(id=told.id, where=where, to=to, kg=went, why=why, at=told.at),
+            )
+            left = 0.0 if all_of_it else standing.left_kg - went
+            return replace(
+                standing,
+                gone=gone,
+                left_kg=left,
+                ended_at=told.at if all_of_it else standing.ended_at,
             )
         case CutUp(kgs=kgs):
-            dried = at.dried_kg + at.left_kg - sum(kgs)
-            return replace(at, cut=told, left_kg=0.0, dried_kg=dried, ended_at=told.at)
-    return at
+            dried = standing.dried_kg + standing.left_kg - sum(kgs)
+            return replace(standing, cut=told, left_kg=0.0, dried_kg=dried, ended_at=told.at)
+    return standing
 
 
 def _course(

@@ -105,11 +105,11 @@ def why_ready(
     *,
     ran: tuple[Ran, ...],
     made_on: date,
-    at: Window,
+    ready: Window,
 ) -> Figure:
     """Days from the make until the middle of its window, with every reason.
 
-    Parameters: recipe; house; piece, what of it moves its days; ran, made_on and at, its window, as
+    Parameters: recipe; house; piece, what of it moves its days; ran, made_on and ready, its window, as
     `window` has them. Source: as each step says.
     """
     written = sum(stage.days for stage in recipe.stages)
@@ -130,9 +130,9 @@ def why_ready(
     total = (ran[-1].ends - made_on).days if ran else 0
     words = "it went on early", "it stayed longer than its plan"
     figure = _moved_by(figure, round(total - figure.value), words, "as it was moved")
-    if at.moved:
-        middle = (at.sooner - made_on).days
-        figure = figure.then("choose", at.moved, float(middle), "d", source="thumb and tongue")
+    if ready.moved:
+        middle = (ready.sooner - made_on).days
+        figure = figure.then("choose", ready.moved, float(middle), "d", source="thumb and tongue")
     return figure
 
 

@@ -132,11 +132,15 @@ def tastings(told: Iterable[PieceTold]) -> tuple[Tasting, ...]:
     return tuple(found.values())
 
 
-def _with(at: Tasting, taste: Tasted) -> Tasting:
-    if any(each.taster == taste.taster for each in at.tastes):
-        return at
+def _with(tasting: Tasting, taste: Tasted) -> Tasting:
+    if any(each.taster == taste.taster for each in tasting.tastes):
+        return tasting
     return Tasting(
-        id=at.id, at=at.at, tasters=at.tasters, tastes=(*at.tastes, taste), closed=at.closed
+        id=tasting.id,
+        at=tasting.at,
+        tasters=tasting.tasters,
+        tastes=(*tasting.tastes, taste),
+        closed=tasting.closed,
     )
 
 

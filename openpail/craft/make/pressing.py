@@ -92,26 +92,27 @@ class Pressing:
         return None if self.kpa is None else self.kpa * PSI_PER_KPA
 
 
-def load_of(recipe: Recipe, step: RecipeStep, sheet: Frozen, at: InMoulds) -> Figure | None:
+def load_of(recipe: Recipe, step: RecipeStep, sheet: Frozen, moulds: InMoulds) -> Figure | None:
     """The load of a pressing, for these moulds, kg.
 
     By the area of the mould, where recipe and dairy measured theirs; else as the sheet moved it.
-    Parameters: recipe; step, of its own, as written; sheet; at. Returns: None where none is named.
+    Parameters: recipe; step, of its own, as written; sheet; moulds. Returns: None where none is
+    named.
     Source: p = m g / A.
     """
     if step.load_kg is None:
         return None
     moves = [each for each in sheet.moved.of(step.key) if each.part == "load_kg"]
     wheels = recipe.wheels
-    if wheels is None or at.mould is None:
+    if wheels is None or moulds.mould is None:
         start = Figure.start("as written", step.load_kg, "kg", source="the recipe")
         return moves[0].figure if moves else start
     figure = for_mould(
         Figure.start("as written", step.load_kg, "kg", source="the recipe"),
         wheels.area_cm2,
-        at.mould.area_cm2,
+        moulds.mould.area_cm2,
         1 if wheels.stacked else wheels.pieces,
-        1 if at.stacked else at.count,
+        1 if moulds.stacked else moulds.count,
     )
     soft = [
         each
@@ -127,20 +128,23 @@ def pressing(
     step: RecipeStep,
     sheet: Frozen,
     *,
-    at: InMoulds,
+    moulds: InMoulds,
     press: Press | None,
     things: Sequence[Thing],
 ) -> Pressing:
     """A pressing as the hands do it.
 
-    Parameters: recipe; step, of its own, as written; sheet; at; press, None where none is given;
+    Parameters: recipe; step, of its own, as written; sheet; moulds; press, None where none is
+    given;
     things, what of weights the dairy owns. Source: p = m g / A; law of the lever; house values.
     """
-    load, house = load_of(recipe, step, sheet, at), sheet.house
+    load, house = load_of(recipe, step, sheet, moulds), sheet.house
     if load is None:
         return Pressing(load=None, kpa=None, word="", says=_screw_says(press))
-    area = at.mould.area_cm2 if at.mould else recipe.wheels.area_cm2 if recipe.wheels else None
-    under = area * (1 if at.stacked else at.count) if area else None
+    area = (
+        moulds.mould.area_cm2 if moulds.mould else recipe.wheels.area_cm2 if recipe.wheels else None
+    )
+    under = area * (1 if moulds.stacked else moulds.count) if area else None
     kpa = pressure_kpa(load.value, under) if under else None
     word = press_word(kpa, house) if kpa is not None else ""
     written = step.load_kg if recipe.wheels is None else None
@@ -152,7 +156,7 @@ def pressing(
         return _by_spring(load, kpa, word, press, written)
     hang = to_hang(load, press)
     pile = nearest(hang.value, things) if things and hang.value > _BOTTLES_KG else None
-    says = _stack_says(pile, at, press, house) + _least_says(load, press)
+    says = _stack_says(pile, moulds, press, house) + _least_says(load, press)
     return Pressing(
         load=load,
         kpa=kpa,
@@ -195,15 +199,17 @@ def _least_says(load: Figure, press: Press) -> tuple[str, ...]:
     return ()
 
 
-def _stack_says(pile: Pile | None, at: InMoulds, press: Press, house: House) -> tuple[str, ...]:
+def _stack_says(pile: Pile | None, moulds: InMoulds, press: Press, house: House) -> tuple[str, ...]:
     if pile is None:
         return ()
     says = []
     if not pile.is_near:
         way = "over" if pile.off_kg > 0 else "under"
         says.append(f"With what is in the house it is {abs(pile.off_kg):.1f} kg {way}.")
-    narrow = at.mould and min(at.mould.across_cm, at.mould.side_cm or at.mould.across_cm)
-    stands = pile.height_cm + (at.mould.height_cm if at.mould else 0.0)
+    narrow = moulds.mould and min(
+        moulds.mould.across_cm, moulds.mould.side_cm or moulds.mould.across_cm
+    )
+    stands = pile.height_cm + (moulds.mould.height_cm if moulds.mould else 0.0)
     if press.sort == "stack" and narrow and stands > house.number("press.topples_at") * narrow:
         says.append(
             f"It stands {stands:.0f} cm high on {narrow:.0f} cm: it may topple. Level the board, "

@@ -115,7 +115,7 @@ def brine_plan(
     faces = schools.by_faces if by_faces or flat else None
     hours = faces.hours if faces else schools.by_weight.hours
     pct = salt_after(at, hours.value, faces is not None, house)
-    says = list(_said_of(recipe, step, schools, pct=pct, at=at, house=house))
+    says = list(_said_of(recipe, step, schools, pct=pct, lying=at, house=house))
     if flat and not by_faces:
         says.insert(0, "A small or flat piece: its faces decide, not its weight.")
     return BrinePlan(
@@ -130,23 +130,23 @@ def brine_plan(
     )
 
 
-def is_flat(at: Lying, known_faces: bool) -> bool:
+def is_flat(lying: Lying, known_faces: bool) -> bool:
     """Whether a piece is so small or flat that its faces decide, whatever the house way.
 
-    Parameters: at; known_faces, whether they were measured. Source: house value.
+    Parameters: lying; known_faces, whether they were measured. Source: house value.
     """
-    return known_faces and at.surface_cm2 / at.cheese_kg > _FLAT_CM2_PER_KG
+    return known_faces and lying.surface_cm2 / lying.cheese_kg > _FLAT_CM2_PER_KG
 
 
-def salt_after(at: Lying, hours: float, by_faces: bool, house: House) -> float:
+def salt_after(lying: Lying, hours: float, by_faces: bool, house: House) -> float:
     """Salt that a piece has taken up after so many hours, % of it.
 
-    Parameters: at; hours, 0 or more; by_faces, which school tells it; house. Source: house rule;
+    Parameters: lying; hours, 0 or more; by_faces, which school tells it; house. Source: house rule;
     Guinee & Fox.
     """
     if by_faces:
-        return at.salt_g(hours, house) / at.cheese_kg / 10
-    return brine_salt_pct(hours, at.cheese_kg, at.brine_pct, house)
+        return lying.salt_g(hours, house) / lying.cheese_kg / 10
+    return brine_salt_pct(hours, lying.cheese_kg, lying.brine_pct, house)
 
 
 def _said_of(
@@ -155,7 +155,7 @@ def _said_of(
     schools: TwoSchools,
     *,
     pct: float,
-    at: Lying,
+    lying: Lying,
     house: House,
 ) -> Sequence[str]:
     says = []
@@ -176,16 +176,16 @@ def _said_of(
         who = wants.get(recipe.family, "the recipe wants")
         early = " early" if recipe.family == "small_eyed" else ""
         says.append(f"About {pct:.1f} % salt: {who} at most {most:g} %{early}. Less long.")
-    told = said(recipe.family, in_moisture(pct, at.moisture))
+    told = said(recipe.family, in_moisture(pct, lying.moisture))
     if told:
         says.append(told[0].upper() + told[1:])
     cold, warm = house.number("brine.cold"), house.number("brine.warm")
-    if not cold <= at.celsius <= warm:
+    if not cold <= lying.celsius <= warm:
         says.append(
-            f"A brine of {at.celsius:.0f} °C: {cold:.0f} to {warm:.0f} °C is usual. "
+            f"A brine of {lying.celsius:.0f} °C: {cold:.0f} to {warm:.0f} °C is usual. "
             + (
                 "Warm, salt goes in faster and the rind softens."
-                if at.celsius > warm
+                if lying.celsius > warm
                 else "Cold, salt goes in more slowly."
             )
         )

@@ -117,34 +117,34 @@ def soured(vat: SimulatedVat, state: SimulatedState, minutes: float) -> Simulate
     return state
 
 
-def _step(vat: SimulatedVat, at: SimulatedState, minutes: float, heat: float) -> SimulatedState:
+def _step(vat: SimulatedVat, state: SimulatedState, minutes: float, heat: float) -> SimulatedState:
     jacket_kj_per_k = JACKET_SHARE * vat.milk_kj_per_k
     given = 60 * vat.power_kw * max(0.0, heat) * minutes
     bath = jacket_kj_per_k / _LAG_MIN * max(0.0, -heat) * minutes
-    given -= bath * max(0.0, at.jacket_c - _COLD_WATER_C)
-    passed = jacket_kj_per_k / _LAG_MIN * (at.jacket_c - at.celsius) * minutes
-    lost = vat.loss_kj_per_min_k * (at.celsius - vat.room_c) * minutes
-    grown, ph = _soured(vat, at, minutes)
-    celsius = at.celsius + (passed - lost) / vat.milk_kj_per_k
+    given -= bath * max(0.0, state.jacket_c - _COLD_WATER_C)
+    passed = jacket_kj_per_k / _LAG_MIN * (state.jacket_c - state.celsius) * minutes
+    lost = vat.loss_kj_per_min_k * (state.celsius - vat.room_c) * minutes
+    grown, ph = _soured(vat, state, minutes)
+    celsius = state.celsius + (passed - lost) / vat.milk_kj_per_k
     steam_c = max(0.0, celsius - _BOILS_C)
     lost += steam_c * vat.milk_kj_per_k
     return SimulatedState(
         celsius=celsius - steam_c,
-        jacket_c=at.jacket_c + (given - passed) / jacket_kj_per_k,
+        jacket_c=state.jacket_c + (given - passed) / jacket_kj_per_k,
         ph=ph,
         grown=grown,
-        minutes=at.minutes + minutes,
-        in_kj=at.in_kj + given,
-        lost_kj=at.lost_kj + lost,
+        minutes=state.minutes + minutes,
+        in_kj=state.in_kj + given,
+        lost_kj=state.lost_kj + lost,
     )
 
 
-def _soured(vat: SimulatedVat, at: SimulatedState, minutes: float) -> tuple[float, float]:
+def _soured(vat: SimulatedVat, state: SimulatedState, minutes: float) -> tuple[float, float]:
     """How far the culture grew, and the pH it came to."""
-    if not vat.culture or not at.grown:
-        return at.grown, at.ph
-    off = (at.celsius - _BEST_C[vat.culture]) / _SPREAD_C
+    if not vat.culture or not state.grown:
+        return state.grown, state.ph
+    off = (state.celsius - _BEST_C[vat.culture]) / _SPREAD_C
     pace = vat.vigour * exp(-0.5 * off * off) * minutes / 60
-    grown = min(1.0, at.grown * (1 + _GROWTH_PER_H * pace * (1 - at.grown)))
-    fall = _SOURING_PH_PER_H * pace * grown * (at.ph - FLOOR_PH) / (START_PH - FLOOR_PH)
-    return grown, max(FLOOR_PH, at.ph - max(0.0, fall))
+    grown = min(1.0, state.grown * (1 + _GROWTH_PER_H * pace * (1 - state.grown)))
+    fall = _SOURING_PH_PER_H * pace * grown * (state.ph - FLOOR_PH) / (START_PH - FLOOR_PH)
+    return grown, max(FLOOR_PH, state.ph - max(0.0, fall))

@@ -62,14 +62,15 @@ class Judged:
     counts: Mapping[How, int] = field(default_factory=dict)
 
 
-def judge(at: AtMinute) -> Judged:
+def judge(minute: AtMinute) -> Judged:
     """How a dry run went until now.
 
-    Parameters: at. Returns: each step with its faults, and how many steps had each sort of them.
+    Parameters: minute. Returns: each step with its faults, and how many steps had each sort of
+    them.
     Source: the recipe's own marks; our own judgement for how far off is worth a word.
     """
-    in_vat = at.in_vat_steps
-    steps = tuple(_step(at, each, each in in_vat) for each in at.day.steps)
+    in_vat = minute.in_vat_steps
+    steps = tuple(_step(minute, each, each in in_vat) for each in minute.day.steps)
     counts: dict[How, int] = {}
     for step in steps:
         for how in step.hows:
@@ -77,7 +78,7 @@ def judge(at: AtMinute) -> Judged:
     return Judged(steps, counts)
 
 
-def _step(at: AtMinute, state: StepState, in_vat: bool) -> StepJudged:
+def _step(minute: AtMinute, state: StepState, in_vat: bool) -> StepJudged:
     step, planned = state.planned.step, state.planned.minutes
     if state.done_at is None:
         return StepJudged(
@@ -89,10 +90,10 @@ def _step(at: AtMinute, state: StepState, in_vat: bool) -> StepJudged:
         )
     seen = [
         each
-        for each in at.trace
-        if state.begins <= at.moment(each.minute) <= state.done_at and in_vat
+        for each in minute.trace
+        if state.begins <= minute.moment(each.minute) <= state.done_at and in_vat
     ]
-    faults = tuple(fault for rule in _RULES for fault in rule(at, state, seen))
+    faults = tuple(fault for rule in _RULES for fault in rule(minute, state, seen))
     wrong = step.goes_wrong if any(fault.how != "missed" for fault in faults) else ""
     return StepJudged(
         key=step.key,
@@ -104,12 +105,12 @@ def _step(at: AtMinute, state: StepState, in_vat: bool) -> StepJudged:
     )
 
 
-def _time(at: AtMinute, state: StepState, seen: list[TraceAt]) -> Iterator[Fault]:
+def _time(minute: AtMinute, state: StepState, seen: list[TraceAt]) -> Iterator[Fault]:
     """A step that goes by the clock, where nothing else ends it."""
     step, planned, took = state.planned.step, state.planned.minutes, state.minutes
-    ends = ends_by(at.world.recipe, step)
-    by_ph = step.key in at.world.fair_ph
-    if ends in ("flocks", "set_looked") or by_ph or is_free(at.world.recipe, step):
+    ends = ends_by(minute.world.recipe, step)
+    by_ph = step.key in minute.world.fair_ph
+    if ends in ("flocks", "set_looked") or by_ph or is_free(minute.world.recipe, step):
         return
     if step.kind == "warm":  # as fast as the vat can
         return
@@ -123,7 +124,7 @@ def _time(at: AtMinute, state: StepState, seen: list[TraceAt]) -> Iterator[Fault
         yield Fault("early", f"after {so_long(max(1.0, took))} of {so_long(planned)}")
 
 
-def _warmth(at: AtMinute, state: StepState, seen: list[TraceAt]) -> Iterator[Fault]:
+def _warmth(minute: AtMinute, state: StepState, seen: list[TraceAt]) -> Iterator[Fault]:
     """A warming that ends beside its mark, ran past it, or went too fast."""
     step = state.planned.step
     band = step.celsius
@@ -144,7 +145,7 @@ def _warmth(at: AtMinute, state: StepState, seen: list[TraceAt]) -> Iterator[Fau
         yield Fault("early", f"heated in {took}, {planned} wanted: the curd gets a skin")
 
 
-def _held(at: AtMinute, state: StepState, seen: list[TraceAt]) -> Iterator[Fault]:
+def _held(minute: AtMinute, state: StepState, seen: list[TraceAt]) -> Iterator[Fault]:
     """Minutes outside the band while it is to be kept in it."""
     step = state.planned.step
     band = step.celsius
@@ -160,10 +161,10 @@ def _held(at: AtMinute, state: StepState, seen: list[TraceAt]) -> Iterator[Fault
         yield Fault("off", words)
 
 
-def _acid(at: AtMinute, state: StepState, seen: list[TraceAt]) -> Iterator[Fault]:
+def _acid(minute: AtMinute, state: StepState, seen: list[TraceAt]) -> Iterator[Fault]:
     """A pH that a make by the plan comes to, and this one left too soon or too late."""
     step = state.planned.step
-    if step.ph is None or not seen or step.key not in at.world.fair_ph:
+    if step.ph is None or not seen or step.key not in minute.world.fair_ph:
         return
     ph, band = seen[-1].ph, step.ph
     words = f"left at pH {ph:.2f}, {band.low:.2f} to {band.high:.2f} wanted"
@@ -173,16 +174,16 @@ def _acid(at: AtMinute, state: StepState, seen: list[TraceAt]) -> Iterator[Fault
         yield Fault("late", words)
 
 
-def _flocks(at: AtMinute, state: StepState, seen: list[TraceAt]) -> Iterator[Fault]:
+def _flocks(minute: AtMinute, state: StepState, seen: list[TraceAt]) -> Iterator[Fault]:
     """First flocks that were seen late, or never."""
-    if ends_by(at.world.recipe, state.planned.step) != "flocks":
+    if ends_by(minute.world.recipe, state.planned.step) != "flocks":
         return
-    rennet = at.standing.rennet_at
-    if at.standing.flocks is None or rennet is None:
+    rennet = minute.standing.rennet_at
+    if minute.standing.flocks is None or rennet is None:
         yield Fault("missed", "the first flocks were not looked for: the cut went by the clock")
         return
-    came = next((at.moment(each.minute) for each in at.trace if each.set_ >= 1), None)
-    tried = at.standing.flocks_min or 0.0
+    came = next((minute.moment(each.minute) for each in minute.trace if each.set_ >= 1), None)
+    tried = minute.standing.flocks_min or 0.0
     if came is None or came <= rennet:
         return
     true = (came - rennet).total_seconds() / 60
@@ -191,12 +192,12 @@ def _flocks(at: AtMinute, state: StepState, seen: list[TraceAt]) -> Iterator[Fau
         yield Fault("late", f"seen {late} after they came: the cut is reckoned from it")
 
 
-def _cut(at: AtMinute, state: StepState, seen: list[TraceAt]) -> Iterator[Fault]:
+def _cut(minute: AtMinute, state: StepState, seen: list[TraceAt]) -> Iterator[Fault]:
     """A set that was left before it was firm, or after."""
-    sets = at.world.sheet.set
-    if ends_by(at.world.recipe, state.planned.step) != "set_looked" or sets is None:
+    sets = minute.world.sheet.set
+    if ends_by(minute.world.recipe, state.planned.step) != "set_looked" or sets is None:
         return
-    looks = [deed.look for tap, deed in at.standing.of(SetLooked) if tap.id == state.done_by]
+    looks = [deed.look for tap, deed in minute.standing.of(SetLooked) if tap.id == state.done_by]
     firm = seen[-1].set_ / sets.multiplier.value if seen else 0.0
     if looks == ["over"] or firm > OVER_FIRM:
         yield Fault("late", "over-firm when the knife came: it gives up its whey badly")
@@ -204,21 +205,21 @@ def _cut(at: AtMinute, state: StepState, seen: list[TraceAt]) -> Iterator[Fault]
         yield Fault("early", "cut before a clean break: fat and fines go with the whey")
 
 
-def _reading(at: AtMinute, state: StepState, seen: list[TraceAt]) -> Iterator[Fault]:
+def _reading(minute: AtMinute, state: StepState, seen: list[TraceAt]) -> Iterator[Fault]:
     """What the step asks to be read, and nobody read."""
     step = state.planned.step
-    until = state.done_at or at.now
-    read = [each for each in at.standing.readings if state.begins <= each.at <= until]
+    until = state.done_at or minute.now
+    read = [each for each in minute.standing.readings if state.begins <= each.at <= until]
     if "temperature" in step.asks and seen and not any(e.celsius is not None for e in read):
         yield Fault("missed", "its warmth was not read")
     if "ph" in step.asks and not any(each.ph is not None for each in read):
         yield Fault("missed", "its pH was not read")
 
 
-def _turns(at: AtMinute, state: StepState, seen: list[TraceAt]) -> Iterator[Fault]:
+def _turns(minute: AtMinute, state: StepState, seen: list[TraceAt]) -> Iterator[Fault]:
     """Turns that were left out."""
     step = state.planned.step
-    done = len(at.standing.turned(step.key))
+    done = len(minute.standing.turned(step.key))
     if step.times > 1 and done < step.times:
         yield Fault("missed", f"turned {done} of {step.times} times")
 
@@ -235,15 +236,15 @@ _RULES: tuple[Callable[[AtMinute, StepState, list[TraceAt]], Iterator[Fault]], .
 )
 
 
-def stood_alone(at: AtMinute) -> str:
+def stood_alone(minute: AtMinute) -> str:
     """What is said of the time while nobody was there, "" where somebody was all the time.
 
-    Parameters: at. Source: derivation.
+    Parameters: minute. Source: derivation.
     """
-    away = at.world.away
-    if away is None or at.standing.last_away is None:
+    away = minute.world.away
+    if away is None or minute.standing.last_away is None:
         return ""
-    begins, ends = at.standing.last_away
-    called = next((each for each in at.day.steps if each.begins <= begins <= each.ends), None)
+    begins, ends = minute.standing.last_away
+    called = next((each for each in minute.day.steps if each.begins <= begins <= each.ends), None)
     during = f", during “{called.planned.step.title}”" if called else ""
     return f"Called away for {so_long((ends - begins).total_seconds() / 60)}{during}."

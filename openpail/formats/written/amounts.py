@@ -69,46 +69,50 @@ def milk_of(clause: Clause) -> float:
     return sum(each.value for each in clause.every("volume") if each.per is None)
 
 
-def own_amounts(at: Clause) -> list[Quantity]:
+def own_amounts(clause: Clause) -> list[Quantity]:
     """The amounts of a clause that are of its things: never the water that thins them."""
     return [
         each
-        for each in at.every("volume", "mass", "count")
+        for each in clause.every("volume", "mass", "count")
         if each.what != "volume"
         or not (
-            _WATER.match(at.text[each.ends - at.begins :])
+            _WATER.match(clause.text[each.ends - clause.begins :])
             or (
-                _WHEY.match(at.text[each.ends - at.begins :])
-                and _THINNED_IN.search(at.text[: each.begins - at.begins])
+                _WHEY.match(clause.text[each.ends - clause.begins :])
+                and _THINNED_IN.search(clause.text[: each.begins - clause.begins])
             )
         )
     ]
 
 
-def listed(at: Clause) -> list[Clause]:
+def listed(clause: Clause) -> list[Clause]:
     """A clause of several things with their amounts, each for itself; milks stay together."""
-    amounts = own_amounts(at)
-    if len(amounts) < 2 or not (stirred(at) or milk_of(at)) or (milk_of(at) and not stirred(at)):
-        return [at]
-    if kind_of_thing(at.text[: amounts[0].begins - at.begins]):
-        inside = [(m.start(), m.end()) for m in re.finditer(r"\([^)]*\)", at.text)]
+    amounts = own_amounts(clause)
+    if (
+        len(amounts) < 2
+        or not (stirred(clause) or milk_of(clause))
+        or (milk_of(clause) and not stirred(clause))
+    ):
+        return [clause]
+    if kind_of_thing(clause.text[: amounts[0].begins - clause.begins]):
+        inside = [(m.start(), m.end()) for m in re.finditer(r"\([^)]*\)", clause.text)]
         cuts = [
             match.end()
-            for match in _NEXT_THING.finditer(at.text)
+            for match in _NEXT_THING.finditer(clause.text)
             if not any(a < match.start() < b for a, b in inside)
         ]
     else:
         cuts = [
-            _before(at.text, last.ends - at.begins, each.begins - at.begins)
+            _before(clause.text, last.ends - clause.begins, each.begins - clause.begins)
             for last, each in pairwise(amounts)
         ]
     found: list[Clause] = []
-    for begins, ends in pairwise([0, *cuts, len(at.text)]):
-        text, of = at.text[begins:ends], at.begins + begins
-        those = tuple(q for q in at.those if of <= q.begins < at.begins + ends)
+    for begins, ends in pairwise([0, *cuts, len(clause.text)]):
+        text, of = clause.text[begins:ends], clause.begins + begins
+        those = tuple(q for q in clause.those if of <= q.begins < clause.begins + ends)
         thing = kind_of_thing(text)
         part = replace(
-            at, text=text, begins=of, kind=None, things=(thing,) if thing else (), those=those
+            clause, text=text, begins=of, kind=None, things=(thing,) if thing else (), those=those
         )
         if found and (not own_amounts(part) or not (thing or milk_of(part))):
             last = found[-1]
@@ -130,14 +134,14 @@ def _before(text: str, since: int, at: int) -> int:
     return match.start() if match else at
 
 
-def without(at: Clause, amount: Quantity | None) -> str:
+def without(clause: Clause, amount: Quantity | None) -> str:
     """The words of a thing: its clause without its amount, and without words that carry nothing."""
-    text = at.text
-    if at.things and at.things[0][0] == "salt":
+    text = clause.text
+    if clause.things and clause.things[0][0] == "salt":
         return next((m[0] for m in [_SALT.search(text)] if m), "salt").casefold()
-    gone = [each for each in at.those if each is amount or each.what not in _STRENGTHS]
+    gone = [each for each in clause.those if each is amount or each.what not in _STRENGTHS]
     for each in reversed(gone):
-        begins, ends = each.begins - at.begins, each.ends - at.begins
+        begins, ends = each.begins - clause.begins, each.ends - clause.begins
         text = f"{text[:begins]} {text[ends:]}"
     text = re.sub(r"(?:/|\bper\s)\s*(?:gal\w*|qts?|quarts?|l|lit\w+)\b", " ", text, flags=re.I)
     text = re.sub(r"[|@/]+(?![a-z])", " ", text)
@@ -158,12 +162,12 @@ def without(at: Clause, amount: Quantity | None) -> str:
             "units" if re.fullmatch(r"DCUs?|units?", amount.unit, re.I) else amount.unit.rstrip("s")
         )
         text = f"{text} {unit}"
-    return text or (at.things[0][0] if at.things else "")
+    return text or (clause.things[0][0] if clause.things else "")
 
 
-def stirred(at: Clause) -> list[str]:
+def stirred(clause: Clause) -> list[str]:
     """What a clause names that is stirred into milk."""
-    return [kind for kind, _ in at.things if kind in STIRRED]
+    return [kind for kind, _ in clause.things if kind in STIRRED]
 
 
 def pct_of(pattern: re.Pattern[str], words: str) -> float | None:
@@ -173,9 +177,9 @@ def pct_of(pattern: re.Pattern[str], words: str) -> float | None:
     return value if value is not None and 0.5 <= value <= 12 else None
 
 
-def reached(at: Clause, kind: StepKind) -> Quantity | None:
+def reached(clause: Clause, kind: StepKind) -> Quantity | None:
     """How warm it is in the end: of a rise its upper end, of water the curd it is poured on."""
-    warm = at.every("warm")
+    warm = clause.every("warm")
     if not warm:
         return None
     first = warm[0]

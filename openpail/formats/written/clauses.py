@@ -153,25 +153,29 @@ def _things(text: str) -> Iterator[tuple[Kind, str]]:
             yield thing
 
 
-def _told(at: Clause, each: Quantity, line: str, system: System) -> Quantity:
+def _told(clause: Clause, each: Quantity, line: str, system: System) -> Quantity:
     """A number without a unit: minutes where something is waited for, a warmth where it warms."""
     if each.what != "bare":
         return each
-    if at.kind == "take whey off" and 0 < each.value < 1:
+    if clause.kind == "take whey off" and 0 < each.value < 1:
         return replace(each, what="percent", value=100 * each.value)
     more = _MORE.match(line, each.ends)
     if not more and not _NO_UNIT.match(line, each.ends):
         return each  # a word stands there that may be its unit
-    has_time = any(other.what == "time" for other in at.those if other is not each)
-    is_rising = any(other.what == "rise" for other in at.those)
-    is_to = _TO.search(line[at.begins : each.begins])
-    if (at.kind in _WARMS or is_rising or at.kind is None) and is_to and not at.first("warm"):
+    has_time = any(other.what == "time" for other in clause.those if other is not each)
+    is_rising = any(other.what == "rise" for other in clause.those)
+    is_to = _TO.search(line[clause.begins : each.begins])
+    if (
+        (clause.kind in _WARMS or is_rising or clause.kind is None)
+        and is_to
+        and not clause.first("warm")
+    ):
         return _as_warm(each, system)
     if more:
         return replace(each, what="time", unit="min", ends=more.end(), other=("h",))
-    if at.kind in _WAITS and not has_time:
+    if clause.kind in _WAITS and not has_time:
         return replace(each, what="time", unit="min", other=("h",))
-    if at.kind in ("warm", "heat") and not at.first("warm"):
+    if clause.kind in ("warm", "heat") and not clause.first("warm"):
         return _as_warm(each, system)
     return each
 

@@ -74,31 +74,31 @@ def _shares(text: str) -> list[tuple[float, str]]:
     return found if len(found) > 1 and abs(whole - 1) < 0.02 else []
 
 
-def milks_of(draft: WrittenDraft, at: Clause) -> str:
+def milks_of(draft: WrittenDraft, clause: Clause) -> str:
     """Each milk of a clause, by the words behind its litres."""
-    amounts = [each for each in at.every("volume") if each.per is None]
+    amounts = [each for each in clause.every("volume") if each.per is None]
     heats = [
         heat
         for pattern, heat in TREATMENT_WORDS
-        if re.search(rf"(?<!not )(?<!no )(?<!never )\b(?:{pattern})\b", at.text, re.I)
+        if re.search(rf"(?<!not )(?<!no )(?<!never )\b(?:{pattern})\b", clause.text, re.I)
     ]
     heat: Treatment = heats[0] if heats else "raw"
-    warm = at.first("warm")
+    warm = clause.first("warm")
     if warm and heat == "flash" and _IN_THE_VAT_C[0] <= warm.value <= _IN_THE_VAT_C[1]:
         heat = "batch"
     taken = ""
     if not heats:
-        answered = "" if re.search(r"\bwhey\b", at.text, re.I) else draft.ask(_HEAT)
+        answered = "" if re.search(r"\bwhey\b", clause.text, re.I) else draft.ask(_HEAT)
         heat = answered or "raw"  # type: ignore[assignment]
         taken = "" if answered else ", as nothing else is said"
-    shares = _shares(at.text) if len(amounts) == 1 else []
+    shares = _shares(clause.text) if len(amounts) == 1 else []
     if shares:
         whole = amounts[0]
         amounts = [replace(whole, value=whole.value * share) for share, _ in shares]
     echoes = []
     for number, (here, after) in enumerate(zip(amounts, [*amounts[1:], None], strict=True)):
-        ends = after.begins - at.begins if after else len(at.text)
-        words = at.text[here.ends - at.begins : ends] if len(amounts) > 1 else at.text
+        ends = after.begins - clause.begins if after else len(clause.text)
+        words = clause.text[here.ends - clause.begins : ends] if len(amounts) > 1 else clause.text
         if shares:
             words = shares[number][1]
         animal = words if _ANIMAL.search(words) else f"{draft.head.get('name', '')} cow"
@@ -112,7 +112,7 @@ def milks_of(draft: WrittenDraft, at: Clause) -> str:
                 fat_pct=pct_of(_FAT, words),
                 protein_pct=pct_of(_PROTEIN, words),
                 homogenised=bool(
-                    re.search(r"(?<!not )(?<!un)(?<!non-)\bhomogeni[sz]ed", at.text, re.I)
+                    re.search(r"(?<!not )(?<!un)(?<!non-)\bhomogeni[sz]ed", clause.text, re.I)
                 ),
             )
         )
@@ -121,24 +121,24 @@ def milks_of(draft: WrittenDraft, at: Clause) -> str:
     return "; ".join(echoes)
 
 
-def is_ingredient(draft: WrittenDraft, at: Clause) -> bool:
+def is_ingredient(draft: WrittenDraft, clause: Clause) -> bool:
     """Whether a clause is what goes in, with how much."""
-    if not at.things or not (at.first("volume", "mass", "count", "percent")):
+    if not clause.things or not (clause.first("volume", "mass", "count", "percent")):
         return False
     if draft.section == "in" or not draft.steps:
         return (
-            at.kind in (None, "add", "salt", "dry", "mould", "wait", "brine")
+            clause.kind in (None, "add", "salt", "dry", "mould", "wait", "brine")
             or draft.section == "in"
         )
     return False
 
 
-def add_thing(draft: WrittenDraft, at: Clause) -> str:
+def add_thing(draft: WrittenDraft, clause: Clause) -> str:
     """An ingredient, as its product and how much of it."""
-    kind, sort = at.things[0]
+    kind, sort = clause.things[0]
     draft.added_on[kind] = draft.number
-    amount = amount_of(draft, at)
-    words = without(at, amount)
+    amount = amount_of(draft, clause)
+    words = without(clause, amount)
     if kind == "rennet" and not _STRENGTHLESS.search(words):
         words = f"{words} {_strength(draft)}"
     product = product_of(words, kind, sort)
@@ -149,17 +149,17 @@ def add_thing(draft: WrittenDraft, at: Clause) -> str:
         draft.add(product, round(percent, 2), "%", "percent_of_curd", "")
         return f"{percent:.2g} % of the curd’s weight of {product.name}"
     if amount is None or amount.what == "percent":
-        share = amount or at.first("percent")
+        share = amount or clause.first("percent")
         if share is None:
-            raise Unknown(f"How much {without(at, amount)}?")
+            raise Unknown(f"How much {without(clause, amount)}?")
         basis: Basis = "percent_of_curd"
         if any(step.kind in ("mould", "press") for step in draft.steps):
             basis = "percent_of_cheese"
-        if re.search(r"\bof (?:the )?milk", at.text, re.I):
+        if re.search(r"\bof (?:the )?milk", clause.text, re.I):
             basis = "percent_of_milk"
         draft.add(product, share.value, "%", basis, "")
         return f"{share.value:g} % {product.name}"
-    written = at.text[amount.begins - at.begins : amount.ends - at.begins]
+    written = clause.text[amount.begins - clause.begins : amount.ends - clause.begins]
     if _THOUSAND.match(written):
         parse_number(written.split()[0])  # refuses what could be 1500 or 1.5
     value = in_its_unit(_said(draft, amount), product, draft.house, draft.system)
@@ -183,13 +183,13 @@ def _strength(draft: WrittenDraft) -> str:
     return f"{_STRENGTH_IMCU} IMCU"
 
 
-def amount_of(draft: WrittenDraft, at: Clause) -> Quantity | None:
+def amount_of(draft: WrittenDraft, clause: Clause) -> Quantity | None:
     """How much of a thing: never the water it is thinned with, nor its strength."""
-    own = own_amounts(at)
+    own = own_amounts(clause)
     if own:
         return next((each for each in own if each.what != "count"), own[0])
-    strong = at.first("percent")
-    if strong and kind_of_thing(at.text) and at.things[0][0] in ("salt", "herb", "colour"):
+    strong = clause.first("percent")
+    if strong and kind_of_thing(clause.text) and clause.things[0][0] in ("salt", "herb", "colour"):
         return strong
     return None
 

@@ -281,12 +281,12 @@ def _line(draft: WrittenDraft, number: int, raw: str, those: Sequence[Clause]) -
     )
 
 
-def _unweighed(at: Clause) -> bool:
+def _unweighed(clause: Clause) -> bool:
     """Whether a clause names a thing and says only what it is thinned with."""
     return (
-        bool(at.those)
-        and not own_amounts(at)
-        and {each.what for each in at.those}
+        bool(clause.those)
+        and not own_amounts(clause)
+        and {each.what for each in clause.those}
         <= {
             "volume",
             "imcu",
@@ -295,9 +295,9 @@ def _unweighed(at: Clause) -> bool:
     )
 
 
-def _measure(draft: WrittenDraft, at: Clause) -> str:
+def _measure(draft: WrittenDraft, clause: Clause) -> str:
     """Whose gallon is meant, where a clause leaves it open and the dairy has none."""
-    open_units = [each.unit for each in at.those if each.other == ("imperial",)]
+    open_units = [each.unit for each in clause.those if each.other == ("imperial",)]
     if not open_units or draft.system != "metric":
         return ""
     words = f"Whose {open_units[0]} is meant?"
@@ -359,51 +359,61 @@ def _headed(draft: WrittenDraft, raw: str, text: str, those: Sequence[Clause]) -
     return None
 
 
-def _clause(draft: WrittenDraft, number: int, at: Clause) -> str:
+def _clause(draft: WrittenDraft, number: int, clause: Clause) -> str:
     if draft.section != "in":
         for read in (eaten, ripens, cared):
-            echo = read(draft, at)
+            echo = read(draft, clause)
             if echo:
                 return echo
     if not draft.steps:
-        parts = listed(at)
+        parts = listed(clause)
         if len(parts) > 1:
             return "; ".join(_goes(draft, number, part) for part in parts)
-    return _goes(draft, number, at)
+    return _goes(draft, number, clause)
 
 
-def _goes(draft: WrittenDraft, number: int, at: Clause) -> str:
-    if milk_of(at) and not draft.steps and at.kind != "take whey off":
-        milks = milks_of(draft, at)
-        rest = tuple(each for each in at.those if each.what not in ("volume", "ph"))
+def _goes(draft: WrittenDraft, number: int, clause: Clause) -> str:
+    if milk_of(clause) and not draft.steps and clause.kind != "take whey off":
+        milks = milks_of(draft, clause)
+        rest = tuple(each for each in clause.those if each.what not in ("volume", "ph"))
         return (
-            f"{milks}; {do_step(draft, number, replace(at, those=rest))}"
-            if rest and (at.kind or at.first("warm"))
+            f"{milks}; {do_step(draft, number, replace(clause, those=rest))}"
+            if rest and (clause.kind or clause.first("warm"))
             else milks
         )
-    if not draft.steps and at.kind in (None, "add") and stirred(at) and _unweighed(at):
-        draft.unweighed[at.things[0][0]] = number
-        return f"{without(at, None)}: how much is not said here"
-    if is_ingredient(draft, at):
-        echo = add_thing(draft, at)
-        rest = tuple(each for each in at.those if each.what in ("warm", "time", "rise"))
-        thinned = len(own_amounts(at)) < len(at.every("volume", "mass", "count"))
-        if rest or (at.kind == "add" and not draft.section and not thinned):
-            echo += f"; {do_step(draft, number, replace(at, those=rest))}"
+    if not draft.steps and clause.kind in (None, "add") and stirred(clause) and _unweighed(clause):
+        draft.unweighed[clause.things[0][0]] = number
+        return f"{without(clause, None)}: how much is not said here"
+    if is_ingredient(draft, clause):
+        echo = add_thing(draft, clause)
+        rest = tuple(each for each in clause.those if each.what in ("warm", "time", "rise"))
+        thinned = len(own_amounts(clause)) < len(clause.every("volume", "mass", "count"))
+        if rest or (clause.kind == "add" and not draft.section and not thinned):
+            echo += f"; {do_step(draft, number, replace(clause, those=rest))}"
         return echo
-    if draft.section == "in" and at.things:
-        draft.unweighed |= {kind: number for kind, _ in at.things if kind in STIRRED}
-        return f"{without(at, None)}: how much is not said here"
-    begins = next((each.begins - at.begins for each in at.every("bare")), len(at.text))
-    if not draft.steps and at.kind is None and stirred(at) and not at.text[:begins].strip():
-        draft.unweighed[at.things[0][0]] = number
+    if draft.section == "in" and clause.things:
+        draft.unweighed |= {kind: number for kind, _ in clause.things if kind in STIRRED}
+        return f"{without(clause, None)}: how much is not said here"
+    begins = next((each.begins - clause.begins for each in clause.every("bare")), len(clause.text))
+    if (
+        not draft.steps
+        and clause.kind is None
+        and stirred(clause)
+        and not clause.text[:begins].strip()
+    ):
+        draft.unweighed[clause.things[0][0]] = number
         raise Unknown("How much? Write its amount like 2 L, 1/4 tsp or 5 mL.")
-    if not draft.steps and at.kind is None and not at.things and at.first("volume", "mass"):
-        words = without(at, at.first("volume", "mass"))
+    if (
+        not draft.steps
+        and clause.kind is None
+        and not clause.things
+        and clause.first("volume", "mass")
+    ):
+        words = without(clause, clause.first("volume", "mass"))
         raise Unknown(f"“{words}” is nothing we know to put into milk.")
-    if at.kind:  # the list of what goes in is over
+    if clause.kind:  # the list of what goes in is over
         draft.section = ""
-    return do_step(draft, number, at)
+    return do_step(draft, number, clause)
 
 
 def _merged(those: Sequence[Clause]) -> list[Clause]:

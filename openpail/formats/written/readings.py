@@ -82,16 +82,16 @@ class HandedOn:
 
 
 def as_chosen(
-    at: Clause, line: str, chosen: Sequence[ChosenReading], measure: str
+    clause: Clause, line: str, chosen: Sequence[ChosenReading], measure: str
 ) -> tuple[Clause, tuple[HandedOn, ...]]:
     """A clause with the readings that were chosen, and what of it belongs to another step.
 
-    Parameters: at, the clause; line as written; chosen readings of the whole text; measure, whose
+    Parameters: clause; line as written; chosen readings of the whole text; measure, whose
     gallons and spoons are meant wherever that is open: US, imperial, "" for as it was read.
     """
     mine = {each.begins: each.reading for each in chosen if each.line == line.rstrip()}
     those, given = [], []
-    for number in _with_numbers(at, mine, line):
+    for number in _with_numbers(clause, mine, line):
         reading = mine.get(number.begins, "")
         each = reread(number, measure, line) if measure in number.other else number
         if reading in (BEFORE, AFTER):
@@ -100,17 +100,17 @@ def as_chosen(
             those.append(reread(each, reading, line))
         elif not reading:
             those.append(each)
-    return replace(at, those=tuple(those)), tuple(given)
+    return replace(clause, those=tuple(those)), tuple(given)
 
 
-def _with_numbers(at: Clause, mine: dict[int, str], line: str) -> list[Quantity]:
+def _with_numbers(clause: Clause, mine: dict[int, str], line: str) -> list[Quantity]:
     """The quantities of a clause, with the numbers that only a chosen reading makes one of."""
-    found = list(at.those)
-    ends = at.begins + len(at.text)
+    found = list(clause.those)
+    ends = clause.begins + len(clause.text)
     for begins in mine:
         number = re.compile(r"\d+(?:[.,]\d+)?").match(line, begins)
         held = any(each.begins <= begins < each.ends for each in found)
-        if number and at.begins <= begins < ends and not held:
+        if number and clause.begins <= begins < ends and not held:
             value = first_number(number[0])
             found.append(Quantity(what="bare", value=value, begins=begins, ends=number.end()))
     return sorted(found, key=lambda each: each.begins)

@@ -40,22 +40,24 @@ _STRENGTH_IMCU, _STAGE_DAYS = 200, 30
 _ONLY_TURN = re.compile(r"turn\w*\s+(?:every\s+)?\S*\s*\S*", re.I)
 
 
-def eaten(draft: WrittenDraft, at: Clause) -> str:
+def eaten(draft: WrittenDraft, clause: Clause) -> str:
     """How long it keeps, or from when it is eaten."""
-    eaten, time = _EATEN.search(at.text), None
+    eaten, time = _EATEN.search(clause.text), None
     if eaten:
-        time = next((t for t in at.every("time") if t.begins - at.begins >= eaten.start()), None)
+        time = next(
+            (t for t in clause.every("time") if t.begins - clause.begins >= eaten.start()), None
+        )
     if not eaten or time is None or time.value < DAY:
         return ""
     days = round(time.value / DAY)
-    before = at.text[eaten.start() : time.begins - at.begins]
+    before = clause.text[eaten.start() : time.begins - clause.begins]
     is_from = re.search(r"\b(?:from|after)\b", before, re.I) or time.unit.endswith(" of")
     if is_from and draft.stages:
         rest = sum(stage.days for stage in draft.stages[:-1])
         draft.stages[-1] = replace(draft.stages[-1], days=max(1, days - rest))
         head = (
-            ripens(draft, replace(at, text=at.text[: eaten.start()]))
-            if at.text[: eaten.start()].strip(" ,")
+            ripens(draft, replace(clause, text=clause.text[: eaten.start()]))
+            if clause.text[: eaten.start()].strip(" ,")
             else ""
         )
         return f"{head}; " * bool(head) + f"eaten from day {days}"
@@ -63,9 +65,9 @@ def eaten(draft: WrittenDraft, at: Clause) -> str:
         echo = ripens(
             draft,
             replace(
-                at,
-                text=at.text[: eaten.start()],
-                those=tuple(t for t in at.those if t is not time),
+                clause,
+                text=clause.text[: eaten.start()],
+                those=tuple(t for t in clause.those if t is not time),
             ),
         )
         if draft.stages:
@@ -76,12 +78,14 @@ def eaten(draft: WrittenDraft, at: Clause) -> str:
     return f"to be eaten within {so_many(days, 'day')}"
 
 
-def ripens(draft: WrittenDraft, at: Clause) -> str:
+def ripens(draft: WrittenDraft, clause: Clause) -> str:
     """A place to ripen, or how long in the one before."""
-    if at.kind in ("press", "drain", "hang", "heat", "warm"):
+    if clause.kind in ("press", "drain", "hang", "heat", "warm"):
         return ""
-    tended = next((m for p, _ in CARES if (m := re.search(rf"\b(?:{p})\b", at.text, re.I))), None)
-    before_cares = at.text[: tended.start()] if tended and tended.start() else at.text
+    tended = next(
+        (m for p, _ in CARES if (m := re.search(rf"\b(?:{p})\b", clause.text, re.I))), None
+    )
+    before_cares = clause.text[: tended.start()] if tended and tended.start() else clause.text
     place = next(
         (
             (m, c)
@@ -92,22 +96,24 @@ def ripens(draft: WrittenDraft, at: Clause) -> str:
     )
     ageing = bool(
         re.search(
-            r"\b(?:age|aged|ageing|aging|ripen\w*|mature\w*|store\w*|affin\w+)\b", at.text, re.I
+            r"\b(?:age|aged|ageing|aging|ripen\w*|mature\w*|store\w*|affin\w+)\b", clause.text, re.I
         )
     )
-    times = [t for t in at.every("time") if not is_every(at, t) and not t.unit.endswith("of")]
+    times = [
+        t for t in clause.every("time") if not is_every(clause, t) and not t.unit.endswith("of")
+    ]
     time = next((t for t in times if t.value >= DAY), None)
-    warm, damp = at.first("warm"), at.first("percent")
+    warm, damp = clause.first("warm"), clause.first("percent")
     made = any(
         step.kind in ("cut", "mould", "press", "drain", "hang", "brine") for step in draft.steps
     )
     is_long = time is not None and time.value >= _LEAST_STAGE_MIN
-    is_brined = at.kind == "brine" or kind_in(draft, at) == "brine"
+    is_brined = clause.kind == "brine" or kind_in(draft, clause) == "brine"
     if is_brined and not is_long and not (place and "brine" not in place[0][0].lower()):
         return ""
-    if not (made or (place and is_long)) or (at.kind == "wait" and not ageing and not place):
+    if not (made or (place and is_long)) or (clause.kind == "wait" and not ageing and not place):
         return ""
-    if draft.stages and time and not warm and not place and at.kind is None:
+    if draft.stages and time and not warm and not place and clause.kind is None:
         stage, days = draft.stages[-1], round(max(time.values) / DAY)
         damper = band(damp, 5.0, 0, 100) if damp and damp.value >= 40 else None
         draft.stages[-1] = replace(stage, days=days, humidity_pct=damper or stage.humidity_pct)
@@ -126,14 +132,14 @@ def ripens(draft: WrittenDraft, at: Clause) -> str:
     humid = band(damp, 5.0, 0, 100) if damp and damp.value >= 40 else None
     brine = (
         damp.value
-        if damp and 1 <= damp.value <= 27 and re.search(r"\bbrine", at.text, re.I)
+        if damp and 1 <= damp.value <= 27 and re.search(r"\bbrine", clause.text, re.I)
         else None
     )
     if brine:
         name = "tub of brine"
     if days > MOST_DAYS:
         raise OutOfRange(f"{days} days is longer than anybody waits.")
-    sign = SIGN.search(at.text)
+    sign = SIGN.search(clause.text)
     ends = (sign["a"] or "").strip() if sign else ""
     draft.stages.append(
         Stage(
@@ -149,32 +155,32 @@ def ripens(draft: WrittenDraft, at: Clause) -> str:
     )
     moist = f", {humid.target:g} % humid" if humid else ""
     echo = f"ripening, {so_many(days, 'day')} at {celsius.target:.3g} °C{moist}, {name}"
-    care = cared(draft, at, begun=True)
+    care = cared(draft, clause, begun=True)
     waited, draft.pending = draft.pending, []
     for _, each in waited:
         cared(draft, each)
     return f"{echo}; {care}" if care else echo
 
 
-def cared(draft: WrittenDraft, at: Clause, *, begun: bool = False) -> str:
+def cared(draft: WrittenDraft, clause: Clause, *, begun: bool = False) -> str:
     """What is done to it again and again while it ripens."""
     if not draft.stages:
-        again = any(is_every(at, q) and q.value >= DAY for q in at.every("time"))
-        by_day = any(each.unit.endswith("day of") for each in at.those)
-        told = again or (at.kind is None and by_day)
-        if told and any(re.search(rf"\b(?:{p})\b", at.text, re.I) for p, _ in CARES):
-            draft.pending.append((draft.number, at))
-            return f"a care, once it ripens: {at.text.strip(' ,:;.-')}"
+        again = any(is_every(clause, q) and q.value >= DAY for q in clause.every("time"))
+        by_day = any(each.unit.endswith("day of") for each in clause.those)
+        told = again or (clause.kind is None and by_day)
+        if told and any(re.search(rf"\b(?:{p})\b", clause.text, re.I) for p, _ in CARES):
+            draft.pending.append((draft.number, clause))
+            return f"a care, once it ripens: {clause.text.strip(' ,:;.-')}"
         return ""
     found = next(
-        ((m, k) for p, k in CARES if (m := re.search(rf"\b(?:{p})\b", at.text, re.I))), None
+        ((m, k) for p, k in CARES if (m := re.search(rf"\b(?:{p})\b", clause.text, re.I))), None
     )
     before = draft.stages[-1].cares
-    repeat = next((t for t in at.every("time") if t.unit == "every"), None)
+    repeat = next((t for t in clause.every("time") if t.unit == "every"), None)
     if found is None and repeat and before:
         days = max(1, round(repeat.value / DAY))
         text, week = (
-            f"{before[-1].kind or before[-1].words}: {at.text.strip(' ,:;.-')}",
+            f"{before[-1].kind or before[-1].words}: {clause.text.strip(' ,:;.-')}",
             before[-1].words,
         )
         from_day = 7 if re.search(r"1st week|first week", week, re.I) else 0
@@ -189,14 +195,14 @@ def cared(draft: WrittenDraft, at: Clause, *, begun: bool = False) -> str:
         )
         draft.stages[-1] = replace(draft.stages[-1], cares=(*before, care))
         return f"a care: {text}, every {so_many(days, 'day')}"
-    if found is None or (at.first("warm") and not begun):
+    if found is None or (clause.first("warm") and not begun):
         return ""
     match, kind = found
-    text = at.text[match.start() :].strip(" ,:;.-")
+    text = clause.text[match.start() :].strip(" ,:;.-")
     if _ONLY_TURN.fullmatch(text):
         text = "turn it"
-    days, matters = _how_often(draft, at, match.start())
-    first = next((t for t in at.every("time") if t.unit.endswith("day of")), None)
+    days, matters = _how_often(draft, clause, match.start())
+    first = next((t for t in clause.every("time") if t.unit.endswith("day of")), None)
     from_day = min(5000, round(first.value / DAY)) if first else 0
     stage = draft.stages[-1]
     care = Care(
@@ -212,13 +218,17 @@ def cared(draft: WrittenDraft, at: Clause, *, begun: bool = False) -> str:
     return f"a care: {text}, {when}"
 
 
-def _how_often(draft: WrittenDraft, at: Clause, begins: int) -> tuple[int, Matters]:
-    every = [t for t in at.every("time") if is_every(at, t) and t.begins - at.begins >= begins]
+def _how_often(draft: WrittenDraft, clause: Clause, begins: int) -> tuple[int, Matters]:
+    every = [
+        t
+        for t in clause.every("time")
+        if is_every(clause, t) and t.begins - clause.begins >= begins
+    ]
     if every:
         days = max(1, round(every[-1].value / DAY))
         return days, "weekly" if days >= 5 else "daily"
-    if re.search(_WEEKLY, at.text, re.I):
+    if re.search(_WEEKLY, clause.text, re.I):
         return 7, "weekly"
-    if re.search(_DAILY, at.text, re.I) or at.kind == "turn":
+    if re.search(_DAILY, clause.text, re.I) or clause.kind == "turn":
         return 1, "daily"
     return 1, "once"

@@ -60,43 +60,45 @@ def clock_time(minutes: float) -> str:
     return f"{int(minutes // 60):02d}:{int(minutes % 60):02d}"
 
 
-def _blank(at: Clause, those: list[Quantity]) -> str:
+def _blank(clause: Clause, those: list[Quantity]) -> str:
     """The text of a clause with some of its quantities blotted out."""
-    text = at.text
+    text = clause.text
     for each in those:
-        begins, ends = each.begins - at.begins, each.ends - at.begins
+        begins, ends = each.begins - clause.begins, each.ends - clause.begins
         text = text[:begins] + " " * (ends - begins) + text[ends:]
     return text
 
 
-def _more(at: Clause) -> bool:
+def _more(clause: Clause) -> bool:
     """Whether a clause says how much longer something may take."""
-    return bool(re.search(r"\bmore\b|\blonger\b|\bextra\b", at.text))
+    return bool(re.search(r"\bmore\b|\blonger\b|\bextra\b", clause.text))
 
 
-def _only(at: Clause, kind: StepKind, words: str, those: tuple[Quantity, ...]) -> Clause:
+def _only(clause: Clause, kind: StepKind, words: str, those: tuple[Quantity, ...]) -> Clause:
     """A step that a clause names by nothing but its quantities, in words of its own."""
     begins, ends = those[0].begins, those[-1].ends
-    text = f"{words} {at.text[begins - at.begins : ends - at.begins]}"
+    text = f"{words} {clause.text[begins - clause.begins : ends - clause.begins]}"
     return Clause(text=text, begins=begins - len(words) - 1, kind=kind, things=(), those=those)
 
 
-def do_step(draft: WrittenDraft, number: int, at: Clause) -> str:
+def do_step(draft: WrittenDraft, number: int, clause: Clause) -> str:
     """A step, or what a clause without a verb says of the step before."""
-    kind = kind_in(draft, at)
-    parts = _in_order(at, kind)
+    kind = kind_in(draft, clause)
+    parts = _in_order(clause, kind)
     if len(parts) > 1:
         return "; ".join(do_step(draft, number, part) for part in parts)
     if kind is None or (
-        kind in ("warm", "heat") and at.kind is None and draft.last_kind in _KEPT_WARM
+        kind in ("warm", "heat") and clause.kind is None and draft.last_kind in _KEPT_WARM
     ):
-        return _of_before(draft, at)
+        return _of_before(draft, clause)
     times = [
-        each for each in at.every("time") if not is_every(at, each) and not each.unit.endswith("of")
+        each
+        for each in clause.every("time")
+        if not is_every(clause, each) and not each.unit.endswith("of")
     ]
-    every = [each for each in at.every("time") if is_every(at, each)]
+    every = [each for each in clause.every("time") if is_every(clause, each)]
     usual, by_hand = USUAL_MINUTES[kind]
-    rise = _rise(draft, at)
+    rise = _rise(draft, clause)
     taken = not times and rise is None
     minutes = (
         usual
@@ -108,8 +110,8 @@ def do_step(draft: WrittenDraft, number: int, at: Clause) -> str:
     turned = len(times) if kind == "turn" and len(times) > 1 else 1
     if kind == "turn" and every and times:
         turned = max(1, min(24, round(times[0].value / every[0].value)))
-    step = _made(draft, at, kind, minutes=minutes, by_hand=by_hand, turned=turned)
-    if len(times) > 1 and kind != "turn" and _more(at):
+    step = _made(draft, clause, kind, minutes=minutes, by_hand=by_hand, turned=turned)
+    if len(times) > 1 and kind != "turn" and _more(clause):
         step = replace(step, may_stretch_minutes=min(times[-1].value, float(MOST_MINUTES)))
     last = draft.steps[-1] if draft.steps else None
     if last and last.kind == kind in _GOES_ON and last.key in draft.taken and not taken:
@@ -120,30 +122,32 @@ def do_step(draft: WrittenDraft, number: int, at: Clause) -> str:
     draft.steps.append(step)
     if taken:
         draft.taken.add(step.key)
-    _wants(draft, number, at, step)
+    _wants(draft, number, clause, step)
     return _echo(step, draft.wanted.get(step.key, (0, ""))[1], taken=taken)
 
 
-def _in_order(at: Clause, kind: StepKind | None) -> list[Clause]:
+def _in_order(clause: Clause, kind: StepKind | None) -> list[Clause]:
     """A clause that says several steps in one: rennet at a warmth and how long it is left;
     loads one after another."""
     loads = [
-        each for each in at.every("mass") if not _EACH_OF.search(at.text[: each.begins - at.begins])
+        each
+        for each in clause.every("mass")
+        if not _EACH_OF.search(clause.text[: each.begins - clause.begins])
     ]
-    times = at.every("time")
+    times = clause.every("time")
     if kind == "turn" and loads and times:
-        rest = tuple(each for each in at.those if each not in (*loads, *times))
-        pressed = replace(at, kind="press", those=(*loads, *times))
-        return [replace(at, those=rest), pressed]
-    water = _WATER_IN.search(at.text) if kind == "take whey off" else None
+        rest = tuple(each for each in clause.those if each not in (*loads, *times))
+        pressed = replace(clause, kind="press", those=(*loads, *times))
+        return [replace(clause, those=rest), pressed]
+    water = _WATER_IN.search(clause.text) if kind == "take whey off" else None
     if water:
-        cut = at.begins + water.start()
-        mine = tuple(each for each in at.those if each.begins < cut)
-        rest = tuple(each for each in at.those if each.begins >= cut)
-        poured = replace(at, kind="add water", text=water[0], begins=cut, those=rest)
-        return [replace(at, text=at.text[: water.start()], those=mine), poured]
+        cut = clause.begins + water.start()
+        mine = tuple(each for each in clause.those if each.begins < cut)
+        rest = tuple(each for each in clause.those if each.begins >= cut)
+        poured = replace(clause, kind="add water", text=water[0], begins=cut, those=rest)
+        return [replace(clause, text=clause.text[: water.start()], those=mine), poured]
     if kind == "press" and len(loads) > 1:
-        clocks = at.every("clock")
+        clocks = clause.every("clock")
         if not times and len(clocks) == len(loads):
             times = [
                 replace(after, what="time", value=(after.value - each.value) % DAY)
@@ -154,78 +158,90 @@ def _in_order(at: Clause, kind: StepKind | None) -> list[Clause]:
         for load, time in pairs:
             mine = tuple(each for each in (load, time) if each)
             begins, ends = min(q.begins for q in mine), max(q.ends for q in mine)
-            text = at.text[begins - at.begins : ends - at.begins]
+            text = clause.text[begins - clause.begins : ends - clause.begins]
             found.append(
-                replace(at, kind="press", text=f"Press {text}", begins=begins - 6, those=mine)
+                replace(clause, kind="press", text=f"Press {text}", begins=begins - 6, those=mine)
             )
         return found
-    if kind == "press" and not loads and len(times) > 1 and not _more(at):
-        first = replace(at, those=tuple(each for each in at.those if each not in times[1:]))
-        return [first, *(_only(at, "press", "press", (each,)) for each in times[1:])]
-    if not stirred(at) or at.kind not in (None, "add") or (at.kind == "add" and not times):
-        return [at]
-    warm = tuple(each for each in at.those if each.what in ("warm", "rise"))
-    added = tuple(each for each in at.those if each.what not in ("warm", "rise", "time"))
-    parts = [replace(at, kind="add", text=_blank(at, [*times, *warm]), those=added)]
-    if warm and at.kind is None:
-        parts.insert(0, _only(at, "warm", "warm to", warm))
+    if kind == "press" and not loads and len(times) > 1 and not _more(clause):
+        first = replace(clause, those=tuple(each for each in clause.those if each not in times[1:]))
+        return [first, *(_only(clause, "press", "press", (each,)) for each in times[1:])]
+    if (
+        not stirred(clause)
+        or clause.kind not in (None, "add")
+        or (clause.kind == "add" and not times)
+    ):
+        return [clause]
+    warm = tuple(each for each in clause.those if each.what in ("warm", "rise"))
+    added = tuple(each for each in clause.those if each.what not in ("warm", "rise", "time"))
+    parts = [replace(clause, kind="add", text=_blank(clause, [*times, *warm]), those=added)]
+    if warm and clause.kind is None:
+        parts.insert(0, _only(clause, "warm", "warm to", warm))
     long = tuple(each for each in times if each.value > _STIRRED_MIN)
     if long:
-        says_more = SIGN.search(at.text) or _SET_WORDS.search(at.text)
-        whole = replace(at, kind="wait", things=(), those=long)
-        parts.append(whole if says_more else _only(at, "wait", "leave it", long))
-    return parts if len(parts) > 1 else [at]
+        says_more = SIGN.search(clause.text) or _SET_WORDS.search(clause.text)
+        whole = replace(clause, kind="wait", things=(), those=long)
+        parts.append(whole if says_more else _only(clause, "wait", "leave it", long))
+    return parts if len(parts) > 1 else [clause]
 
 
-def kind_in(draft: WrittenDraft, at: Clause) -> StepKind | None:
+def kind_in(draft: WrittenDraft, clause: Clause) -> StepKind | None:
     """What is done in a clause, by its verb, its quantities and what was done before."""
-    kind: StepKind | None = at.kind
+    kind: StepKind | None = clause.kind
     is_cut = any(step.kind == "cut" for step in draft.steps)
     last = draft.last_kind
-    if kind is None and at.first("mass") and last in ("press", "turn") and at.first("time"):
+    if kind is None and clause.first("mass") and last in ("press", "turn") and clause.first("time"):
         kind = "press"
-    elif kind is None and at.first("warm") and not at.first("time"):
+    elif kind is None and clause.first("warm") and not clause.first("time"):
         kind = "warm"
-    elif kind is None and (at.first("rise") or at.first("warm")):
+    elif kind is None and (clause.first("rise") or clause.first("warm")):
         kind = "heat" if is_cut else "warm"
-    elif kind is None and stirred(at) and not at.first("time"):
+    elif kind is None and stirred(clause) and not clause.first("time"):
         kind = "add"
-    if at.first("mass") and at.first("time") and re.search(r"\bpress", at.text, re.I):
+    if clause.first("mass") and clause.first("time") and re.search(r"\bpress", clause.text, re.I):
         kind = "press"
-    if kind == "salt" and at.first("percent", "time") and _IN_BRINE.search(at.text):
+    if kind == "salt" and clause.first("percent", "time") and _IN_BRINE.search(clause.text):
         kind = "brine"
     if kind == "warm" and is_cut:
         kind = "heat"
-    if kind == "add water" and stirred(at):
+    if kind == "add water" and stirred(clause):
         kind = "add"
     if kind == "wait" and last == "cut":
         kind = "heal"
-    if kind == "wait" and re.search(r"\bfloc", at.text, re.I) and at.first("times"):
+    if kind == "wait" and re.search(r"\bfloc", clause.text, re.I) and clause.first("times"):
         kind = "test"
     return kind
 
 
 def _made(
-    draft: WrittenDraft, at: Clause, kind: StepKind, *, minutes: float, by_hand: float, turned: int
+    draft: WrittenDraft,
+    clause: Clause,
+    kind: StepKind,
+    *,
+    minutes: float,
+    by_hand: float,
+    turned: int,
 ) -> RecipeStep:
     usual, _ = USUAL_MINUTES[kind]
     hands = minutes if by_hand == usual else by_hand
     rennet_in = any("rennet" in want for _, want in draft.wanted.values())
-    sign = SIGN.search(at.text)
+    sign = SIGN.search(clause.text)
     words = (sign["a"] or sign["b"] or sign["c"]) if sign else ""
     clock: Any = "fixed"
-    if kind == "test" or at.first("times"):
+    if kind == "test" or clause.first("times"):
         clock, kind = "flocculation", "test"
-        multiple = at.first("times")
+        multiple = clause.first("times")
         if multiple:
             draft.head["cut_multiplier"] = multiple.value
-    elif kind == "wait" and rennet_in and _SET_WORDS.search(at.text):
+    elif kind == "wait" and rennet_in and _SET_WORDS.search(clause.text):
         clock = "cut"
-    title = _AT_CLOCK.sub("", re.sub(r"(?:\s*\|\s*)+", ", ", at.text).strip(" ,"))
+    title = _AT_CLOCK.sub("", re.sub(r"(?:\s*\|\s*)+", ", ", clause.text).strip(" ,"))
     title = " ".join(title.split()).strip(" ,:;.-–—")
-    asks: Any = ("flocks",) if kind == "test" else ("weight",) if "weigh" in at.text.lower() else ()
-    size, load, brine = at.first("length"), at.first("mass"), at.first("percent")
-    before_load = at.text[: load.begins - at.begins] if load else ""
+    asks: Any = (
+        ("flocks",) if kind == "test" else ("weight",) if "weigh" in clause.text.lower() else ()
+    )
+    size, load, brine = clause.first("length"), clause.first("mass"), clause.first("percent")
+    before_load = clause.text[: load.begins - clause.begins] if load else ""
     return RecipeStep(
         key=free_key(kind.replace(" ", "-"), {each.key for each in draft.steps}),
         kind=kind,
@@ -234,23 +250,23 @@ def _made(
         hands_on_minutes=round(min(minutes, hands), 2),
         words=title[_TITLE:],
         clock=clock,
-        celsius=band(reached(at, kind), 1.0, -30, 120),
-        ph=band(at.first("ph"), 0.05, 0, 14),
+        celsius=band(reached(clause, kind), 1.0, -30, 120),
+        ph=band(clause.first("ph"), 0.05, 0, 14),
         sign=words[:1].upper() + words[1:] if words else "",
         cut_mm=min(150.0, max(1.0, size.value)) if size and kind == "cut" else None,
         load_kg=min(1000.0, load.value)
         if load and not _EACH_OF.search(before_load) and kind == "press"
         else None,
         brine_pct=brine.value if kind == "brine" and brine and 1 <= brine.value <= 27 else None,
-        share=_share(draft, at) if kind == "take whey off" else None,
+        share=_share(draft, clause) if kind == "take whey off" else None,
         asks=asks,
         times=turned,
     )
 
 
-def _share(draft: WrittenDraft, at: Clause) -> float | None:
-    litres, part = at.first("volume"), _HALVES.search(at.text)
-    percent = at.first("percent")
+def _share(draft: WrittenDraft, clause: Clause) -> float | None:
+    litres, part = clause.first("volume"), _HALVES.search(clause.text)
+    percent = clause.first("percent")
     if percent and percent.value <= 100:
         return percent.value / 100
     if litres and draft.milk_l:
@@ -258,9 +274,9 @@ def _share(draft: WrittenDraft, at: Clause) -> float | None:
     return SHARES[part["n"].lower()] if part else None
 
 
-def _wants(draft: WrittenDraft, number: int, at: Clause, step: RecipeStep) -> None:
+def _wants(draft: WrittenDraft, number: int, clause: Clause, step: RecipeStep) -> None:
     """What a step stirs in: named before, or now, with how much."""
-    for part in listed(at):
+    for part in listed(clause):
         known = {each.product.kind for each in draft.ingredients}
         new = [
             thing
@@ -274,14 +290,14 @@ def _wants(draft: WrittenDraft, number: int, at: Clause, step: RecipeStep) -> No
             and amount_of(draft, replace(part, things=tuple(new)))
         ):
             add_thing(draft, replace(part, things=tuple(new)))
-    named = [kind for kind, _ in at.things if kind in STIRRED]
-    meant = _ADDS.search(at.text)
-    if step.kind == "add" and not at.things and meant and not _NOTHING_NEW.fullmatch(meant[1]):
+    named = [kind for kind, _ in clause.things if kind in STIRRED]
+    meant = _ADDS.search(clause.text)
+    if step.kind == "add" and not clause.things and meant and not _NOTHING_NEW.fullmatch(meant[1]):
         words = f"“{meant[1].strip()}” is not among what goes in: write its amount on a line"
         draft.missed.append((number, f"{words} of its own."))
     if step.kind == "salt":
         named = ["salt"]
-    if step.kind == "add" and not named and re.search(r"\bacid\b", at.text, re.I):
+    if step.kind == "add" and not named and re.search(r"\bacid\b", clause.text, re.I):
         named = [each.product.kind for each in draft.ingredients if each.product.kind == "acid"]
     if step.kind in ("add", "salt") and named:
         draft.wanted[step.key] = (number, " and ".join(named))
@@ -292,9 +308,9 @@ def _just(draft: WrittenDraft, kind: Kind) -> bool:
     return draft.added_on.get(kind) == draft.number
 
 
-def _rise(draft: WrittenDraft, at: Clause) -> float | None:
+def _rise(draft: WrittenDraft, clause: Clause) -> float | None:
     """How long so many degrees every so often take, min; None where that is not said."""
-    rise, warm = at.first("rise"), at.first("warm")
+    rise, warm = clause.first("rise"), clause.first("warm")
     if rise is None or warm is None or rise.per is None or rise.value <= 0:
         return None
     before = next((s.celsius.target for s in reversed(draft.steps) if s.celsius), None)
@@ -303,23 +319,23 @@ def _rise(draft: WrittenDraft, at: Clause) -> float | None:
     return (warm.value - before) / rise.value * rise.per.value
 
 
-def is_every(at: Clause, each: Quantity) -> bool:
+def is_every(clause: Clause, each: Quantity) -> bool:
     """Whether a length is how often, and not how long."""
-    return bool(_EVERY.search(at.text[: each.begins - at.begins])) or each.unit == "every"
+    return bool(_EVERY.search(clause.text[: each.begins - clause.begins])) or each.unit == "every"
 
 
-def _of_before(draft: WrittenDraft, at: Clause) -> str:
+def _of_before(draft: WrittenDraft, clause: Clause) -> str:
     """What a clause without a verb says: more of the step before."""
     if not draft.steps:
         return ""
     last = draft.steps[-1]
-    time, sour, words = at.first("time"), at.first("ph"), at.text.strip(" ,:;.-–—")
+    time, sour, words = clause.first("time"), clause.first("ph"), clause.text.strip(" ,:;.-–—")
     more = f"{last.words} {words}".strip()
-    if time and re.search(r"\bmore\b|\blonger\b", at.text, re.I):
+    if time and re.search(r"\bmore\b|\blonger\b", clause.text, re.I):
         last = replace(last, may_stretch_minutes=min(time.value, float(MOST_MINUTES)), words=more)
-    elif last.kind == "brine" and (time or at.first("percent", "warm")):
-        whole = [t for t in at.every("time") if t.per is None] or ([time] if time else [])
-        pct, warm = at.first("percent"), band(at.first("warm"), 1.0, -30, 120)
+    elif last.kind == "brine" and (time or clause.first("percent", "warm")):
+        whole = [t for t in clause.every("time") if t.per is None] or ([time] if time else [])
+        pct, warm = clause.first("percent"), band(clause.first("warm"), 1.0, -30, 120)
         last = replace(
             last,
             minutes=min(float(MOST_MINUTES), whole[0].value) if whole else last.minutes,
@@ -330,15 +346,15 @@ def _of_before(draft: WrittenDraft, at: Clause) -> str:
     elif time and (_usual_taken(draft) or last.kind == "add"):
         kind: StepKind = "wait" if last.kind == "add" else last.kind
         if kind != last.kind:
-            at = replace(at, kind=kind)
-            return do_step(draft, 0, at)
+            clause = replace(clause, kind=kind)
+            return do_step(draft, 0, clause)
         last = replace(last, minutes=min(time.value, float(MOST_MINUTES)), words=more)
     elif time:
         return do_step(
-            draft, 0, replace(at, kind="hold" if last.kind in ("heat", "warm") else "wait")
+            draft, 0, replace(clause, kind="hold" if last.kind in ("heat", "warm") else "wait")
         )
-    elif last.kind == "add water" and at.first("warm"):
-        last = replace(last, celsius=band(at.first("warm"), 1.0, -30, 120), words=more)
+    elif last.kind == "add water" and clause.first("warm"):
+        last = replace(last, celsius=band(clause.first("warm"), 1.0, -30, 120), words=more)
     elif sour:
         last = replace(last, ph=band(sour, 0.05, 0, 14), words=more)
     else:
@@ -349,9 +365,9 @@ def _of_before(draft: WrittenDraft, at: Clause) -> str:
     return f"the step before: {_echo(last, '', taken=False)}"
 
 
-def clocked(draft: WrittenDraft, at: Clause) -> str:
+def clocked(draft: WrittenDraft, clause: Clause) -> str:
     """A time of day: how long what was begun before took, where nothing else says so."""
-    clock = at.first("clock")
+    clock = clause.first("clock")
     if clock is None:
         return ""
     since, draft.clock = draft.clock, (clock.value, len(draft.steps))

@@ -271,7 +271,7 @@ def standing(
     session: Session,
     dairy: Dairy,
     parts: Sequence[BenchPour],
-    at: Known,
+    known: Known,
     there: Mapping[uuid.UUID, MilkLot] = NO_LOTS,
 ) -> OnBench:
     """Read a bench's parts as pours and draws; a lot used up elsewhere in between is refused.
@@ -291,8 +291,8 @@ def standing(
         if not part.is_cream:
             off = next((each for each in parts if _is(each, lot.id, cream=True)), None)
             cream_l = -off.litres if off else 0.0
-            pours.append(pour_of(lot, at, part.litres))
-            cream = cream_pour(lot, at, cream_l, off.cream_pct or 0.0) if off else None
+            pours.append(pour_of(lot, known, part.litres))
+            cream = cream_pour(lot, known, cream_l, off.cream_pct or 0.0) if off else None
             if cream:
                 pours.append(cream)
             draws.append(
@@ -341,7 +341,7 @@ def mixes(session: Session, dairy: Dairy) -> list[KeptMix]:
     )
 
 
-def take_mix(session: Session, dairy: Dairy, bench: Bench, mix_id: uuid.UUID, at: Known) -> None:
+def take_mix(session: Session, dairy: Dairy, bench: Bench, mix_id: uuid.UUID, known: Known) -> None:
     """Plan a saved mix from the lots on the shelf, the oldest of each animal first.
 
     Raises: NotHere; craft's NotPossible when an animal's milk does not suffice.
@@ -349,7 +349,7 @@ def take_mix(session: Session, dairy: Dairy, bench: Bench, mix_id: uuid.UUID, at
     mix = session.get(KeptMix, (dairy.id, mix_id))
     if not mix:
         raise NotHere("no such mix")
-    shelf = _pourable(session, dairy, at)
+    shelf = _pourable(session, dairy, known)
     wanted: dict[uuid.UUID, float] = {}
     for part in mix.parts:
         missing = part.litres
@@ -367,19 +367,19 @@ def take_mix(session: Session, dairy: Dairy, bench: Bench, mix_id: uuid.UUID, at
     plan_all(session, bench, {lot.id: lot for lot in shelf}, wanted)
 
 
-def _pourable(session: Session, dairy: Dairy, at: Known) -> list[MilkLot]:
+def _pourable(session: Session, dairy: Dairy, known: Known) -> list[MilkLot]:
     """Whole milk on the shelf that may go into a vat, the oldest first."""
     return [
         lot
         for lot in milk.waiting(session, dairy)[::-1]
         if lot.kind == "milk"
         and not in_freezer(lot)
-        and fitness_of(lot, at).verdict != "not for cheese"
+        and fitness_of(lot, known).verdict != "not for cheese"
     ]
 
 
 def mend(
-    session: Session, dairy: Dairy, bench: Bench, *, species: str, litres: float, at: Known
+    session: Session, dairy: Dairy, bench: Bench, *, species: str, litres: float, known: Known
 ) -> None:
     """Pour so many litres more of an animal (the oldest spare first), or hold some back (under 0).
 
@@ -387,7 +387,7 @@ def mend(
     """
     _still_planned(bench)
     there = {part.lot_id: part.litres for part in bench.pours if not part.is_cream}
-    shelf = [lot for lot in _pourable(session, dairy, at) if species_of(lot.breed) == species]
+    shelf = [lot for lot in _pourable(session, dairy, known) if species_of(lot.breed) == species]
     missing = abs(litres)
     for lot in shelf if litres > 0 else shelf[::-1]:
         here = there.get(lot.id, 0.0)

@@ -339,25 +339,25 @@ def in_freezer(lot: MilkLot) -> bool:
     return lot.frozen and lot.thawed_at is None
 
 
-def fitness_of(lot: MilkLot, at: Known) -> Fitness:
+def fitness_of(lot: MilkLot, known: Known) -> Fitness:
     """What the lot is fit for now, and why."""
     left = None
     if lot.best_before:
-        ends = datetime.combine(lot.best_before + timedelta(days=1), time(), at.zone)
-        left = (ends - at.now).total_seconds() / 3600
+        ends = datetime.combine(lot.best_before + timedelta(days=1), time(), known.zone)
+        left = (ends - known.now).total_seconds() / 3600
     kept = Keeping(
         treatment=lot.treatment,
-        hours=hours_old(lot, at.now),
+        hours=hours_old(lot, known.now),
         holding=lot.holding,
         off_smell=lot.off_smell,
         colostrum_or_sick=lot.colostrum_or_sick,
         withdrawal=lot.withdrawal,
         best_before_h=left,
         in_freezer=in_freezer(lot),
-        frozen_months=_frozen_months(lot, at.now),
+        frozen_months=_frozen_months(lot, known.now),
     )
-    watered = composition_of(lot, at.house, at.herd_of(lot)).added_water
-    return judge(kept, slip_of(lot), species_of(lot.breed), at.house, watered)
+    watered = composition_of(lot, known.house, known.herd_of(lot)).added_water
+    return judge(kept, slip_of(lot), species_of(lot.breed), known.house, watered)
 
 
 _DAYS_PER_MONTH = 30.4
@@ -387,9 +387,9 @@ def kg_of(lot: MilkLot, litres: float) -> float:
     return litres * lot.mass_kg / lot.volume_l
 
 
-def pour_of(lot: MilkLot, at: Known, litres: float | None = None) -> Pour:
+def pour_of(lot: MilkLot, known: Known, litres: float | None = None) -> Pour:
     """The lot, all that is left or so many litres, as it goes into the vat."""
-    made_of = composition_of(lot, at.house, at.herd_of(lot))
+    made_of = composition_of(lot, known.house, known.herd_of(lot))
     poured = left_l(lot) if litres is None else litres
     if lot.typed_unit in WEIGHED or lot.left_kg != lot.mass_kg:
         mass = Figure.start(
@@ -398,7 +398,7 @@ def pour_of(lot: MilkLot, at: Known, litres: float | None = None) -> Pour:
     else:
         mass = mass_of(poured, lot.celsius, made_of)
     stands = lot.holding in ("cold", "cool") and not in_freezer(lot)
-    cold = hours_old(lot, at.now) if stands else 0.0
+    cold = hours_old(lot, known.now) if stands else 0.0
     return Pour(
         name=lot.name,
         breed=lot.breed,
@@ -417,9 +417,9 @@ def pour_of(lot: MilkLot, at: Known, litres: float | None = None) -> Pour:
     )
 
 
-def stream_of(lot: MilkLot, at: Known, low_kg: float, high_kg: float, main: bool) -> Stream:
+def stream_of(lot: MilkLot, known: Known, low_kg: float, high_kg: float, main: bool) -> Stream:
     """The lot as a stream to standardise with."""
-    made_of = composition_of(lot, at.house, at.herd_of(lot))
+    made_of = composition_of(lot, known.house, known.herd_of(lot))
     cost = float(lot.price) / lot.mass_kg if lot.price is not None else 0.0
     return Stream(
         key=str(lot.id),
@@ -430,7 +430,7 @@ def stream_of(lot: MilkLot, at: Known, low_kg: float, high_kg: float, main: bool
         low_kg=low_kg,
         high_kg=high_kg,
         cost_per_kg=cost,
-        hours_old=hours_old(lot, at.now),
+        hours_old=hours_old(lot, known.now),
         is_main=main,
         kg_per_l=lot.mass_kg / lot.volume_l,
         species=species_of(lot.breed),
@@ -439,18 +439,18 @@ def stream_of(lot: MilkLot, at: Known, low_kg: float, high_kg: float, main: bool
     )
 
 
-def cream_off(lot: MilkLot, at: Known, poured_kg: float, cream_pct: float) -> Stream:
+def cream_off(lot: MilkLot, known: Known, poured_kg: float, cream_pct: float) -> Stream:
     """Cream that can be taken off a standing lot, as a stream under 0. Raises OutOfRange."""
     if lot.homogenised:
         raise OutOfRange(f"{lot.name} is homogenised: its cream does not rise.")
-    milk = stream_of(lot, at, 0.0, poured_kg, True)
-    return skimmings(milk, poured_kg, cream_pct, at.house, f"cream off {lot.name}")
+    milk = stream_of(lot, known, 0.0, poured_kg, True)
+    return skimmings(milk, poured_kg, cream_pct, known.house, f"cream off {lot.name}")
 
 
-def cream_pour(lot: MilkLot, at: Known, litres: float, cream_pct: float) -> Pour:
+def cream_pour(lot: MilkLot, known: Known, litres: float, cream_pct: float) -> Pour:
     """So many litres of cream taken off a lot, as a pour of negative mass."""
-    stream = cream_off(lot, at, kg_of(lot, left_l(lot)), cream_pct)
-    milk = pour_of(lot, at).milk
+    stream = cream_off(lot, known, kg_of(lot, left_l(lot)), cream_pct)
+    milk = pour_of(lot, known).milk
     parts = {
         name: Figure.start(f"{name} of the cream taken off", value, "%", "assumed", sd=sd)
         for name, value, sd in (

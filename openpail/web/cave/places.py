@@ -86,17 +86,21 @@ def _place(
     )
 
 
-def _drawn(at: OnePlace) -> dict[str, object]:
+def _drawn(place: OnePlace) -> dict[str, object]:
     hours = places.DAYS * 24
-    warm = [((each.begins - at.since) / timedelta(hours=1), each.celsius) for each in at.hours]
-    damp = [((each.begins - at.since) / timedelta(hours=1), each.humidity) for each in at.hours]
-    band_c = _common([(w.celsius.low, w.celsius.high) for w in at.wants])
-    bands = [w.humidity for w in at.wants if w.humidity]
+    warm = [
+        ((each.begins - place.since) / timedelta(hours=1), each.celsius) for each in place.hours
+    ]
+    damp = [
+        ((each.begins - place.since) / timedelta(hours=1), each.humidity) for each in place.hours
+    ]
+    band_c = _common([(w.celsius.low, w.celsius.high) for w in place.wants])
+    bands = [w.humidity for w in place.wants if w.humidity]
     band_h = _common([(band.low, band.high) for band in bands])
     days = [
         (
             round(draw.AIR_WIDTH * (24 * number) / hours, 1),
-            (at.since + timedelta(days=number)).date(),
+            (place.since + timedelta(days=number)).date(),
         )
         for number in range(0, places.DAYS, 2)
     ]

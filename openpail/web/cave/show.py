@@ -221,50 +221,50 @@ class PieceShown:
     sisters: int
 
 
-def piece_shown(here: Here, at: OnePiece) -> PieceShown:
+def piece_shown(here: Here, one: OnePiece) -> PieceShown:
     """All that the page of a piece shows."""
-    said = piece.said_of(here, at)
-    look = look_of(at.now, at.plan, at.row.left_kg or at.row.mass_kg, here.today, here.house)
-    wanted = [care for care in at.plan.cares if care.due <= here.today]
+    said = piece.said_of(here, one)
+    look = look_of(one.now, one.plan, one.row.left_kg or one.row.mass_kg, here.today, here.house)
+    wanted = [care for care in one.plan.cares if care.due <= here.today]
     due = [care for care in wanted if care.kind not in BY_ITSELF]
-    coming = [care for care in at.plan.cares if care.due > here.today][:6]
+    coming = [care for care in one.plan.cares if care.due > here.today][:6]
     curve = said.loss
     near = any(care.kind == "pierce" for care in (*wanted, *coming[:3]))
     return PieceShown(
         look=drawn(look),
         words=look.words,
-        life=life(at.recipe, at.plan, at.row.made_on, here.today),
+        life=life(one.recipe, one.plan, one.row.made_on, here.today),
         due=due,
         asked=[care for care in wanted if care.kind in BY_ITSELF and care.kind != "move"],
         next=coming,
-        signs=_signs(at),
+        signs=_signs(one),
         loss=loss_drawn(curve) if curve else None,
         loss_words=curve.words if curve else "",
         said=said,
-        told=_told(at),
-        pierce=pierce_drawn(at.recipe) if near else None,
-        cautions=list(_cautions(here, at, said)),
-        sisters=len(piece.sisters(here, at.row.id)),
+        told=_told(one),
+        pierce=pierce_drawn(one.recipe) if near else None,
+        cautions=list(_cautions(here, one, said)),
+        sisters=len(piece.sisters(here, one.row.id)),
     )
 
 
-def _signs(at: OnePiece) -> list[RipeSign]:
+def _signs(one: OnePiece) -> list[RipeSign]:
     """The signs that can be looked at now: what ends its stage, its bag, thumb, what is strange."""
-    stages = at.recipe.stages
+    stages = one.recipe.stages
     found: list[str] = []
     if stages:
-        own = stages[at.now.course.stage].sign
+        own = stages[one.now.course.stage].sign
         found = [own] if own else []
-    if at.now.course.sealed == "bag":
+    if one.now.course.sealed == "bag":
         found.append("bag")
     return [SIGNS[key] for key in dict.fromkeys([*found, "thumb", "strange"])]
 
 
-def _cautions(here: Here, at: OnePiece, said: Said) -> Iterable[tuple[str, str]]:
+def _cautions(here: Here, one: OnePiece, said: Said) -> Iterable[tuple[str, str]]:
     """What is to be said of a piece before anything is done to it: level and words."""
-    for words in at.row.marks.values():
+    for words in one.row.marks.values():
         yield "stop", words
-    course = at.now.course
+    course = one.now.course
     for key in ("bag", "strange"):
         step, on = course.seen.get(key, (0, date.min))
         over = SIGNS[key].over
@@ -285,15 +285,15 @@ def _cautions(here: Here, at: OnePiece, said: Said) -> Iterable[tuple[str, str]]
             )
     if course.sealed == "oil":
         yield "caution", f"{OIL} {degrees(OIL_MOST_C)} or colder."
-    if at.plan.eat_by < here.today and at.row.ended_at is None:
+    if one.plan.eat_by < here.today and one.row.ended_at is None:
         yield "stop", "Its time is over: it is not eaten, sold or given any more without a look."
 
 
-def _told(at: OnePiece) -> list[ToldRow]:
-    undone = {str(row.amends) for row in at.told if row.deed == "undo"}
-    counting = {each.id: each for each in at.standing.told}
+def _told(one: OnePiece) -> list[ToldRow]:
+    undone = {str(row.amends) for row in one.told if row.deed == "undo"}
+    counting = {each.id: each for each in one.standing.told}
     found = []
-    for row in at.told:
+    for row in one.told:
         if row.deed in ("undo", "amend"):
             continue
         told = counting.get(str(row.id)) or piece.as_told(row)
@@ -305,7 +305,7 @@ def _told(at: OnePiece) -> list[ToldRow]:
             ToldRow(
                 id=str(row.id),
                 at=told.at,
-                words=_care_words(at, deed),
+                words=_care_words(one, deed),
                 word=word,
                 by=by,
                 undone=str(row.id) in undone,
@@ -314,38 +314,38 @@ def _told(at: OnePiece) -> list[ToldRow]:
     return list(reversed(found))
 
 
-def _care_words(at: OnePiece, deed: PieceDeed) -> str:
+def _care_words(one: OnePiece, deed: PieceDeed) -> str:
     if isinstance(deed, Cared):
-        for stage in at.recipe.stages:
+        for stage in one.recipe.stages:
             for care in stage.cares:
                 if (stage.key, care.key) == (deed.stage, deed.key):
                     return care.words
-    return deed_words(deed, at.row.label)
+    return deed_words(deed, one.row.label)
 
 
 # ── forms of a piece ──
 
 
-def fill(here: Here, at: OnePiece, form: PieceForm, by: By, *, fresh: bool) -> None:
+def fill(here: Here, one: OnePiece, form: PieceForm, by: By, *, fresh: bool) -> None:
     """What the form of a piece offers, and what is known before anything is typed."""
     if fresh:
         form.by.data = by
-        form.label.data = at.row.label if by in ("shelf", "label") else ""
+        form.label.data = one.row.label if by in ("shelf", "label") else ""
     if isinstance(form, MoveForm):
-        _fill_move(at, form, fresh=fresh)
+        _fill_move(one, form, fresh=fresh)
     if isinstance(form, SealForm) and fresh:
-        planned = planned_seals(at.recipe, at.now.course.stage)
+        planned = planned_seals(one.recipe, one.now.course.stage)
         form.seal.data = next(iter(sorted(planned)), "wrap")
     if isinstance(form, CutForm) and fresh:
-        half = mass(at.row.left_kg / 2)
-        place = at.now.course.now.place
+        half = mass(one.row.left_kg / 2)
+        place = one.now.course.now.place
         form.parts.data = f"{half} {place}\n{half} {place}"
 
 
-def _fill_move(at: OnePiece, form: MoveForm, *, fresh: bool) -> None:
-    stages, course = at.recipe.stages, at.now.course
-    names = [room.name for room in at.around.rooms]
-    names += [at.around.place(stage.place) for stage in stages] + [course.now.place]
+def _fill_move(one: OnePiece, form: MoveForm, *, fresh: bool) -> None:
+    stages, course = one.recipe.stages, one.now.course
+    names = [room.name for room in one.around.rooms]
+    names += [one.around.place(stage.place) for stage in stages] + [course.now.place]
     form.place.choices = [(name, name) for name in dict.fromkeys(names)]
     onward = [
         (stage.key, f"its next stage begins: {stage.place}")
@@ -356,31 +356,31 @@ def _fill_move(at: OnePiece, form: MoveForm, *, fresh: bool) -> None:
     if fresh:
         following = stages[course.stage + 1] if course.stage + 1 < len(stages) else None
         form.stage.data = following.key if following else ""
-        form.place.data = at.around.place(following.place) if following else course.now.place
+        form.place.data = one.around.place(following.place) if following else course.now.place
 
 
-def plan_says(at: OnePiece) -> str:
+def plan_says(one: OnePiece) -> str:
     """What the plan of a piece expects, before anything is done to it."""
-    stages, course = at.recipe.stages, at.now.course
+    stages, course = one.recipe.stages, one.now.course
     if not stages:
         return "Its recipe says nothing of ripening."
-    run = at.plan.ran[course.stage]
+    run = one.plan.ran[course.stage]
     if course.stage + 1 == len(stages):
-        ready = day(at.plan.ready_from)
+        ready = day(one.plan.ready_from)
         return f"Its plan keeps it in {course.now.place} until it is eaten; ready from {ready}."
     onward = stages[course.stage + 1].place
     sign = stages[course.stage].ends_when
-    if moves_on(at):
+    if moves_on(one):
         return f"It is time for it to go on to: {onward}{f' ({sign})' if sign else ''}."
     ends = f", when {sign}" if sign else ""
     return f"Its plan: in {course.now.place} until {day(run.ends)}{ends}; then {onward}."
 
 
-def moves_on(at: OnePiece) -> bool:
+def moves_on(one: OnePiece) -> bool:
     """Whether it is time for it to go on to its next stage."""
-    course = at.now.course
-    has_next = course.stage + 1 < len(at.recipe.stages)
-    return has_next and at.plan.ran[course.stage].ends <= today()
+    course = one.now.course
+    has_next = course.stage + 1 < len(one.recipe.stages)
+    return has_next and one.plan.ran[course.stage].ends <= today()
 
 
 def seal_cautions(form: SealForm) -> str:

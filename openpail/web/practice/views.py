@@ -159,24 +159,24 @@ def _judged(run: DryRunAt, fragment: bool) -> str:
     )
 
 
-def _curve(at: AtMinute, since: datetime, until: datetime, ph: bool = False) -> Curves | None:
+def _curve(minute: AtMinute, since: datetime, until: datetime, ph: bool = False) -> Curves | None:
     """A stretch of a run drawn: its warmth from minute to minute, its pH too once it is judged."""
     line = [
-        CurvePoint(at.moment(each.minute), each.celsius, each.ph if ph else None)
-        for each in at.trace
+        CurvePoint(minute.moment(each.minute), each.celsius, each.ph if ph else None)
+        for each in minute.trace
     ]
-    if at.in_vat:
-        vat = at.state.vat
-        line.append(CurvePoint(at.now, vat.celsius, vat.ph if ph else None))
-    read = [CurvePoint(each.at, each.celsius) for each in at.standing.readings]
+    if minute.in_vat:
+        vat = minute.state.vat
+        line.append(CurvePoint(minute.now, vat.celsius, vat.ph if ph else None))
+    read = [CurvePoint(each.at, each.celsius) for each in minute.standing.readings]
     return curves(
         line,
         read,
-        at.in_vat_steps,
+        minute.in_vat_steps,
         since=since,
         until=until,
         silent=None,
-        gone=at.standing.last_away,
+        gone=minute.standing.last_away,
     )
 
 

@@ -125,7 +125,7 @@ def choose_recipe(here: Here, bench: Bench, key: str) -> None:
 
 def mend(here: Here, bench: Bench, species: str, litres: float) -> None:
     """One fix of the ratio: so much more of an animal, or (under 0) less. Raises CraftError."""
-    benches.mend(here.session, here.dairy, bench, species=species, litres=litres, at=here.known)
+    benches.mend(here.session, here.dairy, bench, species=species, litres=litres, known=here.known)
 
 
 def save_mix(here: Here, name: str, bench: Bench) -> None:

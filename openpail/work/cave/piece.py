@@ -205,22 +205,22 @@ def _follow_cut(here: Here, row: Piece, before: OnePiece, step: Telling, new: Pi
         pieces.not_cut_off(here.session, row)
 
 
-def _check(here: Here, at: OnePiece, step: Telling, moment: datetime) -> None:
-    row = at.row
+def _check(here: Here, one: OnePiece, step: Telling, moment: datetime) -> None:
+    row = one.row
     bounds = PieceBounds(
         label=row.label,
         name=row.name,
-        piece=at.now,
-        plan=at.plan,
-        standing=at.standing,
-        around=at.around,
+        piece=one.now,
+        plan=one.plan,
+        standing=one.standing,
+        around=one.around,
         now=here.local(here.now),
         laid_at=row.laid_at,
-        guard=guard_of(here, row, at.now),
+        guard=guard_of(here, row, one.now),
         whose=partial(_whose, here),
-        left=partial(places_left, here, at.recipe),
-        expects_kg=expects_kg(here, at) if isinstance(step.deed, WeighedAgain) else None,
-        told_at={str(each.id): each.arrived for each in at.told},
+        left=partial(places_left, here, one.recipe),
+        expects_kg=expects_kg(here, one) if isinstance(step.deed, WeighedAgain) else None,
+        told_at={str(each.id): each.arrived for each in one.told},
         heavy=partial(_heavy, here),
     )
     checks.check(step.deed, moment, str(step.amends) if step.amends else None, bounds)
@@ -281,32 +281,32 @@ class Said:
     whole: Piece | None
 
 
-def said_of(here: Here, at: OnePiece) -> Said:
+def said_of(here: Here, one: OnePiece) -> Said:
     """What is said of a piece beside its plan."""
-    of, house = at.now.of, here.house
+    of, house = one.now.of, here.house
     ready = why_ready(
-        at.recipe, house, of, ran=at.plan.ran, made_on=at.row.made_on, at=at.plan.ready
+        one.recipe, house, of, ran=one.plan.ran, made_on=one.row.made_on, ready=one.plan.ready
     )
-    course, row = at.now.course, at.row
+    course, row = one.now.course, one.row
     parent = row.parent_id
     return Said(
         ready=ready,
-        eat_by=at.plan.why_eat_by,
-        lain=tuple(_lain(here, at)),
-        loss=loss_of(here, at),
-        aged_days=aged_days(course, at.around, here.today),
-        guard=guard_of(here, row, at.now),
+        eat_by=one.plan.why_eat_by,
+        lain=tuple(_lain(here, one)),
+        loss=loss_of(here, one),
+        aged_days=aged_days(course, one.around, here.today),
+        guard=guard_of(here, row, one.now),
         parts=pieces.parts_of(here.session, row),
         whole=pieces.piece(here.session, here.dairy, parent) if parent else None,
     )
 
 
-def _lain(here: Here, at: OnePiece) -> Iterator[LainAt]:
+def _lain(here: Here, one: OnePiece) -> Iterator[LainAt]:
     rows = {row.name: row for row in here.room_rows}
-    course, ended = at.now.course, at.row.ended_at
+    course, ended = one.now.course, one.row.ended_at
     ends = [*(each.begins for each in course.lain[1:]), None]
     for each, end in zip(course.lain, ends, strict=True):
-        row, stages = rows.get(each.place), at.recipe.stages
+        row, stages = rows.get(each.place), one.recipe.stages
         air = None
         if row is not None and each.stage < len(stages):
             begins = _moment(here, each.begins)
@@ -326,20 +326,20 @@ def _moment(here: Here, day: date) -> datetime:
     return datetime.combine(day, time(), here.zone).astimezone(UTC)
 
 
-def loss_of(here: Here, at: OnePiece) -> LossCurve | None:
+def loss_of(here: Here, one: OnePiece) -> LossCurve | None:
     """What a piece should have lost by drying, with what it was weighed; None for a part, whose
     cut faces dry otherwise, and for what lies in brine."""
-    row, recipe = at.row, at.recipe
+    row, recipe = one.row, one.recipe
     if row.parent_id is not None or not recipe.stages:
         return None
     if any(stage.brine_pct for stage in recipe.stages):
         return None
     surface = surface_m2_per_kg(recipe.wheels, row.mass_kg, here.house)
-    dries = _dries(here, at).factor
-    kept = expected(_kept(here, at), surface, here.house, row.family)
+    dries = _dries(here, one).factor
+    kept = expected(_kept(here, one), surface, here.house, row.family)
     should = [(day, pct * dries) for day, pct in kept]
     weighed, out = [], 0.0
-    for each in at.standing.told:
+    for each in one.standing.told:
         if isinstance(each.deed, Out) and each.deed.kg is not None:
             out += each.deed.kg
         if isinstance(each.deed, WeighedAgain):
@@ -349,21 +349,21 @@ def loss_of(here: Here, at: OnePiece) -> LossCurve | None:
     return curve(should, weighed, here.house)
 
 
-def _dries(here: Here, at: OnePiece) -> Learnt:
+def _dries(here: Here, one: OnePiece) -> Learnt:
     """How much the place where a piece lies dries, as weighings there taught."""
-    room = next((each for each in here.room_rows if each.name == at.now.course.now.place), None)
+    room = next((each for each in here.room_rows if each.name == one.now.course.now.place), None)
     return here.drying_learnt(room.id) if room else NOTHING_LEARNT
 
 
-def teach_drying(here: Here, at: OnePiece) -> None:
+def teach_drying(here: Here, one: OnePiece) -> None:
     """What the last weighing of a piece teaches of the place where it lay nearly all its days."""
-    lain, row = at.now.course.lain, at.row
+    lain, row = one.now.course.lain, one.row
     room = next((each for each in here.room_rows if each.name == lain[-1].place), None)
-    loss = loss_of(here, at)
+    loss = loss_of(here, one)
     taught = None
     if room and loss and loss.weighed and not row.about:
         days, lost = loss.weighed[-1]
-        should = loss.at(days) / (loss.factor.value * _dries(here, at).factor)
+        should = loss.at(days) / (loss.factor.value * _dries(here, one).factor)
         there = days - (lain[-1].begins - row.made_on).days
         if lost > 0 and should >= _LEAST_TAUGHT_PCT and there >= _MOSTLY * days:
             at_ = row.laid_at + timedelta(days=days)
@@ -375,13 +375,13 @@ def teach_drying(here: Here, at: OnePiece) -> None:
 _LEAST_TAUGHT_PCT, _MOSTLY = 1.0, 0.7
 
 
-def _kept(here: Here, at: OnePiece) -> list[InAir]:
+def _kept(here: Here, one: OnePiece) -> list[InAir]:
     """The air it lay in, stage by stage, to the end of its days; sealed, it loses nothing."""
     found = []
-    sealed = at.now.course.sealed in ("bag", "wax", "oil")
-    since = at.now.course.sealed_on if sealed else None
-    for run in at.plan.ran:
-        stage = at.recipe.stages[run.stage]
+    sealed = one.now.course.sealed in ("bag", "wax", "oil")
+    since = one.now.course.sealed_on if sealed else None
+    for run in one.plan.ran:
+        stage = one.recipe.stages[run.stage]
         damp = stage.humidity_pct.target if stage.humidity_pct else _UNREAD_PCT
         begins, ends = run.begins, run.ends
         if since is not None and since < ends:
@@ -396,14 +396,14 @@ def _kept(here: Here, at: OnePiece) -> list[InAir]:
 _UNREAD_PCT = 85.0
 
 
-def expects_kg(here: Here, at: OnePiece) -> float | None:
+def expects_kg(here: Here, one: OnePiece) -> float | None:
     """What a piece should weigh now; None where nothing is known of what it loses."""
-    found = loss_of(here, at)
+    found = loss_of(here, one)
     if found is None:
         return None
-    days = (here.now - at.row.laid_at).total_seconds() / 86_400
-    out = sum(each.kg for each in at.standing.gone)
-    return (at.row.mass_kg - out) * (1 - found.at(days) / 100)
+    days = (here.now - one.row.laid_at).total_seconds() / 86_400
+    out = sum(each.kg for each in one.standing.gone)
+    return (one.row.mass_kg - out) * (1 - found.at(days) / 100)
 
 
 # ── found by its number ──

@@ -154,7 +154,7 @@ class AtPress:
         """One of its pressings, for these moulds."""
         press = self.press.press if self.press else None
         return pressing(
-            self.recipe, step, self.sheet, at=self.moulds, press=press, things=self.here.things
+            self.recipe, step, self.sheet, moulds=self.moulds, press=press, things=self.here.things
         )
 
     @property
