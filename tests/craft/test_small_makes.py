@@ -3,8 +3,11 @@ half a litre, for two days and for the one reading before the last."""
 
 from dataclasses import replace
 from datetime import UTC, date, time, timedelta
+from itertools import permutations
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from openpail.craft.cave.hours import called_at
 from openpail.craft.cave.loss import InAir, expected
@@ -17,15 +20,18 @@ from openpail.craft.make.deeds import (
     Moulded,
     PortionGiven,
     ReadingTaken,
+    StepAgain,
     StepDone,
+    StepSkipped,
     Ticked,
     WaterAdded,
 )
 from openpail.craft.make.facts import facts_of
+from openpail.craft.make.fold import fold
 from openpail.craft.make.leave import Leave
 from openpail.craft.make.order import portions_of
-from openpail.craft.make.slow_acid import AcidReading, asleep
-from openpail.craft.make.standing import Standing
+from openpail.craft.make.slow_acid import AcidReading, asleep, hours_that_count
+from openpail.craft.make.standing import Standing, from_json, lacks_its_first_culture, to_json
 from openpail.craft.salt.brine import after_batch
 from openpail.craft.salt.rind import rubs
 from openpail.craft.table.facts import facts_of_make
@@ -208,3 +214,56 @@ def test_a_brine_that_gave_nothing_is_as_it_was():
 def test_a_rind_rubbed_on_two_days_gets_half_on_each():
     one, two = rubs(1.0, 2.0, 2)
     assert [one.grams.value, two.grams.value] == pytest.approx([10.0, 10.0])
+
+
+MOMENTS = st.lists(st.tuples(st.floats(0, 40), st.floats(0, 60)), max_size=8)
+
+
+@given(MOMENTS, st.floats(0.1, 48), st.floats(0, 24))
+def test_hours_that_count_are_no_more_than_the_clocks_and_never_fewer_for_waiting(
+    read, until, more
+):
+    points = [(BEGAN + timedelta(hours=hour), celsius) for hour, celsius in sorted(read)]
+    now = BEGAN + timedelta(hours=until)
+    counted = hours_that_count(points, BEGAN, now)
+    assert 0 <= counted <= until + 1e-9
+    in_time = [each for each in points if each[0] <= now]
+    assert hours_that_count(in_time, BEGAN, now + timedelta(hours=more)) >= counted - 1e-9
+
+
+@pytest.mark.parametrize(
+    ("read", "hours"),
+    [
+        ([], 9.0),
+        ([(0, 31.0)], 9.0),
+        ([(0, 12.0)], 3.0),
+        ([(0, 4.0)], 0.0),
+        ([(0, 50.0)], 0.0),
+        ([(3, 4.0)], 3.0),
+        ([(0, 31.0), (3, 31.0), (3, 6.0)], 3.0),
+        ([(0, 5.0), (6, 20.0)], 2.0 + 2 / 3 + 3.0),
+    ],
+)
+def test_cold_stops_the_hours_cool_counts_a_third_and_what_nobody_read_counts(read, hours):
+    points = [(BEGAN + timedelta(hours=hour), celsius) for hour, celsius in read]
+    found = hours_that_count(points, BEGAN, BEGAN + timedelta(hours=9))
+    assert found == pytest.approx(hours)
+
+
+def test_a_second_packet_begins_no_hours_anew_in_whatever_order_it_is_told():
+    key = next(step.key for step in LARDER.steps if "culture" in step.adds)
+    deeds = [
+        told(StepDone(step=key), 5.0, "first"),
+        told(StepAgain(step=key), 300.0, "again"),
+        told(StepDone(step=key), 310.0, "second"),
+    ]
+    for order in permutations(deeds):
+        standing = fold(LARDER, order)
+        assert (standing.cultured_at, standing.culture_at) == (at(5.0), at(310.0))
+        kept = from_json(to_json(standing))
+        assert kept.cultured_at == at(5.0)
+    left_out = [told(StepSkipped(key, "none in the house"), 5.0, "x"), *deeds[1:]]
+    assert fold(LARDER, left_out).cultured_at == at(310.0)
+    old = {k: v for k, v in to_json(fold(LARDER, deeds)).items() if k != "cultured_at"}
+    assert lacks_its_first_culture(old)
+    assert not lacks_its_first_culture({**old, "again": {}})

@@ -7,7 +7,7 @@ from datetime import timedelta
 import pytest
 from sqlalchemy import select
 
-from openpail.craft.make.deeds import ReadingTaken, StepDone, Told
+from openpail.craft.make.deeds import ReadingTaken, StepAgain, StepDone, Told
 from openpail.records.dairy.models import Dairy
 from openpail.records.makes.models import FlocksLesson
 from openpail.records.milk.models import MilkLot
@@ -82,6 +82,10 @@ def test_slow_acid_holds_the_weighing_and_stays_marked_on_the_pieces(demo_url, c
     told(demo_url, make, [(ReadingTaken(ph=5.1), 29 * 60)], NOW + timedelta(hours=30))
     vat = later.get(f"/vat/{make}").text
     assert "Stop and look" in vat and "takes nothing back" in vat
+    anew = [(StepAgain(step="culture"), 29 * 60 + 1), (StepDone(step="culture"), 29 * 60 + 2)]
+    told(demo_url, make, anew, NOW + timedelta(hours=30))  # a second packet, as help advises
+    vat = later.get(f"/vat/{make}").text
+    assert "Stop and look" in vat and "pH 6.30 at 9 h" in vat
     weigh = {"event": event(), "weights": "2.2 kg"}
     held = send(later, f"/table/{make}", weigh).text
     assert "the mark stays on it" in held and 'name="word"' in held

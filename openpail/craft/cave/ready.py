@@ -109,8 +109,8 @@ def why_ready(
 ) -> Figure:
     """Days from the make until the middle of its window, with every reason.
 
-    Parameters: recipe; house; piece, what of it moves its days; ran, made_on and ready, its window, as
-    `window` has them. Source: as each step says.
+    Parameters: recipe; house; piece, what of it moves its days; ran, made_on and ready, its
+    window, as `window` has them. Source: as each step says.
     """
     written = sum(stage.days for stage in recipe.stages)
     figure = Figure.start("the recipe’s days", float(written), "d", source="the recipe")

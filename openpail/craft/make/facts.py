@@ -223,8 +223,8 @@ def _of_away(record: Record) -> Iterator[tuple[str, str]]:
 def _of_acid(record: Record) -> Iterator[tuple[str, str]]:
     if record.acid_slow:
         yield "slow_acid", record.acid_slow
-    if record.standing.culture_at is not None:
-        hours = (record.now - record.standing.culture_at).total_seconds() / 3600
+    if record.standing.cultured_at is not None:
+        hours = (record.now - record.standing.cultured_at).total_seconds() / 3600
         if hours < record.house.number("help.gas_early"):
             yield "gas_early", f"it is {hours:.0f} h after the culture"
     if not record.meter_checked:

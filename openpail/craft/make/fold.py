@@ -97,6 +97,7 @@ def fold(recipe: Recipe, told: Iterable[Told]) -> Standing:
         readings=readings,
         count=len(readings),
         culture_at=_given_at(recipe, given, "culture"),
+        cultured_at=_given_at(recipe, steps.first, "culture"),
         rennet_at=_given_at(recipe, given, "rennet"),
         flocks=Done(flocks[0][0].id, flocks[0][0].at) if flocks else None,
         weighed=Done(weighed[0][0].id, weighed[0][0].at) if weighed else None,
@@ -124,6 +125,7 @@ class _Steps:
     def __init__(self, recipe: Recipe) -> None:
         self.recipe = recipe
         self.done: dict[str, Done] = {}
+        self.first: dict[str, Done] = {}
         self.skipped: dict[str, str] = {}
         self.begun: dict[str, datetime] = {}
         self.again: dict[str, int] = {}
@@ -155,6 +157,8 @@ class _Steps:
         if step in self.done:
             self.met.append(each.id)
         self.done.setdefault(step, Done(each.id, each.at))
+        if step not in self.skipped:
+            self.first.setdefault(step, Done(each.id, each.at))
 
     def _ended_by(self, each: Told) -> Sequence[str]:
         """The steps that a deed ends: first flocks the one that waits for them, a clean break the

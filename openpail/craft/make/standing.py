@@ -116,15 +116,17 @@ class Standing:
     done: by step, the ones that were left out among them, and skipped says why; begun: when a step
     was begun, where somebody said so; again: how often a step was taken up once more; readings, and
     the count of all there were; met: of steps that were ended more than once, the deeds that were
-    not the first; flocks_count, what the maker said of whether it teaches, its flocks first of
-    all; word, that came with the weight; about: nobody weighed it; ended, when it was given up;
-    taps, what else was told, whole.
+    not the first; culture_at, when the culture went in that works now, and cultured_at the very
+    first: a packet given once more begins no hours anew; flocks_count, what the maker said of
+    whether it teaches, its flocks first of all; word, that came with the weight; about: nobody
+    weighed it; ended, when it was given up; taps, what else was told, whole.
     """
 
     done: Mapping[str, Done]
     readings: tuple[Reading, ...] = ()
     count: int = 0
     culture_at: datetime | None = None
+    cultured_at: datetime | None = None
     rennet_at: datetime | None = None
     flocks: Done | None = None
     weighed: Done | None = None
@@ -358,6 +360,7 @@ def to_json(standing: Standing) -> dict[str, Any]:
         ],
         "count": standing.count,
         "culture_at": standing.culture_at.isoformat() if standing.culture_at else None,
+        "cultured_at": standing.cultured_at.isoformat() if standing.cultured_at else None,
         "rennet_at": standing.rennet_at.isoformat() if standing.rennet_at else None,
         "flocks": _done_json(standing.flocks) if standing.flocks else None,
         "weighed": _done_json(standing.weighed) if standing.weighed else None,
@@ -377,6 +380,15 @@ def to_json(standing: Standing) -> dict[str, Any]:
         "ended": standing.ended
         and [standing.ended.at.isoformat(), standing.ended.became, standing.ended.word],
     }
+
+
+def lacks_its_first_culture(data: Mapping[str, Any]) -> bool:
+    """Whether plain data were kept before the first culture was kept beside the last, of a make in
+    which a step was taken up once more: its deeds know, and its standing does not.
+
+    Parameters: data, as `to_json` wrote it once. Source: derivation.
+    """
+    return bool(data) and "cultured_at" not in data and bool(data.get("again"))
 
 
 def _done_json(each: Done) -> list[str]:
@@ -406,6 +418,7 @@ def from_json(data: Mapping[str, Any]) -> Standing:
         ),
         count=data["count"],
         culture_at=_moment_from(data["culture_at"]),
+        cultured_at=_moment_from(data.get("cultured_at", data["culture_at"])),
         rennet_at=_moment_from(data["rennet_at"]),
         flocks=_done_from(data["flocks"]) if data["flocks"] else None,
         weighed=_done_from(data["weighed"]) if data["weighed"] else None,

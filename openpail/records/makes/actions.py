@@ -206,7 +206,9 @@ def _keep_read(make_id: uuid.UUID, document: Json, version: int) -> Frozen:
 
 def standing_of(make: Make) -> Standing | None:
     """What its deeds come to, as it was kept; None when they are to be folded anew."""
-    return None if make.standing is None else kept.from_json(make.standing)
+    if make.standing is None or kept.lacks_its_first_culture(make.standing):
+        return None
+    return kept.from_json(make.standing)
 
 
 def keep_standing(

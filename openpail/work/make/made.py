@@ -7,9 +7,8 @@ from dataclasses import dataclass
 
 from openpail.craft.clock.gear import Outfit
 from openpail.craft.make.by_sheet import planned_by
-from openpail.craft.make.day import hours_since
 from openpail.craft.make.fold import fold
-from openpail.craft.make.slow_acid import AcidReading, asleep, slow_acid
+from openpail.craft.make.slow_acid import AcidReading, asleep, hours_that_count, slow_acid
 from openpail.craft.make.standing import Standing
 from openpail.craft.recipe.recipe import Recipe
 from openpail.craft.recipe.steps import PlannedStep
@@ -63,15 +62,16 @@ def given_to(here: Here, make: Make) -> Outfit:
 def acid_of(here: Here, make: Make, standing: Standing) -> Caution | None:
     """Stop and look, when a pH reading ever said that acid is slow, by the make's own house; else
     what was not read in time, or does not move."""
-    culture = standing.culture_at
+    culture = standing.cultured_at
     if culture is None:
         return None
+    warm = [(each.at, each.celsius) for each in standing.readings if each.celsius is not None]
     readings = [
-        AcidReading(each.ph, hours_since(culture, each.at))
+        AcidReading(each.ph, hours_that_count(warm, culture, each.at))
         for each in standing.readings
         if each.ph is not None and each.at > culture
     ]
-    under_way = hours_since(culture, here.now) if make.state == "under way" else None
+    under_way = hours_that_count(warm, culture, here.now) if make.state == "under way" else None
     sheet, recipe = makes.sheet_of(make), recipe_of(make)
     found = slow_acid(recipe, readings, sheet.house, under_way)
     if found and found.level == "stop":
