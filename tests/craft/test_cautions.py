@@ -4,6 +4,8 @@ from dataclasses import replace
 from datetime import UTC, date, datetime, timedelta
 
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
 from openpail.craft.doses.notices import notices
 from openpail.craft.errors import NotPossible, OutOfRange
@@ -209,13 +211,16 @@ def test_milk_that_stood_warm_is_discarded_and_never_boiled_or_fed():
     for kept in (
         Keeping(treatment="raw", hours=7, holding="warm"),
         Keeping(treatment="raw", hours=30, holding="warm"),
-        Keeping(treatment="raw", hours=14, holding="cellar"),
-        Keeping(treatment="flash", hours=200, holding="cold", best_before_h=-60),
+        Keeping(treatment="raw", hours=25, holding="cellar"),
+        Keeping(treatment="batch", hours=25, holding="cellar"),
     ):
         (reason,) = judge(kept, MilkTest(), "cow", HOUSE).reasons
         assert reason.verdict == "not for cheese"
         assert "discard it" in reason.words and "outlive boiling" in reason.words
-        assert "boiled today" not in reason.words
+        assert "boiled today" not in reason.words and reason.hard and not reason.heat_ends
+    over = Keeping(treatment="flash", hours=200, holding="cold", best_before_h=-60)
+    (reason,) = judge(over, MilkTest(), "cow", HOUSE).reasons
+    assert "may be fed is your local" in reason.words and not reason.hard
     past = judge(
         Keeping(treatment="flash", hours=200, holding="cold", best_before_h=-20),
         MilkTest(),
@@ -487,3 +492,60 @@ def test_raw_acid_curd_counts_as_heated_only_by_its_own_readings():
     assert said(True, hot, done) is None and said(False, done) is None
     assert said(True, ReadingTaken(celsius=20.0)) is None  # the acid is to come
     assert said(True, StepDone(step="warm"), recipe="larder-block") is None
+
+
+# ── germs die, toxins stay ──
+
+WARM_AND_SOUR = [
+    Keeping(treatment="raw", hours=10.5, holding="warm"),
+    Keeping(treatment="raw", hours=40, holding="cellar"),
+    Keeping(treatment="raw", hours=121, holding="cold"),
+    Keeping(treatment="raw", hours=5, holding="cold", colostrum_or_sick=True),
+    Keeping(treatment="raw", hours=5, holding="cold", withdrawal=True),
+    Keeping(treatment="raw", hours=5, holding="cold", off_smell=True),
+]
+
+
+@pytest.mark.parametrize("kept", WARM_AND_SOUR, ids=lambda kept: f"{kept.hours} h {kept.holding}")
+def test_no_heat_washes_off_what_it_does_not_end(kept):
+    raw = judge(kept, MilkTest(), "goat", HOUSE)
+    heated = replace(kept, treatment="batch", raw_hours=kept.hours, hours=kept.hours + 2)
+    found = judge(heated, MilkTest(), "goat", HOUSE)
+    stays = [each for each in raw.reasons if not each.heat_ends]
+    assert stays and found.verdict == raw.verdict == "not for cheese"
+    assert [each.words for each in stays] == [each.words for each in found.reasons]
+    assert any(each.hard for each in stays) == any(each.hard for each in found.reasons)
+
+
+@given(
+    st.floats(0, 130),
+    st.sampled_from(["cold", "cool", "cellar", "warm"]),
+    st.none() | st.floats(5.5, 6.9),
+    st.none() | st.floats(1e3, 1e7),
+    st.sampled_from(["cow", "goat", "sheep", "buffalo"]),
+)
+def test_milk_that_was_heated_is_barred_by_all_that_barred_it_raw(
+    hours, holding, ph, plates, animal
+):
+    test = MilkTest(ph=ph, plates_per_ml=plates)
+    kept = Keeping(treatment="raw", hours=hours, holding=holding)
+    raw = judge(kept, test, animal, HOUSE)
+    heated = replace(kept, treatment="batch", raw_hours=hours, hours=hours + 1)
+    found = judge(heated, test, animal, HOUSE)
+    assert any(each.hard for each in raw.reasons) <= any(each.hard for each in found.reasons)
+    as_noted = judge(replace(kept, treatment="batch"), test, animal, HOUSE)
+    if holding in ("warm", "cellar") and any(each.hard for each in raw.reasons):
+        assert as_noted.verdict == "not for cheese"
+
+
+def test_plates_that_heat_ends_are_ended_and_more_are_not():
+    cold = Keeping(treatment="raw", hours=5, holding="cold")
+    heated = replace(cold, treatment="batch", raw_hours=5.0, hours=7.0)
+    for plates, animal, verdict in (
+        (250_000, "cow", "fit"),
+        (400_000, "cow", "fit with a caution"),
+        (5_000_000, "cow", "not for cheese"),
+        (1_400_000, "goat", "fit"),
+        (5_000_000, "goat", "not for cheese"),
+    ):
+        assert judge(heated, MilkTest(plates_per_ml=plates), animal, HOUSE).verdict == verdict

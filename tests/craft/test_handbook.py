@@ -56,7 +56,7 @@ NUMBERS = {
     "fitness.plates_sheep": 500_000,
     "fitness.plates_buffalo": 500_000,
     "fitness.souring_cow": 6.5,
-    "fitness.souring_goat": 6.5,
+    "fitness.souring_goat": 6.4,
     "fitness.souring_sheep": 6.4,
     "fitness.souring_buffalo": 6.55,
     "fitness.added_water": 3,

@@ -103,9 +103,9 @@ T0 = datetime(2026, 5, 4, 7, 0, tzinfo=UTC)
         ),
         (
             Keeping(treatment="raw", hours=2, holding="cold"),
-            MilkTest(ph=6.4),
-            "fit with a caution",
-            "already souring",
+            MilkTest(ph=6.39),
+            "boiled acid-and-heat only",
+            "Milk so young and so sour means the meter",
         ),
         (
             Keeping(treatment="raw", hours=2, holding="cold"),
@@ -165,7 +165,7 @@ def test_stops_are_stops_and_a_residue_is_a_hard_one():
     residue = cautions("larder-block", (one_pour(),), MilkTest(residue_found=True))["unfit"]
     assert (residue.level, residue.hard) == ("stop", True)
     old = cautions("larder-block", (one_pour(),), hours=121.0)["unfit"]
-    assert (old.level, old.hard) == ("stop", False)
+    assert (old.level, old.hard) == ("stop", False)  # an age: a written word lifts it
     ultra = (one_pour(treatment="ultra_heated"),)
     assert cautions("larder-block", ultra)["ultra"].hard
     assert "ultra" not in cautions("bench-curd", ultra)

@@ -42,7 +42,7 @@ def test_no_heat_comes_from_nowhere_and_none_is_lost(vat, celsius, spans):
     milk, jacket = state.celsius - begun.celsius, state.jacket_c - begun.jacket_c
     held_kj = vat.milk_kj_per_k * (milk + JACKET_SHARE * jacket)
     assert state.in_kj - state.lost_kj == pytest.approx(held_kj, abs=1e-6 + 1e-9 * abs(state.in_kj))
-    assert state.minutes == pytest.approx(sum(minutes for minutes, _ in spans))
+    assert state.minutes == pytest.approx(sum(minutes for minutes, _ in spans), abs=1e-6)
 
 
 @given(vats, warmths, st.floats(1, 300))

@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
-from dataclasses import dataclass
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, replace
 from typing import Literal, NamedTuple, get_args
 
 from openpail.craft.figure import Figure
@@ -12,6 +12,7 @@ from openpail.craft.milk.acidity import convert
 from openpail.craft.milk.kinds import NO_SET, RAW_CLASS, MilkTest, Species, Treatment
 
 _IN_DAYS_FROM_H = 48
+_TOO_YOUNG_TO_SOUR_H = 3.0
 
 Holding = Literal["cold", "cool", "cellar", "warm"]
 Verdict = Literal[
@@ -26,10 +27,8 @@ _ORDER: tuple[Verdict, ...] = get_args(Verdict)
 DISCARD = (
     "Do not eat it, do not feed it: discard it. Toxins that grow in warm milk outlive boiling."
 )
-_BOIL = (
-    "Cold all along, it may be boiled today for a fresh acid curd; whether it may be fed is your "
-    "local kitchen and dairy waste rule."
-)
+_FEED = "Whether it may be fed is your local kitchen and dairy waste rule."
+_BOIL = f"Cold all along, it may be boiled today for a fresh acid curd. {_FEED}"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -38,7 +37,8 @@ class Keeping:
 
     hours since milking, purchase or thawing; best_before_h, hours left until the end of its
     best-before day (under 0: past it), None without one; in_freezer, not thawed yet;
-    frozen_months, how long it was.
+    frozen_months, how long it was; raw_hours, of those hours the ones before it was heated here,
+    None for milk that was not.
     """
 
     treatment: Treatment
@@ -50,18 +50,21 @@ class Keeping:
     best_before_h: float | None = None
     in_freezer: bool = False
     frozen_months: float = 0.0
+    raw_hours: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
 class Reason:
     """Why a lot is less than fit, and the verdict that this alone gives.
 
-    `hard` is a stop that no words lift: residues, an animal under withdrawal.
+    hard: a bar, that no words lift: residue, withdrawal, colostrum, what is to be discarded;
+    heat_ends: it is of living germs in milk that was kept cold, and a pasteurising ends it.
     """
 
     verdict: Verdict
     words: str
     hard: bool = False
+    heat_ends: bool = False
 
 
 class Turn(NamedTuple):
@@ -93,7 +96,6 @@ def judge(
     rules: tuple[Callable[[], Reason | None], ...] = (
         lambda: _residue(kept, test),
         lambda: _marks(kept, species),
-        lambda: _age(kept, house),
         lambda: _heat(kept),
         lambda: _frozen(kept, house),
         lambda: _souring(kept, test, species, house),
@@ -103,8 +105,9 @@ def judge(
         lambda: _plates(kept, test, species, house),
         lambda: _watered(added_water, house),
     )
+    found = [reason for rule in rules if (reason := rule())]
     reasons = sorted(
-        (reason for rule in rules if (reason := rule())),
+        (*_ages(kept, house), *found),
         key=lambda reason: -_ORDER.index(reason.verdict),
     )
     verdict = reasons[0].verdict if reasons else "fit"
@@ -127,6 +130,7 @@ def _marks(kept: Keeping, species: Species) -> Reason | None:
         return Reason(
             "not for cheese",
             f"Within {days} days after birth, or clots, blood or a salty taste: not for cheese.",
+            hard=True,
         )
     return None
 
@@ -170,14 +174,25 @@ def _souring(kept: Keeping, test: MilkTest, species: Species, house: House) -> R
     limit, least = (house.number(f"fitness.{key}_{species}") for key in ("souring", "sour"))
     if test.ph is None or test.ph >= limit:
         return None
-    if test.ph < least and kept.treatment in RAW_CLASS:
-        words = f"pH {test.ph:g} is under {least:g}: this raw milk has soured. {DISCARD}"
-        return Reason("not for cheese", words)
-    return Reason(
-        "fit with a caution",
-        f"pH {test.ph:g} is under {limit:g}: already souring. Use it at once for a make that "
-        "wants acid, or not at all.",
-    )
+    if test.ph < least:
+        return _discarded(f"pH {test.ph:g} is under {least:g}: this milk has soured.")
+    under = f"pH {test.ph:g} is under {limit:g}"
+    if kept.treatment not in RAW_CLASS:
+        words = f"{under}: already souring. Use it at once for a make that wants acid."
+        return Reason("fit with a caution", words)
+    again = "Measure a second sample, with fresh buffers, at 20 to 25 °C."
+    if (kept.hours if kept.raw_hours is None else kept.raw_hours) < _TOO_YOUNG_TO_SOUR_H:
+        again += " Milk so young and so sour means the meter, colostrum or the pail."
+    if kept.holding in ("cold", "cool"):
+        words = "If it stands: no raw cheese and no fresh or soft one; boiled, an acid curd today."
+        return Reason("boiled acid-and-heat only", f"{under}: it soured by itself. {again} {words}")
+    words = f"{under}: it soured by itself, and was not cold. {again} If it stands: no cheese."
+    return Reason("not for cheese", words)
+
+
+def _discarded(why: str) -> Reason:
+    """What is to be thrown away: the words and the bar come together."""
+    return Reason("not for cheese", f"{why} {DISCARD}", hard=True)
 
 
 def _sweet(test: MilkTest, species: Species, house: House) -> Reason | None:
@@ -216,14 +231,18 @@ def _cells(test: MilkTest, species: Species, house: House) -> Reason | None:
 
 def _plates(kept: Keeping, test: MilkTest, species: Species, house: House) -> Reason | None:
     limit, most = house.number(f"fitness.plates_{species}"), house.number("fitness.plates_most")
+    of_heated = "cow" if species == "cow" else "other"
+    to_be_heated = house.number(f"fitness.plates_heated_{of_heated}")
     found, raw = test.plates_per_ml, kept.treatment in RAW_CLASS
-    if found is None or found <= limit or (species != "cow" and not raw):
+    if found is None or found <= (limit if raw else to_be_heated):
         return None
-    if found > most and raw:
-        words = f"A plate count of {_count(found)} per mL, over {_count(most)}: not for raw cheese."
-        return Reason("not for cheese", words)
+    ends = found <= to_be_heated
+    if found > most:
+        why = "not for raw cheese" if raw else "heat kills the germs, and not what they left"
+        words = f"A plate count of {_count(found)} per mL, over {_count(most)}: {why}."
+        return Reason("not for cheese", words, heat_ends=ends)
     words = f"A plate count of {_count(found)} per mL, over {_count(limit)}: look at the milking."
-    return Reason("fit with a caution", words)
+    return Reason("fit with a caution", words, heat_ends=ends)
 
 
 def _watered(added: Figure | None, house: House) -> Reason | None:
@@ -241,13 +260,15 @@ def _count(value: float) -> str:
 
 
 class _Limits(NamedTuple):
-    """Hours from which age asks for a caution and for a stop, how the milk was kept, and until
-    when milk that was cold all along may still be boiled for an acid curd."""
+    """Hours from which age asks for a caution and for a stop, how the milk was kept, until when
+    milk that was cold all along may still be boiled for an acid curd, and until when milk that is
+    past its stop is only not for a raw cheese."""
 
     caution: float
     stop: float
     where: str
     boil: float = 0.0
+    heated: float = 0.0
 
 
 def _limits(kept: Keeping, house: House) -> _Limits | None:
@@ -259,6 +280,9 @@ def _limits(kept: Keeping, house: House) -> _Limits | None:
             house.number("fitness.warm_stop_h"),
             "warm, over 15 °C",
         )
+    most = house.number("fitness.cellar_most_h")
+    if kept.treatment not in RAW_CLASS and kept.holding == "cellar":
+        return _Limits(most, most, "at 8 to 15 °C")
     if kept.treatment not in RAW_CLASS:
         if kept.best_before_h is not None:
             ends = kept.hours + kept.best_before_h
@@ -271,10 +295,11 @@ def _limits(kept: Keeping, house: House) -> _Limits | None:
         )
     stop = house.number("fitness.cellar_stop_h")
     if kept.holding == "cellar":
-        return _Limits(stop, stop, "at 8 to 15 °C")
+        return _Limits(stop, stop, "at 8 to 15 °C", heated=most)
     if kept.holding == "cool":
         same_day = house.number("fitness.cool_same_day_h")
-        return _Limits(max(stop, same_day), max(stop, same_day), "at 6 to 8 °C")
+        stop = max(stop, same_day)
+        return _Limits(stop, stop, "at 6 to 8 °C", heated=house.number("fitness.cold_stop_h"))
     return _Limits(
         house.number("fitness.cold_caution_h"),
         house.number("fitness.cold_stop_h"),
@@ -283,13 +308,41 @@ def _limits(kept: Keeping, house: House) -> _Limits | None:
     )
 
 
+def _ages(kept: Keeping, house: House) -> Iterator[Reason]:
+    """What its age says; of milk that was heated here also what its hours before that say, as far
+    as heat does not end it."""
+    if kept.raw_hours is None:
+        found = _age(kept, house)
+        if found:
+            yield found
+        return
+    raw = replace(kept, hours=kept.raw_hours, treatment="raw", best_before_h=None, raw_hours=None)
+    before, since = _age(raw, house), _age(_since_its_heat(kept), house)
+    if before and not before.heat_ends:
+        yield before
+    if since:
+        yield since
+
+
+def _since_its_heat(kept: Keeping) -> Keeping:
+    """Milk that was heated here begins its age anew; it stands cold from then on."""
+    if kept.raw_hours is None:
+        return kept
+    return replace(kept, hours=kept.hours - kept.raw_hours, holding="cold", raw_hours=None)
+
+
 def _age(kept: Keeping, house: House) -> Reason | None:
     limits = _limits(kept, house)
     if limits is None:
         return None
     age = f"{kept.hours:.0f} h" if kept.hours < _IN_DAYS_FROM_H else f"{kept.hours / 24:.0f} days"
-    if kept.hours > max(limits.stop, limits.boil):
-        return Reason("not for cheese", f"{age} {limits.where}: too old for cheese. {DISCARD}")
+    if kept.hours > max(limits.stop, limits.boil, limits.heated):
+        if kept.holding in ("warm", "cellar"):
+            return _discarded(f"{age} {limits.where}: too old for cheese.")
+        return Reason("not for cheese", f"{age} {limits.where}: too old for cheese. {_FEED}")
+    if kept.hours > limits.stop and limits.heated:
+        words = f"{age} {limits.where}: too old for a raw cheese. Pasteurised at once it may do."
+        return Reason("not for cheese", words, heat_ends=True)
     if kept.hours > limits.stop:
         sweet = "" if kept.treatment in RAW_CLASS else " If it smells sweet:"
         words = f"{age} {limits.where}: too old for other cheese.{sweet} {_BOIL}"
@@ -297,11 +350,13 @@ def _age(kept: Keeping, house: House) -> Reason | None:
     if kept.hours > limits.caution:
         last = kept.treatment not in RAW_CLASS and kept.best_before_h is not None
         where = "old, on its last day" if last else limits.where
-        return Reason("fit with a caution", f"{age} {where}: use it today.")
+        is_cold = kept.holding != "warm"
+        return Reason("fit with a caution", f"{age} {where}: use it today.", heat_ends=is_cold)
     return None
 
 
 def _turn(kept: Keeping, verdict: Verdict, house: House) -> Turn | None:
+    kept = _since_its_heat(kept)
     limits = _limits(kept, house)
     if limits is None or verdict == "not for cheese":
         return None

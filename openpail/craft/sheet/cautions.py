@@ -128,7 +128,7 @@ def _of_reason(name: str, reason: Reason, recipe: Recipe, few: float | None) -> 
             yield Caution(
                 key="boil",
                 level="stop",
-                title=f"{name}: too old for this cheese.",
+                title=f"{name}: not for this cheese.",
                 words=reason.words,
             )
         case "not for rennet cheese" if recipe.family in NO_RENNET_FAMILIES:

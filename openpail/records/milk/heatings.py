@@ -106,6 +106,6 @@ def close(
     heating.meets = bool(record)
     for lot in lots_of(session, heating):
         if treatment is not None:
-            lot.treatment = treatment
+            lot.treatment, lot.heated_at = treatment, heating.started_at
         lot.heat_record = record
     session.flush()

@@ -97,6 +97,7 @@ class MilkLot(Base, OfDairy):
     made_of: Mapped[Json | None]
     heating_id: Mapped[uuid.UUID | None]
     heat_record: Mapped[str] = mapped_column(default="")
+    heated_at: Mapped[datetime | None]
     off_smell: Mapped[bool] = mapped_column(default=False)
     colostrum_or_sick: Mapped[bool] = mapped_column(default=False)
     withdrawal: Mapped[bool] = mapped_column(default=False)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import asdict, dataclass, field, fields
+from dataclasses import asdict, dataclass, field, fields, replace
 from datetime import date, datetime, time, timedelta
 from functools import cache
 from typing import Any
@@ -355,9 +355,13 @@ def fitness_of(lot: MilkLot, known: Known) -> Fitness:
         best_before_h=left,
         in_freezer=in_freezer(lot),
         frozen_months=_frozen_months(lot, known.now),
+        raw_hours=hours_old(lot, lot.heated_at) if lot.heated_at else None,
     )
     watered = composition_of(lot, known.house, known.herd_of(lot)).added_water
-    return judge(kept, slip_of(lot), species_of(lot.breed), known.house, watered)
+    test = slip_of(lot)
+    if lot.kind == "whey":  # it is as sour as its cheese made it, and soured not by itself
+        test = replace(test, ph=None, acidity_pct=None)
+    return judge(kept, test, species_of(lot.breed), known.house, watered)
 
 
 _DAYS_PER_MONTH = 30.4

@@ -27,7 +27,7 @@ def _new(ticked: set[str], error: str = "") -> Page:
     lots = [lot for lot in at.waiting if heating.may_be_heated(at, lot)]
     return render_template(
         "heat/new.html",
-        lots=lots,
+        lots=[(lot, heating.outlives_heat(at, lot)) for lot in lots],
         left_l=milk.left_l,
         vats=at.free_vats,
         ticked=ticked,

@@ -31,6 +31,7 @@ _GROUPS = {
     "cut": "The cut",
     "set": "What is said of a set",
     "firm": "Firmness",
+    "slabs": "Stacked slabs",
     "culture": "Culture",
     "move": "Steps that follow the milk",
     "acid": "Acid",

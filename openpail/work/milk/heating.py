@@ -20,6 +20,7 @@ from openpail.craft.make.pasteurise import (
     Hold,
     hold,
 )
+from openpail.craft.milk.fitness import Reason
 from openpail.craft.milk.kinds import RAW_CLASS, Treatment
 from openpail.craft.units import to_celsius
 from openpail.records.dairy import checks
@@ -92,11 +93,17 @@ def may_be_heated(here: Here, lot: MilkLot) -> bool:
     return raw and not slips.in_freezer(lot) and lot.left_kg > 0.01 and not here.poured_l(lot)
 
 
+def outlives_heat(here: Here, lot: MilkLot) -> tuple[Reason, ...]:
+    """Why a lot is no milk for cheese though it be pasteurised: germs die, toxins stay."""
+    reasons = slips.fitness_of(lot, here.known).reasons
+    return tuple(e for e in reasons if e.verdict == "not for cheese" and not e.heat_ends)
+
+
 def begin(here: Here, lot_ids: Sequence[uuid.UUID], vat_id: uuid.UUID, unit: Degrees) -> Heating:
     """Lots go whole into a vat, to be pasteurised there.
 
-    Raises: NotHere; RecordError for a vat in use; craft's NotPossible for milk that is not raw, or
-    more than goes in.
+    Raises: NotHere; RecordError for a vat in use; craft's NotPossible for milk that is not raw,
+    that no heat makes fit, or more than goes in.
     """
     lots = [milk.lot(here.session, here.dairy, each) for each in dict.fromkeys(lot_ids)]
     if not lots:
@@ -105,6 +112,8 @@ def begin(here: Here, lot_ids: Sequence[uuid.UUID], vat_id: uuid.UUID, unit: Deg
         milk.check_not_heating(here.session, lot)
         if not may_be_heated(here, lot):
             raise NotPossible(f"{lot.name} cannot be pasteurised: it is not raw, or not here.")
+        for reason in outlives_heat(here, lot):
+            raise NotPossible(f"{lot.name}: heat does not mend it. {reason.words}", "lots")
     vat = here.vat(vat_id)
     if vat not in here.free_vats:
         raise RecordError(f"{vat.name} is in use for a make under way.", "vat")
