@@ -475,7 +475,14 @@ def test_coliforms_hold_the_weighing_and_stay_on_the_piece(demo_url, client, far
     weights |= {"event": str(uuid.uuid4()), "word": "kept apart for the test"}
     assert send(page, f"/table/{make}", weights, f"/table/{make}").status_code == 302
     piece = farm().session.scalar(select(Piece).where(Piece.make_id == make))
-    assert "kept apart for the test" in page.get(f"/cave/{piece.id}").text
+    address = f"/cave/{piece.id}"
+    assert "kept apart for the test" in page.get(address).text
+    for where in ("sold", "given", "eaten"):
+        out = {"event": str(uuid.uuid4()), "where": where, "to": "Mill Inn", "kg": "", "why": ""}
+        held = send(page, f"{address}/out", {**out, "label": piece.label}, address)
+        assert held.status_code != 302 and "Gas of dirty milk" in held.text
+    label = page.get("/cave/labels.svg", query_string={"ids": piece.id}).text
+    assert "GAS OF DIRTY MILK" in label
 
 
 # ── taps that waited for the network ──

@@ -30,6 +30,7 @@ from openpail.craft.cave.deeds import (
 )
 from openpail.craft.cave.fold import NOTHING_KG, PieceStanding
 from openpail.craft.cave.keep import freezes_well
+from openpail.craft.cave.marks import HAZARDS, RAW_SOFT
 from openpail.craft.cave.piece import Around, PieceNow, with_cold
 from openpail.craft.cave.seal import gate
 from openpail.craft.cave.signs import SIGNS, check_step, sign_of
@@ -49,12 +50,6 @@ _ONCE_EARLY = 2
 _MOST_PARTS = 60
 
 
-_TOXIN = (
-    "Its acid was slow: a toxin may be in it, and outlives cooking. It is not eaten, "
-    "sold or fed unless a test says so."
-)
-
-
 @dataclass(frozen=True, slots=True)
 class Guarded:
     """What of a piece speaks against its leaving: raw, days that it aged, its lasting marks."""
@@ -70,9 +65,10 @@ class Guarded:
         """
         if where not in _TO_PEOPLE:
             return ""
-        if "slow-acid" in self.marks:
-            return _TOXIN
-        if "raw-soft" in self.marks:
+        hazard = next((HAZARDS[key] for key in HAZARDS if key in self.marks), None)
+        if hazard:
+            return hazard.leaves
+        if RAW_SOFT in self.marks:
             return (
                 "Soft, of raw milk: no age clears it."
                 if where == "eaten"
@@ -88,7 +84,7 @@ class Guarded:
 
         Source: as `words`.
         """
-        return self.words("eaten") if {"slow-acid", "raw-soft"} & set(self.marks) else ""
+        return self.words("eaten") if {*HAZARDS, RAW_SOFT} & set(self.marks) else ""
 
 
 @dataclass(frozen=True, kw_only=True)

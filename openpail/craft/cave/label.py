@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from datetime import date
 
 from openpail.craft.cave.deeds import SEALS, Seal
+from openpail.craft.cave.marks import HAZARDS, RAW_SOFT
 from openpail.craft.errors import OutOfRange
 from openpail.craft.recipe.recipe import Recipe
 from openpail.craft.recipe.ripening import RAW_DAYS
@@ -179,12 +180,10 @@ def _keep(dates: Dates) -> str:
 
 
 def _cautions(recipe: Recipe, milk: MilkSaid, dates: Dates, marks: Mapping[str, str]) -> list[str]:
-    found = []
-    if "slow-acid" in marks:
-        found.append("SLOW ACID: not eaten, sold or fed unless tested")
+    found = [hazard.label for key, hazard in HAZARDS.items() if key in marks]
     if milk.raw:
         found.append("RAW MILK: may carry germs; not for the pregnant, very young, old or ill")
-    if "raw-soft" in marks:
+    if RAW_SOFT in marks:
         found.append("Soft, of raw milk: sold only where a law allows it")
     elif milk.raw and dates.aged_days < RAW_DAYS:
         found.append(f"Raw, aged {dates.aged_days} of {RAW_DAYS} days")

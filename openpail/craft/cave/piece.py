@@ -9,6 +9,7 @@ from typing import Any
 
 from openpail.craft.cave.course import PieceCourse
 from openpail.craft.cave.keep import Facts
+from openpail.craft.cave.marks import RAW_SOFT
 from openpail.craft.cave.rooms import Room, room_of
 from openpail.craft.cave.warmth import RoomWarmth
 from openpail.craft.house import House
@@ -77,7 +78,7 @@ def counts_raw(family: str, raw: bool, marks: Collection[str]) -> bool:
     Parameters: family, in snake case; raw, its milk; marks, by key. Source: handbook of safety.
     """
     heated = family.startswith("acid_heat") or family == "whey"
-    return raw and not (heated and "raw-soft" not in marks)
+    return raw and not (heated and RAW_SOFT not in marks)
 
 
 def aged_days(course: PieceCourse, around: Around, until: date) -> int:

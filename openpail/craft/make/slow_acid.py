@@ -142,6 +142,26 @@ def asleep(
     )
 
 
+def stood_uncultured(hours: float, house: House) -> Caution | None:
+    """Milk that stood in the vat before its culture as long as milk may not stand anywhere.
+
+    Parameters: hours that count, as `hours_that_count`, until the first culture, with those that
+    its lots stood warm before; house. Returns: the stop, which a culture that came later does not
+    lift; None within the limit. Source: house value, as for a lot that stands warm.
+    """
+    most = house.number("fitness.warm_stop_h")
+    if hours <= most:
+        return None
+    return Caution(
+        key="stood",
+        level="stop",
+        title="Stop and look: it stood without a culture.",
+        words=f"{hours:.0f} h warm, or not read, before its culture; {most:.0f} h is the most. "
+        "Germs that leave a toxin may have grown, and the toxin survives cooking: do not eat, sell "
+        "or feed it. If it was cold all along, tell the readings of then.",
+    )
+
+
 def _stop(found: AcidReading, limit: AcidLimit, taken: Sequence[AcidReading]) -> Caution:
     later = " Acid that came later takes nothing back." if taken[-1].ph < limit.ph else ""
     return Caution(

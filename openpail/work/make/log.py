@@ -19,7 +19,7 @@ from openpail.craft.errors import PailError, RecordError
 from openpail.craft.make import deeds, taught
 from openpail.craft.make.additions import by_weight, expected_flocks
 from openpail.craft.make.bounds import Bounds
-from openpail.craft.make.care import foul, raw_heat
+from openpail.craft.make.care import raw_heat
 from openpail.craft.make.checks import check
 from openpail.craft.make.deeds import Amended, Told, Undone, amended
 from openpail.craft.make.fold import fold
@@ -43,7 +43,7 @@ from openpail.records.stock.actions import Given
 from openpail.work.cave import ripening
 from openpail.work.here import Here
 from openpail.work.make.day import day_of
-from openpail.work.make.made import acid_of, made_of_whey, recipe_of
+from openpail.work.make.made import made_of_whey, recipe_of, stops_of
 from openpail.work.press import brining
 from openpail.work.press.gear import asked_at_press
 
@@ -206,7 +206,7 @@ class _Door:
         sheet = makes.sheet_of(self.make)
         standing = fold(self.recipe, self.told.values())
         bounds = asked_at_press(self.here, self.make, told.deed, bounds, standing)
-        stops = [acid_of(self.here, self.make, standing), foul(standing)]
+        stops = stops_of(self.here, self.make, standing)
         cuts = [step.key for step in self.recipe.steps if step.kind == "cut"]
         return replace(
             bounds,
@@ -215,7 +215,7 @@ class _Door:
             flocks_min=expected_flocks(self.recipe, sheet, standing),
             rennet_at=standing.rennet_at,
             uncut=any(key not in standing.done for key in cuts),
-            slow=" ".join(f"{e.title} {e.words}" for e in stops if e and e.level == "stop"),
+            slow=" ".join(f"{e.title} {e.words}" for e in stops if e.level == "stop"),
             day=day_of(self.here, self.make, standing),
             doses={line.key: line.figure.value for line in sheet.lines},
             brim_l=self.here.vat(self.make.vat_id).brim_l,
@@ -307,8 +307,7 @@ class _Door:
                 here, make, self.recipe, standing=standing, before=self.before, salt_pct=salt.value
             )
             pieces.keep_salt(here.session, make, salt)
-            stops = (acid_of(here, make, standing), foul(standing))
-            marks = marks_of(sheet, stops, standing.word)
+            marks = marks_of(sheet, stops_of(here, make, standing), standing.word)
             unheated = raw_heat(self.recipe, sheet.milk.raw, standing)
             if unheated:
                 marks[unheated.key] = f"{unheated.title} {unheated.words}"
@@ -331,11 +330,11 @@ class _Door:
         )
 
 
-def marks_of(sheet: Frozen, stops: Iterable[Caution | None], word: str) -> dict[str, str]:
+def marks_of(sheet: Frozen, stops: Iterable[Caution], word: str) -> dict[str, str]:
     """What stays marked on the pieces of a make: soft of raw milk, each stop, with the words."""
     found = {each.key: each.title for each in sheet.cautions if each.key == "raw-soft"}
     for stop in stops:
-        if stop and stop.level == "stop":
+        if stop.level == "stop":
             found[stop.key] = f"{stop.words} {word}".strip()
     return found
 

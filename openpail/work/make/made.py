@@ -7,9 +7,17 @@ from dataclasses import dataclass
 
 from openpail.craft.clock.gear import Outfit
 from openpail.craft.make.by_sheet import planned_by
+from openpail.craft.make.care import foul
 from openpail.craft.make.fold import fold
-from openpail.craft.make.slow_acid import AcidReading, asleep, hours_that_count, slow_acid
+from openpail.craft.make.slow_acid import (
+    AcidReading,
+    asleep,
+    hours_that_count,
+    slow_acid,
+    stood_uncultured,
+)
 from openpail.craft.make.standing import Standing
+from openpail.craft.make.warm_clock import wants_it
 from openpail.craft.recipe.recipe import Recipe
 from openpail.craft.recipe.steps import PlannedStep
 from openpail.craft.recipe.yields import WHEY_KG_PER_L, left_in_whey
@@ -18,6 +26,8 @@ from openpail.formats import recipe_file
 from openpail.records.log import actions as log
 from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
+from openpail.records.milk import actions as milk
+from openpail.records.milk.slips import hours_old
 from openpail.work.here import Here
 
 _RECIPES: dict[object, Recipe] = {}
@@ -57,6 +67,31 @@ def given_to(here: Here, make: Make) -> Outfit:
     press = by_name.get(given.press, given.press)
     moulds = tuple(by_name.get(each, each) for each in given.moulds)
     return here.outfit(here.vat(make.vat_id), press, moulds)
+
+
+def stops_of(here: Here, make: Make, standing: Standing) -> tuple[Caution, ...]:
+    """What happened to a make that stays with it: slow acid, a vat that stood, what is foul."""
+    found = (
+        acid_of(here, make, standing),
+        _stood_of(here, make, standing),
+        foul(standing),
+    )
+    return tuple(each for each in found if each)
+
+
+def _stood_of(here: Here, make: Make, standing: Standing) -> Caution | None:
+    """How long its milk stood before a culture that it is to have went in."""
+    recipe = recipe_of(make)
+    is_waiting = make.state == "under way" and not standing.ended
+    until = standing.cultured_at or (here.now if is_waiting else None)
+    if until is None or wants_it(recipe) or not recipe.ingredient("culture"):
+        return None
+    warm = [(each.at, each.celsius) for each in standing.readings if each.celsius is not None]
+    parts = makes.milk_of(here.session, make)
+    lots = [milk.lot(here.session, here.dairy, part.lot_id) for part in parts]
+    stood = [hours_old(lot, make.started_at) for lot in lots if lot.holding == "warm"]
+    hours = max(stood, default=0.0) + hours_that_count(warm, make.started_at, until)
+    return stood_uncultured(hours, makes.sheet_of(make).house)
 
 
 def acid_of(here: Here, make: Make, standing: Standing) -> Caution | None:

@@ -23,7 +23,7 @@ from openpail.craft.make.additions import (
     one_part,
 )
 from openpail.craft.make.bands import ph_said, round_seconds, warmth_said
-from openpail.craft.make.care import at_step, foul, raw_heat
+from openpail.craft.make.care import at_step, raw_heat
 from openpail.craft.make.day import MakeDay, StepState
 from openpail.craft.make.deeds import Felt, SetLooked, TimerSet, Told, WaterAdded
 from openpail.craft.make.fold import fold
@@ -52,11 +52,11 @@ from openpail.work.here import Here
 from openpail.work.make.day import as_it_runs, day_of
 from openpail.work.make.log import Answer, tell
 from openpail.work.make.made import (
-    acid_of,
     made_of_whey,
     planned_of,
     recipe_of,
     standing_of,
+    stops_of,
 )
 from openpail.work.vat import stream as streams
 from openpail.work.vat import warmth as warmths
@@ -144,12 +144,8 @@ class AtVat:
     @cached_property
     def cautions(self) -> tuple[Caution, ...]:
         """What is to be said above all: slow acid, what is foul."""
-        found = (
-            acid_of(self.here, self.make, self.standing),
-            foul(self.standing),
-            raw_heat(self.recipe, self.sheet.milk.raw, self.standing),
-        )
-        return tuple(each for each in found if each)
+        heated = raw_heat(self.recipe, self.sheet.milk.raw, self.standing)
+        return (*stops_of(self.here, self.make, self.standing), *((heated,) if heated else ()))
 
     @property
     def notes(self) -> tuple[Caution, ...]:
