@@ -145,8 +145,8 @@ def asleep(
 def stood_uncultured(hours: float, house: House) -> Caution | None:
     """Milk that stood in the vat before its culture as long as milk may not stand anywhere.
 
-    Parameters: hours that count, as `hours_that_count`, until the first culture, with those that
-    its lots stood warm before; house. Returns: the stop, which a culture that came later does not
+    Parameters: hours that count, as `hours_that_count`, in the vat until the first culture; house.
+    Returns: the stop, which a culture that came later does not
     lift; None within the limit. Source: house value, as for a lot that stands warm.
     """
     most = house.number("fitness.warm_stop_h")

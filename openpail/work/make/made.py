@@ -26,8 +26,6 @@ from openpail.formats import recipe_file
 from openpail.records.log import actions as log
 from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
-from openpail.records.milk import actions as milk
-from openpail.records.milk.slips import hours_old
 from openpail.work.here import Here
 
 _RECIPES: dict[object, Recipe] = {}
@@ -80,17 +78,15 @@ def stops_of(here: Here, make: Make, standing: Standing) -> tuple[Caution, ...]:
 
 
 def _stood_of(here: Here, make: Make, standing: Standing) -> Caution | None:
-    """How long its milk stood before a culture that it is to have went in."""
+    """How long its milk stood in the vat before a culture that it is to have went in; what it did
+    before that was judged as it was poured."""
     recipe = recipe_of(make)
     is_waiting = make.state == "under way" and not standing.ended
     until = standing.cultured_at or (here.now if is_waiting else None)
     if until is None or wants_it(recipe) or not recipe.ingredient("culture"):
         return None
     warm = [(each.at, each.celsius) for each in standing.readings if each.celsius is not None]
-    parts = makes.milk_of(here.session, make)
-    lots = [milk.lot(here.session, here.dairy, part.lot_id) for part in parts]
-    stood = [hours_old(lot, make.started_at) for lot in lots if lot.holding == "warm"]
-    hours = max(stood, default=0.0) + hours_that_count(warm, make.started_at, until)
+    hours = hours_that_count(warm, make.started_at, until)
     return stood_uncultured(hours, makes.sheet_of(make).house)
 
 
