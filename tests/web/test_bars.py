@@ -7,6 +7,7 @@ from datetime import timedelta
 import pytest
 from sqlalchemy import select
 
+from openpail.records.milk import actions, slips
 from openpail.records.milk.models import MilkLot
 from tests.conftest import NOW
 from tests.support.makes import send
@@ -70,6 +71,14 @@ def test_milk_that_was_heated_here_keeps_what_heat_does_not_end(demo_url, client
     query = select(MilkLot).where(MilkLot.id == uuid.UUID(lot))
     row = farm(40).session.scalar(query)
     assert row.treatment == "batch" and row.heated_at == NOW
+    here = farm(41)
+    heated = here.session.scalar(query)
+    cream = actions.keep_cream(
+        here.session, here.dairy, heated, mass_kg=0.5, litres=0.5, now=here.now
+    )
+    said = [reason.words for reason in slips.fitness_of(cream, here.known).reasons]
+    assert any("5 h warm" in words for words in said)  # its cream was there too
+    here.session.rollback()
     later = later_at(demo_url, NOW + timedelta(days=3)).get(f"/milk/{lot}").text
     assert "5 h warm, over 15 °C" in later  # its warm hours stay; its age began anew
     assert "discard it" not in later

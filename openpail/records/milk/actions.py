@@ -429,6 +429,7 @@ def keep_cream(
         mass_kg=mass_kg,
         left_kg=mass_kg,
         collected_at=lot.collected_at,
+        heated_at=lot.heated_at,
         holding=lot.holding,
         off_smell=lot.off_smell,
         colostrum_or_sick=lot.colostrum_or_sick,
