@@ -39,7 +39,7 @@ from openpail.formats.recipe_words import (
     kind_of_thing,
 )
 from openpail.formats.written.asked import OpenQuestion
-from openpail.formats.written.marks import Mark
+from openpail.formats.written.marks import TextMark
 
 MOST_LINES = 600
 MOST_SIGNS = 600
@@ -76,7 +76,7 @@ class WrittenLine:
     text: str
     understood: str = ""
     why: str = ""
-    marks: tuple[Mark, ...] = ()
+    marks: tuple[TextMark, ...] = ()
     unused: tuple[tuple[int, int], ...] = ()
 
 

@@ -10,7 +10,7 @@ from typing import Any
 
 from sqlalchemy import ColumnElement, Select, and_, func, select
 from sqlalchemy.dialects.postgresql import aggregate_order_by
-from sqlalchemy.orm import Session
+from sqlalchemy.orm import Session, aliased
 
 from openpail.records.base import among, as_named, mine
 from openpail.records.brine.models import Brining, Tub
@@ -35,7 +35,7 @@ class Reached:
 
 def forwards(session: Session, dairy_id: uuid.UUID, start: Reached) -> Reached:
     """All that came of these: makes of the milk, of the bottles and brines; cream that was taken
-    off, whey that ran off, and what was made of it."""
+    off, whey that ran off, what stood in one pot with it, and what was made of it."""
     of_bottles = select(StockMove.make_id).where(
         StockMove.dairy_id == dairy_id, among(StockMove.bottle_id, start.bottles)
     )
@@ -55,12 +55,23 @@ def forwards(session: Session, dairy_id: uuid.UUID, start: Reached) -> Reached:
         whey = select(MilkLot.id).where(
             MilkLot.dairy_id == dairy_id, among(MilkLot.make_id, new_makes)
         )
+        heated = _heated_with(dairy_id, new_lots)
         new_makes = _ids(session, made) - makes
-        new_lots = (_ids(session, cream) | _ids(session, whey)) - lots
+        new_lots = (_ids(session, cream) | _ids(session, whey) | _ids(session, heated)) - lots
         lots |= new_lots
         makes |= new_makes
     return Reached(
         lots=frozenset(lots), makes=frozenset(makes), bottles=start.bottles, tubs=start.tubs
+    )
+
+
+def _heated_with(dairy_id: uuid.UUID, lots: Iterable[uuid.UUID]) -> Select[Any]:
+    """The lots that stood in one pot with these."""
+    own = aliased(MilkLot)
+    return (
+        select(MilkLot.id)
+        .join(own, (own.dairy_id == MilkLot.dairy_id) & (own.heating_id == MilkLot.heating_id))
+        .where(MilkLot.dairy_id == dairy_id, among(own.id, set(lots)))
     )
 
 
@@ -80,7 +91,8 @@ def backwards(session: Session, dairy_id: uuid.UUID, make_ids: Iterable[uuid.UUI
         whey_of = select(MilkLot.make_id).where(
             MilkLot.dairy_id == dairy_id, among(MilkLot.id, new_lots)
         )
-        found = _ids(session, poured) | _ids(session, parted)
+        heated = _heated_with(dairy_id, new_lots)
+        found = _ids(session, poured) | _ids(session, parted) | _ids(session, heated)
         new_lots, new_makes = found - lots, _ids(session, whey_of) - makes
         lots |= new_lots
         makes |= new_makes

@@ -24,6 +24,7 @@ from openpail.craft.cave.pierce import FROM_EDGE_CM, SPACED_CM, holes
 from openpail.craft.cave.rooms import Room, floor_cm2, room_left
 from openpail.craft.errors import OutOfRange
 from openpail.craft.figure import replay
+from openpail.craft.marks import Mark
 from openpail.craft.recipe.recipe import Band
 from tests.support import HOUSE, RECIPES
 
@@ -168,7 +169,7 @@ DATES = Dates(made=DAY, ready=DAY + timedelta(70), until=DAY + timedelta(180), a
 
 
 def label(recipe="larder-block", milk=COW, dates=DATES, marks=(), wording=None):
-    marks = dict.fromkeys(marks, "")
+    marks = tuple(Mark(key=key, words="x") for key in marks)
     return label_of(
         "37-2",
         RECIPES[recipe],

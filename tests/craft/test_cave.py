@@ -29,6 +29,7 @@ from openpail.craft.cave.run import stages_run
 from openpail.craft.cave.signs import SIGN_WORDS, SIGNS
 from openpail.craft.cave.warmth import RoomDay
 from openpail.craft.figure import replay
+from openpail.craft.marks import Mark
 from openpail.craft.recipe.cares import kind_of
 from openpail.craft.recipe.recipe import Care, Wheels
 from openpail.craft.recipe.ripening import OfPiece
@@ -332,9 +333,9 @@ def test_only_days_at_35_f_or_above_age_a_raw_cheese_and_none_in_a_freezer():
     cold = {"fridge": [RoomDay(on(n), 1.2 if n < 30 else 4.0) for n in range(20, 40)]}
     assert aged_days(course, around(on(70), warm=cold), on(70)) == 30
     assert aged_days(course, around(on(70)), on(70)) == 40
-    assert counts_raw("cheddared", True, {}) and not counts_raw("cheddared", False, {})
-    assert not counts_raw("acid_heat_soft", True, {})
-    assert counts_raw("acid_heat_soft", True, {"raw-soft": ""})
+    assert counts_raw("cheddared", True, ()) and not counts_raw("cheddared", False, ())
+    assert not counts_raw("acid_heat_soft", True, ())
+    assert counts_raw("acid_heat_soft", True, (Mark(key="raw-soft", words="x"),))
 
 
 # ── the hours, and how late ──

@@ -32,6 +32,7 @@ from openpail.craft.cave.seal import gate
 from openpail.craft.cave.signs import SIGNS
 from openpail.craft.deed import to_payload
 from openpail.craft.errors import CraftError, NotPossible, OutOfRange
+from openpail.craft.marks import Mark
 from openpail.craft.recipe.recipe import Recipe
 from tests.support import RECIPES
 from tests.support.resting import ZONE, around, begun, resting, told
@@ -252,6 +253,9 @@ def test_the_gate_never_misses_a_rind_that_is_not_touch_dry(how, rind):
         gate("oil", 3, LARDER, stage=1, facts=Facts(ph=5.0, moisture=0.6), has_bloom=False)
 
 
+SOFT, SLOW = Mark(key="raw-soft", words="x"), Mark(key="slow-acid", words="x")
+
+
 @pytest.mark.parametrize(
     ("guard", "where", "words"),
     [
@@ -260,9 +264,9 @@ def test_the_gate_never_misses_a_rind_that_is_not_touch_dry(how, rind):
         (Guarded(True, 60), "sold", ""),
         (Guarded(False, 0), "sold", ""),
         (Guarded(True, 0), "thrown", ""),
-        (Guarded(True, 90, ("raw-soft",)), "sold", "law that allows"),
-        (Guarded(False, 90, ("slow-acid",)), "given", "acid was slow"),
-        (Guarded(False, 0, ("slow-acid",)), "thrown", ""),
+        (Guarded(True, 90, (SOFT,)), "sold", "law that allows"),
+        (Guarded(False, 90, (SLOW,)), "given", "acid was slow"),
+        (Guarded(False, 0, (SLOW,)), "thrown", ""),
     ],
 )
 def test_what_speaks_against_a_piece_leaving_asks_for_a_word(guard, where, words):

@@ -25,6 +25,7 @@ from openpail.craft.cave.fold import counting
 from openpail.craft.cave.tasting import check_tasting, tastings
 from openpail.craft.deed import to_payload
 from openpail.craft.errors import CraftError, NotPossible, OutOfRange
+from openpail.craft.marks import Mark
 
 NOW = datetime(2026, 5, 4, 12, tzinfo=UTC)
 NAMES = ("maker", "helper", "visitor")
@@ -136,9 +137,14 @@ def test_who_tastes_is_told_apart_and_a_closed_tasting_takes_no_late_word():
         check_tasting(TastingClosed("d0"), BEGUN[:1])
 
 
+SLOW = Mark(key="slow-acid", words="pH 6.3 at 9 h")
+
+
 def test_what_may_hold_a_toxin_is_asked_before_it_is_tasted_and_a_young_raw_cheese_is_not():
-    assert "toxin" in Guarded(False, 90, ("slow-acid",)).on_the_tongue()
-    assert "no age clears it" in Guarded(True, 90, ("raw-soft",)).on_the_tongue()
+    assert "toxin" in Guarded(False, 90, (SLOW,)).on_the_tongue()
+    assert (
+        "no age clears it" in Guarded(True, 90, (Mark(key="raw-soft", words="x"),)).on_the_tongue()
+    )
     young = Guarded(True, 12)
     assert young.on_the_tongue() == "" and young.words("eaten")
-    assert replace(young, marks=("slow-acid",)).on_the_tongue()
+    assert replace(young, marks=(SLOW,)).on_the_tongue()

@@ -72,6 +72,8 @@ HELPER_TOO = {
     "milk.from_analyser",
     "milk.away",
     "milk.mend",
+    "milk.note",
+    "milk.not_so",
     "milk.thaw",
     "book.add_herd",
     "book.change_herd",

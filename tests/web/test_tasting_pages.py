@@ -5,9 +5,7 @@ import uuid
 from io import BytesIO
 
 import pytest
-from sqlalchemy import update
 
-from openpail.records.pieces.models import Piece
 from openpail.work.cave import piece
 from openpail.work.cave.ripening import resting
 from tests.support.makes import send
@@ -104,7 +102,8 @@ def test_a_tasting_is_opened_before_all_came_by_hand_and_stays_a_true_record(cli
 def test_a_cheese_whose_acid_was_slow_is_not_set_out_without_a_word(client, wheel, farm):
     here = farm()
     key = uuid.UUID(wheel.rsplit("/", 1)[1])
-    here.session.execute(update(Piece).where(Piece.id == key).values(marks={"slow-acid": "x"}))
+    make = piece.one(here, key).make
+    make.marks = [{"key": "slow-acid", "words": "pH 6.3 at 9 h"}]
     here.session.commit()
     asked = said(client, wheel, "set-out", tasters="maker")
     assert asked.status_code == 422 and "a toxin may be in it" in asked.text

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Collection, Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field
 from datetime import date, datetime, timedelta
 
@@ -30,13 +30,13 @@ from openpail.craft.cave.deeds import (
 )
 from openpail.craft.cave.fold import NOTHING_KG, PieceStanding
 from openpail.craft.cave.keep import freezes_well
-from openpail.craft.cave.marks import HAZARDS, RAW_SOFT
 from openpail.craft.cave.piece import Around, PieceNow, with_cold
 from openpail.craft.cave.seal import gate
 from openpail.craft.cave.signs import SIGNS, check_step, sign_of
 from openpail.craft.cave.tasting import check_tasting
 from openpail.craft.dates import UNDO_WITHIN
 from openpail.craft.errors import NotPossible, OutOfRange, WantsWord
+from openpail.craft.marks import NO_MARKS, RAW_SOFT, Mark, Marks, bars
 from openpail.craft.recipe.cares import kind_of
 from openpail.craft.recipe.ripening import RAW_DAYS
 
@@ -52,11 +52,29 @@ _MOST_PARTS = 60
 
 @dataclass(frozen=True, slots=True)
 class Guarded:
-    """What of a piece speaks against its leaving: raw, days that it aged, its lasting marks."""
+    """What of a piece speaks against its leaving: raw, days that it aged, what stays said of it."""
 
     raw: bool
     aged_days: int
-    marks: Collection[str] = ()
+    marks: Marks = NO_MARKS
+
+    @property
+    def hazard(self) -> Mark | None:
+        """The gravest that may make ill, or None."""
+        return next((each for each in self.marks if each.sort.leaves), None)
+
+    @property
+    def is_raw_soft(self) -> bool:
+        """Whether it is raw and soft: no age clears that."""
+        return any(each.key == RAW_SOFT for each in self.marks)
+
+    def bar(self, where: str) -> str:
+        """Why it does not leave so whatever is written, "" when nothing bars it.
+
+        Parameters: where, a key of OUTS. Source: handbook of safety: a bar is lifted by no word.
+        """
+        barred = bars(self.marks) if where in _TO_PEOPLE else ()
+        return barred[0].sort.leaves if barred else ""
 
     def words(self, where: str) -> str:
         """Why it does not leave so today without the maker's word, "" when nothing speaks against.
@@ -65,10 +83,9 @@ class Guarded:
         """
         if where not in _TO_PEOPLE:
             return ""
-        hazard = next((HAZARDS[key] for key in HAZARDS if key in self.marks), None)
-        if hazard:
-            return hazard.leaves
-        if RAW_SOFT in self.marks:
+        if self.hazard:
+            return self.hazard.sort.leaves
+        if self.is_raw_soft:
             return (
                 "Soft, of raw milk: no age clears it."
                 if where == "eaten"
@@ -84,7 +101,7 @@ class Guarded:
 
         Source: as `words`.
         """
-        return self.words("eaten") if {*HAZARDS, RAW_SOFT} & set(self.marks) else ""
+        return self.words("eaten") if self.marks else ""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -134,6 +151,10 @@ def check(deed: PieceDeed, at: datetime, amends: str | None, bounds: PieceBounds
     _check_text(deed)
     _check_number(deed, bounds)
     _check_itself(deed, bounds)
+    if isinstance(deed, Out | EarlyTaste | TastingBegun):
+        bar = bounds.guard.bar(deed.where if isinstance(deed, Out) else "eaten")
+        if bar and at > bounds.now - _AHEAD:  # what left before it was known is told as it was
+            raise NotPossible(f"{bar} It is thrown away. If it has left already, tell when.")
     if isinstance(deed, Out):
         guard = bounds.guard.words(deed.where)
         if guard and len(deed.why.strip()) < LEAST_WORDS:

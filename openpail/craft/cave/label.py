@@ -7,8 +7,8 @@ from dataclasses import dataclass
 from datetime import date
 
 from openpail.craft.cave.deeds import SEALS, Seal
-from openpail.craft.cave.marks import HAZARDS, RAW_SOFT
 from openpail.craft.errors import OutOfRange
+from openpail.craft.marks import RAW_SOFT, Marks
 from openpail.craft.recipe.recipe import Recipe
 from openpail.craft.recipe.ripening import RAW_DAYS
 
@@ -140,7 +140,7 @@ def label_of(
     milk: MilkSaid,
     *,
     dates: Dates,
-    marks: Mapping[str, str],
+    marks: Marks,
     wording: Wording,
     weight: str,
     code: str,
@@ -179,12 +179,13 @@ def _keep(dates: Dates) -> str:
     return "Keep cold"
 
 
-def _cautions(recipe: Recipe, milk: MilkSaid, dates: Dates, marks: Mapping[str, str]) -> list[str]:
-    found = [hazard.label for key, hazard in HAZARDS.items() if key in marks]
+def _cautions(recipe: Recipe, milk: MilkSaid, dates: Dates, marks: Marks) -> list[str]:
+    found = list(dict.fromkeys(each.sort.label for each in marks if each.sort.leaves))
     if milk.raw:
         found.append("RAW MILK: may carry germs; not for the pregnant, very young, old or ill")
-    if RAW_SOFT in marks:
-        found.append("Soft, of raw milk: sold only where a law allows it")
+    soft = next((each.sort.label for each in marks if each.key == RAW_SOFT), "")
+    if soft:
+        found.append(soft)
     elif milk.raw and dates.aged_days < RAW_DAYS:
         found.append(f"Raw, aged {dates.aged_days} of {RAW_DAYS} days")
     if has_spirit(recipe):

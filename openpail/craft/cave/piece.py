@@ -2,17 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from datetime import date
 from typing import Any
 
 from openpail.craft.cave.course import PieceCourse
 from openpail.craft.cave.keep import Facts
-from openpail.craft.cave.marks import RAW_SOFT
 from openpail.craft.cave.rooms import Room, room_of
 from openpail.craft.cave.warmth import RoomWarmth
 from openpail.craft.house import House
+from openpail.craft.marks import RAW_SOFT, Marks
 from openpail.craft.recipe.recipe import Recipe
 from openpail.craft.recipe.ripening import OfPiece
 
@@ -71,14 +71,15 @@ def with_cold(piece: PieceNow, around: Around) -> Facts:
     return replace(piece.facts, freezer=freezer, thawed=thawed)
 
 
-def counts_raw(family: str, raw: bool, marks: Collection[str]) -> bool:
+def counts_raw(family: str, raw: bool, marks: Marks) -> bool:
     """Whether a cheese of the raw class is treated as raw: one of acid and heat, or of whey, counts
     as heated where nothing marks it.
 
-    Parameters: family, in snake case; raw, its milk; marks, by key. Source: handbook of safety.
+    Parameters: family, in snake case; raw, its milk; marks, what stays said of it.
+    Source: handbook of safety.
     """
     heated = family.startswith("acid_heat") or family == "whey"
-    return raw and not (heated and RAW_SOFT not in marks)
+    return raw and not (heated and all(each.key != RAW_SOFT for each in marks))
 
 
 def aged_days(course: PieceCourse, around: Around, until: date) -> int:

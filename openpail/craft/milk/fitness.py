@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, replace
 from typing import Literal, NamedTuple, get_args
 
 from openpail.craft.figure import Figure
 from openpail.craft.house import House
+from openpail.craft.marks import Mark, MarkKey
 from openpail.craft.milk.acidity import convert
 from openpail.craft.milk.kinds import NO_SET, RAW_CLASS, MilkTest, Species, Treatment
 
@@ -58,13 +59,15 @@ class Reason:
     """Why a lot is less than fit, and the verdict that this alone gives.
 
     hard: a bar, that no words lift: residue, withdrawal, colostrum, what is to be discarded;
-    heat_ends: it is of living germs in milk that was kept cold, and a pasteurising ends it.
+    heat_ends: it is of living germs in milk that was kept cold, and a pasteurising ends it; mark:
+    what stays of it on all that is made of such milk all the same, None for nothing.
     """
 
     verdict: Verdict
     words: str
     hard: bool = False
     heat_ends: bool = False
+    mark: MarkKey | None = None
 
 
 class Turn(NamedTuple):
@@ -94,8 +97,10 @@ def judge(
     Source: 21 CFR 131.110; Grade "A" PMO; Regulation (EC) 853/2004; house values.
     """
     rules: tuple[Callable[[], Reason | None], ...] = (
-        lambda: _residue(kept, test),
-        lambda: _marks(kept, species),
+        lambda: _residue(test),
+        lambda: _withdrawal(kept),
+        lambda: _smell(kept),
+        lambda: _colostrum(kept, species),
         lambda: _heat(kept),
         lambda: _frozen(kept, house),
         lambda: _souring(kept, test, species, house),
@@ -114,25 +119,55 @@ def judge(
     return Fitness(verdict, tuple(reasons), _turn(kept, verdict, house))
 
 
-def _residue(kept: Keeping, test: MilkTest) -> Reason | None:
-    if not (test.residue_found or kept.withdrawal):
+def inheriting(fitness: Fitness, marks: Iterable[Mark]) -> Fitness:
+    """What a lot is fit for that was part of other milk, or ran off a make: what stays of those
+    stays on it.
+
+    Parameters: fitness, by what is known of itself; marks, of what it came of.
+    Source: handbook of milk: a verdict follows the milk, not its name.
+    """
+    own = {reason.mark for reason in fitness.reasons}
+    more = tuple(
+        Reason("not for cheese", each.said, hard=each.sort.is_bar, mark=each.key)
+        for each in marks
+        if each.key not in (*own, "raw-soft")
+    )
+    if not more:
+        return fitness
+    return Fitness("not for cheese", (*more, *fitness.reasons))
+
+
+def _residue(test: MilkTest) -> Reason | None:
+    if not test.residue_found:
         return None
-    what = "The residue test is positive" if test.residue_found else "The animal is on withdrawal"
-    words = f"{what}: no cheese, and no animals fed from it without advice."
-    return Reason("not for cheese", words, hard=True)
+    words = "The residue test is positive: no cheese, and no animals fed from it without advice."
+    return Reason("not for cheese", words, hard=True, mark="residue")
 
 
-def _marks(kept: Keeping, species: Species) -> Reason | None:
-    if kept.off_smell:
-        return Reason("not for cheese", "It smells off: stop, and do not taste on.")
-    if kept.colostrum_or_sick:
-        days = "seven" if species in ("goat", "sheep") else "five"
-        return Reason(
-            "not for cheese",
-            f"Within {days} days after birth, or clots, blood or a salty taste: not for cheese.",
-            hard=True,
-        )
-    return None
+def _withdrawal(kept: Keeping) -> Reason | None:
+    if not kept.withdrawal:
+        return None
+    words = "The animal is on withdrawal: no cheese, and no animals fed from it without advice."
+    return Reason("not for cheese", words, hard=True, mark="withdrawal")
+
+
+def _smell(kept: Keeping) -> Reason | None:
+    if not kept.off_smell:
+        return None
+    words = "It smells off: stop, and do not taste on."
+    return Reason("not for cheese", words, mark="off-smell")
+
+
+def _colostrum(kept: Keeping, species: Species) -> Reason | None:
+    if not kept.colostrum_or_sick:
+        return None
+    days = "seven" if species in ("goat", "sheep") else "five"
+    return Reason(
+        "not for cheese",
+        f"Within {days} days after birth, or clots, blood or a salty taste: not for cheese.",
+        hard=True,
+        mark="colostrum",
+    )
 
 
 def _heat(kept: Keeping) -> Reason | None:
@@ -185,14 +220,15 @@ def _souring(kept: Keeping, test: MilkTest, species: Species, house: House) -> R
         again += " Milk so young and so sour means the meter, colostrum or the pail."
     if kept.holding in ("cold", "cool"):
         words = "If it stands: no raw cheese and no fresh or soft one; boiled, an acid curd today."
-        return Reason("boiled acid-and-heat only", f"{under}: it soured by itself. {again} {words}")
+        said = f"{under}: it soured by itself. {again} {words}"
+        return Reason("boiled acid-and-heat only", said, mark="soured")
     words = f"{under}: it soured by itself, and was not cold. {again} If it stands: no cheese."
-    return Reason("not for cheese", words)
+    return Reason("not for cheese", words, mark="soured")
 
 
 def _discarded(why: str) -> Reason:
     """What is to be thrown away: the words and the bar come together."""
-    return Reason("not for cheese", f"{why} {DISCARD}", hard=True)
+    return Reason("not for cheese", f"{why} {DISCARD}", hard=True, mark="discard")
 
 
 def _sweet(test: MilkTest, species: Species, house: House) -> Reason | None:
@@ -240,7 +276,7 @@ def _plates(kept: Keeping, test: MilkTest, species: Species, house: House) -> Re
     if found > most:
         why = "not for raw cheese" if raw else "heat kills the germs, and not what they left"
         words = f"A plate count of {_count(found)} per mL, over {_count(most)}: {why}."
-        return Reason("not for cheese", words, heat_ends=ends)
+        return Reason("not for cheese", words, heat_ends=ends, mark="plates")
     words = f"A plate count of {_count(found)} per mL, over {_count(limit)}: look at the milking."
     return Reason("fit with a caution", words, heat_ends=ends)
 
@@ -339,14 +375,15 @@ def _age(kept: Keeping, house: House) -> Reason | None:
     if kept.hours > max(limits.stop, limits.boil, limits.heated):
         if kept.holding in ("warm", "cellar"):
             return _discarded(f"{age} {limits.where}: too old for cheese.")
-        return Reason("not for cheese", f"{age} {limits.where}: too old for cheese. {_FEED}")
+        words = f"{age} {limits.where}: too old for cheese. {_FEED}"
+        return Reason("not for cheese", words, mark="old")
     if kept.hours > limits.stop and limits.heated:
         words = f"{age} {limits.where}: too old for a raw cheese. Pasteurised at once it may do."
-        return Reason("not for cheese", words, heat_ends=True)
+        return Reason("not for cheese", words, heat_ends=True, mark="old")
     if kept.hours > limits.stop:
         sweet = "" if kept.treatment in RAW_CLASS else " If it smells sweet:"
         words = f"{age} {limits.where}: too old for other cheese.{sweet} {_BOIL}"
-        return Reason("boiled acid-and-heat only", words)
+        return Reason("boiled acid-and-heat only", words, mark="old")
     if kept.hours > limits.caution:
         last = kept.treatment not in RAW_CLASS and kept.best_before_h is not None
         where = "old, on its last day" if last else limits.where

@@ -36,7 +36,7 @@ from openpail.formats.written.draft import WrittenDraft
 from openpail.formats.written.gaps import fill_gaps
 from openpail.formats.written.goes_in import add_thing, is_ingredient, milks_of
 from openpail.formats.written.lexicon import GOES_ON_AFTER, GOES_ON_WITH, SECTIONS
-from openpail.formats.written.marks import Mark, clock_marks, mark_of, marks_of, unused_numbers
+from openpail.formats.written.marks import TextMark, clock_marks, mark_of, marks_of, unused_numbers
 from openpail.formats.written.quantities import Quantity
 from openpail.formats.written.readings import AFTER, ChosenReading, HandedOn, as_chosen, reread
 from openpail.formats.written.ripens import cared, eaten, ripens
@@ -238,7 +238,7 @@ def _line(draft: WrittenDraft, number: int, raw: str, those: Sequence[Clause]) -
         draft.named = 0
     echoes: list[str] = []
     whys: list[str] = []
-    marks: list[Mark] = []
+    marks: list[TextMark] = []
     merged = _merged(those)
     if len(merged) == 1 and not raw[0].isspace() and merged[0].says_nothing:
         return WrittenLine(number=number, text=raw.rstrip(), why=NOT_KNOWN)
@@ -310,9 +310,11 @@ def _measure(draft: WrittenDraft, clause: Clause) -> str:
     return given
 
 
-def _given(draft: WrittenDraft, given: HandedOn) -> Mark:
+def _given(draft: WrittenDraft, given: HandedOn) -> TextMark:
     """A quantity that belongs to the step before its own, or to the one after it."""
-    told = mark_of(given.each, draft.milk_l) or Mark(begins=given.each.begins, ends=given.each.ends)
+    told = mark_of(given.each, draft.milk_l) or TextMark(
+        begins=given.each.begins, ends=given.each.ends
+    )
     if given.to == AFTER:
         return replace(told, became="of the step after it")
     if not draft.steps or not give_to_last(draft, given.each):

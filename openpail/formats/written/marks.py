@@ -15,7 +15,7 @@ _DAY_MIN = 1440.0
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Mark:
+class TextMark:
     """A part of a line that was read: where it stands, what it is (litres, minutes …) and its
     values, what it became, the other readings that it could have, and the key of its step."""
 
@@ -28,13 +28,13 @@ class Mark:
     step: str = ""
 
 
-def marks_of(clause: Clause, milk_l: float) -> Iterator[Mark]:
+def marks_of(clause: Clause, milk_l: float) -> Iterator[TextMark]:
     """The marks of a clause's quantities.
 
     Parameters: clause; milk_l of the recipe, for what is told for each litre, 0 where none is told.
     """
     for word in _WITH_DIGITS.finditer(clause.text):
-        yield Mark(
+        yield TextMark(
             begins=clause.begins + word.start(),
             ends=clause.begins + word.end(),
             sort="word",
@@ -46,7 +46,7 @@ def marks_of(clause: Clause, milk_l: float) -> Iterator[Mark]:
             yield mark
 
 
-def mark_of(each: Quantity, milk_l: float) -> Mark | None:
+def mark_of(each: Quantity, milk_l: float) -> TextMark | None:
     """The mark of one quantity, None for a bare number and a time of day.
 
     Parameters: each; milk_l as for `marks_of`.
@@ -55,13 +55,13 @@ def mark_of(each: Quantity, milk_l: float) -> Mark | None:
     if told is None:
         return None
     sort, values = told
-    return Mark(begins=each.begins, ends=each.ends, sort=sort, values=values, other=each.other)
+    return TextMark(begins=each.begins, ends=each.ends, sort=sort, values=values, other=each.other)
 
 
-def clock_marks(clause: Clause, became: str) -> Iterator[Mark]:
+def clock_marks(clause: Clause, became: str) -> Iterator[TextMark]:
     """The marks of its times of day. Parameters: clause; became, what they tell."""
     for each in clause.every("clock"):
-        yield Mark(
+        yield TextMark(
             begins=each.begins, ends=each.ends, sort="clock", values=each.values, became=became
         )
 
@@ -103,7 +103,7 @@ def _scaled(
     return small, tuple(1000 * value for value in values)
 
 
-def unused_numbers(text: str, begins: int, marks: list[Mark]) -> Iterator[tuple[int, int]]:
+def unused_numbers(text: str, begins: int, marks: list[TextMark]) -> Iterator[tuple[int, int]]:
     """The numbers of a line that no mark covers, each with the word behind it.
 
     Parameters: text; begins, behind its bullet; marks.

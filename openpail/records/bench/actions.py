@@ -18,16 +18,9 @@ from openpail.records.bench.models import Bench, BenchPour, KeptMix, MixPart
 from openpail.records.dairy.models import Dairy, Vat
 from openpail.records.milk import actions as milk
 from openpail.records.milk.actions import Draw
+from openpail.records.milk.keeping import in_freezer
 from openpail.records.milk.models import MilkLot
-from openpail.records.milk.slips import (
-    Known,
-    cream_pour,
-    fitness_of,
-    in_freezer,
-    kg_of,
-    left_l,
-    pour_of,
-)
+from openpail.records.milk.slips import Known, cream_pour, fitness_of, kg_of, left_l, pour_of
 
 _OPEN = ("planned", "poured")
 NO_LOTS: Mapping[uuid.UUID, MilkLot] = {}

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import uuid
 from datetime import datetime
+from typing import NamedTuple
 
 from sqlalchemy.orm import Session
 
@@ -51,6 +52,23 @@ def drill(session: Session, dairy: Dairy, drill_id: uuid.UUID) -> Drill:
     if row is None:
         raise NotHere("no such recall")
     return row
+
+
+class Recalled(NamedTuple):
+    """A real recall: of what, since when, who was reached."""
+
+    subject_id: uuid.UUID
+    begun_at: datetime
+    reached: frozenset[str]
+
+
+def real_since(session: Session, dairy: Dairy, since: datetime) -> list[Recalled]:
+    """The real recalls that were begun since a moment, and whom each reached so far."""
+    query = mine(Drill, dairy.id).where(Drill.real, Drill.begun_at >= since)
+    return [
+        Recalled(row.subject_id, row.begun_at, frozenset(row.reached))
+        for row in session.scalars(query)
+    ]
 
 
 def of_subject(session: Session, dairy: Dairy, subject_id: uuid.UUID) -> list[Drill]:

@@ -23,7 +23,9 @@ class DeedRow(Base, OfDairy):
     __table_args__ = (
         within_dairy("amends", "deed"),
         by_member(),
-        CheckConstraint("subject in ('make', 'piece', 'heating', 'brine', 'room')", name="subject"),
+        CheckConstraint(
+            "subject in ('make', 'piece', 'heating', 'brine', 'room', 'milk')", name="subject"
+        ),
         Index("ix_deed_dairy_id_subject_id", "dairy_id", "subject_id", "at", "counter", "id"),
         Index("ix_deed_dairy_id_subject_id_arrived", "dairy_id", "subject_id", "arrived"),
         Index("ix_deed_tasting_begun", "dairy_id", "at", postgresql_where=text(_SET_OUT)),

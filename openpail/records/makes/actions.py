@@ -216,9 +216,10 @@ def keep_standing(
 ) -> None:
     """Keep what its deeds come to, with the last of them; a weighed make goes to rest.
 
-    at_press: whether it stands at Press & salt, and not at the vat.
+    at_press: whether it stands at Press & salt, and not at the vat. What it left on itself is
+    worked out anew when somebody looks.
     """
-    make.standing, make.folded = kept.to_json(kept.drawn(standing)), last
+    make.standing, make.folded, make.marks = kept.to_json(kept.drawn(standing)), last, None
     make.station = "press" if at_press else "vat"
     if standing.ended:
         make.state = "ended"

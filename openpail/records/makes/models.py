@@ -20,8 +20,9 @@ class Make(Base, OfDairy):
     """A make. `frozen` holds everything its sheet was worked out from, and the sheet.
 
     station: where on the line it stands. standing: what its deeds come to, kept with the last one
-    that was folded into it; None is to be folded anew. expected_kg and milk_kg stand in `frozen`
-    too: a list of makes reads only these.
+    that was folded into it; None is to be folded anew. marks: what its deeds and its sheet left on
+    it; None is to be worked out anew. expected_kg and milk_kg stand in `frozen` too: a list of
+    makes reads only these.
     """
 
     __tablename__ = "make"
@@ -50,6 +51,7 @@ class Make(Base, OfDairy):
     milk_kg: Mapped[float]
     standing: Mapped[Json | None] = mapped_column(default=None)
     folded: Mapped[uuid.UUID | None] = mapped_column(default=None)
+    marks: Mapped[list[Json] | None] = mapped_column(JSONB(none_as_null=True), default=None)
     note: Mapped[str] = mapped_column(default="")
     person_id: Mapped[uuid.UUID | None]
 

@@ -110,7 +110,11 @@ class MilkLot(Base, OfDairy):
 
 
 class MilkTestRow(Base, OfDairy):
-    """A test slip of a lot, or of a herd without a lot, as read; `source` tells how it came."""
+    """A test slip of a lot, or of a herd without a lot, as read; `source` tells how it came.
+
+    taken_at, the sample; told_at, when the slip came here; taken_back_at: it was of other milk, or
+    read wrong: it stays, and nothing reads it; why.
+    """
 
     __tablename__ = "milk_test"
     __table_args__ = (
@@ -128,6 +132,7 @@ class MilkTestRow(Base, OfDairy):
     herd_id: Mapped[uuid.UUID | None]
     source: Mapped[str] = mapped_column(default="hand")
     taken_at: Mapped[datetime]
+    told_at: Mapped[datetime]
     fat_pct: Mapped[float | None]
     protein_pct: Mapped[float | None]
     protein_kind: Mapped[ProteinKind] = mapped_column(default="unknown")
@@ -146,6 +151,8 @@ class MilkTestRow(Base, OfDairy):
     cells_per_ml: Mapped[float | None]
     plates_per_ml: Mapped[float | None]
     residue_found: Mapped[bool] = mapped_column(default=False)
+    taken_back_at: Mapped[datetime | None]
+    taken_back_why: Mapped[str] = mapped_column(default="")
     person_id: Mapped[uuid.UUID | None]
     lot: Mapped[MilkLot | None] = relationship(back_populates="tests", overlaps="tests")
 

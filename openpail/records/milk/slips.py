@@ -29,15 +29,18 @@ from openpail.craft.bench.standardise import Stream, skimmings
 from openpail.craft.errors import NotHere, OutOfRange, RecordError
 from openpail.craft.figure import Figure
 from openpail.craft.house import House
+from openpail.craft.marks import NO_MARKS, Marks
 from openpail.craft.milk.animals import Kappa
 from openpail.craft.milk.blend import Pour
 from openpail.craft.milk.density import mass_of
-from openpail.craft.milk.fitness import Fitness, Keeping, judge
+from openpail.craft.milk.fitness import Fitness, inheriting, judge
 from openpail.craft.milk.herd import DatedTest, running_means
 from openpail.craft.milk.kinds import BREEDS, Composition, MilkTest, species_of
 from openpail.craft.milk.slip import Herd as Means
 from openpail.craft.milk.slip import HerdMean, check_test, composition
+from openpail.records import inherited
 from openpail.records.dairy.models import Dairy
+from openpail.records.milk.keeping import hours_old, in_freezer, keeping_of
 from openpail.records.milk.models import LEAST_KG, CsvLayout, Herd, MilkLot, MilkTestRow
 
 PARTS = tuple(each.name for each in fields(MilkTest))
@@ -133,13 +136,17 @@ def add_test(
     house: House,
     person_id: uuid.UUID | None = None,
     source: str = "hand",
+    told_at: datetime | None = None,
 ) -> MilkTestRow:
     """Add a test slip to a lot; an untouched lot's weight follows the new composition.
+
+    Parameters: now, when the sample was taken; told_at, when the slip came, None for then.
 
     Raises: craft's OutOfRange, Contradictory for a slip no milk has.
     """
     check_test(test, lot.kind)
     row = _row(lot.dairy_id, test, now, source, person_id)
+    row.told_at = told_at or now
     row.lot_id, row.herd_id = lot.id, lot.herd_id
     lot.tests.append(row)
     made_of = composition_of(lot, house, {})
@@ -168,6 +175,7 @@ def _row(
         dairy_id=dairy_id,
         id=uuid.uuid4(),
         taken_at=now,
+        told_at=now,
         source=source,
         person_id=person_id,
         **asdict(test),
@@ -182,14 +190,15 @@ def test_of(row: MilkTestRow) -> MilkTest:
 def slip_of(lot: MilkLot) -> MilkTest:
     """The lot's tests as one slip: the newest reading of each part; a residue found stays."""
     slip: dict[str, Any] = {}
-    for row in lot.tests:
+    stand = [row for row in lot.tests if row.taken_back_at is None]
+    for row in stand:
         for part in _ALONE:
             if getattr(row, part) is not None:
                 slip[part] = getattr(row, part)
         for part, beside in _WITH.items():
             if getattr(row, part) is not None:
                 slip[part], slip[beside] = getattr(row, part), getattr(row, beside)
-    slip["residue_found"] = any(row.residue_found for row in lot.tests)
+    slip["residue_found"] = any(row.residue_found for row in stand)
     return MilkTest(**slip)
 
 
@@ -205,7 +214,11 @@ def _dated() -> Select[Any]:
     dairy, herd = bindparam("dairy_id", type_=Uuid()), bindparam("herd_id", type_=Uuid())
     newest = (
         select(MilkTestRow)
-        .where(MilkTestRow.dairy_id == Herd.dairy_id, MilkTestRow.herd_id == Herd.id)
+        .where(
+            MilkTestRow.dairy_id == Herd.dairy_id,
+            MilkTestRow.herd_id == Herd.id,
+            MilkTestRow.taken_back_at.is_(None),
+        )
         .order_by(MilkTestRow.taken_at.desc())
         .limit(bindparam("last", type_=Integer()))
         .lateral()
@@ -247,6 +260,7 @@ def _month_means() -> Select[Any]:
         .where(
             slip.dairy_id == bindparam("dairy_id", type_=Uuid()),
             slip.herd_id.is_not(None),
+            slip.taken_back_at.is_(None),
             slip.taken_at >= bindparam("since", type_=DateTime(timezone=True)),
         )
         .group_by(slip.herd_id, *alike, slip.fat_pct.is_(None))
@@ -271,7 +285,11 @@ def count_tests(session: Session, dairy: Dairy) -> dict[uuid.UUID, int]:
     """How many slips each herd has."""
     query = (
         select(MilkTestRow.herd_id, func.count())
-        .where(MilkTestRow.dairy_id == dairy.id, MilkTestRow.herd_id.is_not(None))
+        .where(
+            MilkTestRow.dairy_id == dairy.id,
+            MilkTestRow.herd_id.is_not(None),
+            MilkTestRow.taken_back_at.is_(None),
+        )
         .group_by(MilkTestRow.herd_id)
     )
     return {herd: count for herd, count in session.execute(query) if herd}
@@ -279,12 +297,14 @@ def count_tests(session: Session, dairy: Dairy) -> dict[uuid.UUID, int]:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Known:
-    """What is needed to look at a dairy's lots now: the clock, the house, the herds' means."""
+    """What is needed to look at a dairy's lots now: the clock, the house, the herds' means; what
+    stays on cream, whey and milk that was heated with other of what it came of."""
 
     now: datetime
     house: House
     zone: ZoneInfo
     slips: Callable[[uuid.UUID], Sequence[DatedTest]]
+    inherits: Callable[[uuid.UUID], Marks]
     _means: dict[uuid.UUID, Means] = field(default_factory=dict)
 
     def herd_of(self, lot: MilkLot) -> Means:
@@ -308,7 +328,15 @@ def known(session: Session, dairy: Dairy, now: datetime, house: House) -> Known:
             read = dated_tests(session, dairy, last=last)
         return read.get(herd, ())
 
-    return Known(now=now, house=house, zone=ZoneInfo(dairy.zone), slips=slips)
+    came: dict[uuid.UUID, Marks] = {}
+    zone = ZoneInfo(dairy.zone)
+
+    def inherits(lot: uuid.UUID) -> Marks:
+        if lot not in came:
+            came.update(inherited.of_lots(session, dairy.id, lot, house=house, zone=zone))
+        return came.setdefault(lot, NO_MARKS)
+
+    return Known(now=now, house=house, zone=zone, slips=slips, inherits=inherits)
 
 
 def composition_of(lot: MilkLot, house: House, herd_means: Means) -> Composition:
@@ -323,55 +351,21 @@ def composition_of(lot: MilkLot, house: House, herd_means: Means) -> Composition
     )
 
 
-def hours_old(lot: MilkLot, now: datetime) -> float:
-    """Hours since the milk was milked or bought, or thawed."""
-    since = lot.thawed_at if lot.frozen and lot.thawed_at else lot.collected_at
-    return max(0.0, (now - since).total_seconds() / 3600)
-
-
 def is_gone(lot: MilkLot) -> bool:
     """Whether nothing is left of a lot but what clings to its pail."""
     return lot.left_kg <= LEAST_KG
 
 
-def in_freezer(lot: MilkLot) -> bool:
-    """Frozen, and not thawed yet."""
-    return lot.frozen and lot.thawed_at is None
-
-
 def fitness_of(lot: MilkLot, known: Known) -> Fitness:
-    """What the lot is fit for now, and why."""
-    left = None
-    if lot.best_before:
-        ends = datetime.combine(lot.best_before + timedelta(days=1), time(), known.zone)
-        left = (ends - known.now).total_seconds() / 3600
-    kept = Keeping(
-        treatment=lot.treatment,
-        hours=hours_old(lot, known.now),
-        holding=lot.holding,
-        off_smell=lot.off_smell,
-        colostrum_or_sick=lot.colostrum_or_sick,
-        withdrawal=lot.withdrawal,
-        best_before_h=left,
-        in_freezer=in_freezer(lot),
-        frozen_months=_frozen_months(lot, known.now),
-        raw_hours=hours_old(lot, lot.heated_at) if lot.heated_at else None,
-    )
+    """What the lot is fit for now, and why: by what is known of it, and of all that it came of."""
     watered = composition_of(lot, known.house, known.herd_of(lot)).added_water
     test = slip_of(lot)
     if lot.kind == "whey":  # it is as sour as its cheese made it, and soured not by itself
         test = replace(test, ph=None, acidity_pct=None)
-    return judge(kept, test, species_of(lot.breed), known.house, watered)
-
-
-_DAYS_PER_MONTH = 30.4
-
-
-def _frozen_months(lot: MilkLot, now: datetime) -> float:
-    """How long it was in the freezer, or is, months; 0 of milk that was bought thawed."""
-    if not lot.frozen:
-        return 0.0
-    return max(0.0, ((lot.thawed_at or now) - lot.collected_at).days / _DAYS_PER_MONTH)
+    kept = keeping_of(lot, known.now, known.zone)
+    own = judge(kept, test, species_of(lot.breed), known.house, watered)
+    came_of_other = lot.kind in ("cream", "whey") or lot.heating_id is not None
+    return inheriting(own, known.inherits(lot.id)) if came_of_other else own
 
 
 def celsius_of(lot: MilkLot, house: House) -> float:
@@ -529,6 +523,7 @@ def keep_slips(
                 house=house,
                 person_id=person_id,
                 source="file",
+                told_at=now,
             )
         elif slip.herd_id:
             add_herd_test(session, herd(session, dairy, slip.herd_id), slip.test, at)
@@ -546,6 +541,7 @@ def _there(session: Session, dairy: Dairy, slip: HerdSlip, at: datetime) -> bool
         else (MilkTestRow.herd_id == slip.herd_id) & MilkTestRow.lot_id.is_(None),
         MilkTestRow.taken_at >= at - timedelta(hours=12),
         MilkTestRow.taken_at < at + timedelta(hours=12),
+        MilkTestRow.taken_back_at.is_(None),
     )
     return any(test_of(row) == slip.test for row in session.scalars(query))
 
@@ -559,7 +555,7 @@ def all_slips(session: Session, dairy: Dairy) -> list[tuple[MilkTestRow, int, st
             (MilkLot.dairy_id == MilkTestRow.dairy_id) & (MilkLot.id == MilkTestRow.lot_id),
         )
         .outerjoin(Herd, (Herd.dairy_id == MilkTestRow.dairy_id) & (Herd.id == MilkTestRow.herd_id))
-        .where(MilkTestRow.dairy_id == dairy.id)
+        .where(MilkTestRow.dairy_id == dairy.id, MilkTestRow.taken_back_at.is_(None))
         .order_by(MilkTestRow.taken_at, MilkTestRow.id)
     )
     return [(row, number or 0, lot or herd) for row, number, lot, herd in session.execute(query)]

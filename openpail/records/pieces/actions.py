@@ -117,7 +117,6 @@ def cut_off(
             begins=to_json(course),
             course=to_json(course),
             facts=whole.facts,
-            marks=whole.marks,
             salt=whole.salt,
             about=whole.about,
             parent_id=whole.id,
@@ -189,12 +188,6 @@ def keep_salt(session: Session, make: Make, salt: Figure) -> None:
     session.execute(update(Piece).where(*of).values(salt=salt.to_json()))
 
 
-def mark(session: Session, make: Make, marks: Mapping[str, str]) -> None:
-    """What stays said of the pieces of a make, whenever it becomes known."""
-    of = (Piece.dairy_id == make.dairy_id, Piece.make_id == make.id)
-    session.execute(update(Piece).where(*of).values(marks=dict(marks)))
-
-
 def of_make(session: Session, make: Make) -> list[Piece]:
     """The pieces of a make as they were laid down, without what was cut off them."""
     query = (
@@ -237,7 +230,6 @@ class Live(NamedTuple):
     laid_at: datetime
     course: str
     facts: str
-    marked: bool
 
     @property
     def alike(self) -> tuple[object, ...]:
@@ -262,7 +254,6 @@ def _live() -> Any:
             Piece.laid_at,
             cast(Piece.course, Text),
             cast(Piece.facts, Text),
-            Piece.marks != {},
         )
         .join(Make, (Make.dairy_id == Piece.dairy_id) & (Make.id == Piece.make_id))
         .where(Piece.dairy_id == bindparam("dairy_id", type_=Uuid()), Piece.ended_at.is_(None))

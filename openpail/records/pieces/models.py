@@ -15,9 +15,9 @@ class Piece(Base, OfDairy):
     """A finished piece, 37-2, or a part that was cut off it, 37-2a: its weight as it was laid down,
     when that was, what of it is left.
 
-    marks: what stays said of it, by the key of the caution; about: nobody weighed it; salt, that it
-    is thought to hold, a figure in % of it; begins and course, how it was laid down and where it
-    stands on its way; facts: what moves its days and how long it keeps.
+    about: nobody weighed it; salt, that it is thought to hold, a figure in % of it; begins and
+    course, how it was laid down and where it stands on its way; facts: what moves its days and how
+    long it keeps.
     """
 
     __tablename__ = "piece"
@@ -45,7 +45,6 @@ class Piece(Base, OfDairy):
     begins: Mapped[Json]
     course: Mapped[Json]
     facts: Mapped[Json] = mapped_column(default=dict)
-    marks: Mapped[Json] = mapped_column(default=dict)
     about: Mapped[bool] = mapped_column(default=False)
     salt: Mapped[Json | None]
     parent_id: Mapped[uuid.UUID | None]

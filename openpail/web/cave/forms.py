@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from datetime import datetime
 
 from flask import request
 from flask_wtf import FlaskForm
@@ -172,6 +173,12 @@ class OutForm(PieceForm):
     to = StringField("To whom")
     kg = AmountField("How much of it", "mass", required=False)
     why = StringField("Why, or a word about it")
+    left = MomentField("It left on")
+
+    @property
+    def moment(self) -> datetime | None:
+        """When it left, None for now."""
+        return self.left.moment
 
     def deed(self) -> PieceDeed:
         """What was written."""

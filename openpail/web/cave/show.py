@@ -262,8 +262,8 @@ def _signs(one: OnePiece) -> list[RipeSign]:
 
 def _cautions(here: Here, one: OnePiece, said: Said) -> Iterable[tuple[str, str]]:
     """What is to be said of a piece before anything is done to it: level and words."""
-    for words in one.row.marks.values():
-        yield "stop", words
+    for mark in said.guard.marks:
+        yield "stop", f"{mark.sort.title}. {mark.said}"
     course = one.now.course
     for key in ("bag", "strange"):
         step, on = course.seen.get(key, (0, date.min))

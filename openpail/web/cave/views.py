@@ -9,7 +9,15 @@ from flask import Blueprint, abort, redirect, render_template, request, url_for
 from openpail.craft.cave.deeds import OUTS, SEALS, Opened, PieceDeed, Seen
 from openpail.craft.errors import CraftError, PailError
 from openpail.web.cave import draw, show
-from openpail.web.cave.forms import FORMS, CutForm, PieceForm, UndoForm, WhenForm, by_of_request
+from openpail.web.cave.forms import (
+    FORMS,
+    CutForm,
+    OutForm,
+    PieceForm,
+    UndoForm,
+    WhenForm,
+    by_of_request,
+)
 from openpail.web.edge import Page, form_id, here, needs, refuse, today
 from openpail.web.ui import done
 from openpail.web.ui.fields import blame
@@ -248,12 +256,13 @@ def tell(piece_id: uuid.UUID, what: str) -> Page:
                 ids = piece.sisters(here(), piece_id)
                 piece.tell(here(), piece.for_each(ids, deed, event, piece_id))
             else:
-                piece.tell(here(), [piece.Telling(piece_id=piece_id, deed=deed, id=event)])
+                at = form.moment if isinstance(form, OutForm) else None
+                piece.tell(here(), [piece.Telling(piece_id=piece_id, deed=deed, id=event, at=at)])
             _told(piece_id, deed, event)
             return redirect(url_for("cave.one", piece_id=piece_id, by=form.by.data or "typed"))
         except PailError as error:
             field = error.about
-            field = {"how": "seal"}.get(field, field)
+            field = {"how": "seal", "happened": "left"}.get(field, field)
             known = field if field in form else next(iter(form._fields))
             blame(form[known], error.words)
             wrong = error.words

@@ -26,6 +26,7 @@ from openpail.web.edge import local, now
 from openpail.web.ui.fields import AmountField, DayField, MomentField, NumberField, choices, money
 from openpail.web.ui.show import number as shown
 from openpail.work.milk.lots import USES, Herd, MilkLot, NewMilk
+from openpail.work.milk.noted import WORDS
 
 HOLDING = choices(
     ("cold", "chilled, 6 °C or under"),
@@ -318,6 +319,19 @@ class AwayForm(FlaskForm):
     )
     amount = AmountField("How much", "volume", required=False)
     note = StringField("To whom, or why")
+
+
+class NotedForm(FlaskForm):
+    """What came out of a lot later."""
+
+    fact = RadioField("It came out", choices=choices(*WORDS.items()), validate_choice=False)
+    why = StringField("How it came out")
+
+
+class TakenBackForm(FlaskForm):
+    """What was told of a lot is not so after all."""
+
+    why = StringField("Why it is not so")
 
 
 class HerdForm(FlaskForm):

@@ -10,10 +10,19 @@ from wtforms import Field
 from openpail.craft.errors import CraftError, PailError, RecordError
 from openpail.craft.milk.kinds import BREEDS, TREATMENTS
 from openpail.web.edge import Page, form_id, here, jars, local, needs, now, refuse
-from openpail.web.milk.forms import FIELD_OF, AwayForm, MendForm, MilkForm, TestForm, read_slip
+from openpail.web.milk.forms import (
+    FIELD_OF,
+    AwayForm,
+    MendForm,
+    MilkForm,
+    NotedForm,
+    TakenBackForm,
+    TestForm,
+    read_slip,
+)
 from openpail.web.ui import done
 from openpail.web.ui.fields import blame
-from openpail.work.milk import heating, herds
+from openpail.work.milk import heating, herds, noted
 from openpail.work.milk import lots as milk
 from openpail.work.milk.lots import MilkLot, Went
 
@@ -86,10 +95,14 @@ def one(lot_id: uuid.UUID) -> Page:
 
 def _one(
     lot_id: uuid.UUID,
+    *,
     test: TestForm | None = None,
     away_form: AwayForm | None = None,
     said: str = "",
     mend_form: MendForm | None = None,
+    noted_form: NotedForm | None = None,
+    back_form: TakenBackForm | None = None,
+    back_of: str = "",
 ) -> Page:
     at = milk.one(here(), lot_id)
     return _shelf(
@@ -104,6 +117,14 @@ def _one(
         away_open=away_form is not None,
         mend_form=mend_form or MendForm(formdata=None).of(herds.herds(here())),
         mend_open=mend_form is not None,
+        noted_form=noted_form or NotedForm(formdata=None),
+        noted_open=noted_form is not None,
+        noted=noted.noted(here(), at.pail.lot),
+        said_so=list(noted.said_so(at.pail.lot)),
+        back_form=back_form or TakenBackForm(formdata=None),
+        plain_back=TakenBackForm(formdata=None),
+        back_of=back_of,
+        new_id=uuid.uuid4,
         untouched=at.untouched,
         said=said,
         went=[(each, _way_to(each)) for each in at.went],
@@ -137,7 +158,7 @@ def add_test(lot_id: uuid.UUID) -> Page:
                 blame(_field_of(form, error), error.words)
             else:
                 return redirect(url_for("milk.one", lot_id=lot_id))
-    return _one(lot_id, form)
+    return _one(lot_id, test=form)
 
 
 @blueprint.post("/milk/<uuid:lot_id>/analyser")
@@ -148,10 +169,10 @@ def from_analyser(lot_id: uuid.UUID) -> Page:
     try:
         reading = milk.off_the_analyser(here(), lot)
     except PailError as error:
-        return _one(lot_id, TestForm(formdata=None), said=error.words)
+        return _one(lot_id, test=TestForm(formdata=None), said=error.words)
     again = " It took a second try." if reading.tries > 1 else ""
     words = f"Read from the analyser.{again} Look at it, then keep it."
-    return _one(lot_id, read_slip(reading.test), said=words)
+    return _one(lot_id, test=read_slip(reading.test), said=words)
 
 
 @blueprint.post("/milk/<uuid:lot_id>/mend")
@@ -199,6 +220,44 @@ def away(lot_id: uuid.UUID) -> Page:
                 return redirect(url_for("milk.page"))
             return redirect(url_for("milk.one", lot_id=lot_id))
     return _one(lot_id, away_form=form)
+
+
+@blueprint.post("/milk/<uuid:lot_id>/noted")
+@needs("milk.write")
+def note(lot_id: uuid.UUID) -> Page:
+    """It came out later that something was so of it."""
+    lot, form = milk.find(here(), lot_id), NotedForm()
+    if form.validate_on_submit():
+        why, event = form.why.data or "", form_id("event")
+        try:
+            noted.note(here(), lot, form.fact.data or "", is_so=True, why=why, deed_id=event)
+        except RecordError as error:
+            blame(form[error.about or "fact"], error.words)
+        else:
+            return redirect(url_for("milk.one", lot_id=lot_id))
+    refuse()
+    return _one(lot_id, noted_form=form)
+
+
+@blueprint.post("/milk/<uuid:lot_id>/not-so")
+@needs("milk.write")
+def not_so(lot_id: uuid.UUID) -> Page:
+    """What was told of it, or one of its slips, is not so after all: it stays in the record."""
+    lot, form = milk.find(here(), lot_id), TakenBackForm()
+    of, why = request.form.get("of", ""), form.why.data or ""
+    if form.validate_on_submit():
+        try:
+            if of in noted.WORDS:
+                event = form_id("event")
+                noted.note(here(), lot, of, is_so=False, why=why, deed_id=event)
+            else:
+                noted.take_slip_back(here(), lot, form_id("of"), why)
+        except RecordError as error:
+            blame(form.why, error.words)
+        else:
+            return redirect(url_for("milk.one", lot_id=lot_id))
+    refuse()
+    return _one(lot_id, back_form=form, back_of=of)
 
 
 @blueprint.post("/milk/<uuid:lot_id>/thaw")

@@ -11,7 +11,7 @@ from openpail.craft.recipe.steps import PlannedStep, laid_out
 from openpail.craft.stock.products import KIND_WORDS
 from openpail.formats.recipe_text import UnderstoodText, WrittenLine
 from openpail.formats.written.asked import MakersWord
-from openpail.formats.written.marks import Mark
+from openpail.formats.written.marks import TextMark
 from openpail.formats.written.readings import AFTER, BEFORE, LEFT_OUT, ChosenReading
 from openpail.web.ui.show import degrees, small_length, span
 
@@ -82,7 +82,7 @@ def _parts(
     chosen: set[tuple[str, int]],
     since: int,
 ) -> Iterator[MarkedPart]:
-    unused = [Mark(begins=begins, ends=ends) for begins, ends in line.unused]
+    unused = [TextMark(begins=begins, ends=ends) for begins, ends in line.unused]
     at = 0
     for mark in sorted((*line.marks, *unused), key=lambda each: each.begins):
         if mark.begins < at:
@@ -106,7 +106,7 @@ def _parts(
         yield MarkedPart(text=raw[at:])
 
 
-def _offers(mark: Mark, is_chosen: bool, line: str) -> str:
+def _offers(mark: TextMark, is_chosen: bool, line: str) -> str:
     """The other readings of a mark, for the page: JSON of value and words of each."""
     readings = list(mark.other if mark.became else _OF_A_NUMBER)
     if mark.step and mark.sort in _OF_A_STEP:

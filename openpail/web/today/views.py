@@ -44,6 +44,7 @@ def page() -> Page:
         stock_says=at.stock_says,
         hungry=at.hungry,
         tasks=at.tasks,
+        came_late=at.came_late,
         due_words=due_words,
         done=done.just_done(),
         late_words=lambda group: cave_show.late_words(group.care, group.pieces[0], here().today),

@@ -38,7 +38,7 @@ from openpail.records.bench import actions as benches
 from openpail.records.bench.models import Bench
 from openpail.records.dairy.models import Vat
 from openpail.records.milk import actions as milk
-from openpail.records.milk import slips
+from openpail.records.milk import keeping, slips
 from openpail.records.milk.models import MilkLot
 from openpail.records.recipes import actions as recipes
 from openpail.work.faults import FAULTS, words_of
@@ -274,7 +274,7 @@ def _rows(
 
 def _may_pour(here: Here, lot: MilkLot) -> bool:
     fit = slips.fitness_of(lot, here.known).verdict != "not for cheese"
-    return fit and not slips.in_freezer(lot)
+    return fit and not keeping.in_freezer(lot)
 
 
 def _layers(pours: tuple[Pour, ...]) -> list[Layer]:

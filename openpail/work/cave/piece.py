@@ -46,6 +46,7 @@ from openpail.records.pieces import actions as pieces
 from openpail.records.pieces.models import Piece
 from openpail.work.cave.ripening import LivePiece, around, as_now, begun_of, floor_of, live, resting
 from openpail.work.here import Here
+from openpail.work.make import marks
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -125,8 +126,8 @@ def _recipe(here: Here, make: Make) -> Recipe:
 def guard_of(here: Here, row: Piece, now: PieceNow) -> Guarded:
     """What speaks against the leaving of a piece."""
     aged = aged_days(now.course, around(here, row.made_on), here.today)
-    raw = counts_raw(row.family, row.raw, row.marks)
-    return Guarded(raw, aged, tuple(row.marks))
+    said = marks.of_make(here, row.make_id)
+    return Guarded(counts_raw(row.family, row.raw, said), aged, said)
 
 
 # ── the door ──
@@ -143,6 +144,7 @@ def tell(here: Here, steps: Sequence[Telling]) -> None:
             here.session, here.dairy, [step.piece_id for step in steps], to_change=True
         )
     }
+    marks.of_makes(here, {row.make_id for row in rows.values()})
     kept = log.there(here.session, here.dairy.id, [step.id for step in steps])
     told = pieces.told(here.session, here.dairy.id, rows)
     asked: list[str] = []

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import dataclass, replace
 from datetime import date
 
 from openpail.craft.cave.care import DueCare
@@ -21,6 +21,7 @@ from openpail.records.pieces.models import Piece
 from openpail.work.cave.piece import Telling, planned, tell
 from openpail.work.cave.ripening import CareGroup, LivePiece, around, floor_of, groups, live
 from openpail.work.here import Here
+from openpail.work.make import marks
 
 ON_PAGE = 120
 FIRST_ON_SHELF = 40
@@ -29,11 +30,13 @@ _USUAL_CM = 16.0
 
 @dataclass(frozen=True, slots=True)
 class OnBoard:
-    """A piece on its shelf, and the care that it wants first."""
+    """A piece on its shelf, the care that it wants first, and the gravest of what stays said of it,
+    "" for nothing that may make ill."""
 
     piece: LivePiece
     care: DueCare | None
     is_due: bool
+    marked: str = ""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -79,6 +82,7 @@ def board(here: Here, only: str = "", page: int = 0, *, due: bool = False) -> li
         shown = [each for each in seen if each.is_due] if due else seen
         if due and not shown:
             continue
+        part = sorted(shown, key=_first)[page * most : (page + 1) * most]
         last = read.get(row.id) if row else None
         wanted = _humidity(all_of)
         says = hint(last.celsius, last.humidity, wanted) if last else ""
@@ -87,7 +91,7 @@ def board(here: Here, only: str = "", page: int = 0, *, due: bool = False) -> li
                 name=name,
                 room=room,
                 id=row.id if row else None,
-                shelves=_by_shelf(sorted(shown, key=_first)[page * most : (page + 1) * most]),
+                shelves=_by_shelf(_marked(here, part)),
                 count=len(shown),
                 waiting=sum(1 for each in seen if each.is_due),
                 left=_left(here, room, all_of),
@@ -96,6 +100,15 @@ def board(here: Here, only: str = "", page: int = 0, *, due: bool = False) -> li
             )
         )
     return sorted(found, key=lambda each: (each.id is None, -each.waiting, each.name))
+
+
+def _marked(here: Here, those: Sequence[OnBoard]) -> Iterator[OnBoard]:
+    """Those of a board that are shown, with what stays said of them; asked of all at once."""
+    said = marks.of_makes(here, {each.row.make_id for each in live(here, here.ahead(_SEEN_DAYS))})
+    for each in those:
+        of_make = said[each.piece.row.make_id]
+        grave = next((mark.sort.title for mark in of_make if mark.sort.leaves), "")
+        yield replace(each, marked=grave)
 
 
 _SEEN_DAYS = 14

@@ -44,6 +44,7 @@ from openpail.records.trials import actions as trials
 from openpail.work.asked import of_dairy
 from openpail.work.here import Here
 from openpail.work.logbook.kept_year import Rested, rested
+from openpail.work.make import marks
 from openpail.work.make.day import day_of
 from openpail.work.make.made import recipe_of, standing_of
 from openpail.work.make.record import went_otherwise
@@ -135,18 +136,30 @@ def _tastings(here: Here, laid: Sequence[Piece]) -> Mapping[uuid.UUID, tuple[Tas
 @dataclass(frozen=True, slots=True)
 class MakesFound:
     """Makes that were found, a page of them; whether there are more; how many older makes are
-    still to be looked at before all can be found."""
+    still to be looked at before all can be found; marked, the gravest of what stays said of each,
+    "" for nothing that may make ill."""
 
     rows: tuple[FoundMake, ...]
     more: bool
     to_look: int
+    marked: Mapping[uuid.UUID, str]
 
 
 def found(here: Here, wanted: Find, page: int = 0) -> MakesFound:
     """The makes that are looked for, the newest first."""
     left = look_anew(here)
     rows = looks.find(here.session, here.dairy, wanted, ON_PAGE + 1, page * ON_PAGE)
-    return MakesFound(tuple(rows[:ON_PAGE]), len(rows) > ON_PAGE, left)
+    shown = tuple(rows[:ON_PAGE])
+    return MakesFound(shown, len(rows) > ON_PAGE, left, gravest(here, [each.id for each in shown]))
+
+
+def gravest(here: Here, make_ids: Sequence[uuid.UUID]) -> dict[uuid.UUID, str]:
+    """The gravest of what stays said of makes, "" for nothing that may make ill."""
+    said = marks.of_makes(here, make_ids)
+    return {
+        key: next((each.sort.title for each in said[key] if each.sort.leaves), "")
+        for key in make_ids
+    }
 
 
 # ── beside each other ──

@@ -10,7 +10,7 @@ from openpail.formats.spreadsheet import SheetCell
 from openpail.records.makes import looks, over_time
 from openpail.records.makes.looks import Find
 from openpail.work.here import Here
-from openpail.work.logbook.book import look_anew
+from openpail.work.logbook.book import gravest, look_anew
 from openpail.work.table import money
 
 _MOST_ROWS = 20_000
@@ -48,10 +48,12 @@ def makes_rows(here: Here) -> Iterator[Sequence[SheetCell]]:
         *_FACTS.values(),
         "it ate",
         "faults",
+        "marked",
         "cost of a kg",
     )
     rows = looks.find(here.session, here.dairy, Find(), _MOST_ROWS)
     facts = looks.facts_of(here.session, here.dairy, [row.id for row in rows])
+    marked = gravest(here, [row.id for row in rows])
     costs = {made.id: cost.per_kg for made, cost in money.of_all(here, None)}
     for row in rows:
         own = {each.key: each for each in from_plain(facts.get(row.id, ()))}
@@ -68,6 +70,7 @@ def makes_rows(here: Here) -> Iterator[Sequence[SheetCell]]:
             *told,
             row.outcome,
             ", ".join(row.faults),
+            marked[row.id],
             round(cost.value, 2) if cost else None,
         )
 

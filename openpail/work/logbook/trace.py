@@ -4,12 +4,13 @@ and a recall of it, tried out or real, by the clock."""
 from __future__ import annotations
 
 import uuid
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import datetime, timedelta
 from typing import Literal
 
 from openpail.craft.errors import NotHere
+from openpail.craft.marks import Marks
 from openpail.records import lineage
 from openpail.records.brine import actions as brine
 from openpail.records.drills import actions as drills
@@ -20,6 +21,7 @@ from openpail.records.milk import actions as milk
 from openpail.records.pieces import actions as pieces
 from openpail.records.stock import actions as stock
 from openpail.work.here import Here
+from openpail.work.make import marks
 
 TraceSort = Literal["lot", "bottle", "tub", "make", "piece"]
 SORTS: dict[TraceSort, str] = {
@@ -50,7 +52,8 @@ class Traced:
     """What hangs together with something. came: what it was made of; of_it: what came of it, with
     its pieces; reached and behind, all of both by their ids, however few rows of them were read;
     whom: who has cheese of it, by how much; weights, which add up: kg that were laid down, that are
-    here, that went by where, and that dried off or were trimmed."""
+    here, that went by where, and that dried off or were trimmed; marks, what stays said of each
+    make."""
 
     sort: TraceSort
     id: uuid.UUID
@@ -62,6 +65,7 @@ class Traced:
     whom: tuple[Whom, ...]
     weights: Weights
     went_kg: dict[str, float]
+    marks: Mapping[uuid.UUID, Marks]
 
     @property
     def dried_kg(self) -> float:
@@ -106,6 +110,7 @@ def trace(here: Here, sort: TraceSort, key: uuid.UUID, most: int | None = None) 
         whom=_whom(gone),
         weights=lineage.weights(session, dairy_id, ahead.makes),
         went_kg=went,
+        marks=marks.of_makes(here, ahead.makes),
     )
 
 
@@ -177,6 +182,19 @@ def as_rows(traced: Traced) -> list[tuple[str, ...]]:
                 "",
             )
             for each in rows.makes
+        ]
+        found += [
+            (
+                way,
+                "mark",
+                str(make.number),
+                mark.sort.title,
+                mark.known_at.isoformat() if mark.known_at else "",
+                "",
+                mark.said,
+            )
+            for make in rows.makes
+            for mark in traced.marks.get(make.id, ())
         ]
         found += [
             (

@@ -9,7 +9,7 @@ of the two ends it, in whatever order they arrive, and the stock is taken once.
 from __future__ import annotations
 
 import uuid
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import timedelta
 from typing import Literal
@@ -19,7 +19,6 @@ from openpail.craft.errors import PailError, RecordError
 from openpail.craft.make import deeds, taught
 from openpail.craft.make.additions import by_weight, expected_flocks
 from openpail.craft.make.bounds import Bounds
-from openpail.craft.make.care import raw_heat
 from openpail.craft.make.checks import check
 from openpail.craft.make.deeds import Amended, Told, Undone, amended
 from openpail.craft.make.fold import fold
@@ -29,7 +28,6 @@ from openpail.craft.make.salting import salt_held
 from openpail.craft.make.standing import Standing
 from openpail.craft.recipe.recipe import Recipe
 from openpail.craft.recipe.yields import NO_RENNET_FAMILIES
-from openpail.craft.sheet.cautions import Caution
 from openpail.records.log import actions as log
 from openpail.records.log.actions import Kept
 from openpail.records.makes import actions as makes
@@ -42,6 +40,7 @@ from openpail.records.stock import actions as stock
 from openpail.records.stock.actions import Given
 from openpail.work.cave import ripening
 from openpail.work.here import Here
+from openpail.work.make import marks
 from openpail.work.make.day import day_of
 from openpail.work.make.made import made_of_whey, recipe_of, stops_of
 from openpail.work.press import brining
@@ -206,7 +205,8 @@ class _Door:
         sheet = makes.sheet_of(self.make)
         standing = fold(self.recipe, self.told.values())
         bounds = asked_at_press(self.here, self.make, told.deed, bounds, standing)
-        stops = stops_of(self.here, self.make, standing)
+        of_milk = marks.brought(self.here, self.make)
+        stops = (*map(marks.as_caution, of_milk), *stops_of(self.here, self.make, standing))
         cuts = [step.key for step in self.recipe.steps if step.kind == "cut"]
         return replace(
             bounds,
@@ -307,11 +307,6 @@ class _Door:
                 here, make, self.recipe, standing=standing, before=self.before, salt_pct=salt.value
             )
             pieces.keep_salt(here.session, make, salt)
-            marks = marks_of(sheet, stops_of(here, make, standing), standing.word)
-            unheated = raw_heat(self.recipe, sheet.milk.raw, standing)
-            if unheated:
-                marks[unheated.key] = f"{unheated.title} {unheated.words}"
-            pieces.mark(here.session, make, marks)
         lessons = taught.lessons(self.recipe, sheet, standing, make.started_at)
         makes.keep_lessons(here.session, make, lessons)
         last = max(self.told.values(), key=lambda each: each.order)
@@ -328,15 +323,6 @@ class _Door:
             Here.free,
             Here.planned,
         )
-
-
-def marks_of(sheet: Frozen, stops: Iterable[Caution], word: str) -> dict[str, str]:
-    """What stays marked on the pieces of a make: soft of raw milk, each stop, with the words."""
-    found = {each.key: each.title for each in sheet.cautions if each.key == "raw-soft"}
-    for stop in stops:
-        if stop.level == "stop":
-            found[stop.key] = f"{stop.words} {word}".strip()
-    return found
 
 
 def _given(recipe: Recipe, sheet: Frozen, standing: Standing) -> dict[str, Given]:

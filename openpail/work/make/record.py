@@ -18,7 +18,7 @@ from openpail.records.dairy import gear as gears
 from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
 from openpail.records.milk import actions as milk
-from openpail.records.milk import slips
+from openpail.records.milk import keeping
 from openpail.work.here import Here
 from openpail.work.make.day import day_of
 from openpail.work.make.made import acid_of, given_to, recipe_of, standing_of
@@ -52,7 +52,7 @@ def _milk_says(here: Here, make: Make) -> Iterable[tuple[str, str]]:
     """What the lots say of themselves: warm, old, late or bought milk."""
     for part in makes.milk_of(here.session, make):
         lot = milk.lot(here.session, here.dairy, part.lot_id)
-        age = slips.hours_old(lot, make.started_at)
+        age = keeping.hours_old(lot, make.started_at)
         if lot.holding == "warm" and age > here.house.number("fitness.warm_caution_h"):
             yield "warm_milk", f"{lot.name} stood warm for {age:.0f} h"
         elif age > 48:

@@ -27,7 +27,7 @@ from openpail.records.dairy import checks
 from openpail.records.dairy.models import Vat
 from openpail.records.log.models import DeedRow
 from openpail.records.milk import actions as milk
-from openpail.records.milk import heatings, slips
+from openpail.records.milk import heatings, keeping, slips
 from openpail.records.milk.models import Heating, MilkLot
 from openpail.work.here import Here
 
@@ -90,7 +90,7 @@ class HeatingAt:
 def may_be_heated(here: Here, lot: MilkLot) -> bool:
     """Whether a lot can be pasteurised: raw, not frozen, not poured, some of it left."""
     raw = lot.treatment in RAW_CLASS and lot.kind in ("milk", "cream")
-    return raw and not slips.in_freezer(lot) and lot.left_kg > 0.01 and not here.poured_l(lot)
+    return raw and not keeping.in_freezer(lot) and lot.left_kg > 0.01 and not here.poured_l(lot)
 
 
 def outlives_heat(here: Here, lot: MilkLot) -> tuple[Reason, ...]:

@@ -17,7 +17,7 @@ from openpail.instruments.analyser.reader import Measured
 from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
 from openpail.records.milk import actions as milk
-from openpail.records.milk import slips
+from openpail.records.milk import keeping, slips
 from openpail.records.milk.actions import NewMilk
 from openpail.records.milk.models import USES, Herd, MilkLot
 from openpail.work.here import Here
@@ -38,7 +38,7 @@ class Pail(NamedTuple):
 
 def pail(here: Here, lot: MilkLot) -> Pail:
     """A lot as it is now."""
-    return Pail(lot, slips.fitness_of(lot, here.known), slips.hours_old(lot, here.now))
+    return Pail(lot, slips.fitness_of(lot, here.known), keeping.hours_old(lot, here.now))
 
 
 def pails(here: Here, lots: Iterable[MilkLot]) -> list[Pail]:
@@ -58,7 +58,7 @@ def left_l(lot: MilkLot) -> float:
 
 def in_freezer(lot: MilkLot) -> bool:
     """Whether a lot is frozen, and not thawed yet."""
-    return slips.in_freezer(lot)
+    return keeping.in_freezer(lot)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -92,7 +92,7 @@ class OneLot:
 def one(here: Here, lot_id: uuid.UUID) -> OneLot:
     """One lot: its slips, its age, what it is fit for, what became of it. Raises NotHere."""
     lot = find(here, lot_id)
-    there = lot.left_kg > _NOTHING_KG and not slips.in_freezer(lot)
+    there = lot.left_kg > _NOTHING_KG and not keeping.in_freezer(lot)
     untouched = not lot.uses and lot.left_kg >= lot.mass_kg - _ALL_BUT_KG and lot.kind != "whey"
     return OneLot(
         pail=pail(here, lot),

@@ -30,7 +30,7 @@ from openpail.records.dairy import actions as dairies
 from openpail.records.dairy.models import Vat
 from openpail.records.makes import actions as makes
 from openpail.records.milk import actions as milk
-from openpail.records.milk import slips
+from openpail.records.milk import keeping, slips
 from openpail.records.milk.models import MilkLot, Task
 from openpail.records.plans import actions as plans
 from openpail.records.plans.actions import Planned
@@ -128,7 +128,7 @@ def _of_its_milk(
     milk_c = sum(slips.celsius_of(lot, here.house) * part for lot, part in lots) / litres
     warm = warmings(recipe, InVat(blend.mass, milk_c, here.power(each.vat)))
     left = {lot.product.lot: lot.row.left for lot in here.shelf}
-    frozen = {str(lot.id): lot.name for lot, _ in lots if slips.in_freezer(lot)}
+    frozen = {str(lot.id): lot.name for lot, _ in lots if keeping.in_freezer(lot)}
     lacking = missing(recipe, sheet, bottles, left)
     given = each.given(here.gear)
     return PlanWorked(
@@ -334,7 +334,7 @@ def look(here: Here, plan_id: uuid.UUID) -> Look:
         due=tuple(due(here, [each])),
         twice=tuple(promised_twice(here, each)),
         whole=all(part is None for part in each.row.lots.values()),
-        thawed=not any(slips.in_freezer(lot) for lot, _ in work.lots),
+        thawed=not any(keeping.in_freezer(lot) for lot, _ in work.lots),
         soon=each.begins - here.now < _SOON,
     )
 
@@ -343,7 +343,7 @@ def _frozen_still(here: Here, each: Planned, work: PlanWorked) -> Iterator[Again
     """Milk in the freezer that no longer thaws in time, since the make was moved."""
     days = round(here.house.number("milk.thaw_days"))
     for lot, _ in work.lots:
-        if slips.in_freezer(lot) and here.day_of(each.begins) < here.ahead(days):
+        if keeping.in_freezer(lot) and here.day_of(each.begins) < here.ahead(days):
             words = (
                 f"{lot.name} is in the freezer, and thaws in the fridge for {so_many(days, 'day')}"
             )

@@ -9,12 +9,13 @@ from datetime import date, datetime, timedelta
 from openpail.craft.doses.notices import Notice
 from openpail.craft.milk.fitness import Fitness
 from openpail.records.makes.models import Make
-from openpail.records.milk import heatings, slips
+from openpail.records.milk import heatings, keeping, slips
 from openpail.records.milk.models import Heating, MilkLot, Task
 from openpail.records.stock import actions as stock
 from openpail.records.stock.actions import Lot
 from openpail.work.cave.ripening import CareGroup, groups, late, live
 from openpail.work.here import Here
+from openpail.work.logbook.came_late import CameLate, came_late
 from openpail.work.make.day import Underway, running
 from openpail.work.plan.planned import Due, due, tasks
 from openpail.work.plan.wall import Running, wall
@@ -73,6 +74,7 @@ class TodayAt:
     stock_says: list[tuple[Lot, Notice]]
     hungry: list[Lot]
     tasks: list[Task]
+    came_late: list[CameLate]
 
 
 def today(here: Here) -> TodayAt:
@@ -82,7 +84,7 @@ def today(here: Here) -> TodayAt:
     cares = groups(here, live(here, until), date.min, until)
     due_now = [each for each in cares if each.due <= here.today]
     waiting = [
-        (lot, slips.fitness_of(lot, here.known), slips.hours_old(lot, here.now))
+        (lot, slips.fitness_of(lot, here.known), keeping.hours_old(lot, here.now))
         for lot in here.waiting
     ]
     return TodayAt(
@@ -98,6 +100,7 @@ def today(here: Here) -> TodayAt:
             lot for lot in here.shelf if lot.jar and here.day_of(lot.jar.feed_by) <= here.today
         ],
         tasks=tasks(here, until),
+        came_late=came_late(here),
     )
 
 

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from openpail.craft.recipe.recipe import Recipe
 from openpail.craft.sheet.fit import ANSWERS, Fit, fit, to_mix
-from openpail.records.milk import slips
+from openpail.records.milk import keeping, slips
 from openpail.records.milk.models import MilkLot
 from openpail.work.here import LEAST_L, Here
 
@@ -21,7 +21,9 @@ def fits(here: Here, recipes: Sequence[Recipe], lots: Sequence[MilkLot]) -> dict
     shelf = [
         (lot, slips.pour_of(lot, here.known, here.free_l(lot)), slips.fitness_of(lot, here.known))
         for lot in here.free
-        if lot.kind in ("milk", "whey") and not slips.in_freezer(lot) and here.free_l(lot) > LEAST_L
+        if lot.kind in ("milk", "whey")
+        and not keeping.in_freezer(lot)
+        and here.free_l(lot) > LEAST_L
     ]
     found = {}
     for recipe in recipes:

@@ -40,7 +40,7 @@ from openpail.records.dairy.models import Vat
 from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
 from openpail.records.milk import actions as milk
-from openpail.records.milk import slips
+from openpail.records.milk import keeping, slips
 from openpail.records.milk.actions import Draw
 from openpail.records.milk.models import MilkLot
 from openpail.records.plans import actions as plans
@@ -432,7 +432,7 @@ def _hold(
         return "This is a what-if. Heat the milk first, and write at Milk how it was heated."
     if what_if.overrules and not what_if.kept:
         return "This is a what-if. Keep it with a line of why, or go back to the plan; then start."
-    frozen = [lot.name for lot in asked.lots if slips.in_freezer(lot)]
+    frozen = [lot.name for lot in asked.lots if keeping.in_freezer(lot)]
     if frozen:
         return f"{frozen[0]} is in the freezer: thaw it in the fridge first."
     if asked.bench and asked.bench.state in ("used", "cleared"):
@@ -529,7 +529,7 @@ def _ready(here: Here, worked: SheetWorked, given: Outfit) -> tuple[Ready, ...]:
     if worked.sheet is None:
         return ()
     frozen = {
-        str(draw.lot.id): draw.lot.name for draw in worked.draws if slips.in_freezer(draw.lot)
+        str(draw.lot.id): draw.lot.name for draw in worked.draws if keeping.in_freezer(draw.lot)
     }
     return ready(
         worked.recipe,

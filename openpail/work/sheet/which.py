@@ -10,7 +10,7 @@ from openpail.craft.clock.spans import handy, minute_of, moment_of
 from openpail.craft.which import AtHand, Choice, OnHand, VatAt, choose, in_order
 from openpail.records.dairy import actions as dairies
 from openpail.records.dairy import gear as gears
-from openpail.records.milk import slips
+from openpail.records.milk import keeping, slips
 from openpail.records.milk.models import MilkLot
 from openpail.records.milk.slips import Known
 from openpail.records.plans.actions import vat_key
@@ -37,7 +37,7 @@ class WhichRow:
     @property
     def whole(self) -> bool:
         """Whether it takes whole lots, none of them frozen, so that a sheet can be made now."""
-        return all(part is None and not slips.in_freezer(lot) for lot, _, part in self.lots)
+        return all(part is None and not keeping.in_freezer(lot) for lot, _, part in self.lots)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -92,7 +92,7 @@ def _morning(here: Here, day: date) -> datetime:
 def _there(here: Here, lot: MilkLot, day: date) -> bool:
     """On the shelf, or in the freezer with days enough to thaw until then."""
     thaw = timedelta(days=round(here.house.number("milk.thaw_days")))
-    return not slips.in_freezer(lot) or here.today + thaw <= day
+    return not keeping.in_freezer(lot) or here.today + thaw <= day
 
 
 def _free(here: Here) -> dict[object, float]:
@@ -106,7 +106,7 @@ def _free(here: Here) -> dict[object, float]:
 
 
 def _hours(lot: MilkLot, moment: datetime) -> float:
-    return 0.0 if slips.in_freezer(lot) else slips.hours_old(lot, moment)
+    return 0.0 if keeping.in_freezer(lot) else keeping.hours_old(lot, moment)
 
 
 def _on_hand(here: Here, lot: MilkLot, litres: float, then: Known, moment: datetime) -> OnHand:

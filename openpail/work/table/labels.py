@@ -71,7 +71,7 @@ def _label(
         now.recipe,
         milk,
         dates=dates,
-        marks=row.marks,
+        marks=guard.marks,
         wording=words,
         weight=kg,
         code=code,

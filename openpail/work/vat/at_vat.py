@@ -49,6 +49,7 @@ from openpail.records.milk import actions as milk
 from openpail.records.milk.models import MilkLot
 from openpail.records.recipes import actions as recipes
 from openpail.work.here import Here
+from openpail.work.make import marks
 from openpail.work.make.day import as_it_runs, day_of
 from openpail.work.make.log import Answer, tell
 from openpail.work.make.made import (
@@ -143,9 +144,13 @@ class AtVat:
 
     @cached_property
     def cautions(self) -> tuple[Caution, ...]:
-        """What is to be said above all: slow acid, what is foul."""
+        """What is to be said above all: what stays of its milk, slow acid, what is foul."""
         heated = raw_heat(self.recipe, self.sheet.milk.raw, self.standing)
-        return (*stops_of(self.here, self.make, self.standing), *((heated,) if heated else ()))
+        return (
+            *(marks.as_caution(each) for each in marks.brought(self.here, self.make)),
+            *stops_of(self.here, self.make, self.standing),
+            *((heated,) if heated else ()),
+        )
 
     @property
     def notes(self) -> tuple[Caution, ...]:

@@ -23,7 +23,7 @@ from openpail.records.log import samples
 from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
 from openpail.records.milk import actions as milk
-from openpail.records.milk.slips import hours_old
+from openpail.records.milk.keeping import hours_old
 from openpail.work.here import Here
 
 if TYPE_CHECKING:

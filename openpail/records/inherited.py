@@ -1,0 +1,377 @@
+"""What stays on milk, and on what is made of it, read of the facts of all that it came of."""
+
+from __future__ import annotations
+
+import uuid
+from collections.abc import Callable, Collection, Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, fields
+from datetime import date, datetime
+from functools import cache, partial
+from typing import Any, NamedTuple, get_args
+from zoneinfo import ZoneInfo
+
+from sqlalchemy import (
+    ColumnElement,
+    DateTime,
+    Uuid,
+    and_,
+    cast,
+    func,
+    null,
+    or_,
+    select,
+    true,
+    union_all,
+)
+from sqlalchemy.dialects.postgresql import aggregate_order_by
+from sqlalchemy.orm import Session, aliased
+
+from openpail.craft.house import House
+from openpail.craft.marks import NO_MARKS, RAW_SOFT, Mark, MarkKey, Marks, joined
+from openpail.craft.milk.fitness import Holding, judge
+from openpail.craft.milk.kinds import Breed, MilkKind, MilkTest, Species, Treatment, species_of
+from openpail.craft.recipe.yields import ACID_HEAT
+from openpail.records.base import Json, among, mine
+from openpail.records.log.models import DeedRow
+from openpail.records.makes.models import Make, MakeMilk
+from openpail.records.milk.keeping import keeping_of
+from openpail.records.milk.models import LEAST_KG, Heating, LotPart, MilkLot, MilkTestRow
+
+# What may be told of a lot after it was poured, by its column, and the mark of it.
+FLAGS: Mapping[str, MarkKey] = {
+    "withdrawal": "withdrawal",
+    "colostrum_or_sick": "colostrum",
+    "off_smell": "off-smell",
+}
+NOTED = "noted"
+_SPECIES: tuple[Species, ...] = get_args(Species)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class LotThen:
+    """A lot as it was judged when it was poured, or parted: what was known of its keeping, and what
+    its slips say, whenever they came."""
+
+    id: uuid.UUID
+    name: str
+    kind: MilkKind
+    breed: Breed
+    treatment: Treatment
+    holding: Holding
+    collected_at: datetime
+    thawed_at: datetime | None
+    frozen: bool
+    best_before: date | None
+    heated_at: datetime | None
+    off_smell: bool
+    colostrum_or_sick: bool
+    withdrawal: bool
+    created_at: datetime
+    residue_at: datetime | None
+    ph: float | None
+    ph_at: datetime | None
+    plates: float | None
+    plates_at: datetime | None
+
+    @property
+    def slip(self) -> MilkTest:
+        """What of its slips may leave a mark; whey is as sour as its cheese made it."""
+        ph = None if self.kind == "whey" else self.ph
+        found = self.residue_at is not None
+        return MilkTest(ph=ph, plates_per_ml=self.plates, residue_found=found)
+
+
+class _Came(NamedTuple):
+    """A make or a lot that something came of: what the make left on itself, None where that is to
+    be worked out anew; when the lot was poured or parted, into which make, and what its maker wrote
+    then (None where it was parted)."""
+
+    root: uuid.UUID
+    make: uuid.UUID | None
+    marks: Marks | None
+    lot: LotThen | None
+    at: datetime | None
+    into: uuid.UUID | None
+    word: str
+
+
+def _none(sort: Any) -> Any:
+    return cast(null(), sort)
+
+
+def _step(came: Any, dairy_id: uuid.UUID) -> Any:
+    """What went into a make; what a lot was parted from, was heated with, or ran off from."""
+    nobody, never = _none(Uuid()), _none(DateTime(timezone=True))
+    poured = (
+        select(nobody.label("make"), MakeMilk.lot_id.label("lot"), Make.started_at.label("at"))
+        .add_columns(MakeMilk.make_id.label("into"))
+        .join(Make, (Make.dairy_id == MakeMilk.dairy_id) & (Make.id == MakeMilk.make_id))
+        .where(MakeMilk.dairy_id == dairy_id, MakeMilk.make_id == came.c.make)
+    )
+    parted = select(nobody, LotPart.of_lot_id, LotPart.at, nobody).where(
+        LotPart.dairy_id == dairy_id, LotPart.lot_id == came.c.lot
+    )
+    own, other = aliased(MilkLot), aliased(MilkLot)
+    heated = (
+        select(nobody, other.id, Heating.started_at, nobody)
+        .join(Heating, (Heating.dairy_id == other.dairy_id) & (Heating.id == other.heating_id))
+        .join(own, (own.dairy_id == other.dairy_id) & (own.heating_id == other.heating_id))
+        .where(own.dairy_id == dairy_id, own.id == came.c.lot, other.id != own.id)
+    )
+    ran_off = select(MilkLot.make_id, nobody, never, nobody).where(
+        MilkLot.dairy_id == dairy_id, MilkLot.id == came.c.lot, MilkLot.make_id.is_not(None)
+    )
+    return union_all(poured, parted, heated, ran_off).lateral("step")
+
+
+def _closure(
+    dairy_id: uuid.UUID, makes: ColumnElement[bool] | None, lots: ColumnElement[bool] | None
+) -> Any:
+    """All that some makes or lots came of, themselves with them."""
+    nobody, never = _none(Uuid()), _none(DateTime(timezone=True))
+    starts = []
+    if makes is not None:
+        starts.append(
+            select(
+                Make.id.label("root"),
+                Make.id.label("make"),
+                nobody.label("lot"),
+                never.label("at"),
+                nobody.label("into"),
+            ).where(Make.dairy_id == dairy_id, makes)
+        )
+    if lots is not None:
+        starts.append(
+            select(
+                MilkLot.id.label("root"),
+                nobody.label("make"),
+                MilkLot.id.label("lot"),
+                never.label("at"),
+                nobody.label("into"),
+            ).where(MilkLot.dairy_id == dairy_id, lots)
+        )
+    came = select(union_all(*starts).subquery()).cte("came", recursive=True)
+    step = _step(came, dairy_id)
+    return came.union(
+        select(came.c.root, step.c.make, step.c.lot, step.c.at, step.c.into).join(step, true())
+    )
+
+
+@cache  # putting a question together takes longer than asking it
+def _slips() -> Any:
+    """What the slips of a lot say: since when a residue is known; the newest pH, the newest count
+    of plates, and when each was told."""
+    row = MilkTestRow
+
+    def newest(part: Any) -> Any:
+        there = part.is_not(None)
+        return func.array_agg(aggregate_order_by(part, row.taken_at.desc())).filter(there)[1]
+
+    return (
+        select(
+            func.min(row.told_at).filter(row.residue_found).label("residue_at"),
+            newest(row.ph).label("ph"),
+            func.max(row.told_at).filter(row.ph.is_not(None)).label("ph_at"),
+            newest(row.plates_per_ml).label("plates"),
+            func.max(row.told_at).filter(row.plates_per_ml.is_not(None)).label("plates_at"),
+        )
+        .where(
+            row.dairy_id == MilkLot.dairy_id,
+            row.lot_id == MilkLot.id,
+            row.taken_back_at.is_(None),
+        )
+        .correlate(MilkLot)
+        .lateral("slips")
+    )
+
+
+_OF_SLIPS = frozenset({"residue_at", "ph", "ph_at", "plates", "plates_at"})
+_OF_LOT = tuple(each.name for each in fields(LotThen))
+
+
+def _came_of(
+    session: Session,
+    dairy_id: uuid.UUID,
+    makes: ColumnElement[bool] | None,
+    lots: ColumnElement[bool] | None,
+) -> Iterator[_Came]:
+    came, slips, into = _closure(dairy_id, makes, lots), _slips(), aliased(Make)
+    columns = [(slips.c if n in _OF_SLIPS else MilkLot.__table__.c)[n] for n in _OF_LOT]
+    query = (
+        select(came.c.root, came.c.make, came.c.at, came.c.into, into.note)
+        .add_columns(Make.number, Make.marks, *columns)
+        .outerjoin(Make, (Make.dairy_id == dairy_id) & (Make.id == came.c.make))
+        .outerjoin(into, (into.dairy_id == dairy_id) & (into.id == came.c.into))
+        .outerjoin(MilkLot, (MilkLot.dairy_id == dairy_id) & (MilkLot.id == came.c.lot))
+        .outerjoin(slips, true())
+    )
+    for root, make, at, poured, word, number, marks, *lot in session.execute(query):
+        then = LotThen(**dict(zip(_OF_LOT, lot, strict=True))) if make is None else None
+        own = None if marks is None else read(marks, f"make {number}")
+        yield _Came(root, make, own, then, at, poured, word or "")
+
+
+@dataclass(frozen=True, slots=True)
+class _Look:
+    """With what lots are looked at: limits and time zone; when what was told later of a lot was
+    told; the family of a make's cheese."""
+
+    house: House
+    zone: ZoneInfo
+    noted: Mapping[tuple[uuid.UUID, str], datetime]
+    family: Callable[[uuid.UUID], str]
+
+    def marks(
+        self, lot: LotThen, at: datetime, into: uuid.UUID | None, word: str
+    ) -> Iterable[Mark]:
+        """What stays of a lot that was poured into a make, or (None) parted, at a moment."""
+        kept = keeping_of(lot, at, self.zone)
+        for reason in judge(kept, lot.slip, species_of(lot.breed), self.house).reasons:
+            if reason.mark is None:
+                continue
+            boiled = reason.verdict == "boiled acid-and-heat only"
+            if boiled and into and self.family(into) in ACID_HEAT:
+                continue  # there such milk may go
+            known = self._known_at(lot, reason.mark)
+            yield Mark(
+                key=reason.mark,
+                words=reason.words,
+                of=lot.name,
+                word="" if reason.hard or known > at else word,
+                known_at=known,
+            )
+
+    def _known_at(self, lot: LotThen, key: MarkKey) -> datetime:
+        """Since when it is known: since its slip, or since it was told of the lot."""
+        flag = next((name for name, of in FLAGS.items() if of == key), "")
+        told = {
+            "residue": lot.residue_at,
+            "soured": lot.ph_at,
+            "plates": lot.plates_at,
+            "discard": lot.ph_at,
+        }.get(key, self.noted.get((lot.id, flag)))
+        return max(told or lot.created_at, lot.created_at)
+
+
+class OfMakes(NamedTuple):
+    """What stays on makes, by their ids; and those makes, of these or of whose whey they are, of
+    which what they left is to be worked out anew before that is all."""
+
+    marks: dict[uuid.UUID, Marks]
+    lacking: frozenset[uuid.UUID]
+
+
+def of_makes(
+    session: Session,
+    dairy_id: uuid.UUID,
+    ids: Collection[uuid.UUID],
+    *,
+    house: House,
+    zone: ZoneInfo,
+) -> OfMakes:
+    """What stays on makes: of themselves, and of all that they came of.
+
+    Parameters: ids; house, the limits in force; zone, of the dairy.
+    """
+    came = list(_came_of(session, dairy_id, among(Make.id, ids), None)) if ids else []
+    lacking = frozenset(each.make for each in came if each.make and each.marks is None)
+    return OfMakes(_joined(session, dairy_id, came, house, zone), lacking)
+
+
+def of_lots(
+    session: Session, dairy_id: uuid.UUID, lot_id: uuid.UUID, *, house: House, zone: ZoneInfo
+) -> dict[uuid.UUID, Marks]:
+    """What stays on a lot, and on all others that wait, for what they came of; what a lot is by
+    itself, its own fitness says.
+
+    Parameters: lot_id; house, the limits in force; zone, of the dairy.
+    """
+    of_other = or_(MilkLot.kind.in_(("cream", "whey")), MilkLot.heating_id.is_not(None))
+    wanted = or_(MilkLot.id == lot_id, and_(MilkLot.left_kg > LEAST_KG, of_other))
+    return _joined(session, dairy_id, list(_came_of(session, dairy_id, None, wanted)), house, zone)
+
+
+def _joined(
+    session: Session, dairy_id: uuid.UUID, came: Sequence[_Came], house: House, zone: ZoneInfo
+) -> dict[uuid.UUID, Marks]:
+    noted = _noted(session, dairy_id, [each.lot for each in came if each.lot])
+    look = _Look(house, zone, noted, partial(_family, session, dairy_id))
+    found: dict[uuid.UUID, list[Marks]] = {}
+    for each in came:
+        group = found.setdefault(each.root, [])
+        if each.lot is None:
+            whey = each.root != each.make  # the law of a cheese is not the law of its whey
+            own = each.marks or NO_MARKS
+            group.append(tuple(m for m in own if not (whey and m.key == RAW_SOFT)))
+        elif each.at and each.lot.id != each.root:
+            group.append(tuple(look.marks(each.lot, each.at, each.into, each.word)))
+    return {root: joined(*groups) for root, groups in found.items()}
+
+
+def _family(session: Session, dairy_id: uuid.UUID, make_id: uuid.UUID) -> str:
+    family = Make.frozen["recipe"]["recipe"]["family"].astext
+    found = session.scalar(select(family).where(Make.dairy_id == dairy_id, Make.id == make_id))
+    return found or ""
+
+
+def told_late(
+    session: Session, dairy_id: uuid.UUID, since: datetime, house: House
+) -> set[uuid.UUID]:
+    """Lots of which something that may leave a mark was told after they went into a make: a slip,
+    or what came out of them.
+
+    Parameters: since, the moment from which on it was told; house, the limits in force.
+    """
+    row = MilkTestRow
+    sour = max(value for value in (house.number(f"fitness.souring_{each}") for each in _SPECIES))
+    adverse = or_(
+        row.residue_found,
+        row.plates_per_ml > house.number("fitness.plates_most"),
+        row.ph < sour,
+    )
+    slips = (
+        select(row.lot_id)
+        .join(MakeMilk, (MakeMilk.dairy_id == row.dairy_id) & (MakeMilk.lot_id == row.lot_id))
+        .join(Make, (Make.dairy_id == MakeMilk.dairy_id) & (Make.id == MakeMilk.make_id))
+        .where(
+            row.dairy_id == dairy_id,
+            row.told_at >= since,
+            row.told_at > Make.started_at,
+            row.taken_back_at.is_(None),
+            adverse,
+        )
+    )
+    noted = select(DeedRow.subject_id).where(
+        DeedRow.dairy_id == dairy_id, DeedRow.subject == "milk", DeedRow.at >= since
+    )
+    return set(session.scalars(union_all(slips, noted)))
+
+
+def keep(make: Make, marks: Iterable[Mark]) -> None:
+    """What a make left on itself is kept with what its deeds come to."""
+    make.marks = [
+        {"key": each.key, "words": each.words} | ({"word": each.word} if each.word else {})
+        for each in marks
+    ]
+
+
+def read(kept: Sequence[Json], of: str) -> Marks:
+    """What `keep` kept. Parameters: kept; of, what a make is called."""
+    return tuple(
+        Mark(key=each["key"], words=each["words"], of=of, word=each.get("word", ""))
+        for each in kept
+    )
+
+
+def _noted(
+    session: Session, dairy_id: uuid.UUID, lots: Iterable[LotThen]
+) -> dict[tuple[uuid.UUID, str], datetime]:
+    """When each was told of a lot, where it was told later than the lot itself."""
+    flagged = {lot.id for lot in lots if any(getattr(lot, flag) for flag in FLAGS)}
+    if not flagged:
+        return {}
+    query = mine(DeedRow, dairy_id).where(among(DeedRow.subject_id, flagged), DeedRow.deed == NOTED)
+    return {
+        (row.subject_id, row.payload["fact"]): row.at
+        for row in session.scalars(query.order_by(DeedRow.at))
+    }
