@@ -29,7 +29,15 @@ from sqlalchemy.orm import Session, aliased
 from openpail.craft.house import House
 from openpail.craft.marks import NO_MARKS, RAW_SOFT, Mark, MarkKey, Marks, joined
 from openpail.craft.milk.fitness import Holding, judge
-from openpail.craft.milk.kinds import Breed, MilkKind, MilkTest, Species, Treatment, species_of
+from openpail.craft.milk.kinds import (
+    Breed,
+    MilkKind,
+    MilkTest,
+    Species,
+    Treatment,
+    animals_of,
+    species_of,
+)
 from openpail.craft.recipe.yields import ACID_HEAT
 from openpail.records.base import Json, among, mine
 from openpail.records.log.models import DeedRow
@@ -312,6 +320,54 @@ def _family(session: Session, dairy_id: uuid.UUID, make_id: uuid.UUID) -> str:
     family = Make.frozen["recipe"]["recipe"]["family"].astext
     found = session.scalar(select(family).where(Make.dairy_id == dairy_id, Make.id == make_id))
     return found or ""
+
+
+class _Poured(NamedTuple):
+    """Milk that went into a make, with that of its whey: share, breed, how it was heated."""
+
+    share: float
+    breed: str
+    treatment: str
+
+
+def _poured(session: Session, dairy_id: uuid.UUID, make_id: uuid.UUID) -> Iterator[_Poured]:
+    """The milk of a make; of whey, the milk that it ran off from, by its share."""
+    query = (
+        select(MakeMilk.mass_kg, MilkLot.breed, MilkLot.treatment, MilkLot.make_id)
+        .join(MilkLot, (MilkLot.dairy_id == MakeMilk.dairy_id) & (MilkLot.id == MakeMilk.lot_id))
+        .where(MakeMilk.dairy_id == dairy_id, MakeMilk.make_id == make_id)
+    )
+    rows = session.execute(query).all()
+    whole = sum(kg for kg, *_ in rows)
+    for kg, breed, treatment, of_make in rows:
+        if of_make is None:
+            yield _Poured(kg / whole, breed, treatment)
+            continue
+        for each in _poured(session, dairy_id, of_make):
+            yield each._replace(share=each.share * kg / whole)
+
+
+class MilkIn(NamedTuple):
+    """The milk that is in a make, that of its whey too: animals by their share, how it was heated,
+    each way that occurs."""
+
+    animals: dict[str, float]
+    treatments: frozenset[str]
+
+
+def milk_in(session: Session, dairy_id: uuid.UUID, make_id: uuid.UUID) -> MilkIn:
+    """The milk that is in a make."""
+    poured = list(_poured(session, dairy_id, make_id))
+    found: dict[str, float] = {}
+    for each in poured:
+        name = animals_of(each.breed)
+        found[name] = found.get(name, 0.0) + each.share
+    return MilkIn(found, frozenset(each.treatment for each in poured))
+
+
+def animals(session: Session, dairy_id: uuid.UUID, make_id: uuid.UUID) -> dict[str, float]:
+    """The animals whose milk is in a make, by their share of it: of whey, those of its milk."""
+    return milk_in(session, dairy_id, make_id).animals
 
 
 def told_late(

@@ -8,16 +8,21 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from openpail.craft.cave.allergens import found_in, says
 from openpail.craft.cave.climate import check_reading, dew_point_c, gaps, hint, over_stay
 from openpail.craft.cave.label import (
     Dates,
+    GivenTo,
+    Matter,
     MilkSaid,
     Wording,
     allergens,
     has_spirit,
+    ingredients,
     label_of,
     milk_words,
     rennet_words,
+    to_ask,
 )
 from openpail.craft.cave.loss import InAir, curve, expected, loss_pct, surface_m2_per_kg
 from openpail.craft.cave.pierce import FROM_EDGE_CM, SPACED_CM, holes
@@ -168,12 +173,19 @@ COW = MilkSaid(animals={"cow": 1.0}, raw=False)
 DATES = Dates(made=DAY, ready=DAY + timedelta(70), until=DAY + timedelta(180), aged_days=70)
 
 
-def label(recipe="larder-block", milk=COW, dates=DATES, marks=(), wording=None):
+GIVEN = (
+    GivenTo("culture", "mild", "Direct set"),
+    GivenTo("rennet", "calf", "Calf rennet"),
+    GivenTo("salt", "coarse", "Salt"),
+)
+
+
+def label(recipe="larder-block", milk=COW, dates=DATES, marks=(), wording=None, done=()):
     marks = tuple(Mark(key=key, words="x") for key in marks)
     return label_of(
         "37-2",
         RECIPES[recipe],
-        milk,
+        Matter(milk=milk, given=GIVEN, done=done),
         dates=dates,
         marks=marks,
         wording=wording or Wording(),
@@ -188,20 +200,24 @@ def test_a_label_says_all_that_it_must():
     for words in (
         "37-2",
         "Larder Block",
-        "Pasteurised cow’s milk",
+        "Pasteurised cow’s milk, cultures, animal rennet, salt",
         "Contains: milk (cow)",
         "Made 1 Apr 2026",
         "Sealed in a bag 21 Apr 2026",
         "Ready from 10 Jun 2026",
-        "Keep until 28 Sep 2026",
-        "Keep cold",
+        "Best before 28 Sep 2026",
+        "Keep at 8 °C (46 °F) or colder",
         "1.90 kg",
     ):
         assert words in said, words
     assert found.cautions == ()
     own = label(wording=Wording("Wrenfold Steading", "Rubbed with hay", "Keep under 8 °C"))
     assert {"Wrenfold Steading", "Rubbed with hay", "Keep under 8 °C"} <= set(own.lines)
-    assert "Keep cold" not in own.lines
+    soft = label("wrenfold-log", dates=replace(DATES, is_last=True, most_c=4.0))
+    assert {"Use by 28 Sep 2026", "Keep at 4 °C (39 °F) or colder"} <= set(soft.lines)
+    assert "LISTERIA" in " ".join(soft.cautions)
+    trusted = label(milk=replace(COW, declared=True))
+    assert "declared" in trusted.own[0] and "declared" not in " ".join(trusted.lines)
     with pytest.raises(OutOfRange) as refused:
         Wording(maker="x" * 91)
     assert refused.value.about == "maker"
@@ -226,12 +242,43 @@ def test_no_label_lacks_a_caution_that_its_cheese_must_carry(milk, marks, aged, 
 def test_the_milk_the_rennet_and_what_is_in_it_are_named():
     both = MilkSaid(animals={"cow": 10.0, "goat": 20.0}, raw=True)
     assert milk_words(both) == "raw goat’s and cow’s milk"
+    assert milk_words(replace(both, thermised=True)) == "thermised goat’s and cow’s milk"
     assert "heated in the making" in milk_words(replace(both, raw=False, heated=True))
-    assert "declared pasteurised, not logged" in milk_words(replace(both, raw=False, declared=True))
-    assert allergens(RECIPES["larder-block"], both) == "milk (cow, goat)"
-    larder = RECIPES["larder-block"]
-    egg = replace(larder.ingredients[0], words="With lysozyme, against late blowing.")
-    assert "egg (lysozyme)" in allergens(replace(larder, ingredients=(egg,)), both)
-    assert rennet_words(larder) and rennet_words(RECIPES["bench-curd"]) == ""
-    assert has_spirit(RECIPES["lantern"]) and not has_spirit(larder)
-    assert "Contains alcohol" in label("lantern").cautions
+    plain = Matter(milk=both, given=GIVEN)
+    assert allergens(plain) == "milk (cow, goat)"
+    assert rennet_words(GIVEN) == "animal rennet" and rennet_words(()) == ""
+    plant = (GivenTo("rennet", "plant", "Thistle"), GivenTo("rennet", "fermented", "x"))
+    assert rennet_words(plant) == "plant rennet and rennet made by fermentation"
+    assert "lipase (kid)" in ingredients(
+        replace(plain, given=(GivenTo("lipase", "kid", "Lipase"),))
+    )
+    washed = replace(plain, done=("Wash it with stout",))
+    assert has_spirit(washed) and "barley" in allergens(washed)
+    assert not has_spirit(plain)
+    mix = replace(plain, given=(GivenTo("herb", "", "Grandma’s secret"),))
+    assert to_ask(mix) == ("Grandma’s secret",)
+    told = replace(mix, answers={"grandma’s secret": ["sesame"]})
+    assert to_ask(told) == () and allergens(told).endswith("sesame")
+
+
+@pytest.mark.parametrize(
+    ("text", "said"),
+    [
+        ("pecans", "nuts (pecans)"),
+        ("Soya sauce", "soya"),
+        ("sesame seeds, roasted", "sesame"),
+        ("hard cider", "sulphites"),
+        ("Peanut butter", "peanuts"),
+        ("With lysozyme, against late blowing", "egg (lysozyme)"),
+        ("blue mould grown on bread", "cereals with gluten (wheat)"),
+        ("anchovies", "fish"),
+        ("celeriac", "celery"),
+        ("mustard-seed", "mustard"),
+        ("lupin flour", "lupin"),
+        ("oyster leaf and oysters", "molluscs"),
+    ],
+)
+def test_an_allergen_is_found_by_its_words_and_its_like_is_not(text, said):
+    assert said in [says()[key] for key in found_in(text).keys]
+    for harmless in ("coconut", "nutmeg", "chestnut leaf", "buckwheat", "Aleppo pepper", "alewife"):
+        assert found_in(harmless).keys == ()

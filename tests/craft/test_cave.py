@@ -20,7 +20,7 @@ from openpail.craft.cave.deeds import (
     WeighedAgain,
 )
 from openpail.craft.cave.hours import called_at
-from openpail.craft.cave.keep import Facts, eat_by
+from openpail.craft.cave.keep import Facts, briefly, eat_by
 from openpail.craft.cave.late import how_late
 from openpail.craft.cave.look import look_of
 from openpail.craft.cave.piece import aged_days, counts_raw
@@ -306,6 +306,12 @@ def test_how_long_it_keeps_goes_by_family_and_what_was_measured(recipe, facts, d
         recipe, DAY, until, course=resting(recipe, DAY).course, facts=facts, house=HOUSE
     )
     assert (last - DAY).days == days and replay(why.because) == pytest.approx(days)
+    if recipe.eat_by_days in (5, 7):
+        strict = replace(recipe, eat_by_days=3)
+        last, _ = eat_by(
+            strict, DAY, until, course=resting(strict, DAY).course, facts=facts, house=HOUSE
+        )
+        assert (last - DAY).days == 3 == briefly(strict, HOUSE)
 
 
 @pytest.mark.parametrize(

@@ -146,7 +146,7 @@ def test_handling_and_allergens_are_notes_and_the_gravest_comes_first():
     found = cautions(CURD, *milks, products=[flakes, rennet])
     assert {"hot", "flakes", "water", "allergens"} <= {c.key for c in found if c.level == "note"}
     allergens = next(c for c in found if c.key == "allergens")
-    assert "goat and sheep" in allergens.words
+    assert "(goat, sheep)" in allergens.words
     ranks = [LEVELS.index(c.level) for c in found]
     assert ranks == sorted(ranks)
 

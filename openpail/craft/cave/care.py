@@ -296,6 +296,8 @@ def _eat(piece: PieceNow, ready: Window, last: date, today: date) -> Iterator[Du
     words = own[0] if own else "Eat it up, or give it to somebody who does"
     if today > last:
         words = _PAST_USE if soft else _PAST_BEST
+    else:
+        words += f", by {closes.day} {closes:%b}"
     due = max(closes - ahead, piece.course.lain[0].begins)
     place = piece.course.now.place
     yield DueCare(

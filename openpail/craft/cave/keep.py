@@ -42,6 +42,48 @@ class Facts:
         return not sour and not dry
 
 
+def family_is_brief(recipe: Recipe) -> bool:
+    """Whether its days are counted from the day it was made: fresh, of whey, lactic.
+
+    Parameters: recipe. Source: handbook of keeping.
+    """
+    return recipe.family in FRESH or recipe.family == "lactic"
+
+
+def is_last_day(recipe: Recipe) -> bool:
+    """Whether its date is a last one (use by) and no best one: fresh, soft, of whey.
+
+    Parameters: recipe. Source: handbook of keeping.
+    """
+    return recipe.family in SOFT
+
+
+def most_c(recipe: Recipe, course: PieceCourse, facts: Facts, house: House) -> float:
+    """At most how warm it is kept, °C, once it is ready.
+
+    Parameters: recipe; course, what it is sealed in; facts; house. Source: handbook of keeping.
+    """
+    found = house.number("keep.soft_c" if recipe.family in SOFT else "keep.firm_c")
+    if facts.brine_rests_pct is not None:
+        found = min(found, house.number("keep.brined_c"))
+    if course.sealed == "oil":
+        found = min(found, house.number("keep.oil_c"))
+    if course.sealed == "bag" and facts.may_grow:
+        found = min(found, house.number("keep.moist_bag_c"))
+    return found
+
+
+def briefly(recipe: Recipe, house: House) -> int | None:
+    """Within how many days it is to be eaten as far as its sheet knows, None where its piece says.
+
+    Parameters: recipe; house. Source: handbook of keeping; the recipe, where that is sooner.
+    """
+    if not family_is_brief(recipe):
+        return None
+    days, _ = _of_family(recipe, 0, Facts(), house)
+    return round(min(days, recipe.eat_by_days or days))
+
+
 def freezes_well(recipe: Recipe) -> bool:
     """Whether a cheese comes out of the freezer as it went in. Parameters: recipe.
     Source: our own judgement."""
@@ -64,6 +106,10 @@ def eat_by(
     """
     days, why = _of_family(recipe, (ready_until - made_on).days, facts, house)
     figure = Figure(days, "d", "worked out", (why,), True)
+    usual = _of_family(recipe, 0, Facts(), house)[0] if family_is_brief(recipe) else 0.0
+    if 0 < recipe.eat_by_days < usual:  # stricter than its family, whatever was measured
+        told = recipe.eat_by_days
+        figure = figure.then("at_most", "as its recipe says", told, source="the recipe")
     if course.sealed == "bag" and course.sealed_on and facts.may_grow:
         figure = _at_most(
             figure,

@@ -16,6 +16,7 @@ from openpail.craft.doses.how_to_add import Manner
 from openpail.craft.errors import Unknown
 from openpail.craft.figure import Figure
 from openpail.craft.house import House
+from openpail.craft.milk.kinds import animals_of
 from openpail.craft.sheet.cautions import Caution
 from openpail.craft.sheet.moves import NOTHING_MOVES, Move, Moved, Spoken
 from openpail.craft.sheet.sheet import Line, Sheet
@@ -27,13 +28,20 @@ NO_WARMINGS: Mapping[str, Figure] = {}
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class FrozenPour:
-    """One milk that went in: its name, breed, treatment and kg."""
+    """One milk that went in: its name, breed, treatment and kg; of whey, its animals by share."""
 
     name: str
     breed: str
     treatment: str
     homogenised: bool
     mass_kg: float
+    animals: Mapping[str, float] = field(default_factory=dict)
+
+    @property
+    def kg_by_animal(self) -> Mapping[str, float]:
+        """Its kg by the animals that its milk is from."""
+        shares = self.animals or {animals_of(self.breed): 1.0}
+        return {name: share * self.mass_kg for name, share in shares.items()}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -47,6 +55,15 @@ class FrozenMilk:
     protein: Figure
     ph: Figure | None
     pours: tuple[FrozenPour, ...]
+
+    @property
+    def animals(self) -> Mapping[str, float]:
+        """The kg of its milk by animal."""
+        found: dict[str, float] = {}
+        for pour in self.pours:
+            for name, kg in pour.kg_by_animal.items():
+                found[name] = found.get(name, 0.0) + kg
+        return found
 
     @property
     def most(self) -> FrozenPour:
@@ -184,6 +201,7 @@ def freeze(
                     treatment=each.treatment,
                     homogenised=each.homogenised,
                     mass_kg=each.mass.value,
+                    animals=dict(each.came_of),
                 )
                 for each in milk.pours
             ),

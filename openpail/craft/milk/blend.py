@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Callable, Iterable, Mapping, Sequence
+from dataclasses import dataclass, field, replace
 
 from openpail.craft.errors import OutOfRange
 from openpail.craft.figure import Figure, Step
@@ -27,7 +27,8 @@ from openpail.craft.milk.kinds import (
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Pour:
     """One lot, or part of one, as it goes into the vat; parts in % w/w, pH at 25 °C. heat_record,
-    what the log of its pasteurising says, "" without one."""
+    what the log of its pasteurising says, "" without one; came_of, of whey: the animals of the milk
+    that it ran off, by their share."""
 
     name: str
     breed: Breed
@@ -45,6 +46,12 @@ class Pour:
     rested: bool = False
     herd_taught: bool = False
     heat_record: str = ""
+    came_of: Mapping[str, float] = field(default_factory=dict)
+
+    @property
+    def animals(self) -> Mapping[str, float]:
+        """The animals that its milk is from, by their share: of whey, those of its make's milk."""
+        return self.came_of or {self.species: 1.0}
 
     @property
     def species(self) -> Species:

@@ -10,11 +10,14 @@ from typing import NamedTuple
 from openpail.craft.house import House
 from openpail.craft.milk.kinds import species_of
 from openpail.craft.recipe.recipe import Recipe, Stage
-from openpail.craft.recipe.yields import ACID_HEAT
+from openpail.craft.recipe.yields import ACID_HEAT, STRETCHED
 
 RAW_DAYS = 60
 HEATED_C = 75.0
 WARM_C, COLD_C = (10.0, 45.0), 7.0  # germs grow between; in the cold they do not
+# Soft whatever its moisture, where its milk is raw; and where Listeria grows, of any milk.
+SOFT_WHEN_RAW = frozenset({"bloomy", "washed_rind", "lactic", "whey", "grilling", *ACID_HEAT})
+LISTERIA = frozenset({*SOFT_WHEN_RAW, *STRETCHED, "blue", "white_brined"})
 _SOFT_RIPENED = frozenset({"bloomy", "blue", "washed_rind", "lactic"})
 _FROM_THE_RIND = frozenset({"bloomy", "washed_rind"})
 _SAME = 0.02

@@ -12,6 +12,8 @@ from dataclasses import dataclass
 from datetime import date, timedelta
 from typing import Literal
 
+from openpail.craft.cave.keep import briefly
+from openpail.craft.cave.label import GivenTo, Matter, MilkSaid, allergens
 from openpail.craft.house import House
 from openpail.craft.milk.blend import Blend
 from openpail.craft.milk.fitness import Fitness, Reason
@@ -19,7 +21,9 @@ from openpail.craft.milk.kinds import PASTEURISED
 from openpail.craft.recipe.recipe import Recipe, reference_milk
 from openpail.craft.recipe.ripening import (
     HEATED_C,
+    LISTERIA,
     RAW_DAYS,
+    SOFT_WHEN_RAW,
     is_heated,
     ready_days,
     salt_in_milk_pct,
@@ -46,9 +50,6 @@ DEFERRAL = (
     "licensed practice come first."
 )
 SOFT_MFFB = 67.0
-_SOFT_WHEN_RAW = frozenset({"bloomy", "washed_rind", "lactic", "whey", "grilling", *ACID_HEAT})
-_LISTERIA = frozenset({*_SOFT_WHEN_RAW, *STRETCHED, "blue", "white_brined"})
-_SOON_DAYS = 14
 _SAID_ONCE = "Some germs (toxin-making E. coli, Brucella) outlive 60 days."
 
 
@@ -83,11 +84,11 @@ def for_sheet(
         *_unfit(recipe, milk, lots, house),
         *_raw(recipe, milk, made_on, house, used),
         *_warm_hold(recipe, milk, house),
-        *_any_milk(recipe),
+        *_any_milk(recipe, house),
         *_lactose(milk, house),
         *_declared(milk, lots),
         *_handling(recipe, used),
-        _allergens(recipe, milk),
+        _allergens(recipe, milk, used),
     ]
     return tuple(sorted(found, key=lambda each: LEVELS.index(each.level)))
 
@@ -165,7 +166,7 @@ def is_soft(recipe: Recipe, milk: Blend, house: House) -> bool:
         return False
     whey = milk.casein.value < house.number("whey.most_casein")
     fresh = recipe.family in STRETCHED and recipe.eat_by_days <= house.number("yield.fresh_days")
-    if recipe.family in _SOFT_WHEN_RAW or whey or fresh:
+    if recipe.family in SOFT_WHEN_RAW or whey or fresh:
         return True
     if ready_days(recipe, house, raw=True)[0] < RAW_DAYS:
         return True
@@ -223,7 +224,7 @@ def _raw_and_soft(recipe: Recipe, milk: Blend, house: House) -> Iterable[Caution
             words="For a soft cheese raw milk wants to be fresher.",
         )
     early = ready_days(recipe, house, raw=True)[0]
-    aged = recipe.family not in _SOFT_WHEN_RAW and early < RAW_DAYS
+    aged = recipe.family not in SOFT_WHEN_RAW and early < RAW_DAYS
     yield Caution(
         key="raw-soft",
         level="strong caution",
@@ -272,22 +273,18 @@ def _warm_hold(recipe: Recipe, milk: Blend, house: House) -> Iterable[Caution]:
     )
 
 
-def _any_milk(recipe: Recipe) -> Iterable[Caution]:
-    if recipe.family not in _LISTERIA:
+def _any_milk(recipe: Recipe, house: House) -> Iterable[Caution]:
+    if recipe.family not in LISTERIA:
         return
-    soon = (
-        f" At 4 °C or under, eat within {so_many(recipe.eat_by_days, 'day')}."
-        if recipe.eat_by_days
-        else ""
-    )
+    days = briefly(recipe, house)
+    most = house.number("keep.soft_c")
+    soon = f" At {most:g} °C or under, eat within {so_many(days, 'day')}." if days else ""
     yield Caution(
         key="fresh",
         level="caution",
         title="Listeria grows in such cheese, of any milk.",
         words="Fresh, soft, blue, stretched, grilling and brined cheese: it grows in the cold. "
-        "Not for "
-        "the pregnant, very young, old or ill."
-        + (soon if recipe.eat_by_days <= _SOON_DAYS else ""),
+        f"Not for the pregnant, very young, old or ill.{soon}",
     )
 
 
@@ -345,6 +342,15 @@ def _handling(recipe: Recipe, products: Iterable[Product]) -> Iterable[Caution]:
             )
 
 
-def _allergens(recipe: Recipe, milk: Blend) -> Caution:
-    animals = " and ".join(sorted({each.species for each in milk.pours}))
-    return Caution(key="allergens", level="note", title="Allergens.", words=f"Milk ({animals}).")
+def _allergens(recipe: Recipe, milk: Blend, products: Iterable[Product]) -> Caution:
+    """What its label will have to name, as far as its sheet knows."""
+    animals = {name: share for each in milk.pours for name, share in each.animals.items()}
+    words = {each.product.name: each.words for each in recipe.ingredients}
+    given = [GivenTo(e.kind, e.sort, e.name, words.get(e.name, "")) for e in products]
+    found = allergens(Matter(milk=MilkSaid(animals=animals, raw=False), given=given))
+    return Caution(
+        key="allergens",
+        level="note",
+        title="Allergens.",
+        words=f"{found[:1].upper()}{found[1:]}.",
+    )

@@ -11,7 +11,6 @@ from openpail.craft.make.additions import by_weight, expected_flocks
 from openpail.craft.make.day import MakeDay, StepState
 from openpail.craft.make.frozen import Frozen
 from openpail.craft.make.standing import Standing
-from openpail.craft.milk.kinds import animals_of
 from openpail.craft.recipe.recipe import Recipe
 
 Group = Literal["milk", "given", "set", "warmth", "acid", "time", "press", "salt", "cheese"]
@@ -80,10 +79,7 @@ def facts_of_make(
 
 def _milk(sheet: Frozen) -> Iterator[MadeFact]:
     milk = sheet.milk
-    kgs: dict[str, float] = {}
-    for pour in milk.pours:
-        name = animals_of(pour.breed)
-        kgs[name] = kgs.get(name, 0.0) + pour.mass_kg
+    kgs = milk.animals
     whole = sum(kgs.values()) or 1.0
     shares = sorted(kgs.items(), key=lambda each: -each[1])
     told = (f"{100 * kg / whole:.0f} % {name}" if len(shares) > 1 else name for name, kg in shares)

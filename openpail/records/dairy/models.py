@@ -41,6 +41,7 @@ class Dairy(Base):
     scale: Mapped[str] = mapped_column(default="")
     house_day: Mapped[int] = mapped_column(default=0)
     label: Mapped[Json] = mapped_column(default=dict)
+    allergens: Mapped[Json] = mapped_column(default=dict)
     calendar_key: Mapped[str] = mapped_column(default="")
     created_at: Mapped[datetime]
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import uuid
 from collections import OrderedDict
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from datetime import datetime, timedelta
 from functools import cache
 from typing import Any
@@ -25,7 +25,7 @@ from openpail.craft.make.standing import Standing
 from openpail.craft.make.taught import MakeTaught
 from openpail.craft.milk.kinds import Breed
 from openpail.craft.stock.learning import FlocksSeen
-from openpail.records.base import Json, mine
+from openpail.records.base import Json, among, mine
 from openpail.records.bench.models import Bench
 from openpail.records.dairy.actions import next_number
 from openpail.records.dairy.models import Dairy, Vat
@@ -406,6 +406,12 @@ def under_way(session: Session, dairy: Dairy) -> list[Make]:
         for make_id, document, version in session.execute(sheets):
             _keep_read(make_id, document, version)
     return found
+
+
+def with_sheets(session: Session, dairy: Dairy, ids: Collection[uuid.UUID]) -> list[Make]:
+    """Some makes with their sheets, read at once."""
+    query = mine(Make, dairy.id).options(undefer(Make.frozen)).where(among(Make.id, ids))
+    return list(session.scalars(query))
 
 
 def last_like(session: Session, make: Make, count: int) -> list[Make]:

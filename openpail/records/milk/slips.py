@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import asdict, dataclass, field, fields, replace
 from datetime import date, datetime, time, timedelta
-from functools import cache
+from functools import cache, partial
 from typing import Any
 from zoneinfo import ZoneInfo
 
@@ -298,13 +298,15 @@ def count_tests(session: Session, dairy: Dairy) -> dict[uuid.UUID, int]:
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Known:
     """What is needed to look at a dairy's lots now: the clock, the house, the herds' means; what
-    stays on cream, whey and milk that was heated with other of what it came of."""
+    stays on cream, whey and milk that was heated with other of what it came of; the animals of the
+    milk of a make."""
 
     now: datetime
     house: House
     zone: ZoneInfo
     slips: Callable[[uuid.UUID], Sequence[DatedTest]]
     inherits: Callable[[uuid.UUID], Marks]
+    animals: Callable[[uuid.UUID], Mapping[str, float]]
     _means: dict[uuid.UUID, Means] = field(default_factory=dict)
 
     def herd_of(self, lot: MilkLot) -> Means:
@@ -336,7 +338,8 @@ def known(session: Session, dairy: Dairy, now: datetime, house: House) -> Known:
             came.update(inherited.of_lots(session, dairy.id, lot, house=house, zone=zone))
         return came.setdefault(lot, NO_MARKS)
 
-    return Known(now=now, house=house, zone=zone, slips=slips, inherits=inherits)
+    animals = cache(partial(inherited.animals, session, dairy.id))
+    return Known(now=now, house=house, zone=zone, slips=slips, inherits=inherits, animals=animals)
 
 
 def composition_of(lot: MilkLot, house: House, herd_means: Means) -> Composition:
@@ -412,6 +415,7 @@ def pour_of(lot: MilkLot, known: Known, litres: float | None = None) -> Pour:
         cells_per_ml=slip_of(lot).cells_per_ml,
         kappa=lot.kappa,
         heat_record=lot.heat_record,
+        came_of=known.animals(lot.make_id) if lot.make_id else {},
     )
 
 

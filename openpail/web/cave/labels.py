@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import uuid
 
-from flask import Response, abort, render_template, request, url_for
+from flask import Response, abort, redirect, render_template, request, url_for
 from flask_wtf import FlaskForm
 from wtforms import StringField
 from wtforms.validators import Length
 
 from openpail.craft.cave.label import LONGEST, Label, Wording
-from openpail.craft.errors import CraftError
+from openpail.craft.errors import CraftError, RecordError
 from openpail.formats import labels as sheets
 from openpail.web.cave.views import blueprint
 from openpail.web.edge import Page, here, needs, refuse
@@ -27,7 +27,7 @@ class WordingForm(FlaskForm):
 
     maker = StringField("Who makes it", [Length(max=LONGEST)])
     line = StringField("A line about it", [Length(max=LONGEST)])
-    keep = StringField("How it is kept; blank: keep cold", [Length(max=LONGEST)])
+    keep = StringField("More about how it is kept", [Length(max=LONGEST)])
 
 
 @blueprint.get("/cave/labels")
@@ -58,6 +58,9 @@ def _page(form: WordingForm) -> Page:
         sheets=sheets.SHEETS,
         skip=skip,
         pages=sheets.count_of(len(wanted), sheets.SHEETS[sheet], skip),
+        own=[(each.number, each.own) for each in _labels(list(wanted)) if each.own],
+        to_ask=labels.to_ask(here(), list(wanted)),
+        says=labels.says(),
     )
 
 
@@ -96,6 +99,17 @@ def label_wording() -> Page:
             blame(form[error.about], error.words)
     refuse()
     return _page(form)
+
+
+@blueprint.post("/cave/labels/allergens")
+@needs("dairy.write")
+def label_allergens() -> Page:
+    """Of a name that stands on no list it is said whether an allergen is in it."""
+    try:
+        labels.answer(here(), request.form.get("name", ""), request.form.getlist("keys"))
+    except RecordError:
+        abort(404)
+    return redirect(f"{url_for('cave.label_sheet')}?{request.query_string.decode()}")
 
 
 @blueprint.get("/cave/labels.pdf")

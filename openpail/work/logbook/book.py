@@ -216,10 +216,11 @@ class Mended:
 
 @dataclass(frozen=True, slots=True)
 class OfMilk:
-    """A lot that went into a make, and how much of it."""
+    """A lot that went into a make, and how much of it; animals, of whey: those of its milk."""
 
     part: MakeMilk
     lot: MilkLot
+    animals: tuple[str, ...] = ()
 
 
 class LogPage:
@@ -235,7 +236,12 @@ class LogPage:
         parts = makes.milk_of(self.here.session, self.make)
         ids = [each.lot_id for each in parts]
         lots = milk.lots_by_id(self.here.session, self.here.dairy, ids)
-        return tuple(OfMilk(each, lots[each.lot_id]) for each in parts)
+        return tuple(
+            OfMilk(each, lots[each.lot_id], self._animals(lots[each.lot_id])) for each in parts
+        )
+
+    def _animals(self, lot: MilkLot) -> tuple[str, ...]:
+        return tuple(sorted(self.here.known.animals(lot.make_id))) if lot.make_id else ()
 
     @cached_property
     def deviations(self) -> tuple[Deviation, ...]:

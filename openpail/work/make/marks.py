@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Collection, Iterator, Mapping
+from collections.abc import Collection, Iterable, Iterator, Mapping
 
 from openpail.craft.make.care import raw_heat
 from openpail.craft.marks import NO_MARKS, RAW_SOFT, Mark, Marks, as_key
@@ -36,13 +36,18 @@ def of_makes(here: Here, make_ids: Collection[uuid.UUID]) -> Mapping[uuid.UUID, 
     asked = {key for key in make_ids if ("marks", key) not in here.worked}
     found, lacking = _of_makes(here, asked)
     if lacking:
-        for key in lacking:
-            make = makes.make(here.session, here.dairy, key)
-            inherited.keep(make, own(here, make))
-        here.session.flush()
+        keep(here, makes.with_sheets(here.session, here.dairy, lacking))
         found, _ = _of_makes(here, asked)
     here.worked |= {("marks", key): found.get(key, NO_MARKS) for key in asked}
     return {key: _marks(here.worked["marks", key]) for key in make_ids}
+
+
+def keep(here: Here, those: Iterable[Make]) -> None:
+    """What makes left on themselves is kept with what their deeds come to."""
+    found = [(make, tuple(own(here, make))) for make in those]
+    for make, left in found:
+        inherited.keep(make, left)
+    here.session.flush()
 
 
 def _of_makes(here: Here, ids: Collection[uuid.UUID]) -> inherited.OfMakes:

@@ -25,6 +25,11 @@ def upgrade() -> None:
     # worked out anew of its deeds and its sheet when it is next looked at
     op.add_column('make', sa.Column('marks', postgresql.JSONB()))
     op.drop_column('piece', 'marks')
+    op.add_column(
+        'dairy',
+        sa.Column('allergens', postgresql.JSONB(), nullable=False, server_default=sa.text("'{}'")),
+    )
+    op.alter_column('dairy', 'allergens', server_default=None)
     # what cream and whey have of the milk that they came of is read of that milk
     for flag in _FLAGS:
         op.execute(
@@ -40,6 +45,7 @@ def upgrade() -> None:
 
 
 def downgrade() -> None:
+    op.drop_column('dairy', 'allergens')
     op.add_column(
         'piece',
         sa.Column('marks', postgresql.JSONB(), nullable=False, server_default=sa.text("'{}'")),
