@@ -22,9 +22,10 @@ from openpail.craft.figure import Figure
 from openpail.craft.house import House
 from openpail.craft.milk.blend import Pour, pour
 from openpail.craft.milk.fitness import Verdict
+from openpail.craft.milk.kinds import RAW_CLASS
 from openpail.craft.recipe.recipe import Recipe
 from openpail.craft.recipe.steps import PlannedStep
-from openpail.craft.recipe.yields import NO_RENNET_FAMILIES
+from openpail.craft.recipe.yields import takes
 from openpail.craft.sheet.adapt import adapt
 from openpail.craft.sheet.sheet import Sheet
 from openpail.craft.stock.learning import NOTHING_LEARNT, Learnt
@@ -192,14 +193,11 @@ def _milk(
 ) -> list[float]:
     """Litres of each milk: by the recipe's ratio, else of its own animals, the oldest first."""
     whey = recipe.family == "whey"
-    unfit = {"not for cheese"} | (
-        set() if recipe.family in NO_RENNET_FAMILIES else {"not for rennet cheese"}
-    )
     kind = "whey" if whey else "milk"
     usable = [
         number
         for number, each in enumerate(on_hand)
-        if each.kind == kind and each.verdict not in unfit
+        if each.kind == kind and takes(recipe.family, each.verdict)
     ]
     usable.sort(key=lambda number: -on_hand[number].hours)
     litres = [0.0] * len(on_hand)
@@ -214,6 +212,11 @@ def _milk(
         other = on_hand[usable[0]].pour.species
         against.append(f"written for {' and '.join(sorted(own))}; the shelf has {other}’s")
         mine = [number for number in usable if on_hand[number].pour.species == other]
+    raw = {number for number in mine if on_hand[number].pour.treatment in RAW_CLASS}
+    if raw and len(raw) < len(
+        mine
+    ):  # a drop of raw milk makes all of it raw: the oldest says which
+        mine = [number for number in mine if (number in raw) == (mine[0] in raw)]
     left = most_l
     for number in mine:
         litres[number] = min(left, on_hand[number].pour.volume_l)

@@ -83,10 +83,9 @@ class LotThen:
 
     @property
     def slip(self) -> MilkTest:
-        """What of its slips may leave a mark; whey is as sour as its cheese made it."""
-        ph = None if self.kind == "whey" else self.ph
+        """What of its slips may leave a mark."""
         found = self.residue_at is not None
-        return MilkTest(ph=ph, plates_per_ml=self.plates, residue_found=found)
+        return MilkTest(ph=self.ph, plates_per_ml=self.plates, residue_found=found)
 
 
 class _Came(NamedTuple):

@@ -18,10 +18,12 @@ from openpail.craft.make.deeds import (
     HelpTaken,
     ReadingTaken,
     StepDone,
+    Ticked,
     Told,
     Weighed,
 )
 from openpail.craft.make.fold import fold
+from openpail.craft.make.help import likely, signs
 from openpail.craft.make.slow_acid import AcidReading, asleep, slow_acid
 from openpail.craft.milk.blend import pour
 from openpail.craft.milk.fitness import Keeping, judge
@@ -466,20 +468,40 @@ def at_the_vat(recipe, *deeds):
 
 def test_coliforms_stop_for_good_a_foul_smell_is_looked_at_and_a_clean_one_is_not():
     larder = "larder-block"
-    assert care.foul(at_the_vat(larder, HelpTaken("gas", "aroma_gas"))) is None
+    heated = care.OfGas(raw=False)
+    assert care.foul(at_the_vat(larder, HelpTaken("gas", "aroma_gas")), heated) is None
     for sign, cause in (("gas", "coliform_gas"), ("floats", "coliforms")):
         stop = care.foul(
-            at_the_vat(larder, HelpTaken(sign, cause), Felt(step="cut", of="smell", sign="butter"))
+            at_the_vat(larder, HelpTaken(sign, cause), Felt(step="cut", of="smell", sign="butter")),
+            heated,
         )
         assert stop.level == "stop" and "do not eat, sell or feed" in stop.words
-    smelt = care.foul(at_the_vat(larder, Felt(step="cut", of="smell", sign="foul")))
+    smelt = care.foul(at_the_vat(larder, Felt(step="cut", of="smell", sign="foul")), heated)
     assert smelt.level == "strong caution"
     clean = at_the_vat(
         larder,
         Felt(step="cut", of="smell", sign="foul"),
         Felt(step="cut", of="smell", sign="butter"),
     )
-    assert care.foul(clean) is None
+    assert care.foul(clean, heated) is None
+
+
+@pytest.mark.parametrize("end", [("gas", "aroma_gas"), ("floats", "own_gas"), ("gas", "yeasts")])
+def test_gas_in_raw_curd_is_a_stop_however_clean_it_smells_but_for_a_late_culture(end):
+    raw = care.OfGas(raw=True)
+    stop = care.foul(at_the_vat("larder-block", StepDone(step="culture"), HelpTaken(*end)), raw)
+    assert (stop.key, stop.level) == ("gas", "stop") and "have it tested" in stop.words
+    late = at_the_vat(
+        "larder-block", StepDone(step="culture"), *[Ticked("x")] * 725, HelpTaken(*end)
+    )
+    own = replace(raw, is_cultured_for=True)
+    assert care.foul(late, own).level == "strong caution"
+    for less in (raw, replace(own, acid_is_slow=True)):
+        assert care.foul(late, less).level == "stop"
+    assert care.foul(late, replace(own, raw=False)) is None
+    advice = next(e for e in likely(signs()[end[0]].answers[-1].ends, {}) if e.cause.raw).cause
+    told = {e.cause.key: e.cause.now for e in likely((advice,), {"raw": "its milk is raw"})}
+    assert "have it tested" in told[advice.key] and "tested" not in advice.now
 
 
 def test_raw_acid_curd_counts_as_heated_only_by_its_own_readings():

@@ -162,6 +162,15 @@ def ratio_steps(
     return tuple(steps)
 
 
+def sour_enough(ph: float, target: float) -> tuple[Step, ...]:
+    """Whey that is at its target as it ran off wants no acid, as steps.
+
+    Parameters: ph of it; target, the pH wanted. Source: derivation.
+    """
+    words = f"at pH {ph:.2f} it is sour enough, {target:.2f} is wanted: none"
+    return Step("start", "the recipe’s amount", 1.0), Step("times", words, 0.0)
+
+
 def acid_for_acid(
     written: Product,
     written_acid: str,

@@ -315,7 +315,10 @@ def acid_dose(
     target, theirs = (
         acid.target_ph(recipe.family, each, recipe.acid_target_ph, house) for each in (mine, given)
     )
-    steps = acid.ratio_steps(milk, reference, target, theirs, house)
+    if recipe.family == "whey" and milk.ph is not None and milk.ph <= target:
+        steps = acid.sour_enough(milk.ph, target)
+    else:
+        steps = acid.ratio_steps(milk, reference, target, theirs, house)
     unsure = job.milk.casein.rests_on_assumed or job.milk.ph is None
     figure = written.scaled((mass, *steps), about=unsure or acid.is_estimate(bottle))
     swapped = acid.acid_for_acid(

@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import dataclass
+from datetime import datetime, timedelta
 
 from openpail.craft.make.deeds import Felt, HelpTaken
 from openpail.craft.make.standing import Standing
@@ -10,6 +12,7 @@ from openpail.craft.recipe.recipe import Recipe, RecipeStep
 from openpail.craft.sheet.cautions import Caution
 
 _HOT_C, _HEATED_C = 60.0, 75.0
+_GAS = frozenset({("floats", "own_gas"), ("gas", "aroma_gas"), ("gas", "yeasts")})
 _COLIFORMS = frozenset({("floats", "coliforms"), ("gas", "coliform_gas")})
 
 
@@ -47,25 +50,38 @@ def _at_step(step: RecipeStep, heater: str, water_c: float | None) -> Iterator[C
         )
 
 
-def foul(standing: Standing) -> Caution | None:
-    """Stop, once somebody took gas or floating curd for coliforms; look, at a foul smell.
+@dataclass(frozen=True, slots=True, kw_only=True)
+class OfGas:
+    """What says how grave gas in a curd is: whether its milk is raw; whether a culture that makes
+    gas of its own went in; whether its acid is on its line; hours from which gas is late."""
 
-    Parameters: standing. Returns: the stop stays, whatever smells clean later. Source: usual
-    practice.
+    raw: bool
+    is_cultured_for: bool = False
+    acid_is_slow: bool = False
+    late_h: float = 12.0
+
+
+def foul(standing: Standing, of: OfGas) -> Caution | None:
+    """Stop, once somebody took gas or floating curd for coliforms, and at any gas in raw curd;
+    look, at a foul smell.
+
+    Parameters: standing; of, what the gas is held against. Returns: the stop stays, whatever smells
+    clean later. Source: usual practice; handbook of the vat.
     """
-    for _, deed in standing.of(HelpTaken):
-        if (deed.sign, deed.cause) in _COLIFORMS:
-            return Caution(
-                key="coliforms",
-                level="stop",
-                title="Stop: gas of dirty milk.",
-                words="Gas within half a day, with a foul smell, is coliforms: do not eat, sell "
-                "or feed "
-                "this cheese; keep it apart and marked, scald what it touched, have the milk "
-                "tested.",
-            )
-    smelt = [deed.sign for _, deed in standing.of(Felt) if deed.of == "smell"]
-    if smelt and smelt[-1] == "foul":
+    taken = [(tap.at, (deed.sign, deed.cause)) for tap, deed in standing.of(HelpTaken)]
+    if any(end in _COLIFORMS for _, end in taken):
+        return Caution(
+            key="coliforms",
+            level="stop",
+            title="Stop: gas of dirty milk.",
+            words="Gas within half a day, with a foul smell, is coliforms: do not eat, sell or "
+            "feed this cheese; keep it apart and marked, scald what it touched, have the milk "
+            "tested.",
+        )
+    gas = [at for at, end in taken if end in _GAS]
+    if of.raw and gas:
+        return _raw_gas(standing, of, gas[0])
+    if _smells_foul(standing):
         return Caution(
             key="foul",
             level="strong caution",
@@ -75,6 +91,25 @@ def foul(standing: Standing) -> Caution | None:
             "“Looks wrong” leads on.",
         )
     return None
+
+
+def _smells_foul(standing: Standing) -> bool:
+    smelt = [deed.sign for _, deed in standing.of(Felt) if deed.of == "smell"]
+    return bool(smelt) and smelt[-1] == "foul"
+
+
+def _raw_gas(standing: Standing, of: OfGas, at: datetime) -> Caution:
+    """Gas in raw curd: a stop, but where a culture makes it, late, clean, on its line of acid."""
+    since = standing.cultured_at
+    is_late = since is not None and at - since >= timedelta(hours=of.late_h)
+    own = of.is_cultured_for and is_late and not of.acid_is_slow and not _smells_foul(standing)
+    return Caution(
+        key="gas",
+        level="strong caution" if own else "stop",
+        title="Gas in raw curd." if own else "Stop and look: gas in raw curd.",
+        words="It may be of germs that make ill, however clean it smells: keep the cheese apart "
+        "and marked, and have it tested before anybody eats it.",
+    )
 
 
 def raw_heat(recipe: Recipe, is_raw: bool, standing: Standing) -> Caution | None:

@@ -112,8 +112,14 @@ def _of_bottle(bottle: Product, house: House) -> Iterator[tuple[str, str]]:
             yield "old_culture", f"the {bottle.name} is old"
         if bottle.form == "jar":
             yield "jar", "the culture is a fed jar"
-        if "aroma" in bottle.name.lower():
+        if makes_gas(bottle.name):
             yield "aroma", "an aroma culture is in it"
+
+
+def makes_gas(name: str) -> bool:
+    """Whether a culture of a name makes gas of its own. Parameters: name.
+    Source: usual practice."""
+    return "aroma" in name.lower()
 
 
 def _near(record: Record, at: datetime) -> float | None:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import tomllib
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cache
 from importlib.resources import files
 from typing import Any
@@ -16,13 +16,14 @@ from openpail.craft.recipe.recipe import StepKind
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Cause:
     """What may be behind a sign: in words, one thing to do now, one for next time; the facts of a
-    record that speak for it."""
+    record that speak for it; raw, what to do now where the milk is raw, "" for the same."""
 
     key: str
     words: str
     now: str
     next: str
     facts: tuple[str, ...]
+    raw: str = ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -62,6 +63,7 @@ def _sign(key: str, part: Mapping[str, Any]) -> Sign:
                     now=end["now"],
                     next=end["next"],
                     facts=tuple(end["facts"]),
+                    raw=end.get("raw", ""),
                 )
                 for end in each["ends"]
             ),
@@ -106,7 +108,8 @@ def likely(causes: Sequence[Cause], facts: Mapping[str, str]) -> tuple[Likely, .
 
     Parameters: causes, of one answer; facts, from `facts_of`. Source: derivation.
     """
-    found = [
-        Likely(each, tuple(facts[fact] for fact in each.facts if fact in facts)) for each in causes
-    ]
+    found = []
+    for each in causes:
+        of_raw = replace(each, now=each.raw) if each.raw and "raw" in facts else each
+        found.append(Likely(of_raw, tuple(facts[fact] for fact in each.facts if fact in facts)))
     return tuple(sorted(found, key=lambda each: -len(each.because)))

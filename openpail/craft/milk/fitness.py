@@ -10,7 +10,7 @@ from openpail.craft.figure import Figure
 from openpail.craft.house import House
 from openpail.craft.marks import Mark, MarkKey
 from openpail.craft.milk.acidity import convert
-from openpail.craft.milk.kinds import NO_SET, RAW_CLASS, MilkTest, Species, Treatment
+from openpail.craft.milk.kinds import NO_SET, RAW_CLASS, MilkKind, MilkTest, Species, Treatment
 
 _IN_DAYS_FROM_H = 48
 _TOO_YOUNG_TO_SOUR_H = 3.0
@@ -39,7 +39,7 @@ class Keeping:
     hours since milking, purchase or thawing; best_before_h, hours left until the end of its
     best-before day (under 0: past it), None without one; in_freezer, not thawed yet;
     frozen_months, how long it was; raw_hours, of those hours the ones before it was heated here,
-    None for milk that was not.
+    None for milk that was not; kind: whey is judged as whey, its hours since it ran off.
     """
 
     treatment: Treatment
@@ -52,6 +52,7 @@ class Keeping:
     in_freezer: bool = False
     frozen_months: float = 0.0
     raw_hours: float | None = None
+    kind: MilkKind = "milk"
 
 
 @dataclass(frozen=True, slots=True)
@@ -60,7 +61,8 @@ class Reason:
 
     hard: a bar, that no words lift: residue, withdrawal, colostrum, what is to be discarded;
     heat_ends: it is of living germs in milk that was kept cold, and a pasteurising ends it; mark:
-    what stays of it on all that is made of such milk all the same, None for nothing.
+    what stays of it on all that is made of such milk all the same, None for nothing; is_odd: no
+    milk is as it comes that way, so that nobody pours it unasked to other milk.
     """
 
     verdict: Verdict
@@ -68,6 +70,7 @@ class Reason:
     hard: bool = False
     heat_ends: bool = False
     mark: MarkKey | None = None
+    is_odd: bool = False
 
 
 class Turn(NamedTuple):
@@ -79,11 +82,14 @@ class Turn(NamedTuple):
 
 @dataclass(frozen=True, slots=True)
 class Fitness:
-    """The verdict over all reasons, worst first; `turn` is None when age changes nothing more."""
+    """The verdict over all reasons, worst first; `turn` is None when age changes nothing more; how
+    many hours more its age lets it into a cheese, or into a boiled acid curd, None for no end."""
 
     verdict: Verdict
     reasons: tuple[Reason, ...]
     turn: Turn | None = None
+    lasts_h: float | None = None
+    boils_h: float | None = None
 
 
 def judge(
@@ -104,8 +110,8 @@ def judge(
         lambda: _heat(kept),
         lambda: _frozen(kept, house),
         lambda: _souring(kept, test, species, house),
-        lambda: _sweet(test, species, house),
-        lambda: _acidity(test, species, house),
+        lambda: _sweet(kept, test, species, house),
+        lambda: _acidity(kept, test, species, house),
         lambda: _cells(test, species, house),
         lambda: _plates(kept, test, species, house),
         lambda: _watered(added_water, house),
@@ -116,7 +122,20 @@ def judge(
         key=lambda reason: -_ORDER.index(reason.verdict),
     )
     verdict = reasons[0].verdict if reasons else "fit"
-    return Fitness(verdict, tuple(reasons), _turn(kept, verdict, house))
+    limits = _limits(_since_its_heat(kept), house)
+    hours = _since_its_heat(kept).hours
+    lasts = max(0.0, limits.stop - hours) if limits else None
+    boils = max(0.0, max(limits.stop, limits.boil) - hours) if limits else None
+    return Fitness(verdict, tuple(reasons), _turn(kept, verdict, house), lasts, boils)
+
+
+def is_plain(fitness: Fitness) -> bool:
+    """Whether milk may be poured to other milk without anybody's asking: fit, and nothing odd.
+
+    Parameters: fitness. Source: our own judgement.
+    """
+    fit = fitness.verdict in ("fit", "fit with a caution")
+    return fit and not any(reason.is_odd for reason in fitness.reasons)
 
 
 def inheriting(fitness: Fitness, marks: Iterable[Mark]) -> Fitness:
@@ -205,7 +224,21 @@ def _frozen(kept: Keeping, house: House) -> Reason | None:
     return None
 
 
+def _sour_whey(test: MilkTest, house: House) -> Reason | None:
+    """Whey is as sour as its cheese made it."""
+    sweet, least = house.number("whey.sweet_ph"), house.number("whey.least_ph")
+    if test.ph is None or test.ph >= sweet:
+        return None
+    if test.ph < least:
+        words = f"pH {test.ph:g} is under {least:g}: sandy, and little of it. Not for whey cheese."
+        return Reason("not for cheese", words)
+    words = f"pH {test.ph:g} is under {sweet:g}: less curd comes, and a grittier one."
+    return Reason("fit with a caution", words)
+
+
 def _souring(kept: Keeping, test: MilkTest, species: Species, house: House) -> Reason | None:
+    if kept.kind == "whey":
+        return _sour_whey(test, house)
     limit, least = (house.number(f"fitness.{key}_{species}") for key in ("souring", "sour"))
     if test.ph is None or test.ph >= limit:
         return None
@@ -214,7 +247,7 @@ def _souring(kept: Keeping, test: MilkTest, species: Species, house: House) -> R
     under = f"pH {test.ph:g} is under {limit:g}"
     if kept.treatment not in RAW_CLASS:
         words = f"{under}: already souring. Use it at once for a make that wants acid."
-        return Reason("fit with a caution", words)
+        return Reason("fit with a caution", words, is_odd=True)
     again = "Measure a second sample, with fresh buffers, at 20 to 25 °C."
     if (kept.hours if kept.raw_hours is None else kept.raw_hours) < _TOO_YOUNG_TO_SOUR_H:
         again += " Milk so young and so sour means the meter, colostrum or the pail."
@@ -231,20 +264,21 @@ def _discarded(why: str) -> Reason:
     return Reason("not for cheese", f"{why} {DISCARD}", hard=True, mark="discard")
 
 
-def _sweet(test: MilkTest, species: Species, house: House) -> Reason | None:
+def _sweet(kept: Keeping, test: MilkTest, species: Species, house: House) -> Reason | None:
     most = house.number(f"fitness.sweet_{species}")
-    if test.ph is None or test.ph <= most:
+    if test.ph is None or test.ph <= most or kept.kind == "whey":
         return None
     return Reason(
         "fit with a caution",
         f"pH {test.ph:g} is over {most:g}: mastitis, late milk, a residue or cleaning agent, or a "
         "meter out of true. Look before you dose by it.",
+        is_odd=True,
     )
 
 
-def _acidity(test: MilkTest, species: Species, house: House) -> Reason | None:
+def _acidity(kept: Keeping, test: MilkTest, species: Species, house: House) -> Reason | None:
     limit = house.number(f"fitness.acidity_{species}")
-    if test.acidity_pct is None:
+    if test.acidity_pct is None or kept.kind == "whey":
         return None
     dornic = convert(test.acidity_pct, "pct_la", "degD")
     if dornic <= limit:
@@ -253,6 +287,7 @@ def _acidity(test: MilkTest, species: Species, house: House) -> Reason | None:
         "fit with a caution",
         f"{dornic:.0f} °D is over the {limit:.0f} °D of fresh milk: already souring. Use it at "
         "once for a make that wants acid, or not at all.",
+        is_odd=True,
     )
 
 
@@ -288,6 +323,7 @@ def _watered(added: Figure | None, house: House) -> Reason | None:
         "fit with a caution",
         f"About {added.value:.0f} % water was added, by its freezing point. Ask whether the "
         "slip says °C or °H; look at the rinse water.",
+        is_odd=True,
     )
 
 
@@ -310,6 +346,10 @@ class _Limits(NamedTuple):
 def _limits(kept: Keeping, house: House) -> _Limits | None:
     if kept.treatment in ("ultra_heated", "tinned") or kept.in_freezer:
         return None
+    if kept.kind == "whey":
+        is_cold = kept.holding == "cold"
+        stop = house.number("whey.cold_h" if is_cold else "whey.warm_h")
+        return _Limits(stop, stop, "cold" if is_cold else "warm, since it ran off")
     if kept.holding == "warm":
         return _Limits(
             house.number("fitness.warm_caution_h"),
@@ -372,6 +412,11 @@ def _age(kept: Keeping, house: House) -> Reason | None:
     if limits is None:
         return None
     age = f"{kept.hours:.0f} h" if kept.hours < _IN_DAYS_FROM_H else f"{kept.hours / 24:.0f} days"
+    if kept.hours > limits.stop and kept.kind == "whey":
+        if kept.holding != "cold" and kept.hours > house.number("fitness.warm_stop_h"):
+            return _discarded(f"{age} {limits.where}: too old for whey cheese.")
+        words = f"{age} {limits.where}: too old for whey cheese. {_FEED}"
+        return Reason("not for cheese", words, mark="old")
     if kept.hours > max(limits.stop, limits.boil, limits.heated):
         if kept.holding in ("warm", "cellar"):
             return _discarded(f"{age} {limits.where}: too old for cheese.")

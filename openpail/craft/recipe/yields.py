@@ -12,6 +12,7 @@ from openpail.craft.errors import OutOfRange, Unknown
 from openpail.craft.figure import Figure, Step
 from openpail.craft.house import House, shipped
 from openpail.craft.milk.blend import VatMilk
+from openpail.craft.milk.fitness import Verdict
 from openpail.craft.recipe.recipe import Recipe
 
 _ALL_PCT = 100.0
@@ -25,6 +26,19 @@ _DRIEST, _WETTEST = 0.2, 0.9
 _MOST_IN_WHEY_PCT = 5.0
 _HUNG_MIN = 60.0
 NO_RENNET_FAMILIES = ACID_HEAT | {"whey"}
+
+
+def takes(family: str, verdict: Verdict) -> bool:
+    """Whether milk of a verdict may go into a cheese of a family.
+
+    Parameters: family, in snake case; verdict, what the milk is fit for.
+    Source: handbook of milk: what is boiled, what will not set.
+    """
+    if verdict == "boiled acid-and-heat only":
+        return family in ACID_HEAT
+    if verdict == "not for rennet cheese":
+        return family in NO_RENNET_FAMILIES
+    return verdict != "not for cheese"
 
 
 def check_family(family: str) -> None:

@@ -13,7 +13,7 @@ from openpail.craft.house import House
 from openpail.craft.milk.blend import Pour, pour
 from openpail.craft.milk.fitness import Verdict
 from openpail.craft.recipe.recipe import RatioRule, Recipe
-from openpail.craft.recipe.yields import NO_RENNET_FAMILIES
+from openpail.craft.recipe.yields import NO_RENNET_FAMILIES, takes
 
 Answer = Literal["fits", "would do", "not"]
 ANSWERS: tuple[Answer, ...] = ("fits", "would do", "not")
@@ -39,9 +39,11 @@ def fit(recipe: Recipe, pours: Sequence[Pour], verdicts: Sequence[Verdict], hous
         return Fit("not", "whey holds no curd for it" if is_whey else "made from whey")
     if "not for cheese" in verdicts:
         return Fit("not", "this milk is not for cheese")
+    if not all(takes(recipe.family, verdict) for verdict in verdicts):
+        boiled = "boiled acid-and-heat only" in verdicts
+        why = "is for a boiled acid curd only" if boiled else "is not for a rennet cheese any more"
+        return Fit("not", f"this milk {why}")
     if recipe.family not in NO_RENNET_FAMILIES:
-        if "not for rennet cheese" in verdicts:
-            return Fit("not", "this milk is not for a rennet cheese any more")
         try:
             refuse_unsettable(milk.numbers, house)
         except NotPossible:

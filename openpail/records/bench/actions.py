@@ -12,7 +12,8 @@ from sqlalchemy.orm import Session, joinedload
 
 from openpail.craft.errors import NotHere, NotPossible, RecordError
 from openpail.craft.milk.blend import Pour
-from openpail.craft.milk.kinds import Breed, species_of
+from openpail.craft.milk.fitness import is_plain
+from openpail.craft.milk.kinds import RAW_CLASS, Breed, species_of
 from openpail.records.base import Json
 from openpail.records.bench.models import Bench, BenchPour, KeptMix, MixPart
 from openpail.records.dairy.models import Dairy, Vat
@@ -24,7 +25,7 @@ from openpail.records.milk.slips import Known, cream_pour, fitness_of, kg_of, le
 
 _OPEN = ("planned", "poured")
 NO_LOTS: Mapping[uuid.UUID, MilkLot] = {}
-_NEAR_L = 1e-6
+_NEAR_L, _NEARLY_L = 1e-6, 0.005
 
 
 def bench_of(session: Session, dairy: Dairy, vat: Vat, now: datetime) -> Bench:
@@ -342,7 +343,27 @@ def take_mix(session: Session, dairy: Dairy, bench: Bench, mix_id: uuid.UUID, kn
     mix = session.get(KeptMix, (dairy.id, mix_id))
     if not mix:
         raise NotHere("no such mix")
-    shelf = _pourable(session, dairy, known)
+    every = _pourable(session, dairy, known)
+    of_class = [shelf for raw in (True, False) if (shelf := [e for e in every if is_raw(e) is raw])]
+    of_class.sort(key=lambda shelf: shelf[0].collected_at)
+    wanted = next((found for shelf in (*of_class, every) if (found := _of_mix(mix, shelf))), None)
+    if wanted is None:
+        part, there = _lacking(mix, every)
+        raise NotPossible(
+            f"“{mix.name}” wants {part.litres:.1f} L of {part.breed.replace('_', ' ')} milk, and "
+            f"{there:.1f} L is on the shelf."
+        )
+    bench.recipe_key = mix.recipe_key or bench.recipe_key
+    plan_all(session, bench, {lot.id: lot for lot in every}, wanted)
+
+
+def is_raw(lot: MilkLot) -> bool:
+    """Whether a lot is of the raw class: a drop of it makes all of a vat raw."""
+    return lot.treatment in RAW_CLASS
+
+
+def _of_mix(mix: KeptMix, shelf: Sequence[MilkLot]) -> dict[uuid.UUID, float] | None:
+    """How much of each lot a saved mix takes, None where the shelf does not hold so much."""
     wanted: dict[uuid.UUID, float] = {}
     for part in mix.parts:
         missing = part.litres
@@ -351,23 +372,26 @@ def take_mix(session: Session, dairy: Dairy, bench: Bench, mix_id: uuid.UUID, kn
             missing -= taken
             if taken > _NEAR_L:
                 wanted[lot.id] = taken
-        if missing > 0.005:
-            raise NotPossible(
-                f"“{mix.name}” wants {part.litres:.1f} L of {part.breed.replace('_', ' ')} "
-                f"milk, and {part.litres - missing:.1f} L is on the shelf."
-            )
-    bench.recipe_key = mix.recipe_key or bench.recipe_key
-    plan_all(session, bench, {lot.id: lot for lot in shelf}, wanted)
+        if missing > _NEARLY_L:
+            return None
+    return wanted
+
+
+def _lacking(mix: KeptMix, shelf: Sequence[MilkLot]) -> tuple[MixPart, float]:
+    """The first part of a mix of which a shelf has too little, and how much it has."""
+    for part in mix.parts:
+        there = sum(left_l(lot) for lot in shelf if lot.breed == part.breed)
+        if there < part.litres - _NEARLY_L:
+            return part, there
+    return mix.parts[0], 0.0
 
 
 def _pourable(session: Session, dairy: Dairy, known: Known) -> list[MilkLot]:
-    """Whole milk on the shelf that may go into a vat, the oldest first."""
+    """Whole milk on the shelf that may go to other milk unasked, the oldest first."""
     return [
         lot
         for lot in milk.waiting(session, dairy)[::-1]
-        if lot.kind == "milk"
-        and not in_freezer(lot)
-        and fitness_of(lot, known).verdict != "not for cheese"
+        if lot.kind == "milk" and not in_freezer(lot) and is_plain(fitness_of(lot, known))
     ]
 
 
@@ -380,7 +404,12 @@ def mend(
     """
     _still_planned(bench)
     there = {part.lot_id: part.litres for part in bench.pours if not part.is_cream}
-    shelf = [lot for lot in _pourable(session, dairy, known) if species_of(lot.breed) == species]
+    stand = {is_raw(lot) for lot in milk.lots_by_id(session, dairy, list(there)).values()}
+    shelf = [
+        lot
+        for lot in _pourable(session, dairy, known)
+        if species_of(lot.breed) == species and not (is_raw(lot) and stand == {False})
+    ]
     missing = abs(litres)
     for lot in shelf if litres > 0 else shelf[::-1]:
         here = there.get(lot.id, 0.0)

@@ -480,12 +480,14 @@ def keep_whey(
     made_of: dict[str, float],
     at: datetime,
     lot_id: uuid.UUID,
+    celsius: float | None = None,
     person_id: uuid.UUID | None = None,
 ) -> MilkLot:
     """The whey of a make is a lot of its own, warm, aged from when it was caught.
 
-    Parameters: litres as measured; made_of, what the make left in it, % w/w by part; lot_id, its
-    own id, that of the deed which told it.
+    Parameters: litres as measured; made_of, what the make left in it, % w/w by part, and its pH
+    where the vat was read; celsius, as warm as the vat was; lot_id, its own id, that of the deed
+    which told it.
     """
     poured = session.scalars(
         select(MakeMilk).where(MakeMilk.dairy_id == dairy.id, MakeMilk.make_id == make.id)
@@ -510,12 +512,13 @@ def keep_whey(
         container="",
         typed=f"{litres:g} L",
         typed_unit="L",
-        celsius=None,
+        celsius=celsius,
         volume_l=litres,
         mass_kg=weight,
         left_kg=weight,
         collected_at=at,
         holding="warm",
+        heat_record=lots[0].heat_record if all(lot.heat_record for lot in lots) else "",
         person_id=person_id,
         created_at=at,
         make_id=make.id,

@@ -7,13 +7,17 @@ from typing import Protocol
 from zoneinfo import ZoneInfo
 
 from openpail.craft.milk.fitness import Holding, Keeping
-from openpail.craft.milk.kinds import Treatment
+from openpail.craft.milk.kinds import MilkKind, Treatment
 
 _DAYS_PER_MONTH = 30.4
 
 
 class KeptLot(Protocol):
     """What of a lot its keeping is read of."""
+
+    @property
+    def kind(self) -> MilkKind:
+        """Milk, cream, whey …"""
 
     @property
     def treatment(self) -> Treatment:
@@ -85,6 +89,7 @@ def keeping_of(lot: KeptLot, at: datetime, zone: ZoneInfo) -> Keeping:
         in_freezer=in_freezer(lot),
         frozen_months=_frozen_months(lot, at),
         raw_hours=hours_old(lot, heated) if heated else None,
+        kind=lot.kind,
     )
 
 

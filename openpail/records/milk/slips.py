@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from dataclasses import asdict, dataclass, field, fields, replace
+from dataclasses import asdict, dataclass, field, fields
 from datetime import date, datetime, time, timedelta
 from functools import cache, partial
 from typing import Any
@@ -198,6 +198,8 @@ def slip_of(lot: MilkLot) -> MilkTest:
         for part, beside in _WITH.items():
             if getattr(row, part) is not None:
                 slip[part], slip[beside] = getattr(row, part), getattr(row, beside)
+    if lot.made_of and "ph" in lot.made_of:
+        slip.setdefault("ph", lot.made_of["ph"])  # as sour as the vat was when it ran off
     slip["residue_found"] = any(row.residue_found for row in stand)
     return MilkTest(**slip)
 
@@ -348,6 +350,7 @@ def composition_of(lot: MilkLot, house: House, herd_means: Means) -> Composition
         herd_means = {
             part: HerdMean(value, house.number(f"stream.whey.{part}_sd"), 0)
             for part, value in lot.made_of.items()
+            if part != "ph"
         }
     return composition(
         lot.breed, slip_of(lot), house, herd=herd_means, kind=lot.kind, stage=lot.stage
@@ -363,8 +366,6 @@ def fitness_of(lot: MilkLot, known: Known) -> Fitness:
     """What the lot is fit for now, and why: by what is known of it, and of all that it came of."""
     watered = composition_of(lot, known.house, known.herd_of(lot)).added_water
     test = slip_of(lot)
-    if lot.kind == "whey":  # it is as sour as its cheese made it, and soured not by itself
-        test = replace(test, ph=None, acidity_pct=None)
     kept = keeping_of(lot, known.now, known.zone)
     own = judge(kept, test, species_of(lot.breed), known.house, watered)
     came_of_other = lot.kind in ("cream", "whey") or lot.heating_id is not None

@@ -29,7 +29,8 @@ from openpail.craft.bench.vat import level_cm, most_l
 from openpail.craft.errors import CraftError
 from openpail.craft.figure import Figure
 from openpail.craft.milk.blend import Blend, Pour, pour
-from openpail.craft.milk.kinds import DRY, species_of
+from openpail.craft.milk.fitness import is_plain
+from openpail.craft.milk.kinds import DRY, NO_SET, species_of
 from openpail.craft.recipe.recipe import Recipe
 from openpail.craft.sheet.target_costs import Costs, costs_of
 from openpail.craft.units import Amount, parse_amount, parse_number
@@ -438,6 +439,12 @@ def _streams(here: Here, shelf: list[BenchRow], wish: Wish) -> list[Stream]:
     for row in shelf:
         if row.lot.kind == "milk" and species_of(row.lot.breed) not in in_vat:
             continue  # nobody asked for another animal's milk
+        if (
+            not row.litres
+            and row.lot.kind in ("milk", "cream")
+            and not _goes_with(here, row, shelf)
+        ):
+            continue  # nor for raw milk in pasteurised, for what is odd, or will not set
         poured = slips.kg_of(row.lot, row.litres)
         left = slips.kg_of(row.lot, row.left_l)
         low, high = (0.0, left) if sized or not poured else (poured, poured)
@@ -447,6 +454,13 @@ def _streams(here: Here, shelf: list[BenchRow], wish: Wish) -> list[Stream]:
             if pct > streams[-1].fat_pct:
                 streams.append(slips.cream_off(row.lot, here.known, poured, pct))
     return streams
+
+
+def _goes_with(here: Here, row: BenchRow, shelf: list[BenchRow]) -> bool:
+    """Whether a lot may be proposed beside what stands in the vat."""
+    heated = {benches.is_raw(each.lot) for each in shelf if each.litres} == {False}
+    plain = is_plain(slips.fitness_of(row.lot, here.known))
+    return plain and row.lot.treatment not in NO_SET and not (heated and benches.is_raw(row.lot))
 
 
 def _told(

@@ -368,12 +368,17 @@ def _keep_whey(
         kept = None
     if standing.whey and kept is None:
         first = standing.whey[0]
+        read = [each for each in standing.readings if each.at <= first.at]
+        sour = [each.ph for each in read if each.ph is not None]
+        warm = [each.celsius for each in read if each.celsius is not None]
+        made_of = dict(made_of_whey(here, make).made_of) | ({"ph": sour[-1]} if sour else {})
         milk.keep_whey(
             here.session,
             here.dairy,
             make,
             litres=first.litres,
-            made_of=dict(made_of_whey(here, make).made_of),
+            made_of=made_of,
+            celsius=warm[-1] if warm else None,
             at=first.at,
             lot_id=uuid.UUID(first.id),
             person_id=here.person_id,

@@ -7,7 +7,8 @@ from dataclasses import dataclass
 
 from openpail.craft.clock.gear import Outfit
 from openpail.craft.make.by_sheet import planned_by
-from openpail.craft.make.care import foul
+from openpail.craft.make.care import OfGas, foul
+from openpail.craft.make.facts import makes_gas
 from openpail.craft.make.fold import fold
 from openpail.craft.make.slow_acid import (
     AcidReading,
@@ -69,11 +70,15 @@ def given_to(here: Here, make: Make) -> Outfit:
 
 def stops_of(here: Here, make: Make, standing: Standing) -> tuple[Caution, ...]:
     """What happened to a make that stays with it: slow acid, a vat that stood, what is foul."""
-    found = (
-        acid_of(here, make, standing),
-        _stood_of(here, make, standing),
-        foul(standing),
+    slow = acid_of(here, make, standing)
+    sheet = makes.sheet_of(make)
+    of_gas = OfGas(
+        raw=sheet.milk.raw,
+        is_cultured_for=any(makes_gas(each.name) for each in sheet.bottles.values()),
+        acid_is_slow=slow is not None,
+        late_h=sheet.house.number("help.gas_early"),
     )
+    found = (slow, _stood_of(here, make, standing), foul(standing, of_gas))
     return tuple(each for each in found if each)
 
 

@@ -26,7 +26,7 @@ from openpail.craft.milk.blend import Pour, pour
 from openpail.craft.milk.kinds import Treatment
 from openpail.craft.recipe.recipe import Recipe
 from openpail.craft.recipe.steps import PlannedStep
-from openpail.craft.recipe.yields import NO_RENNET_FAMILIES
+from openpail.craft.recipe.yields import ACID_HEAT, NO_RENNET_FAMILIES
 from openpail.craft.sheet.adapt import adapt
 from openpail.craft.sheet.cautions import Caution, for_sheet
 from openpail.craft.sheet.sheet import Sheet
@@ -509,10 +509,11 @@ def when(here: Here, worked: SheetWorked, vat: Vat, plan: Planned | None) -> Whe
     given, lacks = _given(here, worked, planned, vat=vat, plan=plan, taken=there.by_others())
     course = course_of(planned, begin, given, there.until)
     straight = as_it_comes(course, begin)
+    last = begin + min(_AHEAD_MIN, _lasts_min(here, worked))
     starts = [
-        (moment_of(a), moment_of(min(b, begin + _AHEAD_MIN)))
+        (moment_of(a), moment_of(min(b, last)))
         for a, b in good_begins(course, there.taken())[0]
-        if a <= begin + _AHEAD_MIN and b - a >= _LEAST_WINDOW_MIN
+        if min(b, last) - a >= _LEAST_WINDOW_MIN
     ]
     return When(
         ends=moment_of(straight.ends),
@@ -522,6 +523,14 @@ def when(here: Here, worked: SheetWorked, vat: Vat, plan: Planned | None) -> Whe
         warm=warm,
         ready=_ready(here, worked, given),
     )
+
+
+def _lasts_min(here: Here, worked: SheetWorked) -> int:
+    """For how many minutes more its milk may go into this cheese by its age."""
+    boiled = worked.recipe.family in ACID_HEAT
+    fits = [slips.fitness_of(draw.lot, here.known) for draw in worked.draws]
+    hours = [each.boils_h if boiled else each.lasts_h for each in fits]
+    return round(60 * min((each for each in hours if each is not None), default=_AHEAD_MIN))
 
 
 def _ready(here: Here, worked: SheetWorked, given: Outfit) -> tuple[Ready, ...]:
