@@ -25,6 +25,7 @@ MarkKey = Literal[
     "plates",
     "old",
     "gas",
+    "spots",
     "raw-soft",
 ]
 MARK_KEYS: tuple[MarkKey, ...] = get_args(MarkKey)  # the gravest first
@@ -115,6 +116,12 @@ MARK_SORTS: Mapping[MarkKey, MarkSort] = {
         title="Gas in raw curd",
         leaves=f"Gas was in its raw curd: germs that make ill may be in it. {_UNTESTED}",
         label="GAS IN RAW CURD: not eaten or sold unless tested",
+    ),
+    "spots": MarkSort(
+        title="Strange mould",
+        leaves="A mould that its plan does not name grew on it, and goes through so moist a "
+        "cheese: discard it.",
+        label="STRANGE MOULD: not eaten or sold",
     ),
     "raw-soft": MarkSort(
         title="Raw and soft", leaves="", label="Soft, of raw milk: sold only where a law allows it"

@@ -29,10 +29,11 @@ from openpail.craft.cave.deeds import (
 from openpail.craft.cave.fold import fold, parts_begun
 from openpail.craft.cave.keep import Facts
 from openpail.craft.cave.seal import gate
-from openpail.craft.cave.signs import SIGNS
+from openpail.craft.cave.signs import SIGNS, spotted
 from openpail.craft.deed import to_payload
 from openpail.craft.errors import CraftError, NotPossible, OutOfRange
 from openpail.craft.marks import Mark
+from openpail.craft.recipe.cares import kind_of
 from openpail.craft.recipe.recipe import Recipe
 from tests.support import RECIPES
 from tests.support.resting import ZONE, around, begun, resting, told
@@ -275,10 +276,61 @@ def test_what_speaks_against_a_piece_leaving_asks_for_a_word(guard, where, words
     out = Out(where=where, to="a neighbour", label="37-2")
     if words:
         with pytest.raises(OutOfRange, match="Write why"):
-            refuse(out, guard=guard)
-        refuse(replace(out, why="the inspector allows it"), guard=guard)
+            refuse(out, guard=guard, today=on(90))
+        refuse(replace(out, why="the inspector allows it"), guard=guard, today=on(90))
     else:
-        refuse(out, guard=guard)
+        refuse(out, guard=guard, today=on(90))
+
+
+def test_what_is_barred_leaves_for_nobody_by_no_word_and_what_has_left_is_told_as_it_was():
+    bar = Guarded(False, 90, (SLOW, Mark(key="residue", words="x")))
+    out = Out(where="sold", to="the inn", label="37-2", why="a very good reason indeed")
+    held = bounds(today=on(90), guard=bar)
+    for deed in (out, replace(out, where="eaten"), EarlyTaste("right", word="only a crumb")):
+        with pytest.raises(NotPossible, match="residue was found"):
+            check(deed, held.now, None, held)
+    check(out, held.now - timedelta(days=2), None, held)
+    check(replace(out, where="thrown"), held.now, None, held)
+
+
+def test_a_cheese_that_leaves_before_its_days_or_its_salt_is_asked_about():
+    sold = Out(where="sold", to="the inn", label="37-2")
+    said_young = said_of(sold, recipe=BLUE, today=on(5)).words
+    assert "It is on day 5; its plan has it ready from" in said_young
+    assert "Not all of its salt" in said_young
+    refuse(replace(sold, why="the inn wants it so young"), recipe=BLUE, today=on(5))
+    refuse(replace(sold, where="thrown"), recipe=BLUE, today=on(5))
+    assert "ready from" in said_of(sold, today=on(40)).words
+    refuse(sold, today=on(90))
+
+
+def test_a_seal_before_its_time_or_over_a_crack_is_asked_about():
+    wax = Sealed(label="37-2", how="wax", rind=3)
+    waxed = [(s, c) for s in LARDER.stages for c in s.cares if kind_of(c) == "wax"]
+    sealed = replace(wax, how="wax" if waxed else "bag")
+    assert "cracked" in said_of(replace(sealed, rind=4), today=on(60)).words
+    planned = next(
+        (r, c)
+        for r in RECIPES.values()
+        for s in r.stages[1:]
+        for c in s.cares
+        if kind_of(c) in ("wax", "bag", "cloth")
+    )
+    recipe, care = planned
+    early = Sealed(label="37-2", how=kind_of(care), rind=3)
+    assert "Its plan has it" in said_of(early, recipe=recipe, today=on(1)).words
+
+
+def test_spots_on_a_moist_unripened_cheese_stop_it_for_good_and_on_a_rind_they_do_not():
+    curd, spots = RECIPES["bench-curd"], Seen("strange", 1)
+    assert "discard it" in said_of(spots, recipe=curd, today=on(1)).words
+    refuse(spots, today=on(30))  # on a rind: brushed off
+    seen = [told(spots, on(1)), told(Seen("strange", 0), on(2))]
+    course = fold(seen, begun(curd, DAY)).course
+    (mark,) = spotted(curd, course, "37-2")
+    assert mark.key == "spots" and spotted(LARDER, course, "37-2") == ()
+    assert from_json(to_json(course)) == course
+    assert fold(seen[1:], begun(curd, DAY)).course.spotted_on is None
 
 
 # ── folding ──

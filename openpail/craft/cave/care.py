@@ -61,13 +61,14 @@ class DueCare:
 @dataclass(frozen=True, slots=True, kw_only=True)
 class CarePlan:
     """All cares of a piece until a day, its stages as they run, its ready window, its eat-by and
-    why."""
+    why; when it would be ready had each move been told in time."""
 
     cares: tuple[DueCare, ...]
     ran: tuple[Ran, ...]
     ready: Window
     eat_by: date
     why_eat_by: Figure
+    ready_on_time: date
 
     @property
     def ready_from(self) -> date:
@@ -112,7 +113,14 @@ def care_plan(piece: PieceNow, around: Around, until: date | None = None) -> Car
     cares += _eat(piece, at, last, around.today)
     cares = [care for care in cares if care.due <= end]
     cares.sort(key=lambda care: (care.due, care.stage, care.key))
-    return CarePlan(cares=tuple(cares), ran=ran, ready=at, eat_by=last, why_eat_by=why)
+    return CarePlan(
+        cares=tuple(cares),
+        ran=ran,
+        ready=at,
+        eat_by=last,
+        why_eat_by=why,
+        ready_on_time=on_time.sooner,
+    )
 
 
 def _of_stage(

@@ -32,11 +32,11 @@ from openpail.craft.cave.fold import NOTHING_KG, PieceStanding
 from openpail.craft.cave.keep import freezes_well
 from openpail.craft.cave.piece import Around, PieceNow, with_cold
 from openpail.craft.cave.seal import gate
-from openpail.craft.cave.signs import SIGNS, check_step, sign_of
+from openpail.craft.cave.signs import SIGNS, STRANGE, check_step, sign_of, spots_stop
 from openpail.craft.cave.tasting import check_tasting
 from openpail.craft.dates import UNDO_WITHIN
 from openpail.craft.errors import NotPossible, OutOfRange, WantsWord
-from openpail.craft.marks import NO_MARKS, RAW_SOFT, Mark, Marks, bars
+from openpail.craft.marks import MARK_SORTS, NO_MARKS, RAW_SOFT, Mark, Marks, bars
 from openpail.craft.recipe.cares import kind_of
 from openpail.craft.recipe.ripening import RAW_DAYS
 
@@ -157,8 +157,9 @@ def check(deed: PieceDeed, at: datetime, amends: str | None, bounds: PieceBounds
             raise NotPossible(f"{bar} It is thrown away. If it has left already, tell when.")
     if isinstance(deed, Out):
         guard = bounds.guard.words(deed.where)
-        if guard and len(deed.why.strip()) < LEAST_WORDS:
-            raise OutOfRange(f"{guard} Write why it leaves all the same; it is kept.", "why")
+        asked = " ".join(filter(None, (guard, *_young(deed, at, bounds))))
+        if asked and len(deed.why.strip()) < LEAST_WORDS:
+            raise OutOfRange(f"{asked} Write why it leaves all the same; it is kept.", "why")
         return
     asked = " ".join(_asked(deed, at, bounds))  # all of it: one word must not get around another
     word = getattr(deed, "word", "")
@@ -306,7 +307,9 @@ def _asked(deed: PieceDeed, at: datetime, bounds: PieceBounds) -> Iterator[str]:
             yield from _asked_care(stage, key, bounds)
         case Seen(sign, step):
             over = sign_of(sign).over
-            if over is not None and step >= over and sign in ("bag", "strange"):
+            if sign == STRANGE and step and spots_stop(bounds.piece.recipe):
+                yield MARK_SORTS["spots"].leaves
+            elif over is not None and step >= over and sign in ("bag", STRANGE):
                 yield sign_of(sign).over_words
         case WeighedAgain(kg):
             yield from _asked_weight(kg, bounds)
@@ -314,10 +317,37 @@ def _asked(deed: PieceDeed, at: datetime, bounds: PieceBounds) -> Iterator[str]:
             yield from _asked_move(place, stage, day, bounds)
         case Sealed(how=how, rind=rind):
             yield from _gate(how, rind, bounds)
+            yield from _sealed_early(how, day, bounds)
         case CutUp(kgs=kgs):
             lost = 1 - sum(kgs) / bounds.standing.left_kg
             if lost > _CRUMBS:
                 yield f"{100 * lost:.0f} % of it is in none of the parts."
+
+
+def _sealed_early(how: Seal, day: date, bounds: PieceBounds) -> Iterator[str]:
+    """Where its plan seals it so, and not yet."""
+    planned = [care.due for care in bounds.plan.cares if care.kind == how]
+    made = bounds.piece.made_on
+    if not planned:
+        return
+    may_be = max(_LEAST_TOLERANCE, round((min(planned) - made).days * _TOLERANCE))
+    if day < min(planned) - timedelta(days=may_be):
+        yield f"Its plan has it {SEALS[how]} from {_day(min(planned))}."
+
+
+def _young(deed: Out, at: datetime, bounds: PieceBounds) -> Iterator[str]:
+    """What of its plan is not over as it goes to people: its days, its salt."""
+    if deed.where not in _TO_PEOPLE:
+        return
+    day, plan = at.astimezone(bounds.now.tzinfo).date(), bounds.plan
+    aged, whole = (
+        (day - bounds.piece.made_on).days,
+        (plan.ready_on_time - bounds.piece.made_on).days,
+    )
+    if aged < whole - max(_LEAST_TOLERANCE, round(whole * _TOLERANCE)):
+        yield f"It is on day {aged}; its plan has it ready from {_day(plan.ready_on_time)}."
+    if any(care.kind == "salt" for care in plan.cares):
+        yield "Not all of its salt is on it by its plan."
 
 
 def _asked_care(stage: str, key: str, bounds: PieceBounds) -> Iterator[str]:

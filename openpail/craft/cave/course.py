@@ -27,7 +27,7 @@ class PieceCourse:
     lain: each place with since when, the first first; done: the last day of each care, by
     “stage/care”, and how often on that day; seen: the last step of each sign, with its day; sealed:
     in what, and since when; ripe: the last taste, with its day; weighed_on; cut_on: when it was cut
-    off.
+    off; spotted_on: when a mould that its plan does not name was first seen on it.
     """
 
     lain: tuple[Lain, ...]
@@ -39,6 +39,7 @@ class PieceCourse:
     ripe_on: date | None = None
     weighed_on: date | None = None
     cut_on: date | None = None
+    spotted_on: date | None = None
 
     @property
     def now(self) -> Lain:
@@ -68,7 +69,7 @@ def to_json(course: PieceCourse) -> dict[str, Any]:
     for name in ("sealed", "ripe"):
         if getattr(course, name):
             told[name] = getattr(course, name)
-    for name in ("sealed_on", "ripe_on", "weighed_on", "cut_on"):
+    for name in ("sealed_on", "ripe_on", "weighed_on", "cut_on", "spotted_on"):
         if getattr(course, name):
             told[name] = getattr(course, name).isoformat()
     return told
@@ -91,6 +92,7 @@ def from_json(told: Mapping[str, Any]) -> PieceCourse:
         ripe_on=day(told["ripe_on"]) if "ripe_on" in told else None,
         weighed_on=day(told["weighed_on"]) if "weighed_on" in told else None,
         cut_on=day(told["cut_on"]) if "cut_on" in told else None,
+        spotted_on=day(told["spotted_on"]) if "spotted_on" in told else None,
     )
 
 
@@ -118,4 +120,5 @@ def later(course: PieceCourse, days: int) -> PieceCourse:
         ripe_on=course.ripe_on and course.ripe_on + on,
         weighed_on=course.weighed_on and course.weighed_on + on,
         cut_on=course.cut_on and course.cut_on + on,
+        spotted_on=course.spotted_on and course.spotted_on + on,
     )

@@ -22,6 +22,7 @@ from openpail.craft.cave.deeds import (
     WeighedAgain,
     read_deed,
 )
+from openpail.craft.cave.signs import STRANGE
 from openpail.craft.deed import to_payload
 
 NOTHING_KG = 0.005
@@ -156,7 +157,9 @@ def _course(
             times = times + 1 if last == day else 1
             return replace(course, done={**course.done, name: (day, times)})
         case Seen(sign, step):
-            return replace(course, seen={**course.seen, sign: (step, day)})
+            spots = day if sign == STRANGE and step else None
+            seen = {**course.seen, sign: (step, day)}
+            return replace(course, seen=seen, spotted_on=course.spotted_on or spots)
         case MovedTo(place=place, shelf=shelf, stage=stage):
             number = stages.index(stage) if stage in stages else course.stage
             return replace(

@@ -52,6 +52,8 @@ def gate(
     elif how in _WANTS_DRY and rind is not None and rind < TOUCH_DRY:
         felt = "tacky" if rind == _TACKY else "damp"
         asks.append(f"The rind is {felt}: damp under {SEALS[how][3:]} spoils the seal and rots it.")
+    if how in _AIRTIGHT and rind is not None and rind > TOUCH_DRY:
+        asks.append("The rind is cracked: mould grows in under what is airtight. Close it first.")
     if how in _AIRTIGHT and has_bloom:
         asks.append("Its rind lives: without air it goes slimy. Paper or foil lets it breathe.")
     if how in _AIRTIGHT and recipe.family == "small_eyed" and _warm_to_come(recipe, stage):

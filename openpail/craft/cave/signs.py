@@ -5,8 +5,11 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass
 
+from openpail.craft.cave.course import PieceCourse
+from openpail.craft.cave.keep import FRESH
 from openpail.craft.errors import OutOfRange, Unknown
-from openpail.craft.recipe.recipe import EndSign
+from openpail.craft.marks import Mark, Marks
+from openpail.craft.recipe.recipe import EndSign, Recipe
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -26,6 +29,7 @@ class RipeSign:
     over_words: str = ""
 
 
+STRANGE = "strange"
 SIGNS: Mapping[str, RipeSign] = {
     each.key: each
     for each in (
@@ -110,7 +114,7 @@ SIGNS: Mapping[str, RipeSign] = {
             over_words="Gas: open it, smell it, and discard it when in doubt.",
         ),
         RipeSign(
-            key="strange",
+            key=STRANGE,
             asks="Does anything grow that should not?",
             steps=(
                 "nothing",
@@ -139,6 +143,29 @@ SIGN_WORDS: Mapping[EndSign, str] = {
     "round": "how it rounds up",
     "thumb": "the thumb",
 }
+
+
+def spots_stop(recipe: Recipe) -> bool:
+    """Whether any blue, green or grey spot ends a cheese: unripened and moist, threads and toxins
+    go through all of it; not where its plan names a mould.
+
+    Parameters: recipe. Source: handbook of safety.
+    """
+    if any(each.product.kind == "mould" for each in recipe.ingredients):
+        return False
+    brined = any(stage.brine_pct for stage in recipe.stages)
+    return recipe.family in FRESH or recipe.family in ("lactic", "stretched") or brined
+
+
+def spotted(recipe: Recipe, course: PieceCourse, label: str) -> Marks:
+    """The mark of a mould that was seen on a moist, unripened cheese; it stays, brushed off or not.
+
+    Parameters: recipe; course of the piece; label, its number. Source: handbook of safety.
+    """
+    if course.spotted_on is None or not spots_stop(recipe):
+        return ()
+    words = f"a mould that its plan does not name, seen {course.spotted_on:%-d %b}."
+    return (Mark(key="spots", words=words, of=label),)
 
 
 def sign_of(key: str) -> RipeSign:

@@ -26,11 +26,13 @@ from openpail.craft.cave.loss import InAir, LossCurve, curve, expected, surface_
 from openpail.craft.cave.piece import Around, PieceNow, aged_days, counts_raw
 from openpail.craft.cave.ready import why_ready
 from openpail.craft.cave.rooms import room_left
+from openpail.craft.cave.signs import spotted
 from openpail.craft.deed import to_payload
 from openpail.craft.errors import WantsWord
 from openpail.craft.figure import Figure
 from openpail.craft.house import House
 from openpail.craft.make.taught import ShareTaught
+from openpail.craft.marks import joined
 from openpail.craft.recipe.recipe import Recipe
 from openpail.craft.stock.learning import NOTHING_LEARNT, Learnt
 from openpail.craft.units import convert
@@ -126,7 +128,7 @@ def _recipe(here: Here, make: Make) -> Recipe:
 def guard_of(here: Here, row: Piece, now: PieceNow) -> Guarded:
     """What speaks against the leaving of a piece."""
     aged = aged_days(now.course, around(here, row.made_on), here.today)
-    said = marks.of_make(here, row.make_id)
+    said = joined(marks.of_make(here, row.make_id), spotted(now.recipe, now.course, row.label))
     return Guarded(counts_raw(row.family, row.raw, said), aged, said)
 
 

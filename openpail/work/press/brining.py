@@ -107,7 +107,8 @@ def _stay(
     mould = mould_of(here, make, standing)
     until = datetime.fromisoformat(deed.until) if deed.until else None
     keeps = recipe.step(deed.step).kind != "brine"
-    out = done.at if done and done.at > tap.at and not keeps else None
+    ended = done.at if done else standing.weighed.at if standing.weighed else None
+    out = ended if ended and ended > tap.at and not keeps else None
     pct = _strength_at(here, tub, tap.at, make)
     hours = hours_since(tap.at, out or until or tap.at + timedelta(hours=1))
     kg = sum(pieces)
