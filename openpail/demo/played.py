@@ -73,6 +73,7 @@ def take_in(
         bought=bool(waiting.price),
         price=Decimal(waiting.price) if waiting.price else None,
         in_freezer=in_freezer,
+        freezer_c=-20.0 if in_freezer else None,
         wanted_on=now.date() + timedelta(days=2) if in_freezer else None,
     )
     return milk.take_in(

@@ -67,6 +67,8 @@ class LotThen:
     treatment: Treatment
     holding: Holding
     collected_at: datetime
+    frozen_at: datetime | None
+    freezer_c: float | None
     thawed_at: datetime | None
     frozen: bool
     best_before: date | None

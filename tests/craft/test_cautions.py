@@ -70,6 +70,8 @@ def said(recipe, *pours, kept=None, test=UNTESTED, products=()):
 
 RAW, FLASH = one_pour("cow_lowland", "raw"), one_pour("cow_lowland", "flash")
 COLD = Keeping(treatment="raw", hours=5, holding="cold")
+FROZEN = replace(COLD, freezer_c=-18.0)
+HOMOGENISED = one_pour("cow_lowland", "flash", homogenised=True)
 
 
 @pytest.mark.parametrize(
@@ -116,13 +118,33 @@ COLD = Keeping(treatment="raw", hours=5, holding="cold")
         ),
         (
             ("milk", "caution"),
-            {"kept": replace(COLD, frozen_months=4)},
-            {"kept": replace(COLD, frozen_months=2)},
+            {"kept": replace(FROZEN, frozen_months=4)},
+            {"kept": replace(FROZEN, frozen_months=2)},
         ),
         (
             ("ultra", "stop"),
-            {"kept": replace(COLD, frozen_months=10)},
-            {"kept": replace(COLD, frozen_months=8)},
+            {"kept": replace(FROZEN, frozen_months=10)},
+            {"kept": replace(FROZEN, frozen_months=8)},
+        ),
+        (
+            ("milk", "caution"),
+            {"kept": replace(FROZEN, frozen_months=7, freezer_c=-25.0)},
+            {"kept": replace(FROZEN, frozen_months=5, freezer_c=-25.0)},
+        ),
+        (
+            ("ultra", "stop"),
+            {"kept": replace(FROZEN, frozen_months=5, freezer_c=-12.0)},
+            {"kept": replace(FROZEN, frozen_months=5, freezer_c=-17.0)},
+        ),
+        (
+            ("ultra", "stop"),
+            {"kept": replace(FROZEN, frozen_months=2, freezer_c=None)},
+            {"kept": replace(FROZEN, frozen_months=0.5, freezer_c=None)},
+        ),
+        (
+            ("no-stretch", "strong caution"),
+            {"recipe": R["slow-skein"], "pours": (HOMOGENISED,)},
+            {"recipe": R["slow-skein"], "pours": (FLASH,)},
         ),
         (
             ("boil", "stop"),

@@ -1,6 +1,7 @@
 """What comes out late of milk reaches all that was made of it; taken back, it goes everywhere."""
 
 import uuid
+from dataclasses import dataclass, field
 from datetime import timedelta
 
 import pytest
@@ -12,8 +13,11 @@ from openpail.craft.errors import NotPossible, OutOfRange
 from openpail.craft.make.deeds import StepDone, Weighed, WheyKept
 from openpail.craft.marks import MARK_KEYS, Mark, joined
 from openpail.craft.milk.kinds import MilkTest
+from openpail.records.inherited import FLAGS
 from openpail.records.makes import actions as makes
+from openpail.records.makes.models import MakeMilk
 from openpail.records.milk import slips
+from openpail.records.milk.models import Heating, LotPart
 from openpail.records.pieces import actions as pieces
 from openpail.work.cave import piece
 from openpail.work.logbook.came_late import came_late
@@ -140,3 +144,151 @@ def test_marks_are_only_ever_joined_in_whatever_order(parts, random):
     turned = [list(part) for part in parts]
     random.shuffle(turned)
     assert joined(*turned) == every == joined(every, *parts)
+
+
+@dataclass
+class Went:
+    """What was built, told in Python: of each lot and make, what it came of."""
+
+    of_lot: dict = field(default_factory=dict)
+    of_make: dict = field(default_factory=dict)
+    flags: dict = field(default_factory=dict)
+    own: dict = field(default_factory=dict)
+
+    def marks(self, make, seen=()):
+        """All that stays on a make, by walking back from it by hand."""
+        found = {(key, f"make {make}") for key in self.own[make]}
+        todo, done = list(self.of_make[make]), set()
+        while todo:
+            lot = todo.pop()
+            if lot in done:
+                continue
+            done.add(lot)
+            found |= {(FLAGS[flag], lot) for flag in self.flags[lot]}
+            for sort, of in self.of_lot[lot]:
+                if sort == "lot":
+                    todo.append(of)
+                elif of not in seen:
+                    found |= {e for e in self.marks(of, (*seen, make)) if e[0] != "raw-soft"}
+        return found
+
+
+class Built:
+    """Milk that is poured, skimmed, heated and run off, straight into the tables."""
+
+    def __init__(self, here):
+        self.here, self.went = here, Went()
+        self.lot = here.waiting[0]
+        self.make = makes.all_makes(here.session, here.dairy, 1, 0)[0]
+        self.lots, self.made = [], []
+
+    def copy(self, row, **other):
+        values = {c.key: getattr(row, c.key) for c in type(row).__table__.columns}
+        new = type(row)(**{**values, "id": uuid.uuid4(), **other})
+        self.here.session.add(new)
+        return new
+
+    def milk(self, flags, **other):
+        name = f"L{len(self.lots)}"
+        plain = dict.fromkeys(FLAGS, False) | dict.fromkeys(flags, True)
+        lot = self.copy(
+            self.lot,
+            name=name,
+            number=9000 + len(self.lots),
+            holding="cold",
+            treatment="raw",
+            heating_id=None,
+            heated_at=None,
+            best_before=None,
+            collected_at=self.here.now,
+            created_at=self.here.now,
+            **{"kind": "milk", "make_id": None, **plain, **other},
+        )
+        self.lots.append(lot)
+        self.went.of_lot[name], self.went.flags[name] = [], set(flags)
+        self.here.session.flush()
+        return lot
+
+    def cream(self, of):
+        lot = self.milk((), kind="cream")
+        self.add(LotPart, lot_id=lot.id, of_lot_id=of.id, mass_kg=1.0, at=self.here.now)
+        self.went.of_lot[lot.name].append(("lot", of.name))
+
+    def heat(self, these):
+        vat = self.here.vats[0]
+        row = self.add(
+            Heating,
+            vat_id=vat.id,
+            unit="C",
+            fat_pct=4.0,
+            solids_pct=12.0,
+            solids_measured=True,
+            thermometer_checked=True,
+            started_at=self.here.now,
+            ended_at=self.here.now,
+        )
+        for lot in these:
+            lot.heating_id = row.id
+            self.went.of_lot[lot.name] += [("lot", o.name) for o in these if o is not lot]
+        self.here.session.flush()
+
+    def vat(self, these, own):
+        number = 9000 + len(self.made)
+        kept = [{"key": key, "words": "x"} for key in own]
+        make = self.copy(self.make, number=number, marks=kept, started_at=self.here.now)
+        self.here.session.flush()
+        for lot in these:
+            self.add(MakeMilk, make_id=make.id, lot_id=lot.id, mass_kg=1.0, volume_l=1.0)
+        self.made.append(make)
+        self.went.of_make[number], self.went.own[number] = [e.name for e in these], set(own)
+        return make
+
+    def whey(self, of):
+        lot = self.milk((), kind="whey", make_id=of.id, made_of={})
+        self.went.of_lot[lot.name].append(("make", of.number))
+
+    def add(self, table, **values):
+        row = table(dairy_id=self.here.dairy.id, id=uuid.uuid4(), **values)
+        self.here.session.add(row)
+        self.here.session.flush()
+        return row
+
+
+@settings(max_examples=40, deadline=None, suppress_health_check=list(HealthCheck))
+@given(st.data())
+def test_the_marks_of_a_make_are_those_of_all_that_went_into_it_none_less_none_more(farm, data):
+    here = farm()
+    with here.session.begin_nested() as undone:
+        built = Built(here)
+        some = st.sets(st.sampled_from(sorted(FLAGS)), max_size=2)
+        for _ in range(data.draw(st.integers(1, 3))):
+            built.milk(data.draw(some))
+        for act in data.draw(
+            st.lists(st.sampled_from(("cream", "heat", "vat", "whey")), max_size=7)
+        ):
+            these = data.draw(
+                st.lists(st.sampled_from(built.lots), min_size=1, max_size=3, unique=True)
+            )
+            if act == "cream":
+                built.cream(these[0])
+            elif act == "heat":
+                built.heat([each for each in these if each.heating_id is None])
+            elif act == "vat":
+                built.vat(these, data.draw(st.sets(st.sampled_from(("slow-acid", "raw-soft")))))
+            elif built.made:
+                built.whey(data.draw(st.sampled_from(built.made)))
+        built.vat([data.draw(st.sampled_from(built.lots))], ())
+        turned = data.draw(
+            st.sampled_from(built.lots)
+        )  # and told back, or told late, on one of them
+        for flag in FLAGS:
+            setattr(turned, flag, not getattr(turned, flag))
+        built.went.flags[turned.name] ^= set(FLAGS)
+        here.session.flush()
+        here.worked.clear()
+        for make in built.made:
+            found = {(each.key, each.of) for each in marks.of_make(here, make.id)}
+            assert found == built.went.marks(make.number)
+        undone.rollback()
+    here.session.expire_all()
+    here.forget()

@@ -14,6 +14,7 @@ from openpail.craft.milk.kinds import NO_SET, RAW_CLASS, MilkKind, MilkTest, Spe
 
 _IN_DAYS_FROM_H = 48
 _TOO_YOUNG_TO_SOUR_H = 3.0
+_AS_COLD_C = 1.0  # a freezer of -17 counts as one of -18
 
 Holding = Literal["cold", "cool", "cellar", "warm"]
 Verdict = Literal[
@@ -38,8 +39,9 @@ class Keeping:
 
     hours since milking, purchase or thawing; best_before_h, hours left until the end of its
     best-before day (under 0: past it), None without one; in_freezer, not thawed yet;
-    frozen_months, how long it was; raw_hours, of those hours the ones before it was heated here,
-    None for milk that was not; kind: whey is judged as whey, its hours since it ran off.
+    frozen_months, how long it was, and how cold, °C, None where nobody knows; raw_hours, of those
+    hours the ones before it was heated here, None for milk that was not; kind: whey is judged as
+    whey, its hours since it ran off.
     """
 
     treatment: Treatment
@@ -51,6 +53,7 @@ class Keeping:
     best_before_h: float | None = None
     in_freezer: bool = False
     frozen_months: float = 0.0
+    freezer_c: float | None = None
     raw_hours: float | None = None
     kind: MilkKind = "milk"
 
@@ -215,13 +218,33 @@ def _heat(kept: Keeping) -> Reason | None:
 
 
 def _frozen(kept: Keeping, house: House) -> Reason | None:
-    months = f"Frozen {kept.frozen_months:.0f} months"
-    if kept.frozen_months > house.number("fitness.frozen_stop_months"):
+    if not kept.frozen_months:
+        return None
+    caution, stop, how = _freezes(kept.freezer_c, house)
+    months = f"Frozen {max(1, round(kept.frozen_months))} months{how}"
+    if kept.frozen_months > stop:
         words = f"{months}: its casein has come apart, it sets badly. Acid and heat work."
         return Reason("not for rennet cheese", words)
-    if kept.frozen_months > house.number("fitness.frozen_caution_months"):
-        return Reason("fit with a caution", f"{months}: a softer set, and smell it for rancidity.")
+    if kept.frozen_months > caution:
+        words = f"{months}: a softer set. Try a litre first, and smell it for rancidity."
+        return Reason("fit with a caution", words)
     return None
+
+
+def _freezes(celsius: float | None, house: House) -> tuple[float, float, str]:
+    """Months in a freezer from which on milk wants a look, and is no rennet cheese any more; how
+    cold that was, in words, where it moves them. Slow, warm freezing breaks casein."""
+    cold, deep = house.number("fitness.freezer_c"), house.number("fitness.freezer_deep_c")
+    if celsius is not None and celsius <= deep:
+        caution, stop = (
+            house.number(f"fitness.frozen_deep_{k}_months") for k in ("caution", "stop")
+        )
+        return caution, stop, ""
+    if celsius is not None and celsius <= cold + _AS_COLD_C:
+        caution = house.number("fitness.frozen_caution_months")
+        return caution, house.number("fitness.frozen_stop_months"), ""
+    how = "warmer than −18 °C" if celsius is not None else "nobody knows how cold"
+    return 0.0, house.number("fitness.frozen_box_months"), f", {how}"
 
 
 def _sour_whey(test: MilkTest, house: House) -> Reason | None:
@@ -296,7 +319,10 @@ def _cells(test: MilkTest, species: Species, house: House) -> Reason | None:
     if test.cells_per_ml is None or test.cells_per_ml <= limit:
         return None
     late = " Late-season goats run high." if species == "goat" else ""
-    words = f"{_count(test.cells_per_ml)} cells per mL, over {_count(limit)}.{late}"
+    words = (
+        f"{_count(test.cells_per_ml)} cells per mL, over {_count(limit)}: inflamed udders.{late} "
+        "Less curd, a bitter cheese, and more germs: none for a soft raw cheese."
+    )
     return Reason("fit with a caution", words)
 
 

@@ -5,6 +5,7 @@ Nothing here blocks: a maker may know better. A remark says what it saw, and whe
 
 from __future__ import annotations
 
+import re
 from collections import Counter
 from collections.abc import Iterator
 from dataclasses import dataclass
@@ -39,6 +40,9 @@ FRESH = ACID_HEAT | {"whey", "lactic", "stretched_quick", "stretched", "grilling
 _UNRIPENED = FRESH | {"white_brined"}
 _OUT_OF_THE_VAT = frozenset({"brine", "cool", "dry", "hang", "drain", "hold", "turn", "press"})
 _WORKED_WARM = frozenset({"warm", "wait", "stir", "heat", "hold", "heal", "cheddar"})
+_CELLAR_C, _WARM_C, _GROWS_TO_C, _CELLAR_MOST_H = 8.0, 15.0, 46.0, 15.0
+_IN_OIL = re.compile(r"\b(?:cover\w*|in|under|top\w*|fill\w*|with|into)\b[^.;]*\boil\b", re.I)
+_ON_THE_RIND = re.compile(r"\b(?:rub|rubs|rubbed|brush\w*|wip\w*|grease\w*|smear\w*|rind)\b", re.I)
 _AWAKE_C, _LAG_MIN, _LAG_DROP = 35.0, 40.0, 0.03
 _MOST_C = {"mild": "sense.mild_most_c", "both": "sense.both_most_c", "hot": "sense.hot_most_c"}
 
@@ -70,6 +74,8 @@ def remarks(recipe: Recipe, house: House) -> tuple[Remark, ...]:
         *_salt_by_its_words(recipe, house),
         *_lag(recipe, house),
         *_guarded(recipe, house),
+        *_uncultured(recipe, house),
+        *_under_oil(recipe, house),
         *_raw_window(recipe, house),
         *_ripening(recipe, house),
         *_told(recipe),
@@ -347,6 +353,52 @@ def _guarded(recipe: Recipe, house: House) -> Iterator[Remark]:
     if recipe.family in ACID_HEAT and not is_heated(recipe):
         words = f"Under {HEATED_C:g} °C before the acid: of raw milk it stays raw and soft."
         yield Remark("steps", words)
+
+
+def _uncultured(recipe: Recipe, house: House) -> Iterator[Remark]:
+    """Milk that stands warm before anything chosen sours it."""
+    sours = {e.key for e in recipe.ingredients if e.product.kind in ("culture", "acid")}
+    sours |= {e.key for e in recipe.ingredients if e.product.form == "one-packet"}
+    warm_h = cellar_h = 0.0
+    celsius: float | None = None
+    for step in recipe.steps:
+        if sours & set(step.adds):
+            return
+        celsius = step.celsius.target if step.celsius else celsius
+        if celsius is None:
+            continue
+        warm_h += step.minutes / 60 if _WARM_C < celsius <= _GROWS_TO_C else 0.0
+        cellar_h += step.minutes / 60 if _CELLAR_C <= celsius <= _WARM_C else 0.0
+        if warm_h > house.number("fitness.warm_caution_h"):
+            words = (
+                f"{warm_h:.0f} h over {_WARM_C:g} °C and nothing chosen sours it: what grows by "
+                "itself may leave a toxin that outlives cooking. Milk that stood so is discarded."
+            )
+            yield Remark(f"steps/{step.key}", words, True)
+            return
+        if cellar_h > _CELLAR_MOST_H:
+            words = (
+                f"{cellar_h:.0f} h at {_CELLAR_C:g} to {_WARM_C:g} °C before a culture: too long."
+            )
+            yield Remark(f"steps/{step.key}", words, True)
+            return
+
+
+def _under_oil(recipe: Recipe, house: House) -> Iterator[Remark]:
+    """Cheese, herbs or garlic laid in oil, by the words of its steps and cares."""
+    told = [(f"steps/{step.key}", f"{step.title}. {step.words}") for step in recipe.steps]
+    for stage in recipe.stages:
+        told += [(f"stages/{stage.key}", care.words) for care in stage.cares]
+    for place, words in told:
+        if _IN_OIL.search(words) and not _ON_THE_RIND.search(words):
+            days, most = house.number("keep.oil_days"), house.number("keep.oil_c")
+            yield Remark(
+                place,
+                f"In oil, and with garlic or herbs in it the more, grows what needs no air: at "
+                f"{most:g} °C or under, {days:g} days at most, never at room temperature.",
+                True,
+            )
+            return
 
 
 def _raw_window(recipe: Recipe, house: House) -> Iterator[Remark]:

@@ -86,6 +86,7 @@ def for_sheet(
         *_warm_hold(recipe, milk, house),
         *_any_milk(recipe, house),
         *_lactose(milk, house),
+        *_stretch(recipe, milk, house),
         *_declared(milk, lots),
         *_handling(recipe, used),
         _allergens(recipe, milk, used),
@@ -246,6 +247,23 @@ def _lactose(milk: Blend, house: House) -> Iterable[Caution]:
             words="Sour, browning, weeping cheese: wash the curd, or reach the figures by "
             "taking cream "
             "off or with retentate.",
+        )
+
+
+def _stretch(recipe: Recipe, milk: Blend, house: House) -> Iterable[Caution]:
+    """Milk that was homogenised or strongly heated hardly stretches."""
+    if recipe.family not in STRETCHED:
+        return
+    share = milk.numbers.by_casein(
+        lambda each: each.homogenised or each.treatment in ("high_heat", "scalded")
+    )
+    if share > house.number("rennet.no_set_share"):
+        yield Caution(
+            key="no-stretch",
+            level="strong caution",
+            title="It will hardly stretch.",
+            words=f"{100 * share:.0f} % of its casein is of milk that was homogenised or strongly "
+            "heated: such curd tears. Try a cup of it in hot water before the vat.",
         )
 
 

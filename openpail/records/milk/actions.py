@@ -45,6 +45,8 @@ from openpail.records.milk.models import (
 )
 from openpail.records.milk.slips import add_test, kg_of, left_l, means_of, slip_of
 
+_SOON_THAWED = timedelta(days=2)
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class NewMilk:
@@ -70,6 +72,9 @@ class NewMilk:
     container: str = ""
     price: Decimal | None = None
     in_freezer: bool = False
+    frozen_at: datetime | None = None
+    freezer_c: float | None = None
+    thawed_at: datetime | None = None
     wanted_on: date | None = None
 
 
@@ -112,6 +117,8 @@ def take_in(
         milk.breed, test or MilkTest(), house, herd=means, kind=milk.kind, stage=milk.stage
     )
     volume_l, mass_kg = _volume_and_mass(milk, made_of)
+    is_frozen, waits = milk.frozen or milk.in_freezer, milk.in_freezer
+    _check_frozen(milk, now)
     lot = MilkLot(
         dairy_id=dairy.id,
         id=uuid.uuid4(),
@@ -122,8 +129,10 @@ def take_in(
         breed=milk.breed,
         treatment="tinned" if milk.kind == "evaporated" else milk.treatment,
         homogenised=milk.homogenised,
-        frozen=milk.frozen or milk.in_freezer,
-        thawed_at=milk.collected_at if milk.frozen and not milk.in_freezer else None,
+        frozen=is_frozen,
+        frozen_at=(milk.frozen_at or milk.collected_at) if is_frozen else None,
+        freezer_c=milk.freezer_c if is_frozen else None,
+        thawed_at=(milk.thawed_at or milk.collected_at) if is_frozen and not waits else None,
         bought=milk.bought,
         price=milk.price,
         best_before=milk.best_before,
@@ -153,6 +162,23 @@ def take_in(
     if milk.wanted_on:
         thaw_for(session, lot, milk.wanted_on, house)
     return lot
+
+
+def _check_frozen(milk: NewMilk, now: datetime) -> None:
+    """Milk goes into a freezer after it was milked, and out of it after it went in."""
+    if not (milk.frozen or milk.in_freezer):
+        return
+    frozen, thawed = milk.frozen_at or milk.collected_at, milk.thawed_at
+    if not milk.collected_at <= frozen <= now:
+        raise RecordError(
+            "Frozen then? Look at the day: after it was milked, not to come.", "frozen_on"
+        )
+    if milk.frozen and thawed is None and now - frozen > _SOON_THAWED:
+        raise RecordError(
+            "Write when it left the freezer: its days since then are its age.", "thawed_on"
+        )
+    if thawed is not None and not frozen <= thawed <= now:
+        raise RecordError("Thawed then? It left the freezer after it went in.", "thawed_on")
 
 
 def _volume_and_mass(milk: NewMilk, made_of: Composition) -> tuple[float, float]:
@@ -418,6 +444,8 @@ def keep_cream(
         treatment=lot.treatment,
         homogenised=False,
         frozen=lot.frozen,
+        frozen_at=lot.frozen_at,
+        freezer_c=lot.freezer_c,
         thawed_at=lot.thawed_at,
         bought=lot.bought,
         stage=lot.stage,

@@ -32,6 +32,14 @@ class KeptLot(Protocol):
         """When it was milked or bought."""
 
     @property
+    def frozen_at(self) -> datetime | None:
+        """When it went into the freezer, None for as it came."""
+
+    @property
+    def freezer_c(self) -> float | None:
+        """How cold the freezer is."""
+
+    @property
     def thawed_at(self) -> datetime | None:
         """When it left the freezer."""
 
@@ -61,9 +69,12 @@ class KeptLot(Protocol):
 
 
 def hours_old(lot: KeptLot, now: datetime) -> float:
-    """Hours since the milk was milked or bought, or thawed."""
-    since = lot.thawed_at if lot.frozen and lot.thawed_at else lot.collected_at
-    return max(0.0, (now - since).total_seconds() / 3600)
+    """Hours since the milk was milked or bought; its days in the freezer are none of its age."""
+    if not lot.frozen:
+        return max(0.0, (now - lot.collected_at).total_seconds() / 3600)
+    before = (lot.frozen_at or lot.collected_at) - lot.collected_at
+    since = now - lot.thawed_at if lot.thawed_at else timedelta()
+    return max(0.0, before.total_seconds()) / 3600 + max(0.0, since.total_seconds()) / 3600
 
 
 def in_freezer(lot: KeptLot) -> bool:
@@ -88,6 +99,7 @@ def keeping_of(lot: KeptLot, at: datetime, zone: ZoneInfo) -> Keeping:
         best_before_h=left,
         in_freezer=in_freezer(lot),
         frozen_months=_frozen_months(lot, at),
+        freezer_c=lot.freezer_c,
         raw_hours=hours_old(lot, heated) if heated else None,
         kind=lot.kind,
     )
@@ -97,4 +109,6 @@ def _frozen_months(lot: KeptLot, now: datetime) -> float:
     """How long it was in the freezer, or is, months; 0 of milk that was bought thawed."""
     if not lot.frozen:
         return 0.0
-    return max(0.0, ((lot.thawed_at or now) - lot.collected_at).days / _DAYS_PER_MONTH)
+    return max(
+        0.0, ((lot.thawed_at or now) - (lot.frozen_at or lot.collected_at)).days / _DAYS_PER_MONTH
+    )

@@ -78,6 +78,8 @@ class MilkLot(Base, OfDairy):
     treatment: Mapped[Treatment]
     homogenised: Mapped[bool] = mapped_column(default=False)
     frozen: Mapped[bool] = mapped_column(default=False)
+    frozen_at: Mapped[datetime | None]
+    freezer_c: Mapped[float | None]
     thawed_at: Mapped[datetime | None]
     bought: Mapped[bool] = mapped_column(default=False)
     price: Mapped[Decimal | None] = mapped_column(Numeric(10, 2))

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Sequence
-from datetime import datetime
+from datetime import datetime, time
 
 from flask_wtf import FlaskForm
 from wtforms import (
@@ -184,6 +184,9 @@ class MilkForm(TestForm):
     homogenised = BooleanField("Homogenised")
     frozen = BooleanField("Frozen and thawed")
     in_freezer = BooleanField("In the freezer now")
+    frozen_on = DayField("Frozen on")
+    freezer = AmountField("The freezer, how cold", "temperature", required=False)
+    thawed_on = MomentField("Left the freezer")
     wanted_on = DayField("Wanted for a make on")
     holding = SelectField("Kept", choices=HOLDING)
     stage = SelectField(
@@ -249,8 +252,19 @@ class MilkForm(TestForm):
             container=(self.container.data or "").strip(),
             price=money(self.price.number),
             in_freezer=bool(self.in_freezer.data),
+            frozen_at=self._frozen_at(moment),
+            freezer_c=self.freezer.base,
+            thawed_at=self.thawed_on.moment,
             wanted_on=self.wanted_on.data if self.in_freezer.data else None,
         )
+
+    def _frozen_at(self, milked: datetime) -> datetime | None:
+        """At noon of the day, or as it was milked, where that was later."""
+        day = self.frozen_on.data
+        if day is None:
+            return None
+        noon = datetime.combine(day, time(12), local(milked).tzinfo)
+        return milked if day == local(milked).date() else noon
 
     def _name(self, breed: Breed, moment: datetime) -> str:
         here = local(moment)
@@ -270,6 +284,9 @@ class MilkForm(TestForm):
             self.homogenised,
             self.frozen,
             self.in_freezer,
+            self.frozen_on,
+            self.freezer,
+            self.thawed_on,
             self.off_smell,
             self.colostrum,
             self.withdrawal,

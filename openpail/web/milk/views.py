@@ -82,7 +82,7 @@ def new() -> Page:
 
 def _field_of(form: TestForm, error: PailError) -> Field:
     """The field that an error's words are about."""
-    name = FIELD_OF.get(error.about, "amount")
+    name = FIELD_OF.get(error.about, error.about if error.about in form else "amount")
     return form[name] if name in form else form["fat"]
 
 

@@ -30,6 +30,10 @@ def upgrade() -> None:
         sa.Column('allergens', postgresql.JSONB(), nullable=False, server_default=sa.text("'{}'")),
     )
     op.alter_column('dairy', 'allergens', server_default=None)
+    op.add_column('milk_lot', sa.Column('frozen_at', sa.DateTime(timezone=True)))
+    op.add_column('milk_lot', sa.Column('freezer_c', sa.Float()))
+    # nobody was asked how cold: a freezer is meant, as it was judged till now
+    op.execute('update milk_lot set frozen_at = collected_at, freezer_c = -18 where frozen')
     # what cream and whey have of the milk that they came of is read of that milk
     for flag in _FLAGS:
         op.execute(
@@ -46,6 +50,8 @@ def upgrade() -> None:
 
 def downgrade() -> None:
     op.drop_column('dairy', 'allergens')
+    op.drop_column('milk_lot', 'freezer_c')
+    op.drop_column('milk_lot', 'frozen_at')
     op.add_column(
         'piece',
         sa.Column('marks', postgresql.JSONB(), nullable=False, server_default=sa.text("'{}'")),
