@@ -121,6 +121,16 @@ def test_ultra_heated_milk_is_left_to_acid_and_heat():
     assert asked(CURD, carton).answer == "fits"
 
 
+def test_milk_that_is_only_to_be_boiled_goes_into_an_acid_curd_and_raw_into_none_that_is_heated():
+    old = on_hand("cow_lowland", 12, 100, verdict="boiled acid-and-heat only")
+    for recipe in (CHEDDAR, RECIPES["wrenfold-log"], RECIPES["second-pot"]):
+        assert asked(recipe, old).answer == "not"
+    assert asked(CURD, old).answer == "fits"
+    raw, heated = on_hand("cow_lowland", 20, 9), on_hand("cow_lowland", 20, 5, treatment="flash")
+    assert asked(CHEDDAR, heated, raw).litres == (0, 20)
+    assert asked(CHEDDAR, heated, replace(raw, hours=2)).litres == (20, 0)
+
+
 def test_a_ratio_is_kept_and_an_animal_that_is_missing_is_named():
     milks = (on_hand("cow_lowland", 40, 3), on_hand("goat", 9, 30), on_hand("sheep", 10, 60))
     found = asked(WHEEL, *milks)

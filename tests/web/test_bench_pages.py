@@ -205,6 +205,25 @@ def test_two_streams_and_a_fat_draw_the_rectangle(client, post, vat, cows):
     assert 'aria-label="Rectangle of differences"' in page and "pour of Shop cream" in page
 
 
+def test_nothing_raw_odd_or_unsettable_is_proposed_to_pasteurised_milk(client, post, vat):
+    plain = {"breed": "cow_lowland", "treatment": "flash", "bought": "y"}
+    lean = new_lot(client, post, **plain, name="Lean", fat="3.0")
+    pour(post, vat, lean, "8")
+    rich = {"breed": "cow_lowland", "fat": "5.5", "amount": "9 L"}
+    for name, other in {
+        "Raw rich": {"treatment": "raw"},
+        "Sour rich": {"treatment": "flash", "ph": "6.3"},
+        "Ultra rich": {"treatment": "ultra_heated"},
+        "Watered rich": {"treatment": "flash", "freezing": "-0.47"},
+    }.items():
+        new_lot(client, post, **{**rich, **other}, name=name)
+    post(f"{vat}/targets", {"fat": "4.0"})
+    ways = shown(client, vat).split('id="ways"')[-1]
+    assert not re.search(r"pour (?:more )?of (Raw|Sour|Ultra|Watered) rich", ways)
+    new_lot(client, post, **{**rich, "treatment": "flash"}, name="Good rich")
+    assert "pour of Good rich" in shown(client, vat)
+
+
 def test_milk_without_a_slip_says_what_would_narrow_it(client, post, vat):
     untested = new_lot(client, post, breed="buffalo", fat="", protein="", ph="", name="Buffalo")
     pour(post, vat, untested, "10")

@@ -72,6 +72,7 @@ HELPER_TOO = {
     "milk.from_analyser",
     "milk.away",
     "milk.mend",
+    "milk.cooled",
     "milk.note",
     "milk.not_so",
     "milk.thaw",

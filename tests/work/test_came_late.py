@@ -9,10 +9,11 @@ from hypothesis import HealthCheck, given, settings
 from hypothesis import strategies as st
 
 from openpail.craft.cave.deeds import Out, TastingBegun
-from openpail.craft.errors import NotPossible, OutOfRange
-from openpail.craft.make.deeds import StepDone, Weighed, WheyKept
+from openpail.craft.cave.label import allergens
+from openpail.craft.errors import NotPossible, OutOfRange, RecordError
+from openpail.craft.make.deeds import ReadingTaken, StepDone, Weighed, WheyKept
 from openpail.craft.marks import MARK_KEYS, Mark, joined
-from openpail.craft.milk.kinds import MilkTest
+from openpail.craft.milk.kinds import MilkTest, species_of
 from openpail.records.inherited import FLAGS
 from openpail.records.makes import actions as makes
 from openpail.records.makes.models import MakeMilk
@@ -23,7 +24,9 @@ from openpail.work.cave import piece
 from openpail.work.logbook.came_late import came_late
 from openpail.work.make import marks
 from openpail.work.make.made import recipe_of
+from openpail.work.make.matter import matter_of
 from openpail.work.milk import lots, noted
+from openpail.work.sheet import sheet as sheets
 from openpail.work.table import labels
 from openpail.work.table.labels import Wording
 from tests.support.makes import begun, say
@@ -113,14 +116,88 @@ def test_what_is_told_of_a_lot_later_is_on_its_cheese_until_it_is_taken_back(far
     assert keys(here, finished) == [] and len(noted.noted(here, lot)) == 2
 
 
+def mixed(farm):
+    """A make of cow's and goat's milk that stand free on the shelf."""
+    here = farm()
+    free = {species_of(lot.breed): lot for lot in here.free if lot.kind == "milk"}
+    lots_in = tuple(free[animal].id for animal in ("cow", "goat"))
+    vat = here.free_vats[-1]
+    asked = sheets.ask(here, lots=lots_in, recipe_key="larder-block", vat_id=vat.id)
+    make = sheets.start(here, asked, "to try its whey")
+    here.session.commit()
+    return make.id
+
+
+def whey_at(farm, make, minutes):
+    here = farm(minutes)
+    here.session.expire_all()
+    return here, next(e for e in here.waiting if e.kind == "whey" and e.make_id == make)
+
+
+def test_whey_has_the_animals_the_acid_and_the_marks_of_its_make_and_so_its_cheese(farm):
+    make = mixed(farm)
+    say(farm, make, 100.0, ReadingTaken(celsius=36.0, ph=6.35))
+    say(farm, make, 120.0, WheyKept(10.0))
+    here, whey = whey_at(farm, make, 130)
+    pour = lots.pour(here, whey)
+    assert set(pour.animals) == {"cow", "goat"} and sum(pour.animals.values()) == pytest.approx(1)
+    assert lots.pail(here, whey).fitness.verdict == "fit" and whey.celsius == 36.0
+    vat = here.free_vats[-1]
+    asked = sheets.ask(here, lots=(whey.id,), recipe_key="second-pot", vat_id=vat.id)
+    said = next(c for c in sheets.work_out(here, asked).cautions if c.key == "allergens")
+    assert "milk (cow, goat)" in said.words.casefold()
+    second = sheets.start(here, asked, "to try its cheese")
+    here.session.commit()
+    matter = matter_of(here, second, raw=False)
+    assert allergens(matter).startswith("milk (cow, goat)")
+    fact = {"is_so": True, "why": "", "deed_id": uuid.uuid4()}
+    noted.note(here, lot_of(here, make), "withdrawal", **fact)
+    assert keys(here, make) == keys(here, second.id) == ["withdrawal"]
+
+
+@pytest.mark.parametrize(
+    ("ph", "verdict", "words"),
+    [(6.1, "fit", ""), (5.8, "fit with a caution", "grittier"), (5.4, "not for cheese", "sandy")],
+)
+def test_whey_is_judged_as_whey_by_the_acid_of_its_vat(farm, ph, verdict, words):
+    make = mixed(farm)
+    say(farm, make, 100.0, ReadingTaken(ph=ph))
+    say(farm, make, 120.0, WheyKept(12.0))
+    here, whey = whey_at(farm, make, 130)
+    fitness = lots.pail(here, whey).fitness
+    assert fitness.verdict == verdict and words in " ".join(e.words for e in fitness.reasons)
+    assert "soured" not in " ".join(e.words for e in fitness.reasons)
+
+
+def test_whey_lasts_four_hours_warm_and_a_day_cold_and_no_start_is_offered_after(farm):
+    make = mixed(farm)
+    say(farm, make, 120.0, WheyKept(12.0))
+    here, whey = whey_at(farm, make, 120 + 230)
+    assert lots.pail(here, whey).fitness.verdict == "fit"
+    asked = sheets.ask(here, lots=(whey.id,), recipe_key="second-pot", vat_id=here.free_vats[-1].id)
+    worked = sheets.work_out(here, asked)
+    over = here.now + timedelta(minutes=10)
+    starts = sheets.when(here, worked, asked.vat, None).starts
+    assert all(until <= over + timedelta(minutes=1) for _, until in starts)
+    late, whey = whey_at(farm, make, 120 + 250)
+    assert lots.pail(late, whey).fitness.verdict == "not for cheese"
+    with pytest.raises(RecordError, match="the cold does not mend that"):
+        noted.cooled(late, whey, uuid.uuid4())
+    soon, whey = whey_at(farm, make, 120 + 60)
+    noted.cooled(soon, whey, uuid.uuid4())
+    soon.session.commit()
+    for hours, verdict in ((23, "fit"), (25, "not for cheese")):
+        here, whey = whey_at(farm, make, 120 + 60 * hours)
+        assert lots.pail(here, whey).fitness.verdict == verdict
+
+
 def test_whey_and_its_cheese_have_what_their_milk_has_even_when_it_comes_late(farm):
     key = begun(farm, "larder-block")
     say(farm, key, 120.0, WheyKept(10.0))
     here = farm(130)
     noted.note(here, lot_of(here, key), "withdrawal", is_so=True, why="", deed_id=uuid.uuid4())
     here.session.commit()
-    here = farm(131)
-    whey = next(each for each in here.waiting if each.kind == "whey")
+    here, whey = whey_at(farm, key, 131)
     fitness = lots.pail(here, whey).fitness
     assert fitness.verdict == "not for cheese" and fitness.reasons[0].hard
     assert "withdrawal" in fitness.reasons[0].words

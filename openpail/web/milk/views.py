@@ -239,6 +239,18 @@ def note(lot_id: uuid.UUID) -> Page:
     return _one(lot_id, noted_form=form)
 
 
+@blueprint.post("/milk/<uuid:lot_id>/cooled")
+@needs("milk.write")
+def cooled(lot_id: uuid.UUID) -> Page:
+    """Whey that ran off is in the cold now."""
+    try:
+        noted.cooled(here(), milk.find(here(), lot_id), form_id("event"))
+    except RecordError as error:
+        refuse()
+        return _one(lot_id, said=error.words)
+    return redirect(url_for("milk.one", lot_id=lot_id))
+
+
 @blueprint.post("/milk/<uuid:lot_id>/not-so")
 @needs("milk.write")
 def not_so(lot_id: uuid.UUID) -> Page:

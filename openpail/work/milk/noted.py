@@ -11,10 +11,12 @@ from openpail.craft.errors import NotHere, RecordError
 from openpail.records.inherited import FLAGS, NOTED
 from openpail.records.log import actions as log
 from openpail.records.log.actions import Kept
+from openpail.records.milk.keeping import hours_old
 from openpail.records.milk.models import MilkLot
 from openpail.work.here import Here
 
 LEAST_WORDS, MOST_WORDS = 10, 300
+COOLED = "cooled"
 WORDS = {
     "withdrawal": "An animal was on withdrawal",
     "colostrum_or_sick": "Within 5 days after birth (goats, ewes 7), or clots, blood, salty",
@@ -70,6 +72,31 @@ def note(here: Here, lot: MilkLot, fact: str, *, is_so: bool, why: str, deed_id:
     )
     if log.add(here.session, here.dairy.id, kept, here.now, here.person_id):
         setattr(lot, fact, is_so)
+        here.session.flush()
+    here.forget()
+
+
+def cooled(here: Here, whey: MilkLot, deed_id: uuid.UUID) -> None:
+    """Whey that ran off is at 6 °C or under now: it keeps the longer for that.
+
+    Raises: RecordError for what is no warm whey, or was warm for too long.
+    """
+    if whey.kind != "whey" or whey.holding == "cold":
+        raise RecordError("It is no warm whey.")
+    most = here.house.number("whey.warm_h")
+    if hours_old(whey, here.now) > most:
+        raise RecordError(f"It was warm for over {most:g} h: the cold does not mend that.")
+    kept = Kept(
+        subject="milk",
+        subject_id=whey.id,
+        id=deed_id,
+        deed=COOLED,
+        payload={},
+        happened=here.now,
+        at=here.now,
+    )
+    if log.add(here.session, here.dairy.id, kept, here.now, here.person_id):
+        whey.holding = "cold"
         here.session.flush()
     here.forget()
 
