@@ -165,6 +165,16 @@ HOMOGENISED = one_pour("cow_lowland", "flash", homogenised=True)
             {"pours": (one_pour("cow_lowland", "flash", test=MilkTest(lactose_pct=5.0)),)},
         ),
         # raw
+        (
+            ("raw-soft-age", "caution"),
+            {"recipe": R["wrenfold-log"], "pours": (one_pour("goat", hours_cold=30.0),)},
+            {"recipe": R["wrenfold-log"], "pours": (one_pour("goat", hours_cold=20.0),)},
+        ),
+        (
+            ("logged", "note"),
+            {"pours": (one_pour("cow_lowland", "batch", heat_record="63 °C for 30 min"),)},
+            {"pours": (one_pour("cow_lowland", "batch"),)},
+        ),
         (("raw", "caution"), {"pours": (RAW,)}, {"pours": (FLASH,)}),
         *(
             (
@@ -477,6 +487,8 @@ def test_a_step_says_what_it_may_do_to_hands_and_no_other_does(recipe, step, hea
     assert {each.key for each in found} == keys
     hot = care.at_step(RECIPES["hatch"].step("water"), "", 60.0)
     assert [each.key for each in hot] == ["hot-hands"]
+    press = next(step for step in RECIPES["hatch"].steps if step.kind == "press")
+    assert [each.key for each in care.at_step(press, "")] == ["cold-room"]
     assert care.at_step(RECIPES["hatch"].step("water"), "", 45.0) == ()
 
 
