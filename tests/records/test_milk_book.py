@@ -14,7 +14,7 @@ from openpail.records.bench import actions as benches
 from openpail.records.dairy import actions as dairies
 from openpail.records.makes import actions as makes
 from openpail.records.milk import actions as milk
-from openpail.records.milk import slips
+from openpail.records.milk import keeping, slips
 from openpail.records.milk.actions import Draw, NewMilk
 from openpail.records.milk.models import MilkLot, MilkTestRow
 from openpail.records.milk.slips import HerdSlip
@@ -163,7 +163,10 @@ def test_milk_without_a_slip_is_its_herds_once_there_are_tests_enough(session, d
 
 def test_frozen_milk_has_a_task_and_its_age_begins_with_the_thaw(session, dairy):
     day = NOW.date() + timedelta(days=5)
-    frozen = replace(new(in_freezer=True, wanted_on=day), collected_at=NOW - timedelta(days=60))
+    frozen = replace(
+        new(in_freezer=True, wanted_on=day, freezer_c=-18.0),
+        collected_at=NOW - timedelta(days=60),
+    )
     lot = milk.take_in(session, dairy, frozen, now=NOW, house=HOUSE)
     assert slips.fitness_of(lot, at(session, dairy)).verdict == "fit"
     assert milk.tasks(session, dairy, day - timedelta(days=3)) == []
@@ -172,7 +175,7 @@ def test_frozen_milk_has_a_task_and_its_age_begins_with_the_thaw(session, dairy)
     milk.thaw(session, dairy, lot, NOW)
     assert milk.tasks(session, dairy, day) == []
     later = NOW + timedelta(hours=50)
-    assert slips.hours_old(lot, later) == 50
+    assert keeping.hours_old(lot, later) == 50
     assert slips.fitness_of(lot, at(session, dairy, later)).verdict == "fit with a caution"
     with pytest.raises(RecordError, match="not in the freezer"):
         milk.thaw(session, dairy, lot, NOW)

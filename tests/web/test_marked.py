@@ -90,11 +90,11 @@ def test_what_comes_out_late_is_said_wherever_its_cheese_is_and_told_back_nowher
         page = leave(later, kept, way, why="" if not is_bar else HARD)
         assert page.status_code != 302 and ("thrown away" if is_bar else "Write why") in page.text
     if "fact" in told_of:
-        back = {"of": told_of["fact"], "why": "it was the other can", "event": event()}
+        of = told_of["fact"]
     else:
-        slip = re.findall(r'name="of" value="([^"]+)"', later.get(f"/milk/{lot}").text)[0]
-        back = {"of": slip, "why": "it was of other milk"}
-    short = send(later, f"/milk/{lot}/not-so", {**back, "why": "no"}, f"/milk/{lot}")
+        of = re.findall(r'name="of" value="([^"]+)"', later.get(f"/milk/{lot}").text)[0]
+    back = {"of": of, f"{of}-why": "it was the other can", "event": event()}
+    short = send(later, f"/milk/{lot}/not-so", {**back, f"{of}-why": "no"}, f"/milk/{lot}")
     assert short.status_code != 302 and "in a few words" in short.text
     assert send(later, f"/milk/{lot}/not-so", back, f"/milk/{lot}").status_code == 302
     after = pages_of(later, make, lot, kept)

@@ -52,6 +52,7 @@ MAKER_ONLY = {
     "press.put_away",
     "settings.drop_gear",
     "settings.set_room",
+    "cave.label_allergens",
     "cave.label_wording",
     "settings.set_heater",
     "calendar.set_key",

@@ -263,7 +263,8 @@ def _signs(one: OnePiece) -> list[RipeSign]:
 def _cautions(here: Here, one: OnePiece, said: Said) -> Iterable[tuple[str, str]]:
     """What is to be said of a piece before anything is done to it: level and words."""
     for mark in said.guard.marks:
-        yield "stop", f"{mark.sort.title}. {mark.said}"
+        thrown = " It is thrown away." if mark.sort.is_bar else ""
+        yield "stop", f"{mark.sort.title}. {mark.said}{thrown}"
     course = one.now.course
     for key in ("bag", "strange"):
         step, on = course.seen.get(key, (0, date.min))

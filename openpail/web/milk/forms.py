@@ -341,8 +341,8 @@ class AwayForm(FlaskForm):
 class NotedForm(FlaskForm):
     """What came out of a lot later."""
 
-    fact = RadioField("It came out", choices=choices(*WORDS.items()), validate_choice=False)
-    why = StringField("How it came out")
+    fact = RadioField("What came out", choices=choices(*WORDS.items()), validate_choice=False)
+    why = StringField("How it came out, a word")
 
 
 class TakenBackForm(FlaskForm):

@@ -26,6 +26,7 @@ from openpail.work.milk import heating, herds, noted
 from openpail.work.milk import lots as milk
 from openpail.work.milk.lots import MilkLot, Went
 
+_LONGEST_ID = 40
 blueprint = Blueprint("milk", __name__, template_folder="templates")
 
 
@@ -121,8 +122,9 @@ def _one(
         noted_open=noted_form is not None,
         noted=noted.noted(here(), at.pail.lot),
         said_so=list(noted.said_so(at.pail.lot)),
-        back_form=back_form or TakenBackForm(formdata=None),
-        plain_back=TakenBackForm(formdata=None),
+        back_form=lambda of: (
+            back_form if back_form and of == back_of else TakenBackForm(formdata=None, prefix=of)
+        ),
         back_of=back_of,
         new_id=uuid.uuid4,
         untouched=at.untouched,
@@ -255,8 +257,9 @@ def cooled(lot_id: uuid.UUID) -> Page:
 @needs("milk.write")
 def not_so(lot_id: uuid.UUID) -> Page:
     """What was told of it, or one of its slips, is not so after all: it stays in the record."""
-    lot, form = milk.find(here(), lot_id), TakenBackForm()
-    of, why = request.form.get("of", ""), form.why.data or ""
+    of = request.form.get("of", "")[:_LONGEST_ID]
+    lot, form = milk.find(here(), lot_id), TakenBackForm(prefix=of)
+    why = form.why.data or ""
     if form.validate_on_submit():
         try:
             if of in noted.WORDS:
