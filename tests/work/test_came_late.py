@@ -14,7 +14,7 @@ from openpail.craft.errors import NotPossible, OutOfRange, RecordError
 from openpail.craft.make.deeds import ReadingTaken, StepDone, Weighed, WheyKept
 from openpail.craft.marks import MARK_KEYS, Mark, joined
 from openpail.craft.milk.kinds import MilkTest, species_of
-from openpail.records.inherited import FLAGS
+from openpail.records.inherited import FLAGS, animals
 from openpail.records.makes import actions as makes
 from openpail.records.makes.models import MakeMilk
 from openpail.records.milk import slips
@@ -32,6 +32,7 @@ from openpail.work.table.labels import Wording
 from tests.support.makes import begun, say
 
 WEIGHED = 24 * 60.0
+BREEDS = ("goat", "sheep", "cow_lowland", "buffalo")
 
 
 def make_of(here, key):
@@ -231,6 +232,7 @@ class Went:
     of_make: dict = field(default_factory=dict)
     flags: dict = field(default_factory=dict)
     own: dict = field(default_factory=dict)
+    breed: dict = field(default_factory=dict)
 
     def marks(self, make, seen=()):
         """All that stays on a make, by walking back from it by hand."""
@@ -247,6 +249,16 @@ class Went:
                     todo.append(of)
                 elif of not in seen:
                     found |= {e for e in self.marks(of, (*seen, make)) if e[0] != "raw-soft"}
+        return found
+
+    def animals(self, make):
+        """The animals of a make by their share, by hand: whey is the milk that it ran off."""
+        found = {}
+        for lot in self.of_make[make]:
+            of = [of for sort, of in self.of_lot[lot] if sort == "make"]
+            each = self.animals(of[0]) if of else {species_of(self.breed[lot]): 1.0}
+            for name, share in each.items():
+                found[name] = found.get(name, 0.0) + share / len(self.of_make[make])
         return found
 
 
@@ -266,11 +278,13 @@ class Built:
         return new
 
     def milk(self, flags, **other):
-        name = f"L{len(self.lots)}"
+        name, breed = f"L{len(self.lots)}", BREEDS[len(self.lots) % len(BREEDS)]
+        self.went.breed[name] = breed
         plain = dict.fromkeys(FLAGS, False) | dict.fromkeys(flags, True)
         lot = self.copy(
             self.lot,
             name=name,
+            breed=breed,
             number=9000 + len(self.lots),
             holding="cold",
             treatment="raw",
@@ -366,6 +380,8 @@ def test_the_marks_of_a_make_are_those_of_all_that_went_into_it_none_less_none_m
         for make in built.made:
             found = {(each.key, each.of) for each in marks.of_make(here, make.id)}
             assert found == built.went.marks(make.number)
+            shares = animals(here.session, here.dairy.id, make.id)
+            assert shares == pytest.approx(built.went.animals(make.number))
         undone.rollback()
     here.session.expire_all()
     here.forget()
