@@ -11,12 +11,17 @@ from typing import Any, NamedTuple, get_args
 from zoneinfo import ZoneInfo
 
 from sqlalchemy import (
-    ColumnElement,
+    ARRAY,
     DateTime,
+    Float,
+    Select,
     Uuid,
     and_,
+    any_,
+    bindparam,
     cast,
     func,
+    literal_column,
     null,
     or_,
     select,
@@ -104,63 +109,43 @@ class _Came(NamedTuple):
     word: str
 
 
+_DAIRY = bindparam("dairy_id", type_=Uuid())
+_IDS = any_(bindparam("ids", type_=ARRAY(Uuid())))
+
+
 def _none(sort: Any) -> Any:
     return cast(null(), sort)
 
 
-def _step(came: Any, dairy_id: uuid.UUID) -> Any:
+def _step(came: Any) -> Any:
     """What went into a make; what a lot was parted from, was heated with, or ran off from."""
     nobody, never = _none(Uuid()), _none(DateTime(timezone=True))
     poured = (
         select(nobody.label("make"), MakeMilk.lot_id.label("lot"), Make.started_at.label("at"))
         .add_columns(MakeMilk.make_id.label("into"))
         .join(Make, (Make.dairy_id == MakeMilk.dairy_id) & (Make.id == MakeMilk.make_id))
-        .where(MakeMilk.dairy_id == dairy_id, MakeMilk.make_id == came.c.make)
+        .where(MakeMilk.dairy_id == _DAIRY, MakeMilk.make_id == came.c.make)
     )
     parted = select(nobody, LotPart.of_lot_id, LotPart.at, nobody).where(
-        LotPart.dairy_id == dairy_id, LotPart.lot_id == came.c.lot
+        LotPart.dairy_id == _DAIRY, LotPart.lot_id == came.c.lot
     )
     own, other = aliased(MilkLot), aliased(MilkLot)
     heated = (
         select(nobody, other.id, Heating.started_at, nobody)
         .join(Heating, (Heating.dairy_id == other.dairy_id) & (Heating.id == other.heating_id))
         .join(own, (own.dairy_id == other.dairy_id) & (own.heating_id == other.heating_id))
-        .where(own.dairy_id == dairy_id, own.id == came.c.lot, other.id != own.id)
+        .where(own.dairy_id == _DAIRY, own.id == came.c.lot, other.id != own.id)
     )
     ran_off = select(MilkLot.make_id, nobody, never, nobody).where(
-        MilkLot.dairy_id == dairy_id, MilkLot.id == came.c.lot, MilkLot.make_id.is_not(None)
+        MilkLot.dairy_id == _DAIRY, MilkLot.id == came.c.lot, MilkLot.make_id.is_not(None)
     )
     return union_all(poured, parted, heated, ran_off).lateral("step")
 
 
-def _closure(
-    dairy_id: uuid.UUID, makes: ColumnElement[bool] | None, lots: ColumnElement[bool] | None
-) -> Any:
+def _closure(start: Select[Any]) -> Any:
     """All that some makes or lots came of, themselves with them."""
-    nobody, never = _none(Uuid()), _none(DateTime(timezone=True))
-    starts = []
-    if makes is not None:
-        starts.append(
-            select(
-                Make.id.label("root"),
-                Make.id.label("make"),
-                nobody.label("lot"),
-                never.label("at"),
-                nobody.label("into"),
-            ).where(Make.dairy_id == dairy_id, makes)
-        )
-    if lots is not None:
-        starts.append(
-            select(
-                MilkLot.id.label("root"),
-                nobody.label("make"),
-                MilkLot.id.label("lot"),
-                never.label("at"),
-                nobody.label("into"),
-            ).where(MilkLot.dairy_id == dairy_id, lots)
-        )
-    came = select(union_all(*starts).subquery()).cte("came", recursive=True)
-    step = _step(came, dairy_id)
+    came = start.cte("came", recursive=True)
+    step = _step(came)
     return came.union(
         select(came.c.root, step.c.make, step.c.lot, step.c.at, step.c.into).join(step, true())
     )
@@ -198,23 +183,45 @@ _OF_SLIPS = frozenset({"residue_at", "ph", "ph_at", "plates", "plates_at"})
 _OF_LOT = tuple(each.name for each in fields(LotThen))
 
 
-def _came_of(
-    session: Session,
-    dairy_id: uuid.UUID,
-    makes: ColumnElement[bool] | None,
-    lots: ColumnElement[bool] | None,
-) -> Iterator[_Came]:
-    came, slips, into = _closure(dairy_id, makes, lots), _slips(), aliased(Make)
+def _question(start: Select[Any]) -> Select[Any]:
+    """All that something came of, with what is known of each."""
+    came, slips, into = _closure(start), _slips(), aliased(Make)
     columns = [(slips.c if n in _OF_SLIPS else MilkLot.__table__.c)[n] for n in _OF_LOT]
-    query = (
+    return (
         select(came.c.root, came.c.make, came.c.at, came.c.into, into.note)
         .add_columns(Make.number, Make.marks, *columns)
-        .outerjoin(Make, (Make.dairy_id == dairy_id) & (Make.id == came.c.make))
-        .outerjoin(into, (into.dairy_id == dairy_id) & (into.id == came.c.into))
-        .outerjoin(MilkLot, (MilkLot.dairy_id == dairy_id) & (MilkLot.id == came.c.lot))
+        .outerjoin(Make, (Make.dairy_id == _DAIRY) & (Make.id == came.c.make))
+        .outerjoin(into, (into.dairy_id == _DAIRY) & (into.id == came.c.into))
+        .outerjoin(MilkLot, (MilkLot.dairy_id == _DAIRY) & (MilkLot.id == came.c.lot))
         .outerjoin(slips, true())
     )
-    for root, make, at, poured, word, number, marks, *lot in session.execute(query):
+
+
+@cache  # putting a question together takes longer than asking it
+def _of_makes() -> Select[Any]:
+    nobody, never = _none(Uuid()), _none(DateTime(timezone=True))
+    start = select(Make.id.label("root"), Make.id.label("make")).add_columns(
+        nobody.label("lot"), never.label("at"), nobody.label("into")
+    )
+    return _question(start.where(Make.dairy_id == _DAIRY, Make.id == _IDS))
+
+
+@cache
+def _of_lots() -> Select[Any]:
+    nobody, never = _none(Uuid()), _none(DateTime(timezone=True))
+    start = select(MilkLot.id.label("root"), nobody.label("make")).add_columns(
+        MilkLot.id.label("lot"), never.label("at"), nobody.label("into")
+    )
+    of_other = or_(MilkLot.kind.in_(("cream", "whey")), MilkLot.heating_id.is_not(None))
+    waits = and_(MilkLot.left_kg > literal_column(str(LEAST_KG)), of_other)
+    return _question(start.where(MilkLot.dairy_id == _DAIRY, or_(MilkLot.id == _IDS, waits)))
+
+
+def _came_of(
+    session: Session, dairy_id: uuid.UUID, question: Select[Any], ids: Collection[uuid.UUID]
+) -> Iterator[_Came]:
+    asked = {"dairy_id": dairy_id, "ids": list(ids)}
+    for root, make, at, poured, word, number, marks, *lot in session.execute(question, asked):
         then = LotThen(**dict(zip(_OF_LOT, lot, strict=True))) if make is None else None
         own = None if marks is None else read(marks, f"make {number}")
         yield _Came(root, make, own, then, at, poured, word or "")
@@ -282,7 +289,7 @@ def of_makes(
 
     Parameters: ids; house, the limits in force; zone, of the dairy.
     """
-    came = list(_came_of(session, dairy_id, among(Make.id, ids), None)) if ids else []
+    came = list(_came_of(session, dairy_id, _of_makes(), ids)) if ids else []
     lacking = frozenset(each.make for each in came if each.make and each.marks is None)
     return OfMakes(_joined(session, dairy_id, came, house, zone), lacking)
 
@@ -295,9 +302,8 @@ def of_lots(
 
     Parameters: lot_id; house, the limits in force; zone, of the dairy.
     """
-    of_other = or_(MilkLot.kind.in_(("cream", "whey")), MilkLot.heating_id.is_not(None))
-    wanted = or_(MilkLot.id == lot_id, and_(MilkLot.left_kg > LEAST_KG, of_other))
-    return _joined(session, dairy_id, list(_came_of(session, dairy_id, None, wanted)), house, zone)
+    came = list(_came_of(session, dairy_id, _of_lots(), [lot_id]))
+    return _joined(session, dairy_id, came, house, zone)
 
 
 def _joined(
@@ -379,19 +385,30 @@ def told_late(
 
     Parameters: since, the moment from which on it was told; house, the limits in force.
     """
-    row = MilkTestRow
-    sour = max(value for value in (house.number(f"fitness.souring_{each}") for each in _SPECIES))
+    sour = max(house.number(f"fitness.souring_{each}") for each in _SPECIES)
+    asked = {
+        "dairy_id": dairy_id,
+        "since": since,
+        "plates": house.number("fitness.plates_most"),
+        "sour": sour,
+    }
+    return set(session.scalars(_late(), asked))
+
+
+@cache
+def _late() -> Any:
+    row, since = MilkTestRow, bindparam("since", type_=DateTime(timezone=True))
     adverse = or_(
         row.residue_found,
-        row.plates_per_ml > house.number("fitness.plates_most"),
-        row.ph < sour,
+        row.plates_per_ml > bindparam("plates", type_=Float()),
+        row.ph < bindparam("sour", type_=Float()),
     )
     slips = (
         select(row.lot_id)
         .join(MakeMilk, (MakeMilk.dairy_id == row.dairy_id) & (MakeMilk.lot_id == row.lot_id))
         .join(Make, (Make.dairy_id == MakeMilk.dairy_id) & (Make.id == MakeMilk.make_id))
         .where(
-            row.dairy_id == dairy_id,
+            row.dairy_id == _DAIRY,
             row.told_at >= since,
             row.told_at > Make.started_at,
             row.taken_back_at.is_(None),
@@ -399,9 +416,9 @@ def told_late(
         )
     )
     noted = select(DeedRow.subject_id).where(
-        DeedRow.dairy_id == dairy_id, DeedRow.subject == "milk", DeedRow.at >= since
+        DeedRow.dairy_id == _DAIRY, DeedRow.subject == "milk", DeedRow.at >= since
     )
-    return set(session.scalars(union_all(slips, noted)))
+    return union_all(slips, noted)
 
 
 def keep(make: Make, marks: Iterable[Mark]) -> None:

@@ -10,8 +10,17 @@ from sqlalchemy.orm import Session, sessionmaker
 
 @cache
 def engine_for(url: str) -> Engine:
-    """The engine of a database, once per process."""
-    return create_engine(url, pool_pre_ping=True, pool_size=5, max_overflow=5)
+    """The engine of a database, once per process.
+
+    A page asks small questions: compiling one (`jit`) takes a hundred times as long as its answer.
+    """
+    return create_engine(
+        url,
+        pool_pre_ping=True,
+        pool_size=5,
+        max_overflow=5,
+        connect_args={"options": "-c jit=off"},
+    )
 
 
 def sessions(url: str) -> sessionmaker[Session]:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, replace
 from datetime import date
 
@@ -12,6 +12,7 @@ from openpail.craft.cave.climate import hint
 from openpail.craft.cave.deeds import Cared, MovedTo, PieceDeed, PieceUndone, Seal, Sealed
 from openpail.craft.cave.rooms import Room, floor_cm2, room_left
 from openpail.craft.errors import NotPossible
+from openpail.craft.marks import Marks
 from openpail.craft.recipe.recipe import Band
 from openpail.records.climate import actions as climate
 from openpail.records.climate.actions import Value
@@ -72,7 +73,7 @@ def board(here: Here, only: str = "", page: int = 0, *, due: bool = False) -> li
     for each in live(here, here.ahead(_SEEN_DAYS)):
         there.setdefault(each.place, []).append(each)
     most = ON_PAGE if only else FIRST_ON_SHELF
-    found = []
+    found, parts = [], dict[str, list[OnBoard]]()
     for name, all_of in there.items():
         if only and name != only:
             continue
@@ -91,7 +92,7 @@ def board(here: Here, only: str = "", page: int = 0, *, due: bool = False) -> li
                 name=name,
                 room=room,
                 id=row.id if row else None,
-                shelves=_by_shelf(_marked(here, part)),
+                shelves=(),
                 count=len(shown),
                 waiting=sum(1 for each in seen if each.is_due),
                 left=_left(here, room, all_of),
@@ -99,12 +100,15 @@ def board(here: Here, only: str = "", page: int = 0, *, due: bool = False) -> li
                 says=says,
             )
         )
+        parts[name] = part
+    makes = {each.piece.row.make_id for part in parts.values() for each in part}
+    said = marks.of_makes(here, makes)
+    found = [replace(e, shelves=_by_shelf(_marked(parts[e.name], said))) for e in found]
     return sorted(found, key=lambda each: (each.id is None, -each.waiting, each.name))
 
 
-def _marked(here: Here, those: Sequence[OnBoard]) -> Iterator[OnBoard]:
-    """Those of a board that are shown, with what stays said of them; asked of all at once."""
-    said = marks.of_makes(here, {each.row.make_id for each in live(here, here.ahead(_SEEN_DAYS))})
+def _marked(those: Sequence[OnBoard], said: Mapping[uuid.UUID, Marks]) -> Iterator[OnBoard]:
+    """Those of a board that are shown, with the gravest of what stays said of each."""
     for each in those:
         of_make = said[each.piece.row.make_id]
         grave = next((mark.sort.title for mark in of_make if mark.sort.leaves), "")
