@@ -212,7 +212,8 @@ def _of_lots() -> Select[Any]:
     start = select(MilkLot.id.label("root"), nobody.label("make")).add_columns(
         MilkLot.id.label("lot"), never.label("at"), nobody.label("into")
     )
-    of_other = or_(MilkLot.kind.in_(("cream", "whey")), MilkLot.heating_id.is_not(None))
+    parted = and_(MilkLot.kind.in_(("cream", "whey")), MilkLot.bought.is_(False))
+    of_other = or_(parted, MilkLot.heating_id.is_not(None))
     waits = and_(MilkLot.left_kg > literal_column(str(LEAST_KG)), of_other)
     return _question(start.where(MilkLot.dairy_id == _DAIRY, or_(MilkLot.id == _IDS, waits)))
 

@@ -192,6 +192,23 @@ def test_whey_lasts_four_hours_warm_and_a_day_cold_and_no_start_is_offered_after
         assert lots.pail(here, whey).fitness.verdict == verdict
 
 
+def test_a_stop_of_a_make_under_way_reaches_its_whey_and_what_was_made_of_it(farm):
+    make = begun(farm, "larder-block")
+    steps = [StepDone(step=e.key, word="as it was") for e in recipe_of(make_of(farm(), make)).steps]
+    say(farm, make, 20.0, *steps[:4])
+    say(farm, make, 60.0, WheyKept(10.0))
+    here, whey = whey_at(farm, make, 61)
+    noted.cooled(here, whey, uuid.uuid4())
+    here.session.commit()
+    asked = sheets.ask(here, lots=(whey.id,), recipe_key="second-pot", vat_id=here.free_vats[-1].id)
+    second = sheets.start(here, asked, "while it was sweet").id
+    here.session.commit()
+    assert keys(farm(62), second) == []
+    say(farm, make, 10 * 60.0, ReadingTaken(celsius=30.0, ph=6.4))
+    here = farm(10 * 60 + 1)
+    assert keys(here, make) == keys(here, second) == ["slow-acid"]
+
+
 def test_whey_and_its_cheese_have_what_their_milk_has_even_when_it_comes_late(farm):
     key = begun(farm, "larder-block")
     say(farm, key, 120.0, WheyKept(10.0))

@@ -368,7 +368,8 @@ def fitness_of(lot: MilkLot, known: Known) -> Fitness:
     test = slip_of(lot)
     kept = keeping_of(lot, known.now, known.zone)
     own = judge(kept, test, species_of(lot.breed), known.house, watered)
-    came_of_other = lot.kind in ("cream", "whey") or lot.heating_id is not None
+    parted = lot.kind in ("cream", "whey") and not lot.bought
+    came_of_other = parted or lot.heating_id is not None
     return inheriting(own, known.inherits(lot.id)) if came_of_other else own
 
 

@@ -312,8 +312,7 @@ class _Door:
         last = max(self.told.values(), key=lambda each: each.order)
         at_press = now_at_press(self.recipe, standing.done)
         makes.keep_standing(here.session, make, standing, uuid.UUID(last.id), at_press=at_press)
-        if standing.weighed:
-            marks.keep(here, [make])
+        marks.keep(here, [make])
         here.forget(
             Here.under_way,
             Here.waiting,

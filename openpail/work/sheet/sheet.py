@@ -50,6 +50,7 @@ from openpail.records.recipes.models import RecipeVersion
 from openpail.records.stock import actions as stock
 from openpail.records.stock.actions import Lot
 from openpail.work.here import LEAST_L, Here
+from openpail.work.make import marks
 from openpail.work.plan import moving
 from openpail.work.plan.clock import Against
 from openpail.work.plan.planned import clock, cloths
@@ -615,6 +616,7 @@ def start(here: Here, asked: Asked, why: str = "") -> Make:
         person_id=here.person_id,
         bench=asked.bench,
     )
+    marks.keep(here, [make])
     if plan:
         plans.begun(here.session, plan.row, make)
     here.forget()
