@@ -151,8 +151,7 @@ def _closure(start: Select[Any]) -> Any:
     )
 
 
-@cache  # putting a question together takes longer than asking it
-def _slips() -> Any:
+def _slips(lot: Any) -> Any:
     """What the slips of a lot say: since when a residue is known; the newest pH, the newest count
     of plates, and when each was told."""
     row = MilkTestRow
@@ -169,12 +168,7 @@ def _slips() -> Any:
             newest(row.plates_per_ml).label("plates"),
             func.max(row.told_at).filter(row.plates_per_ml.is_not(None)).label("plates_at"),
         )
-        .where(
-            row.dairy_id == MilkLot.dairy_id,
-            row.lot_id == MilkLot.id,
-            row.taken_back_at.is_(None),
-        )
-        .correlate(MilkLot)
+        .where(row.dairy_id == _DAIRY, row.lot_id == lot, row.taken_back_at.is_(None))
         .lateral("slips")
     )
 
@@ -183,16 +177,28 @@ _OF_SLIPS = frozenset({"residue_at", "ph", "ph_at", "plates", "plates_at"})
 _OF_LOT = tuple(each.name for each in fields(LotThen))
 
 
+def _row(table: Any, key: Any, name: str, columns: Iterable[str]) -> Any:
+    """The row of a key. Its limit keeps the planner, which takes what came of something for a
+    million rows, from reading the whole table for it."""
+    found = select(*(table.__table__.c[each] for each in columns))
+    return found.where(table.dairy_id == _DAIRY, table.id == key).limit(1).lateral(name)
+
+
 def _question(start: Select[Any]) -> Select[Any]:
     """All that something came of, with what is known of each."""
-    came, slips, into = _closure(start), _slips(), aliased(Make)
-    columns = [(slips.c if n in _OF_SLIPS else MilkLot.__table__.c)[n] for n in _OF_LOT]
+    came = _closure(start)
+    make = _row(Make, came.c.make, "of_make", ("number", "marks"))
+    into = _row(Make, came.c.into, "poured_into", ("note",))
+    lot = _row(MilkLot, came.c.lot, "of_lot", [n for n in _OF_LOT if n not in _OF_SLIPS])
+    slips = _slips(came.c.lot)
+    columns = [(slips.c if n in _OF_SLIPS else lot.c)[n] for n in _OF_LOT]
     return (
-        select(came.c.root, came.c.make, came.c.at, came.c.into, into.note)
-        .add_columns(Make.number, Make.marks, *columns)
-        .outerjoin(Make, (Make.dairy_id == _DAIRY) & (Make.id == came.c.make))
-        .outerjoin(into, (into.dairy_id == _DAIRY) & (into.id == came.c.into))
-        .outerjoin(MilkLot, (MilkLot.dairy_id == _DAIRY) & (MilkLot.id == came.c.lot))
+        select(came.c.root, came.c.make, came.c.at, came.c.into, into.c.note)
+        .add_columns(make.c.number, make.c.marks, *columns)
+        .select_from(came)
+        .outerjoin(make, true())
+        .outerjoin(into, true())
+        .outerjoin(lot, true())
         .outerjoin(slips, true())
     )
 
