@@ -185,6 +185,14 @@ def as_key(text: str) -> MarkKey | None:
     return next((key for key in MARK_KEYS if key == text), None)
 
 
+def gravest(marks: Iterable[Mark]) -> Mark | None:
+    """The gravest of marks that may make ill, None where none does.
+
+    Parameters: marks, as `joined` has them. Source: our own judgement, the order of the set.
+    """
+    return next((each for each in marks if each.sort.leaves), None)
+
+
 def bars(marks: Iterable[Mark]) -> Marks:
     """Those of marks that no word lifts. Parameters: marks. Source: handbook of milk."""
     return tuple(each for each in marks if each.sort.is_bar)

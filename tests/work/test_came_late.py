@@ -109,6 +109,7 @@ def test_a_slip_that_comes_late_reaches_piece_label_today_and_sale_and_taken_bac
 def test_what_is_told_of_a_lot_later_is_on_its_cheese_until_it_is_taken_back(farm, finished, fact):
     here = farm(WEIGHED + 60)
     lot = lot_of(here, finished)
+    lot.name = f"make {make_of(here, finished).number}"  # a name hides nothing
     noted.note(here, lot, fact, is_so=True, why="", deed_id=uuid.uuid4())
     assert len(keys(here, finished)) == 1 and len(came_late(here)) == 1
     with pytest.raises(NotPossible if fact != "off_smell" else OutOfRange):

@@ -36,7 +36,7 @@ from openpail.craft.cave.signs import SIGNS, STRANGE, check_step, sign_of, spots
 from openpail.craft.cave.tasting import check_tasting
 from openpail.craft.dates import UNDO_WITHIN
 from openpail.craft.errors import NotPossible, OutOfRange, WantsWord
-from openpail.craft.marks import MARK_SORTS, NO_MARKS, RAW_SOFT, Mark, Marks, bars
+from openpail.craft.marks import MARK_SORTS, NO_MARKS, RAW_SOFT, Mark, Marks, bars, gravest
 from openpail.craft.recipe.cares import kind_of
 from openpail.craft.recipe.ripening import RAW_DAYS
 
@@ -61,7 +61,7 @@ class Guarded:
     @property
     def hazard(self) -> Mark | None:
         """The gravest that may make ill, or None."""
-        return next((each for each in self.marks if each.sort.leaves), None)
+        return gravest(self.marks)
 
     @property
     def is_raw_soft(self) -> bool:

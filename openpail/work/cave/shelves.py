@@ -12,7 +12,7 @@ from openpail.craft.cave.climate import hint
 from openpail.craft.cave.deeds import Cared, MovedTo, PieceDeed, PieceUndone, Seal, Sealed
 from openpail.craft.cave.rooms import Room, floor_cm2, room_left
 from openpail.craft.errors import NotPossible
-from openpail.craft.marks import Marks
+from openpail.craft.marks import Marks, gravest
 from openpail.craft.recipe.recipe import Band
 from openpail.records.climate import actions as climate
 from openpail.records.climate.actions import Value
@@ -110,9 +110,8 @@ def board(here: Here, only: str = "", page: int = 0, *, due: bool = False) -> li
 def _marked(those: Sequence[OnBoard], said: Mapping[uuid.UUID, Marks]) -> Iterator[OnBoard]:
     """Those of a board that are shown, with the gravest of what stays said of each."""
     for each in those:
-        of_make = said[each.piece.row.make_id]
-        grave = next((mark.sort.title for mark in of_make if mark.sort.leaves), "")
-        yield replace(each, marked=grave)
+        grave = gravest(said[each.piece.row.make_id])
+        yield replace(each, marked=grave.sort.title if grave else "")
 
 
 _SEEN_DAYS = 14

@@ -14,6 +14,7 @@ from openpail.craft.make.ending import Deviation
 from openpail.craft.make.fold import standing_deeds
 from openpail.craft.make.taught import MakeTaught, lessons
 from openpail.craft.make.yielded import yielded
+from openpail.craft.marks import gravest as worst
 from openpail.craft.recipe.recipe import Recipe, ReferencePart
 from openpail.craft.table.compare import ComparedRow, Different, compared, different
 from openpail.craft.table.facts import (
@@ -155,11 +156,8 @@ def found(here: Here, wanted: Find, page: int = 0) -> MakesFound:
 
 def gravest(here: Here, make_ids: Sequence[uuid.UUID]) -> dict[uuid.UUID, str]:
     """The gravest of what stays said of makes, "" for nothing that may make ill."""
-    said = marks.of_makes(here, make_ids)
-    return {
-        key: next((each.sort.title for each in said[key] if each.sort.leaves), "")
-        for key in make_ids
-    }
+    found = {key: worst(said) for key, said in marks.of_makes(here, make_ids).items()}
+    return {key: mark.sort.title if mark else "" for key, mark in found.items()}
 
 
 # ── beside each other ──

@@ -67,8 +67,9 @@ def of_make(here: Here, make_id: uuid.UUID) -> Marks:
 
 def brought(here: Here, make: Make) -> Marks:
     """What a make has of its milk, and not of what was done to it."""
-    own_name = f"make {make.number}"
-    return tuple(each for each in of_make(here, make.id) if each.of != own_name)
+    itself = f"make {make.number}"
+    # what milk brought has its moment, so that no lot that is called like a make is taken for it
+    return tuple(e for e in of_make(here, make.id) if e.known_at is not None or e.of != itself)
 
 
 def as_caution(mark: Mark) -> Caution:
