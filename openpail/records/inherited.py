@@ -120,24 +120,27 @@ def _none(sort: Any) -> Any:
 def _step(came: Any) -> Any:
     """What went into a make; what a lot was parted from, was heated with, or ran off from."""
     nobody, never = _none(Uuid()), _none(DateTime(timezone=True))
+    # said, no table is looked through for the lot of a make or the make of a lot, which is none
+    is_make, is_lot = came.c.make.is_not(None), came.c.lot.is_not(None)
     poured = (
         select(nobody.label("make"), MakeMilk.lot_id.label("lot"), Make.started_at.label("at"))
         .add_columns(MakeMilk.make_id.label("into"))
         .join(Make, (Make.dairy_id == MakeMilk.dairy_id) & (Make.id == MakeMilk.make_id))
-        .where(MakeMilk.dairy_id == _DAIRY, MakeMilk.make_id == came.c.make)
+        .where(is_make, MakeMilk.dairy_id == _DAIRY, MakeMilk.make_id == came.c.make)
     )
     parted = select(nobody, LotPart.of_lot_id, LotPart.at, nobody).where(
-        LotPart.dairy_id == _DAIRY, LotPart.lot_id == came.c.lot
+        is_lot, LotPart.dairy_id == _DAIRY, LotPart.lot_id == came.c.lot
     )
     own, other = aliased(MilkLot), aliased(MilkLot)
     heated = (
         select(nobody, other.id, Heating.started_at, nobody)
         .join(Heating, (Heating.dairy_id == other.dairy_id) & (Heating.id == other.heating_id))
         .join(own, (own.dairy_id == other.dairy_id) & (own.heating_id == other.heating_id))
-        .where(own.dairy_id == _DAIRY, own.id == came.c.lot, other.id != own.id)
+        .where(is_lot, own.dairy_id == _DAIRY, own.id == came.c.lot, other.id != own.id)
+        .where(or_(came.c.at.is_(None), Heating.started_at <= came.c.at))  # parted before: not
     )
     ran_off = select(MilkLot.make_id, nobody, never, nobody).where(
-        MilkLot.dairy_id == _DAIRY, MilkLot.id == came.c.lot, MilkLot.make_id.is_not(None)
+        is_lot, MilkLot.dairy_id == _DAIRY, MilkLot.id == came.c.lot, MilkLot.make_id.is_not(None)
     )
     return union_all(poured, parted, heated, ran_off).lateral("step")
 
@@ -168,7 +171,8 @@ def _slips(lot: Any) -> Any:
             newest(row.plates_per_ml).label("plates"),
             func.max(row.told_at).filter(row.plates_per_ml.is_not(None)).label("plates_at"),
         )
-        .where(row.dairy_id == _DAIRY, row.lot_id == lot, row.taken_back_at.is_(None))
+        .where(lot.is_not(None), row.dairy_id == _DAIRY, row.lot_id == lot)
+        .where(row.taken_back_at.is_(None))
         .lateral("slips")
     )
 
@@ -180,7 +184,7 @@ _OF_LOT = tuple(each.name for each in fields(LotThen))
 def _row(table: Any, key: Any, name: str, columns: Iterable[str]) -> Any:
     """The row of a key. Its limit keeps the planner, which takes what came of something for a
     million rows, from reading the whole table for it."""
-    found = select(*(table.__table__.c[each] for each in columns))
+    found = select(*(table.__table__.c[each] for each in columns)).where(key.is_not(None))
     return found.where(table.dairy_id == _DAIRY, table.id == key).limit(1).lateral(name)
 
 

@@ -4,11 +4,26 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Iterable
-from dataclasses import dataclass, field, fields
+from dataclasses import dataclass, field, fields, replace
 from datetime import datetime
+from functools import cache
 from typing import Any
 
-from sqlalchemy import ColumnElement, Select, and_, func, select
+from sqlalchemy import (
+    ARRAY,
+    ColumnElement,
+    CompoundSelect,
+    Select,
+    Uuid,
+    and_,
+    any_,
+    bindparam,
+    cast,
+    func,
+    null,
+    select,
+    union,
+)
 from sqlalchemy.dialects.postgresql import aggregate_order_by
 from sqlalchemy.orm import Session, aliased
 
@@ -42,67 +57,89 @@ def forwards(session: Session, dairy_id: uuid.UUID, start: Reached) -> Reached:
     of_tubs = select(Brining.make_id).where(
         Brining.dairy_id == dairy_id, among(Brining.tub_id, start.tubs)
     )
-    lots, makes = set(start.lots), set(start.makes)
-    makes |= _ids(session, of_bottles) | _ids(session, of_tubs)
-    new_lots, new_makes = set(lots), set(makes)
-    while new_lots or new_makes:
-        made = select(MakeMilk.make_id).where(
-            MakeMilk.dairy_id == dairy_id, among(MakeMilk.lot_id, new_lots)
+    makes = set(start.makes) | _ids(session, of_bottles) | _ids(session, of_tubs)
+    found = _followed(session, dairy_id, start.lots, makes, _came_to())
+    return replace(found, bottles=start.bottles, tubs=start.tubs)
+
+
+_DAIRY = bindparam("dairy_id", type_=Uuid())
+_LOTS = any_(bindparam("lots", type_=ARRAY(Uuid())))
+_MAKES = any_(bindparam("makes", type_=ARRAY(Uuid())))
+_NOBODY: Any = cast(null(), Uuid())
+
+
+def _followed(
+    session: Session,
+    dairy_id: uuid.UUID,
+    lots: Iterable[uuid.UUID],
+    makes: Iterable[uuid.UUID],
+    step: CompoundSelect[Any, Any],
+) -> Reached:
+    """All lots and makes that are reached from these, one question a step."""
+    new = Reached(lots=frozenset(lots), makes=frozenset(makes))
+    all_of = new
+    while new.lots or new.makes:
+        asked = {"dairy_id": dairy_id, "lots": list(new.lots), "makes": list(new.makes)}
+        rows = session.execute(step, asked).all()
+        new = Reached(
+            lots=frozenset(lot for lot, _ in rows if lot) - all_of.lots,
+            makes=frozenset(make for _, make in rows if make) - all_of.makes,
         )
-        cream = select(LotPart.lot_id).where(
-            LotPart.dairy_id == dairy_id, among(LotPart.of_lot_id, new_lots)
-        )
-        whey = select(MilkLot.id).where(
-            MilkLot.dairy_id == dairy_id, among(MilkLot.make_id, new_makes)
-        )
-        heated = _heated_with(dairy_id, new_lots)
-        new_makes = _ids(session, made) - makes
-        new_lots = (_ids(session, cream) | _ids(session, whey) | _ids(session, heated)) - lots
-        lots |= new_lots
-        makes |= new_makes
-    return Reached(
-        lots=frozenset(lots), makes=frozenset(makes), bottles=start.bottles, tubs=start.tubs
+        all_of = Reached(lots=all_of.lots | new.lots, makes=all_of.makes | new.makes)
+    return all_of
+
+
+@cache  # putting a question together takes longer than asking it
+def _came_to() -> CompoundSelect[Any, Any]:
+    """Lots and makes that came of some: made of milk, parted from it, run off a make."""
+    return union(
+        select(_NOBODY, MakeMilk.make_id).where(
+            MakeMilk.dairy_id == _DAIRY, MakeMilk.lot_id == _LOTS
+        ),
+        select(LotPart.lot_id, _NOBODY).where(
+            LotPart.dairy_id == _DAIRY, LotPart.of_lot_id == _LOTS
+        ),
+        select(MilkLot.id, _NOBODY).where(MilkLot.dairy_id == _DAIRY, MilkLot.make_id == _MAKES),
+        _heated_with(),
     )
 
 
-def _heated_with(dairy_id: uuid.UUID, lots: Iterable[uuid.UUID]) -> Select[Any]:
-    """The lots that stood in one pot with these."""
+@cache
+def _came_of() -> CompoundSelect[Any, Any]:
+    """Lots and makes that some came of: poured, parted from, run off."""
+    return union(
+        select(MakeMilk.lot_id, _NOBODY).where(
+            MakeMilk.dairy_id == _DAIRY, MakeMilk.make_id == _MAKES
+        ),
+        select(LotPart.of_lot_id, _NOBODY).where(
+            LotPart.dairy_id == _DAIRY, LotPart.lot_id == _LOTS
+        ),
+        select(_NOBODY, MilkLot.make_id).where(MilkLot.dairy_id == _DAIRY, MilkLot.id == _LOTS),
+        _heated_with(),
+    )
+
+
+def _heated_with() -> Select[Any, Any]:
+    """The lots that stood in one pot with some."""
     own = aliased(MilkLot)
     return (
-        select(MilkLot.id)
+        select(MilkLot.id, _NOBODY)
         .join(own, (own.dairy_id == MilkLot.dairy_id) & (own.heating_id == MilkLot.heating_id))
-        .where(MilkLot.dairy_id == dairy_id, among(own.id, set(lots)))
+        .where(MilkLot.dairy_id == _DAIRY, own.id == _LOTS)
     )
 
 
 def backwards(session: Session, dairy_id: uuid.UUID, make_ids: Iterable[uuid.UUID]) -> Reached:
     """All that these makes came of: their milk, what it was parted from, the makes whose whey it
     is; bottles and brines of them all."""
-    lots: set[uuid.UUID] = set()
-    makes = set(make_ids)
-    new_lots, new_makes = set[uuid.UUID](), set(makes)
-    while new_lots or new_makes:
-        poured = select(MakeMilk.lot_id).where(
-            MakeMilk.dairy_id == dairy_id, among(MakeMilk.make_id, new_makes)
-        )
-        parted = select(LotPart.of_lot_id).where(
-            LotPart.dairy_id == dairy_id, among(LotPart.lot_id, new_lots)
-        )
-        whey_of = select(MilkLot.make_id).where(
-            MilkLot.dairy_id == dairy_id, among(MilkLot.id, new_lots)
-        )
-        heated = _heated_with(dairy_id, new_lots)
-        found = _ids(session, poured) | _ids(session, parted) | _ids(session, heated)
-        new_lots, new_makes = found - lots, _ids(session, whey_of) - makes
-        lots |= new_lots
-        makes |= new_makes
+    behind = _followed(session, dairy_id, (), make_ids, _came_of())
+    makes = behind.makes
     bottles = select(StockMove.bottle_id).where(
         StockMove.dairy_id == dairy_id, among(StockMove.make_id, makes)
     )
     tubs = select(Brining.tub_id).where(Brining.dairy_id == dairy_id, among(Brining.make_id, makes))
-    return Reached(
-        lots=frozenset(lots),
-        makes=frozenset(makes),
+    return replace(
+        behind,
         bottles=frozenset(_ids(session, bottles)),
         tubs=frozenset(_ids(session, tubs)),
     )

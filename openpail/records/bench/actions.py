@@ -6,8 +6,9 @@ import uuid
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from datetime import datetime
+from functools import cache
 
-from sqlalchemy import select
+from sqlalchemy import Select, Uuid, bindparam, select
 from sqlalchemy.orm import Session, joinedload
 
 from openpail.craft.errors import NotHere, NotPossible, RecordError
@@ -60,13 +61,17 @@ def peek(session: Session, dairy: Dairy, vat: Vat) -> Bench | None:
 
 def open_benches(session: Session, dairy: Dairy) -> list[Bench]:
     """Benches with milk on them, the newest first."""
-    query = (
+    return list(session.scalars(_open_benches(), {"dairy_id": dairy.id}).unique())
+
+
+@cache  # putting a question together takes longer than asking it
+def _open_benches() -> Select[Bench]:
+    return (
         select(Bench)
-        .where(Bench.dairy_id == dairy.id, Bench.state.in_(_OPEN))
+        .where(Bench.dairy_id == bindparam("dairy_id", type_=Uuid()), Bench.state.in_(_OPEN))
         .order_by(Bench.created_at.desc())
         .options(joinedload(Bench.all_pours))
     )
-    return list(session.scalars(query).unique())
 
 
 def bench(session: Session, dairy: Dairy, bench_id: uuid.UUID) -> Bench:

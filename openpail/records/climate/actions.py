@@ -10,7 +10,7 @@ from functools import partial
 from typing import Any, NamedTuple
 
 from sqlalchemy import delete, func, select
-from sqlalchemy.dialects.postgresql import distinct_on, insert
+from sqlalchemy.dialects.postgresql import aggregate_order_by, distinct_on, insert
 from sqlalchemy.orm import Session
 
 from openpail.craft.cave.climate import check_reading
@@ -221,22 +221,21 @@ def hours(
     session: Session, dairy: Dairy, room_id: uuid.UUID, since: datetime, until: datetime
 ) -> list[Hour]:
     """The hours of a place that were read between two moments."""
+    # a stay has thousands of hours: they come as three lists in one row, not as a row for each
     table = ClimateHour
-    query = (
-        select(
-            table.begins,
-            table.sum_c / func.nullif(table.count_c, 0),
-            table.sum_h / func.nullif(table.count_h, 0),
-        )
-        .where(
-            table.dairy_id == dairy.id,
-            table.room_id == room_id,
-            table.begins >= since - timedelta(hours=1),
-            table.begins < until,
-        )
-        .order_by(table.begins)
+    celsius = table.sum_c / func.nullif(table.count_c, 0)
+    humidity = table.sum_h / func.nullif(table.count_h, 0)
+    columns = (table.begins, celsius, humidity)
+    query = select(
+        *(func.array_agg(aggregate_order_by(each, table.begins)) for each in columns)
+    ).where(
+        table.dairy_id == dairy.id,
+        table.room_id == room_id,
+        table.begins >= since - timedelta(hours=1),
+        table.begins < until,
     )
-    return [Hour(*row) for row in session.execute(query)]
+    lists = session.execute(query).one()
+    return [Hour(*each) for each in zip(*(part or () for part in lists), strict=True)]
 
 
 def last(session: Session, dairy: Dairy) -> dict[uuid.UUID, Value]:

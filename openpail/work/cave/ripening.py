@@ -7,6 +7,7 @@ import uuid
 from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from datetime import date
+from functools import lru_cache
 
 from openpail.craft.cave.care import CarePlan, DueCare, care_plan
 from openpail.craft.cave.course import PieceCourse, from_json, laid_down, plan_key
@@ -127,23 +128,31 @@ def resting(here: Here) -> list[Live]:
     return found
 
 
+# A piece stands still between two deeds: what it comes to is read of its text once.
+
+
+@lru_cache(maxsize=_MOST_PLANS)
+def _course(told: str) -> tuple[PieceCourse, tuple[object, ...]]:
+    """The course of a text, and what of it a plan follows from."""
+    read = json.loads(told)
+    return from_json(read), plan_key(read)
+
+
+@lru_cache(maxsize=_MOST_PLANS)
+def _known(facts: str, raw: bool) -> tuple[OfPiece, Facts]:
+    """What is known of the make of a piece, of its text."""
+    return known_from_json(json.loads(facts), raw)
+
+
 def _planned(
     rows: Iterable[Live], recipes: Mapping[uuid.UUID, Recipe], of: _Shared, until: date
 ) -> list[LivePiece]:
-    courses: dict[str, tuple[PieceCourse, tuple[object, ...]]] = {}
-    known: dict[tuple[str, bool], tuple[OfPiece, Facts]] = {}
     rubbed = {key for key, recipe in recipes.items() if len(rind_rubs(recipe, 1.0)) > 1}
     found = []
     for row in rows:
-        if row.course not in courses:
-            told = json.loads(row.course)
-            courses[row.course] = from_json(told), plan_key(told)
-        course, of_course = courses[row.course]
-        of_make = row.facts, row.raw
-        if of_make not in known:
-            known[of_make] = known_from_json(json.loads(row.facts), row.raw)
+        course, of_course = _course(row.course)
+        of_piece, facts = _known(row.facts, row.raw)
         recipe = recipes[row.version_id]
-        of_piece, facts = known[of_make]
         now = PieceNow(
             recipe=recipe,
             made_on=row.made_on,
