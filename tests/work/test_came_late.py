@@ -251,21 +251,22 @@ class Went:
     flags: dict = field(default_factory=dict)
     own: dict = field(default_factory=dict)
     breed: dict = field(default_factory=dict)
+    poured: dict = field(default_factory=dict)
 
     def marks(self, make, seen=()):
         """All that stays on a make, by walking back from it by hand."""
         found = {(key, f"make {make}") for key in self.own[make]}
-        todo, done = list(self.of_make[make]), set()
+        todo, done = [(lot, self.poured[make]) for lot in self.of_make[make]], set()
         while todo:
-            lot = todo.pop()
-            if lot in done:
+            lot, until = todo.pop()
+            if (lot, until) in done:
                 continue
-            done.add(lot)
+            done.add((lot, until))
             found |= {(FLAGS[flag], lot) for flag in self.flags[lot]}
-            for sort, of in self.of_lot[lot]:
-                if sort == "lot":
-                    todo.append(of)
-                elif of not in seen:
+            for sort, of, at in self.of_lot[lot]:
+                if sort == "lot" or (sort == "pot" and at <= until):
+                    todo.append((of, at))
+                elif sort == "make" and of not in seen:
                     found |= {e for e in self.marks(of, (*seen, make)) if e[0] != "raw-soft"}
         return found
 
@@ -273,7 +274,7 @@ class Went:
         """The animals of a make by their share, by hand: whey is the milk that it ran off."""
         found = {}
         for lot in self.of_make[make]:
-            of = [of for sort, of in self.of_lot[lot] if sort == "make"]
+            of = [of for sort, of, _ in self.of_lot[lot] if sort == "make"]
             each = self.animals(of[0]) if of else {species_of(self.breed[lot]): 1.0}
             for name, share in each.items():
                 found[name] = found.get(name, 0.0) + share / len(self.of_make[make])
@@ -287,7 +288,12 @@ class Built:
         self.here, self.went = here, Went()
         self.lot = here.waiting[0]
         self.make = makes.all_makes(here.session, here.dairy, 1, 0)[0]
-        self.lots, self.made = [], []
+        self.lots, self.made, self.at = [], [], here.now
+
+    def next(self):
+        """What is done next is done a minute later."""
+        self.at += timedelta(minutes=1)
+        return self.at
 
     def copy(self, row, **other):
         values = {c.key: getattr(row, c.key) for c in type(row).__table__.columns}
@@ -319,12 +325,12 @@ class Built:
         return lot
 
     def cream(self, of):
-        lot = self.milk((), kind="cream")
-        self.add(LotPart, lot_id=lot.id, of_lot_id=of.id, mass_kg=1.0, at=self.here.now)
-        self.went.of_lot[lot.name].append(("lot", of.name))
+        lot, at = self.milk((), kind="cream"), self.next()
+        self.add(LotPart, lot_id=lot.id, of_lot_id=of.id, mass_kg=1.0, at=at)
+        self.went.of_lot[lot.name].append(("lot", of.name, at))
 
     def heat(self, these):
-        vat = self.here.vats[0]
+        vat, at = self.here.vats[0], self.next()
         row = self.add(
             Heating,
             vat_id=vat.id,
@@ -333,28 +339,29 @@ class Built:
             solids_pct=12.0,
             solids_measured=True,
             thermometer_checked=True,
-            started_at=self.here.now,
-            ended_at=self.here.now,
+            started_at=at,
+            ended_at=at,
         )
         for lot in these:
             lot.heating_id = row.id
-            self.went.of_lot[lot.name] += [("lot", o.name) for o in these if o is not lot]
+            self.went.of_lot[lot.name] += [("pot", o.name, at) for o in these if o is not lot]
         self.here.session.flush()
 
     def vat(self, these, own):
-        number = 9000 + len(self.made)
+        number, at = 9000 + len(self.made), self.next()
         kept = [{"key": key, "words": "x"} for key in own]
-        make = self.copy(self.make, number=number, marks=kept, started_at=self.here.now)
+        make = self.copy(self.make, number=number, marks=kept, started_at=at)
         self.here.session.flush()
         for lot in these:
             self.add(MakeMilk, make_id=make.id, lot_id=lot.id, mass_kg=1.0, volume_l=1.0)
         self.made.append(make)
+        self.went.poured[number] = at
         self.went.of_make[number], self.went.own[number] = [e.name for e in these], set(own)
         return make
 
     def whey(self, of):
         lot = self.milk((), kind="whey", make_id=of.id, made_of={})
-        self.went.of_lot[lot.name].append(("make", of.number))
+        self.went.of_lot[lot.name].append(("make", of.number, self.next()))
 
     def add(self, table, **values):
         row = table(dairy_id=self.here.dairy.id, id=uuid.uuid4(), **values)
@@ -402,4 +409,23 @@ def test_the_marks_of_a_make_are_those_of_all_that_went_into_it_none_less_none_m
             assert shares == pytest.approx(built.went.animals(make.number))
         undone.rollback()
     here.session.expire_all()
+    here.forget()
+
+
+@pytest.mark.parametrize("first", ["cream", "heat"])
+def test_cream_has_the_marks_of_a_pot_that_its_milk_stood_in_before_it_was_skimmed(farm, first):
+    here = farm()
+    with here.session.begin_nested() as undone:
+        built = Built(here)
+        own, other = built.milk(()), built.milk({"withdrawal"})
+        for act in sorted(("cream", "heat"), reverse=first == "heat"):
+            if act == "cream":
+                built.cream(own)
+            else:
+                built.heat([own, other])
+        make = built.vat([each for each in built.lots if each.kind == "cream"], ())
+        here.worked.clear()
+        found = {each.of for each in marks.of_make(here, make.id)}
+        assert found == ({other.name} if first == "heat" else set())
+        undone.rollback()
     here.forget()
