@@ -86,6 +86,10 @@ def test_what_comes_out_late_is_said_wherever_its_cheese_is_and_told_back_nowher
     said = pages_of(later, make, lot, kept)
     missing = [n for n, page in said.items() if title not in page and n not in ("label", "milk")]
     assert missing == [] and label in said["label"]
+    assert ("Not to be eaten" in said["piece"]) is is_bar
+    assert ("<h2>Eat by" in said["piece"]) is not is_bar
+    lot_now = said["milk"].split('id="new"')[1]
+    assert "All of it is used, the last" in lot_now and "</span> old" not in lot_now
     for way in ("sold", "given", "eaten"):
         page = leave(later, kept, way, why="" if not is_bar else HARD)
         assert page.status_code != 302 and ("thrown away" if is_bar else "Write why") in page.text

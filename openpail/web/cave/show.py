@@ -203,7 +203,8 @@ class ToldRow:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PieceShown:
-    """A piece with all that its page says: drawing, life, cares, signs, loss, reasons."""
+    """A piece with all that its page says: drawing, life, cares, signs, loss, reasons; barred,
+    whether nobody is to eat it, so that its plan holds no more."""
 
     look: Drawn
     words: str
@@ -218,6 +219,7 @@ class PieceShown:
     told: list[ToldRow]
     pierce: PierceDrawn | None
     cautions: list[tuple[str, str]]
+    barred: bool
     sisters: int
 
 
@@ -244,6 +246,7 @@ def piece_shown(here: Here, one: OnePiece) -> PieceShown:
         told=_told(one),
         pierce=pierce_drawn(one.recipe) if near else None,
         cautions=list(_cautions(here, one, said)),
+        barred=any(mark.sort.is_bar for mark in said.guard.marks),
         sisters=len(piece.sisters(here, one.row.id)),
     )
 

@@ -128,6 +128,7 @@ def _one(
         back_of=back_of,
         new_id=uuid.uuid4,
         untouched=at.untouched,
+        gone_at=at.gone_at,
         said=said,
         went=[(each, _way_to(each)) for each in at.went],
         part_of=at.part_of,

@@ -63,9 +63,10 @@ def in_freezer(lot: MilkLot) -> bool:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Went:
-    """Where some of a lot went: kg, in words, the make or the cream that it became."""
+    """Where some of a lot went: kg, when, in words, the make or the cream that it became."""
 
     kg: float
+    at: datetime
     words: str
     make: Make | None = None
     cream: MilkLot | None = None
@@ -77,7 +78,8 @@ class OneLot:
 
     pour: as it would go into a vat, None where nothing is there to pour; untouched: whether what
     was noted of it may still be mended; went, what became of it; part_of, the lot that it was
-    taken off; poured, what of it stands at the Bench: the vat's name, L.
+    taken off; poured, what of it stands at the Bench: the vat's name, L; gone_at, when the last of
+    it went, None while some is left: from then on it grows no older.
     """
 
     pail: Pail
@@ -87,35 +89,41 @@ class OneLot:
     went: tuple[Went, ...]
     part_of: MilkLot | None
     poured: tuple[tuple[str, float], ...]
+    gone_at: datetime | None
 
 
 def one(here: Here, lot_id: uuid.UUID) -> OneLot:
     """One lot: its slips, its age, what it is fit for, what became of it. Raises NotHere."""
     lot = find(here, lot_id)
-    there = lot.left_kg > _NOTHING_KG and not keeping.in_freezer(lot)
+    left = lot.left_kg > _NOTHING_KG
+    there = left and not keeping.in_freezer(lot)
     untouched = not lot.uses and lot.left_kg >= lot.mass_kg - _ALL_BUT_KG and lot.kind != "whey"
+    went = tuple(_went(here, lot))
+    gone_at = None if left else max((each.at for each in went), default=None)
+    fitness = slips.fitness_of(lot, here.known_at(gone_at) if gone_at else here.known)
     return OneLot(
-        pail=pail(here, lot),
+        pail=Pail(lot, fitness, keeping.hours_old(lot, here.now)),
         made_of=slips.composition_of(lot, here.house, here.known.herd_of(lot)),
         pour=pour(here, lot) if there else None,
         untouched=untouched,
-        went=tuple(_went(here, lot)),
+        went=went,
         part_of=milk.part_of(here.session, lot) if lot.kind == "cream" else None,
         poured=tuple(
             (here.vat(bench.vat_id).name, litres) for bench, litres in here.poured.get(lot.id, ())
         ),
+        gone_at=gone_at,
     )
 
 
 def _went(here: Here, lot: MilkLot) -> Iterable[Went]:
     for part, make in makes.of_lot(here.session, lot):
         words = f"make {make.number}, {make.name}"
-        yield Went(kg=part.mass_kg, words=words, make=make)
+        yield Went(kg=part.mass_kg, at=make.started_at, words=words, make=make)
     creams = {part.created_at: part for part in milk.parts_of(here.session, lot)}
     for use in lot.uses:
         words = USES[use.kind] + (f", {use.note}" if use.note else "")
         cream = creams.get(use.at) if use.kind == "skimmed" else None
-        yield Went(kg=use.mass_kg, words=words, cream=cream)
+        yield Went(kg=use.mass_kg, at=use.at, words=words, cream=cream)
 
 
 def find(here: Here, lot_id: uuid.UUID) -> MilkLot:
