@@ -36,7 +36,8 @@ NO_JARS: Mapping[str, float] = {}
 _US_GALLON = 3.785411784
 _IMPERIAL_GALLON = 4.54609
 _POUND = 0.45359237
-_HOURS_FROM_MIN = 90
+_HOURS_FROM_MIN, _DAYS_FROM_MIN, _DAY_MIN = 90, 4320, 1440
+_WHOLE_FROM, _TENTHS_FROM = 100, 10
 _INCH_CM = 2.54
 
 UNITS: dict[str, Unit] = {
@@ -420,14 +421,25 @@ def _parts(plain: str, shown: str, read: _Read, default: str) -> list[tuple[floa
 
 
 def so_long(minutes: float) -> str:
-    """A length of time: 12 min, 1 h 10.
+    """A length of time as people say it: 12 min, 1 h 10, from three days on 10 days.
 
     Parameters: minutes. Source: derivation.
     """
     whole = floor(minutes + 0.5)
+    if whole >= _DAYS_FROM_MIN:
+        return so_many(floor(minutes / _DAY_MIN + 0.5), "day")
     if whole < _HOURS_FROM_MIN:
         return f"{whole} min"
     return f"{whole // 60} h {whole % 60:02d}" if whole % 60 else f"{whole // 60} h"
+
+
+def so_much(value: float, unit: str) -> str:
+    """An amount that is given, no finer than it is measured: 54.8 g, 0.40 mL, 134 mL.
+
+    Parameters: value, 0 or more; unit. Source: derivation.
+    """
+    decimals = 0 if value >= _WHOLE_FROM else 1 if value >= _TENTHS_FROM else 2
+    return f"{value:.{decimals}f} {unit}"
 
 
 def so_many(number: float, what: str) -> str:

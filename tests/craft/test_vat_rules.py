@@ -52,6 +52,7 @@ from tests.craft.test_make import BEGAN, LARDER, at, bounds, sheet_of, told
 from tests.support import HOUSE, RECIPES
 
 KEYS = [step.key for step in LARDER.steps]
+FROZEN = sheet_of()
 PLANNED = laid_out(LARDER, 12.0, 36.0)
 minutes = st.floats(0, 400)
 
@@ -80,6 +81,7 @@ def live(deed, kept=(), now=60.0, **more):
         recipe=LARDER,
         day=day_of(*kept, now=now),
         doses={"rennet": 4.0},
+        sheet=FROZEN,
         milk_kg=20.6,
         cheese_kg=2.4,
         brim_l=30.0,
@@ -170,7 +172,7 @@ def test_a_set_that_is_not_firm_waits_five_minutes_and_a_clean_break_ends_it():
         (StepDone(step="ripen"), "lasts about"),
         (
             StepDone(step="ripen", gave={"rennet": 40.0}, word=""),
-            "40 was given, where the sheet says 4",
+            "40.0 mL of calf rennet, 200 IMCU/mL went in, where the sheet says 2.88 mL",
         ),
         (ReadingTaken(celsius=60.0), "within the last five minutes"),
         (CurdWeighed(12.0), "12.00 kg of curd"),

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping
+from collections.abc import Mapping
 from datetime import datetime, timedelta
 
 from openpail.craft.errors import NotPossible, OutOfRange
 from openpail.craft.house import House
-from openpail.craft.make.at_press import ask_at_press
+from openpail.craft.make.at_press import ask_at_press, crowded
 from openpail.craft.make.bounds import Bounds
-from openpail.craft.make.day import StepState
 from openpail.craft.make.deeds import (
     AcidGiven,
     CurdWeighed,
@@ -20,6 +19,7 @@ from openpail.craft.make.deeds import (
     Moulded,
     OutOfMould,
     ReadingTaken,
+    SetLooked,
     StepDone,
     WaterAdded,
     Weighed,
@@ -27,18 +27,11 @@ from openpail.craft.make.deeds import (
     WheyRan,
     WheyWent,
 )
-from openpail.craft.make.standing import Reading, odd_flocks
-from openpail.craft.recipe.recipe import StepKind
-from openpail.craft.units import so_long
+from openpail.craft.make.ends import odd_at_end, question
+from openpail.craft.make.order import set_step
+from openpail.craft.make.standing import Standing, odd_flocks
 
 _JUMP_WITHIN = timedelta(minutes=5)
-_SHORT_MIN = 10.0  # a step as short as this is done when it is done
-_TIME_TELLS: frozenset[StepKind] = frozenset(
-    {
-        *("wait", "heal", "stir", "heat", "hold", "settle", "drain", "cheddar", "hang"),
-        *("press", "brine", "cook in whey"),
-    }
-)
 
 
 def ask(deed: Deed, at: datetime, bounds: Bounds) -> None:
@@ -51,16 +44,18 @@ def ask(deed: Deed, at: datetime, bounds: Bounds) -> None:
         case Weighed(pieces):
             _ask_weight(sum(pieces), bounds)
             ask_at_press(deed, bounds)
-        case OutOfMould() | Loaded() | Moulded() | InBrine() | WheyRan() | WheyWent():
+        case OutOfMould() | Loaded() | InBrine() | WheyRan() | WheyWent():
             ask_at_press(deed, bounds)
         case FirstFlocks():
             _ask_flocks(at, bounds)
         case StepDone(step=step, gave=gave):
-            _ask_doses(gave, bounds)
-            if bounds.day is not None:
-                _ask_step(bounds.day.state(step), at, bounds.day.standing.readings, bounds.house)
-        case ReadingTaken(celsius=float(celsius)) if bounds.day is not None:
-            _ask_jump(celsius, at, bounds.day.standing.readings, bounds.house)
+            _ask_end(step, at, bounds, gave)
+        case Moulded(step=step):
+            _ask_end(step, at, bounds)
+        case SetLooked(look="clean" | "over") if bounds.recipe is not None:
+            _ask_end(set_step(bounds.recipe) or "", at, bounds, broke=True)
+        case ReadingTaken() if bounds.day is not None:
+            _ask_reading(deed, at, bounds.day.standing, bounds)
         case CurdWeighed(kg):
             if bounds.is_far(kg, bounds.cheese_kg, "ask.curd"):
                 raise OutOfRange(
@@ -109,56 +104,55 @@ def flocks_asked(minutes: float, expected_min: float, house: House) -> str:
     )
 
 
-def _ask_doses(gave: Mapping[str, float], bounds: Bounds) -> None:
-    for key, amount in gave.items():
-        dose = bounds.doses.get(key, 0.0)
-        if bounds.is_far(amount, dose, "ask.dose"):
-            raise OutOfRange(
-                f"{amount:.3g} was given, where the sheet says {dose:.3g}. Look at the unit; "
-                "write a word if it is so.",
-                "word",
-            )
-
-
-def _ask_step(state: StepState, at: datetime, readings: Collection[Reading], house: House) -> None:
-    """A step that ends without its target, or long before its time."""
-    step, minutes = state.planned.step, state.planned.minutes
-    if state.done_at is not None:
+def _ask_end(
+    step: str,
+    at: datetime,
+    bounds: Bounds,
+    gave: Mapping[str, float] | None = None,
+    *,
+    broke: bool = False,
+) -> None:
+    """The end of a step, looked at before it is taken: all that is odd in one question."""
+    end = bounds.end_of(step, at, gave or {}, broke=broke)
+    if end is None or end.state.done_at is not None:
         return
-    since = [each for each in readings if each.at >= state.begins]
-    read = [each.celsius for each in since if each.celsius is not None]
-    if step.kind in ("warm", "heat") and step.celsius and read and read[-1] < step.celsius.low:
-        raise OutOfRange(
-            f"It was last read at {read[-1]:.1f} °C, and is to come to {step.celsius.target:g} °C. "
-            "Read it once more; write a word if it is left at that.",
-            "word",
-        )
-    sour = [each.ph for each in since if each.ph is not None]
-    if step.ph and sour and step.ph.low <= sour[-1] <= step.ph.high:
-        return
-    lasted = (at - state.begins).total_seconds() / 60
-    told_by_time = step.kind in _TIME_TELLS and "weight" not in step.asks
-    if told_by_time and minutes > _SHORT_MIN and lasted < minutes * house.number("ask.under_time"):
-        raise OutOfRange(
-            f"“{step.title}” lasts about {so_long(minutes)}, and it is done after "
-            f"{so_long(max(0.0, lasted))}? Write a word if it is so.",
-            "word",
-        )
+    asked = question((*odd_at_end(end), *crowded(bounds)))
+    if asked:
+        raise OutOfRange(asked, "word")
 
 
-def _ask_jump(celsius: float, at: datetime, readings: Collection[Reading], house: House) -> None:
-    """No vat warms or cools as fast as this."""
+def _ask_reading(read: ReadingTaken, at: datetime, standing: Standing, bounds: Bounds) -> None:
+    """No vat warms or cools as fast as this; no milk or curd gets sweeter."""
     near = [
         each.celsius
-        for each in readings
+        for each in standing.readings
         if each.celsius is not None and timedelta(0) <= at - each.at <= _JUMP_WITHIN
     ]
-    if near and abs(celsius - near[-1]) > house.number("ask.jump_c"):
+    jump = bounds.house.number("ask.jump_c")
+    jumped = read.celsius is not None and near and abs(read.celsius - near[-1]) > jump
+    if read.celsius is not None and jumped and not _is_wanted(read.celsius, bounds):
         raise OutOfRange(
-            f"{celsius:.1f} °C, and it was {near[-1]:.1f} °C within the last five minutes. Look at "
-            "the thermometer again; write a note if it is so.",
+            f"{read.celsius:.1f} °C, and it was {near[-1]:.1f} °C within the last five minutes. "
+            "Look at the thermometer again; write a note if it is so.",
             "note",
         )
+    before = [each.ph for each in standing.readings if each.ph is not None and each.at <= at]
+    if not before and bounds.milk_ph is not None:
+        before = [bounds.milk_ph]
+    rise = bounds.house.number("ask.rise_ph")
+    if read.ph is not None and before and read.ph > before[-1] + rise and not bounds.salted:
+        raise OutOfRange(
+            f"pH {read.ph:.2f}, and it was {before[-1]:.2f}: milk and curd do not get sweeter. "
+            "Rinse the electrode and read once more; write a note if it is so.",
+            "note",
+        )
+
+
+def _is_wanted(celsius: float, bounds: Bounds) -> bool:
+    """Whether it is as warm as the step under way wants it: a strong vat is quick."""
+    current = bounds.day.current if bounds.day else None
+    band = current.planned.step.celsius if current else None
+    return band is not None and band.low <= celsius <= band.high
 
 
 def _ask_water(litres: float, celsius: float, bounds: Bounds) -> None:

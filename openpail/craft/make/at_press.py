@@ -21,6 +21,7 @@ from openpail.craft.make.deeds import (
     WheyRan,
     WheyWent,
 )
+from openpail.craft.make.ends import Odd, question
 
 MOST_PIECES = 500
 MOST_LOAD_KG = 5_000.0
@@ -76,7 +77,7 @@ def _check_step(
 
 
 def ask_at_press(
-    deed: Moulded | Loaded | OutOfMould | InBrine | Weighed | WheyRan | WheyWent, bounds: Bounds
+    deed: Loaded | OutOfMould | InBrine | Weighed | WheyRan | WheyWent, bounds: Bounds
 ) -> None:
     """Ask for a word where it is far from what was expected.
 
@@ -91,7 +92,7 @@ def ask_at_press(
         case Loaded(step=step, load_kg=load):
             _ask_load(load, step, bounds)
             _ask_crowded(bounds)
-        case Moulded() | InBrine():
+        case InBrine():
             _ask_crowded(bounds)
         case WheyRan(litres):
             _ask_whey_ran(litres, bounds)
@@ -143,9 +144,19 @@ def _ask_load(load: float | None, step: str, bounds: Bounds) -> None:
         )
 
 
+def crowded(bounds: Bounds) -> tuple[Odd, ...]:
+    """What speaks against a press, moulds or a tub, as something odd.
+
+    Parameters: bounds. Source: the record; what else is under way.
+    """
+    words = bounds.crowded
+    return (Odd(rule="crowded", planned="free", happened=words, asks=words),) if words else ()
+
+
 def _ask_crowded(bounds: Bounds) -> None:
-    if bounds.crowded:
-        raise OutOfRange(f"{bounds.crowded} Write a word if it is so.", "word")
+    asked = question(crowded(bounds))
+    if asked:
+        raise OutOfRange(asked, "word")
 
 
 def _ask_whey_ran(litres: float, bounds: Bounds) -> None:

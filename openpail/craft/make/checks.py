@@ -88,7 +88,7 @@ def check(told: Told, bounds: Bounds) -> None:
             f"{bounds.slow} If it goes to rest all the same, write why; the mark stays on it.",
             "word",
         )
-    if bounds.now - told.at <= LIVE:
+    if bounds.by_hand or bounds.now - told.at <= LIVE:
         _check_order(told.deed, bounds)
         if len(getattr(told.deed, "word", "") or getattr(told.deed, "note", "")) < LEAST_WORD:
             ask(told.deed, told.at, bounds)
@@ -329,3 +329,28 @@ def _check_mending(told: Told, bounds: Bounds) -> None:
         raise OutOfRange("Write what it was, or take the whole of it back.", blank[0])
     mended = amended(target, told.deed)
     _check_deed(mended.deed, mended.at, bounds)
+    if isinstance(mended.deed, StepDone) and "happened" in told.deed.change:
+        _ask_neighbours(mended.deed, mended.at, bounds)
+
+
+def _ask_neighbours(deed: StepDone, at: datetime, bounds: Bounds) -> None:
+    """A step that would end before one that it waits for, or after one that waited for it."""
+    day, recipe = bounds.day, bounds.recipe
+    if day is None or recipe is None or len(deed.word) >= LEAST_WORD:
+        return
+    for state in day.steps:
+        step, done = state.planned.step, state.done_at
+        if done is None or state.skipped or step.key == deed.step:
+            continue
+        before = step in waits_for(recipe, deed.step) and at < done
+        if before or (recipe.step(deed.step) in waits_for(recipe, step.key) and at > done):
+            raise OutOfRange(
+                f"It would end {_moment(at, bounds)} then, {'before' if before else 'after'} "
+                f"“{step.title}”, which ended {_moment(done, bounds)}. Look at the day; write a "
+                "word beside it if it is so.",
+                "happened",
+            )
+
+
+def _moment(at: datetime, bounds: Bounds) -> str:
+    return f"{at.astimezone(bounds.zone):%a %H:%M}"

@@ -119,11 +119,13 @@ class FirstFlocks(OfMake):
 
 @dataclass(frozen=True, slots=True)
 class SetLooked(OfMake):
-    """How the set looks when it is tried: liquid, soft, clean, over-firm. The last two end it."""
+    """How the set looks when it is tried: liquid, soft, clean, over-firm. The last two end it;
+    word, where it breaks far sooner than was expected."""
 
     look: Look
+    word: Note = ""
     kind: ClassVar[str] = "set_looked"
-    may_change: ClassVar[frozenset[str]] = frozenset({"look"})
+    may_change: ClassVar[frozenset[str]] = frozenset({"look", "word"})
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

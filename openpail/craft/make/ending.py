@@ -6,34 +6,9 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from openpail.craft.make.deeds import StepDone
+from openpail.craft.make.ends import StepEnd, odd_at_end
 from openpail.craft.make.facts import Record, facts_of
-from openpail.craft.make.ramp import half_band
 from openpail.craft.make.set_talk import flocks_said
-from openpail.craft.units import so_long
-
-_SAME_MIN, _SAME_SHARE = 5.0, 0.25
-_MEANS = {
-    "longer": {
-        "wait": "more acid than the recipe has",
-        "stir": "a drier curd",
-        "heal": "a firmer skin",
-        "heat": "a gentler cooking",
-        "press": "a closer rind",
-        "drain": "a drier, sourer curd",
-        "hang": "a drier curd",
-        "cheddar": "more acid, drier slabs",
-    },
-    "shorter": {
-        "wait": "less acid than the recipe has",
-        "stir": "a wetter curd",
-        "heal": "dust in the whey, a lighter cheese",
-        "heat": "a skin on the curd that keeps whey in",
-        "press": "an open rind",
-        "drain": "a wetter, sweeter curd",
-        "hang": "a softer curd",
-        "cheddar": "less acid, wetter slabs",
-    },
-}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -50,7 +25,7 @@ class Deviation:
 def deviations(record: Record) -> tuple[Deviation, ...]:
     """All that went otherwise than planned, in the order of the steps.
 
-    Parameters: record, of the make. Source: the record; usual practice for what it may mean.
+    Parameters: record, of the make. Source: the rules that ask at the end of a step.
     """
     return tuple(_of_steps(record)) + tuple(_of_set(record))
 
@@ -58,7 +33,7 @@ def deviations(record: Record) -> tuple[Deviation, ...]:
 def _of_steps(record: Record) -> Iterator[Deviation]:
     words = {deed.step: deed.word for _, deed in record.standing.of(StepDone) if deed.word}
     for state in record.day.steps:
-        step, planned = state.planned.step, state.planned.minutes
+        step = state.planned.step
         if state.skipped:
             yield Deviation(
                 step=step.title,
@@ -72,42 +47,24 @@ def _of_steps(record: Record) -> Iterator[Deviation]:
             continue
         if state.again:
             yield Deviation(step=step.title, planned="once", happened=f"{state.again + 1} times")
-        read = [
-            each.celsius
-            for each in record.standing.readings
-            if each.celsius is not None and state.begins <= each.at <= state.done_at
-        ]
-        if step.celsius and read and step.kind in ("warm", "heat", "stir", "hold"):
-            off = max(read) - step.celsius.target
-            if off > half_band(0.0, record.house):
-                yield Deviation(
-                    step=step.title,
-                    planned=f"{step.celsius.target:g} °C",
-                    happened=f"{max(read):.1f} °C",
-                    means="a drier curd, a slower culture" if step.kind != "warm" else "",
-                    word=words.get(step.key, ""),
-                )
-        off = state.minutes - planned
-        told = step.clock == "fixed" and step.kind in _MEANS["longer"]
-        if told and abs(off) > max(_SAME_MIN, _SAME_SHARE * planned):
-            way = "longer" if off > 0 else "shorter"
+        end = StepEnd(
+            state=state,
+            at=state.done_at,
+            recipe=record.recipe,
+            sheet=record.sheet,
+            day=record.day,
+            milk_l=record.milk_l,
+            gave=record.standing.gave(step.key),
+            has_meter=record.has_meter,
+        )
+        for odd in odd_at_end(end):
             yield Deviation(
                 step=step.title,
-                planned=so_long(planned),
-                happened=so_long(state.minutes),
-                means=_MEANS[way][step.kind],
+                planned=odd.planned,
+                happened=odd.happened,
+                means=odd.means,
                 word=words.get(step.key, ""),
             )
-        for key, amount in record.standing.gave(step.key).items():
-            line = record.sheet.line(key)
-            if line is not None:
-                yield Deviation(
-                    step=step.title,
-                    planned=f"{line.figure.value:.3g} {line.figure.unit} of {line.name}",
-                    happened=f"{amount:.3g} {line.figure.unit}",
-                    means="",
-                    word=words.get(step.key, ""),
-                )
 
 
 def _of_set(record: Record) -> Iterator[Deviation]:

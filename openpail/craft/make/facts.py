@@ -25,7 +25,8 @@ class Record:
     """A make as it is looked at for help: all that is known of it now.
 
     milk_says: words of its lots, where they stood warm or old; acid_slow: the words of a stop or
-    caution for slow acid; meter_checked: whether the pH meter was set today.
+    caution for slow acid; meter_checked: whether the pH meter was set today; has_meter: whether the
+    house has one; milk_l, L that went in.
     """
 
     recipe: Recipe
@@ -36,6 +37,8 @@ class Record:
     milk_says: Mapping[str, str] = field(default_factory=dict)
     acid_slow: str = ""
     meter_checked: bool = True
+    has_meter: bool = True
+    milk_l: float = 0.0
 
     @property
     def house(self) -> House:

@@ -64,7 +64,12 @@ LADDERS: Mapping[FeltOf, Ladder] = {
         Ladder(
             "stretch",
             "A test piece, pulled",
-            (("tears", "tears, short"), ("dull", "stretches, dull"), ("silk", "long as silk")),
+            (
+                ("tears", "tears, short"),
+                ("dull", "stretches, dull"),
+                ("silk", "long as silk"),
+                ("fat", "dull, fat comes out"),
+            ),
         ),
         Ladder(
             "run",
@@ -83,6 +88,9 @@ LADDERS: Mapping[FeltOf, Ladder] = {
                 ("open", "open, with cracks"),
                 ("closed", "closed and smooth"),
                 ("torn", "torn off with the cloth"),
+                ("breaks", "breaks when it is turned"),
+                ("weave", "weave or lint of the cloth"),
+                ("stain", "a whey stain"),
             ),
         ),
         Ladder(

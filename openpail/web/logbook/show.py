@@ -11,6 +11,7 @@ from openpail.craft.make.deeds import Told
 from openpail.craft.make.stream import SILENT
 from openpail.craft.make.taught import MakeTaught
 from openpail.craft.table.facts import MadeFact
+from openpail.craft.units import so_long
 from openpail.web.edge import here
 from openpail.web.ui import show
 from openpail.web.ui.curves import CurvePoint, Curves, curves
@@ -45,9 +46,9 @@ def amount(fact: MadeFact, number: float) -> str:
         case "°C":
             return show.degrees(number, 1)
         case "min":
-            return show.span(number)
+            return so_long(number)
         case "h":
-            return show.span(60 * number)
+            return so_long(60 * number)
         case "kg":
             return show.mass(number)
         case "pH":
@@ -147,7 +148,7 @@ def taught_words(taught: MakeTaught) -> list[str]:
     for each in taught.warmings.values():
         found.append(
             f"Of its vat: {show.mass(each.mass_kg)} from {show.degrees(each.from_c, 1)} to "
-            f"{show.degrees(each.to_c, 1)} in {show.span(each.minutes)}."
+            f"{show.degrees(each.to_c, 1)} in {so_long(each.minutes)}."
         )
     for over in taught.overshoots:
         rise = f"{over.over_c:.1f} °C more"

@@ -12,6 +12,7 @@ from openpail.craft.practice.judged import HOW_WORDS, stood_alone
 from openpail.craft.practice.run import WATER_C, AtMinute, What
 from openpail.craft.practice.world import MISHAP_WORDS
 from openpail.craft.sheet.moves import titled
+from openpail.craft.units import so_long
 from openpail.web.edge import Page, here, needs, refuse
 from openpail.web.ui import show
 from openpail.web.ui.curves import CurvePoint, Curves, curves
@@ -136,10 +137,10 @@ def _big(run: DryRunAt) -> Big:
     if not timed or not found.value:
         return found
     if left >= 1:
-        return Big(value=show.span(left), under="to go")
+        return Big(value=so_long(left), under="to go")
     if left > -1:
         return Big(value="now", under="its time is up")
-    return Big(value=show.span(-left), under="over its time")
+    return Big(value=so_long(-left), under="over its time")
 
 
 def _judged(run: DryRunAt, fragment: bool) -> str:

@@ -26,6 +26,7 @@ from openpail.craft.salt.tub_deeds import (
     TubDeed,
     WaterIn,
 )
+from openpail.craft.units import so_long
 from openpail.web.edge import here
 from openpail.web.press.draw import PressDrawn, TubDrawn, press_drawn, tub_drawn
 from openpail.web.ui import show
@@ -89,10 +90,10 @@ def _press(at: AtPress, state: StepState, now: Pressing) -> Big:
             left = (state.ends - here().now).total_seconds() / 60
             under = Markup("screwed down, {}").format(ends)
             if left >= show.LONG_MIN:
-                return Big(value=show.span(left), under=under)
+                return Big(value=so_long(left), under=under)
             return Big(value=f"{max(0.0, left):.0f}", unit="min", under=under, countdown=left > 0)
         if now.load is None:
-            return Big(value=show.span(state.minutes), under=ends)
+            return Big(value=so_long(state.minutes), under=ends)
         value, unit = show.mass(now.load.value).split(" ", 1)
         return Big(value=value, unit=unit, under=Markup("on the cheese, {}").format(ends), of=of)
     value, unit = show.mass(now.hang.value).split(" ", 1)
@@ -111,19 +112,19 @@ def _brine(at: AtPress, state: StepState) -> Big | None:
         left = (state.ends - here().now).total_seconds() / 60
         over = "over" if left < 0 else "left"
         where = Markup("{}, in {}: out at {}").format(over, at.in_tub.tub.name, ends)
-        return Big(value=show.span(abs(left)), under=where)
+        return Big(value=so_long(abs(left)), under=where)
     if not at.tub_choices:
         return None
     first = at.tub_choices[0]
     pct = first.standing.pct.value if first.standing.pct else 0.0
     under = Markup("in {}, {} % salt: in now, out at {}")
     under = under.format(first.tub.name, show.number(pct, 1), ends)
-    return Big(value=show.span(first.plan.hours.value * 60), under=under)
+    return Big(value=so_long(first.plan.hours.value * 60), under=under)
 
 
 def hours(value: float) -> str:
     """So many hours as a clock tells them: 5 h 34."""
-    return show.span(60 * value)
+    return so_long(60 * value)
 
 
 def pressure(now: Pressing) -> str:

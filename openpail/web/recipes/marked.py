@@ -9,11 +9,12 @@ from dataclasses import dataclass
 from openpail.craft.recipe.recipe import Recipe
 from openpail.craft.recipe.steps import PlannedStep, laid_out
 from openpail.craft.stock.products import KIND_WORDS
+from openpail.craft.units import so_long
 from openpail.formats.recipe_text import UnderstoodText, WrittenLine
 from openpail.formats.written.asked import MakersWord
 from openpail.formats.written.marks import TextMark
 from openpail.formats.written.readings import AFTER, BEFORE, LEFT_OUT, ChosenReading
-from openpail.web.ui.show import degrees, small_length, span
+from openpail.web.ui.show import degrees, small_length
 
 _AS_READ = ""
 _READINGS = {
@@ -207,7 +208,7 @@ def _rows(
         yield ColumnRow(
             number=number,
             title=each.step.title,
-            lasts=span(each.minutes),
+            lasts=so_long(each.minutes),
             bar=max(3, round(100 * (each.minutes / longest) ** 0.5)),
             told=tuple(_told(each, names)),
             at_begin=_of_100(begin, low, high),

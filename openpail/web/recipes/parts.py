@@ -7,10 +7,10 @@ from itertools import count
 
 from openpail.craft.recipe.recipe import StepKind
 from openpail.craft.stock.products import KIND_WORDS, KINDS
+from openpail.craft.units import so_long
 from openpail.formats.recipe_words import STEP_WORDS, USUAL_MINUTES, free_key
 from openpail.web.recipes.forms import Flat
 from openpail.web.recipes.typed import flat_of, warm
-from openpail.web.ui import show
 
 
 def _groups(flat: Flat, name: str) -> list[Flat]:
@@ -72,8 +72,8 @@ def _blank(name: str, groups: Sequence[Flat], kind: str) -> Flat:
             "key": free_key(step.replace(" ", "-"), keys),
             "kind": step,
             "title": STEP_WORDS[step],
-            "minutes": show.span(minutes),
-            "hands": show.span(hands),
+            "minutes": so_long(minutes),
+            "hands": so_long(hands),
             "clock": clock,
             "asks": ["flocks"] if step == "test" else [],
         }

@@ -16,7 +16,7 @@ from openpail.craft.recipe.recipe import (
     Stage,
     Wheels,
 )
-from openpail.craft.units import from_celsius, so_many
+from openpail.craft.units import from_celsius, so_long, so_many
 from openpail.formats.leave_text import leave_words
 from openpail.web.recipes.forms import Flat
 from openpail.web.ui import show
@@ -97,7 +97,7 @@ def _small(mm: float | None) -> str:
 
 
 def _long(minutes: float) -> str:
-    return show.span(minutes) if minutes == round(minutes) else f"{_plain(minutes)} min"
+    return so_long(minutes) if minutes == round(minutes) else f"{_plain(minutes)} min"
 
 
 def _typed_band(name: str, band: Band | None, *, in_degrees: bool) -> dict[str, str]:

@@ -28,7 +28,7 @@ from openpail.craft.recipe.recipe import (
     Wheels,
 )
 from openpail.craft.stock.products import FORMS, SORTS, Kind, Product
-from openpail.craft.units import parse_number
+from openpail.craft.units import parse_number, so_long
 from openpail.formats.leave_text import leave_of
 from openpail.formats.recipe_words import FAMILIES, STEP_WORDS, slug
 from openpail.web.recipes.forms import RecipeForm
@@ -259,7 +259,7 @@ def _share(field: NumberField) -> float | None:
 
 
 def _minutes(field: LengthField) -> float:
-    return _within(field, field.minutes, 0, 20_160, show.span) or 0.0
+    return _within(field, field.minutes, 0, 20_160, so_long) or 0.0
 
 
 def _days(field: LengthField, low: int, high: int) -> int:

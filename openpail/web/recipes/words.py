@@ -7,10 +7,11 @@ from dataclasses import dataclass
 from typing import Any
 
 from openpail.craft.recipe.recipe import MayLeave
+from openpail.craft.units import so_long
 from openpail.formats.changes import KEYED, Change
 from openpail.formats.leave_text import leave_of, leave_words
 from openpail.formats.recipe_words import FAMILIES
-from openpail.web.ui.show import degrees, mass, number, small_length, span, volume
+from openpail.web.ui.show import degrees, mass, number, small_length, volume
 
 _FIELDS: Mapping[str, str] = {
     "name": "name",
@@ -145,7 +146,7 @@ def _say(path: str, value: Any) -> str:
     if isinstance(value, bool) or not isinstance(value, (int, float)):
         return next((words for key, words in FAMILIES.items() if key == value), str(value))
     if field.endswith("minutes"):
-        return span(value)
+        return so_long(value)
     if field == "load_kg":
         return mass(value)
     if field == "cut_mm":

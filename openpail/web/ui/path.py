@@ -8,7 +8,8 @@ from dataclasses import dataclass
 from openpail.craft.recipe.recipe import Ingredient
 from openpail.craft.recipe.steps import PlannedStep
 from openpail.craft.stock.products import KIND_WORDS
-from openpail.web.ui.show import degrees, span
+from openpail.craft.units import so_long
+from openpail.web.ui.show import degrees
 
 WIDTH, HEIGHT = 1160.0, 196.0
 _LEFT, _TOP, _BOTTOM = 44.0, 44.0, 128.0
@@ -132,7 +133,7 @@ def _clock(
     marks, x, free = [], _LEFT, _LEFT
     for each, width in zip(planned, widths, strict=True):
         x += width
-        words = span(each.end_min)
+        words = so_long(each.end_min)
         if x - free >= _LETTER * len(words) + 8 and x < WIDTH - 10:
             marks.append((round(x, 1), words))
             free = x + 4
@@ -141,4 +142,4 @@ def _clock(
 
 def _in_words(each: PlannedStep) -> str:
     warm = f", {degrees(each.step.celsius.target, 1)}" if each.step.celsius else ""
-    return f"{each.step.title}: {span(each.minutes)}{warm}"
+    return f"{each.step.title}: {so_long(each.minutes)}{warm}"

@@ -23,7 +23,6 @@ _LITTLE_L = 0.1  # less of it is told in mL
 _NEARLY_ONE = 0.995  # of a unit, when it is written with two decimals
 _IN_GRAMS_KG = 0.1
 LONG_MIN = 120  # from here on, minutes say nothing
-_DAY_MIN, _IN_DAYS_MIN = 1440, 4320  # and from here on, hours
 _DECIMALS = {"pH": 2, "%": 2, "min": 0, "°C": 1, "×": 2}
 
 
@@ -39,7 +38,7 @@ def install(app: Flask) -> None:
         begun_on=lambda begun, minutes: begun + timedelta(minutes=minutes),
         day=day,
         ago=ago,
-        span=span,
+        span=so_long,
         part=part,
         days_old=lambda day: hours(24 * (today() - day).days),
         promised=promised,
@@ -90,7 +89,7 @@ def parts(figure: Figure, decimals: int | None = None) -> tuple[str, str]:
     if unit == "°C":
         return number(from_celsius(value, g.dairy.degrees), 1), degree_sign()
     if unit == "min" and value >= LONG_MIN:
-        return span(value), ""
+        return so_long(value), ""
     if decimals is None:
         decimals = _DECIMALS.get(unit)
     return number(value, decimals), unit
@@ -263,12 +262,6 @@ def day(when: date) -> str:
     return f"{when:%-d %b %Y}" if when.year != today().year else f"{when:%-d %b}"
 
 
-def span(minutes: float) -> str:
-    """A length of time: 12 min, 1 h 10, 10 days."""
-    days = floor(minutes / _DAY_MIN + 0.5)
-    return so_many(days, "day") if floor(minutes + 0.5) >= _IN_DAYS_MIN else so_long(minutes)
-
-
 def ripe(recipe: Recipe) -> str:
     """When a cheese is ready: eaten fresh, ripe in 60 days, in 5 months."""
     days = sum(stage.days for stage in recipe.stages)
@@ -297,7 +290,7 @@ def part(name: str, value: float) -> str:
         return small_length(value)
     if name == "celsius":
         return degrees(value, 1)
-    return mass(value) if name == "load_kg" else span(value)
+    return mass(value) if name == "load_kg" else so_long(value)
 
 
 def hours(value: float) -> str:
@@ -319,13 +312,13 @@ def until(moment: datetime) -> str:
     """How long until a moment, or how far it is overdue."""
     left = moment - now()
     if left < timedelta(0):
-        return f"{span(-left.total_seconds() / 60)} over"
-    return f"in {span(left.total_seconds() / 60)}"
+        return f"{so_long(-left.total_seconds() / 60)} over"
+    return f"in {so_long(left.total_seconds() / 60)}"
 
 
 def ago(moment: datetime) -> str:
     """How long ago a moment was."""
-    return span((now() - moment).total_seconds() / 60)
+    return so_long((now() - moment).total_seconds() / 60)
 
 
 def change(share: float) -> str:

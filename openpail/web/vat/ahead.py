@@ -18,6 +18,7 @@ from openpail.craft.make.standing import Standing
 from openpail.craft.recipe.recipe import Recipe
 from openpail.craft.recipe.yields import NO_RENNET_FAMILIES
 from openpail.craft.sheet.moves import titled
+from openpail.craft.units import so_long
 from openpail.web.ui import show
 from openpail.web.ui.named import of_step
 from openpail.web.vat.show import Big, amount, cubes, exactly
@@ -127,7 +128,7 @@ def known_ahead(
         return told
     if step.cut_mm:
         return cubes(step.cut_mm)
-    long = show.span(state.minutes)
+    long = so_long(state.minutes)
     load = load_kg or step.load_kg
     if load:
         value, unit = show.mass(load).split(" ", 1)

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 import re
 from collections.abc import Callable, Mapping
-from datetime import UTC, datetime, timedelta
+from datetime import datetime, timedelta
 from typing import Any
 
 from flask import g, request
 
 from openpail.craft.bench.vat import litres_at
+from openpail.craft.dates import told_time
 from openpail.craft.doses.spoons import in_its_unit
 from openpail.craft.errors import CraftError, OutOfRange
 from openpail.craft.make.deeds import DEEDS
@@ -45,7 +46,6 @@ _WORDS = (
 )
 _LONGEST_AWAY = timedelta(days=60)  # a tablet that lay in a drawer with a dead battery
 _COUNTED = 10  # digits that a count has at most
-_HOUR = re.compile(r"^(\d{1,2})[:.](\d{2})$")
 
 
 class Typed:
@@ -66,6 +66,8 @@ class Typed:
             text = self.form.get(name, "").strip()
             if text:
                 self.payload[name] = text
+        if "word" not in self.payload and self.text("said"):  # one of the words that stand ready
+            self.payload["word"] = self.text("said")
         for name in ("off", "counts", "stacked", "about", "slabs"):
             if name in self.form:
                 self.payload[name] = bool(self.form[name])
@@ -80,7 +82,8 @@ class Typed:
     @property
     def kept(self) -> dict[str, str]:
         """All that was sent, for a second form that asks for a word."""
-        own = {"csrf_token", "once", "deed", "event", "word", "happened", "sent", "counter"}
+        own = {"csrf_token", "once", "deed", "event", "word", "said", "happened", "sent"}
+        own |= {"counter"}
         return {name: text for name, text in self.form.items() if name not in own}
 
     def text(self, name: str) -> str:
@@ -192,10 +195,12 @@ class Typed:
 
     def _when(self) -> None:
         """The moment: typed, else as the device told it, else now."""
-        typed = self.text("at")
+        typed = self.text("at") or self.text("then")
         if typed:
             try:
-                self.typed_at = last_time(typed)
+                self.typed_at = told_time(
+                    typed, here().zone, here().now, self._before(), about="at"
+                )
             except CraftError as error:
                 self.errors["at"] = error.words
         if self.typed_at and self.deed != "amend":
@@ -209,6 +214,11 @@ class Typed:
                 return  # not our page: the moment is when it arrives
             if moment.tzinfo and clock.tzinfo and moment <= clock:
                 self.happened = here().now - min(clock - moment, _LONGEST_AWAY)
+
+    def _before(self) -> datetime | None:
+        """When what is mended was told to have happened."""
+        mended = self.text("amends")
+        return self.at.told_at(mended) if mended else None
 
     @property
     def counter(self) -> int:
@@ -249,18 +259,6 @@ def _acidity(text: str) -> float:
     if match is None:
         raise OutOfRange("Write it like 17 °D, 7.5 °SH or 0.17 %.", "acid")
     return convert(parse_number(match[1]), _SCALES[(match[2] or "").lower()], "pct_la")
-
-
-def last_time(text: str) -> datetime:
-    """The last time that the dairy's clock showed what was typed. Raises OutOfRange."""
-    match = _HOUR.match(text)
-    if match is None or int(match[1]) > 23 or int(match[2]) > 59:
-        raise OutOfRange("Write the time like 10:42.", "at")
-    local = here().local(here().now)
-    moment = local.replace(hour=int(match[1]), minute=int(match[2]), second=0, microsecond=0)
-    if moment > local + timedelta(minutes=2):
-        moment = (moment - timedelta(days=1)).replace(tzinfo=here().zone)
-    return moment.astimezone(UTC)
 
 
 FIELD_OF: Mapping[str, str] = {

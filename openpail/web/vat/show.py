@@ -13,9 +13,11 @@ from openpail.craft.figure import Figure
 from openpail.craft.make import deeds
 from openpail.craft.make.day import StepState
 from openpail.craft.make.deeds import Deed, FeltOf
+from openpail.craft.make.ends import sign_says
 from openpail.craft.make.frozen import FrozenLine
 from openpail.craft.make.signs import LOOKS, words_of
 from openpail.craft.make.standing import NEWEST_TOLD, Reading
+from openpail.craft.units import so_long
 from openpail.web.edge import here
 from openpail.web.ui import draw, show
 from openpail.web.ui.curves import CurvePoint, Curves, curves
@@ -120,10 +122,10 @@ def _clock(make: int, step: StepState) -> Big:
     under = Markup("{} {}").format("at" if left >= 0 else "was due at", ends)
     if not step.runs and left < 0:
         about = Markup("about; {}").format(under)
-        return Big(value=show.span(step.minutes), under=about)
+        return Big(value=so_long(step.minutes), under=about)
     if abs(left) >= show.LONG_MIN:
         till = Markup("{} {}").format("till" if left > 0 else "over; was due at", ends)
-        return Big(value=show.span(abs(left)), under=_by(make, step, till))
+        return Big(value=so_long(abs(left)), under=_by(make, step, till))
     unit = "min" if left >= 0 else "min over"
     return Big(value=f"{abs(left):.0f}", unit=unit, under=_by(make, step, under), countdown=True)
 
@@ -257,8 +259,8 @@ class Rung:
     wanted: bool
 
 
-def rungs(at: AtVat) -> list[tuple[FeltOf, str, list[Rung]]]:
-    """The ladders of this step: of what, its title, its rungs."""
+def rungs(at: AtVat) -> list[tuple[FeltOf, str, list[Rung], str]]:
+    """The ladders of this step: of what, its title, its rungs, what is answered to the last."""
     if at.step is None:
         return []
     key = at.step.planned.step.key
@@ -271,6 +273,7 @@ def rungs(at: AtVat) -> list[tuple[FeltOf, str, list[Rung]]]:
                 Rung(key=rung, words=words, told=told.get(ladder.of) == rung, wanted=wanted == rung)
                 for rung, words in ladder.rungs
             ],
+            sign_says(ladder.of, told.get(ladder.of, "")),
         )
         for ladder, wanted in at.ladders
     ]
@@ -357,7 +360,7 @@ def told_in_words(at: AtVat, deed: Deed) -> str:
         case deeds.CurdWeighed(kg):
             return f"{show.mass(kg)} of curd"
         case deeds.TimerSet(minutes, words):
-            return f"Timer: {words or 'set'}, {show.span(minutes)}"
+            return f"Timer: {words or 'set'}, {so_long(minutes)}"
         case deeds.HelpTaken(sign, cause):
             return f"Help: {sign.replace('_', ' ')}, taken for {cause.replace('_', ' ')}"
         case deeds.AcidGiven(amount):

@@ -226,7 +226,7 @@ def tell_one(make_id: uuid.UUID) -> Page:
                 amends=target,
                 counter=typed.counter,
             )
-            answer = vat.say(here(), make_id, told)
+            answer = vat.say(here(), make_id, told, by_hand=typed.typed_at is not None)
         except CraftError as error:
             answer = Answer(id=str(event), outcome="refused", words=error.words, field=error.about)
     if answer.outcome in ("kept", "repeat"):

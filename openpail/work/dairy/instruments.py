@@ -41,6 +41,11 @@ def tried(here: Here) -> Tried:
     )
 
 
+def has_meter(here: Here) -> bool:
+    """Whether the house has a pH meter: one that was set here once."""
+    return checks.last(here.session, here.dairy, "ph") is not None
+
+
 def meter_set(here: Here, slope_pct: float) -> None:
     """The meter was set on two buffers, and shows this slope. Raises RecordError."""
     checks.ph_checked(

@@ -39,6 +39,7 @@ from openpail.records.plans import actions as plans
 from openpail.records.stock import actions as stock
 from openpail.records.stock.actions import Given
 from openpail.work.cave import ripening
+from openpail.work.dairy import instruments
 from openpail.work.here import Here
 from openpail.work.make import marks
 from openpail.work.make.day import day_of
@@ -86,16 +87,19 @@ class Answer:
         return self.outcome in ("kept", "repeat", "met")
 
 
-def tell(here: Here, make_id: uuid.UUID, batch: Sequence[Told]) -> list[Answer]:
+def tell(
+    here: Here, make_id: uuid.UUID, batch: Sequence[Told], *, by_hand: bool = False
+) -> list[Answer]:
     """Tell deeds of a make. Raises NotHere; RecordError for more than 500 at once.
 
-    Parameters: batch, in any order; a mending may come beside what it mends.
+    Parameters: batch, in any order; a mending may come beside what it mends; by_hand, whether
+    somebody at the page told the moment, and can be asked however long ago it was.
     Returns: an answer for each, in the order of the batch.
     """
     if len(batch) > MOST_AT_ONCE:
         raise RecordError(f"At most {MOST_AT_ONCE} deeds at a time.")
     make = makes.make(here.session, here.dairy, make_id, to_change=True)
-    door = _Door(here, make)
+    door = _Door(here, make, by_hand=by_hand)
     # What one device counted is told in its own order, even where its clock was put back between.
     counted = len({each.device for each in batch}) == 1 and all(each.counter for each in batch)
     ordered = sorted(
@@ -111,8 +115,8 @@ def tell(here: Here, make_id: uuid.UUID, batch: Sequence[Told]) -> list[Answer]:
 class _Door:
     """One make, open for a batch of deeds."""
 
-    def __init__(self, here: Here, make: Make) -> None:
-        self.here, self.make = here, make
+    def __init__(self, here: Here, make: Make, *, by_hand: bool) -> None:
+        self.here, self.make, self.by_hand = here, make, by_hand
         self.recipe = recipe_of(make)
         self.told = {each.id: each for each in log.of_make(here.session, make.dairy_id, make.id)}
         self.before = fold(self.recipe, self.told.values())
@@ -196,6 +200,8 @@ class _Door:
             rested_at=self.rested_at,
             told=self.told,
             recipe=self.recipe,
+            by_hand=self.by_hand,
+            zone=self.here.zone,
         )
         if isinstance(told.deed, deeds.GivenUp):
             return replace(bounds, into_it=self._into_it())
@@ -219,6 +225,8 @@ class _Door:
             day=day_of(self.here, self.make, standing),
             doses={line.key: line.figure.value for line in sheet.lines},
             brim_l=self.here.vat(self.make.vat_id).brim_l,
+            sheet=sheet,
+            has_meter=instruments.has_meter(self.here),
         )
 
     def _into_it(self) -> str:

@@ -19,6 +19,7 @@ from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
 from openpail.records.milk import actions as milk
 from openpail.records.milk import keeping
+from openpail.work.dairy import instruments
 from openpail.work.here import Here
 from openpail.work.make.day import day_of
 from openpail.work.make.made import acid_of, given_to, recipe_of, standing_of
@@ -35,6 +36,8 @@ def record_of(here: Here, make: Make) -> Record:
         standing=standing,
         day=day_of(here, make, standing),
         now=here.now,
+        has_meter=instruments.has_meter(here),
+        milk_l=sum(each.volume_l for each in makes.milk_of(here.session, make)),
         milk_says=dict(_milk_says(here, make)),
         acid_slow=f"{slow.title.rstrip('.')}: {slow.words}"
         if slow and slow.level == "stop"

@@ -136,6 +136,22 @@ class AtVat:
         """How high so many litres stand in the vat, cm."""
         return level_cm(litres, self.vat.diameter_cm, self.vat.measured)
 
+    @property
+    def over_min(self) -> float:
+        """Minutes that the step is over its time; 0 for one that is not."""
+        if self.step is None:
+            return 0.0
+        return max(0.0, (self.here.now - self.step.ends).total_seconds() / 60)
+
+    def told_at(self, event: str) -> datetime | None:
+        """When a deed is thought to have happened, None of one that nothing stands by."""
+        standing = self.standing
+        ends = [each for each in (standing.flocks, standing.weighed) if each]
+        at = {each.id: each.at for each in [*standing.done.values(), *ends]}
+        at |= {each.id: each.at for each in standing.whey}
+        at |= {each.id: each.at for each in standing.readings}
+        return (at | {each.id: each.at for each in standing.taps}).get(event)
+
     @cached_property
     def recent(self) -> tuple[str, ...]:
         """The deeds that may still be undone, the last first."""
@@ -501,9 +517,9 @@ def all_readings(here: Here, make_id: uuid.UUID, page: int) -> tuple[Make, list[
     return make, list(readings[page * _PAGE : (page + 1) * _PAGE]), pages
 
 
-def say(here: Here, make_id: uuid.UUID, told: Told) -> Answer:
-    """Tell one deed of a make. Raises NotHere."""
-    return tell(here, make_id, [told])[0]
+def say(here: Here, make_id: uuid.UUID, told: Told, *, by_hand: bool = False) -> Answer:
+    """Tell one deed of a make; by_hand, at a moment that was typed. Raises NotHere."""
+    return tell(here, make_id, [told], by_hand=by_hand)[0]
 
 
 def is_told(here: Here, event: uuid.UUID) -> bool:
