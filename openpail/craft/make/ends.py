@@ -17,7 +17,7 @@ from openpail.craft.make.day import MakeDay, StepState
 from openpail.craft.make.deeds import Felt, FeltOf, SetLooked, StepDone, WaterAdded, WheyOff
 from openpail.craft.make.frozen import Frozen
 from openpail.craft.make.order import portions_of, set_step
-from openpail.craft.make.signs import words_of
+from openpail.craft.make.signs import LADDERS, words_of
 from openpail.craft.make.standing import Reading, Standing
 from openpail.craft.recipe.recipe import Band, Recipe, RecipeStep, StepKind
 from openpail.craft.units import so_long, so_much
@@ -598,7 +598,7 @@ def _sign(end: StepEnd) -> Iterator[Odd]:
             planned="as it should be",
             happened=words,
             means=found.means,
-            asks=f"“{words}” was told: {found.do}.",
+            asks=f"{LADDERS[told.of].title}: {words}. {found.do[0].upper()}{found.do[1:]}.",
         )
 
 

@@ -206,6 +206,13 @@ def another(make_id: uuid.UUID, key: str) -> Page:
 # ── telling ──
 
 
+@blueprint.get("/vat/alarms")
+@needs("dairy.read")
+def alarms() -> Page:
+    """The clocks of all makes for a page that draws none: they ring there too."""
+    return render_template("vat/alarms.html", wall=wall(here(), running(here())))
+
+
 @blueprint.post("/vat/<uuid:make_id>/tell")
 @needs("make.write")
 def tell_one(make_id: uuid.UUID) -> Page:

@@ -30,6 +30,7 @@ function ring(node) {
   button.textContent = "I hear it";
   button.addEventListener("click", () => { hush(node.dataset.alarm); });
   bar.append(said, button);
+  if (node.dataset.go) bar.append(Object.assign(document.createElement("a"), { href: node.dataset.go, textContent: "Go there" }));
   document.body.prepend(bar);
   button.focus({ preventScroll: true });
   player(node.dataset.sound).play().catch(() => {

@@ -1,4 +1,5 @@
 // What every page does of itself. It asks the server and draws; it knows no rule of the craft.
+import "/static/js/alarms.js";
 import "/static/js/keys.js";
 import "/static/js/small.js";
 import { age, tick, toNow } from "/static/js/countdowns.js";
