@@ -16,6 +16,7 @@ from openpail.craft.figure import replay
 from openpail.craft.house import shipped
 from openpail.craft.make import checks, deeds, fold, frozen, plain
 from openpail.craft.make import standing as stands
+from openpail.craft.make.additions import expected_flocks
 from openpail.craft.make.bounds import Bounds
 from openpail.craft.make.day import on_the_clock
 from openpail.craft.make.deeds import (
@@ -32,7 +33,7 @@ from openpail.craft.make.deeds import (
 )
 from openpail.craft.make.may_start import check_start
 from openpail.craft.make.slow_acid import AcidReading, limits, slow_acid
-from openpail.craft.make.taught import by_flocks, by_warmings
+from openpail.craft.make.taught import by_flocks, by_warmings, lessons
 from openpail.craft.recipe.steps import laid_out
 from openpail.craft.sheet.adapt import adapt
 from openpail.craft.sheet.cautions import Caution
@@ -375,7 +376,11 @@ def test_lessons_come_of_the_standing_and_of_nothing_else():
     sheet = frozen.read(
         frozen.to_json(sheet_of()) | {"rennet": {"bottle": "lot 1", "learnt": 1.0}}, frozen.VERSION
     )
-    standing = fold.fold(LARDER, (*day, *warm, flocks))
+    stale = fold.fold(LARDER, (*day, *warm, flocks))
+    assert by_flocks(LARDER, sheet, stale) is None
+    assert "20 min before the rennet" in lessons(LARDER, sheet, stale, BEGAN).nothing
+    read = told(ReadingTaken(celsius=32.0), 65, "t65")
+    standing = fold.fold(LARDER, (*day, *warm, read, flocks))
     seen = by_flocks(LARDER, sheet, standing)
     assert seen.observed_min == standing.flocks_min and seen.bottle == "lot 1"
     assert (
@@ -383,5 +388,19 @@ def test_lessons_come_of_the_standing_and_of_nothing_else():
     )  # no temperature was read
     shown = by_warmings(LARDER, sheet, standing, BEGAN)["warm"]
     assert (shown.from_c, shown.to_c, shown.minutes) == (8.0, 31.5, 26.0)
+    cold = fold.fold(LARDER, (*day, *warm, told(ReadingTaken(celsius=28.0), 65, "c"), flocks))
+    assert by_flocks(LARDER, sheet, cold).expected_min == pytest.approx(1.45 * seen.expected_min)
+    assert expected_flocks(LARDER, sheet, cold) == pytest.approx(
+        1.45 * expected_flocks(LARDER, sheet, standing)
+    )
+    sour = fold.fold(LARDER, (*day, read, told(ReadingTaken(ph=6.4), 66, "p"), flocks))
+    asked = replace(sheet, renneting_ph=6.5)
+    assert by_flocks(LARDER, asked, sour).expected_min < seen.expected_min
+    ended = told(deeds.GivenUp("thrown", "it broke"), 99, "g")
+    given_up = fold.fold(LARDER, (*day, read, flocks, ended))
+    assert lessons(LARDER, sheet, given_up, BEGAN).flocks is None
+    hasty = [replace(e, happened=BEGAN + (e.at - BEGAN) / 20) for e in (*day, read, flocks)]
+    taught = lessons(LARDER, sheet, fold.fold(LARDER, hasty), BEGAN)
+    assert taught.flocks is None and "quicker than hands" in taught.nothing
     without = fold.fold(LARDER, (*day, *warm, told(Undone(), 95, "u", "t28"), flocks))
     assert by_warmings(LARDER, sheet, without, BEGAN)["warm"].to_c == 20.0

@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from datetime import timedelta
 from math import prod
+from typing import Literal
 
 from openpail.craft.doses.acid import acid_for_acid, acid_in, target_ph
 from openpail.craft.doses.culture import kind_for_kind
 from openpail.craft.doses.dose import ml_per_g
 from openpail.craft.errors import NotPossible
 from openpail.craft.figure import Figure, Step, replay
-from openpail.craft.house import House
+from openpail.craft.house import House, along
 from openpail.craft.make.deeds import AcidGiven
 from openpail.craft.make.frozen import Frozen, FrozenLine
 from openpail.craft.make.order import days_of, portions_of
@@ -196,10 +198,51 @@ def is_another(recipe: Recipe, standing: Standing, key: str) -> bool:
 
 
 def expected_flocks(recipe: Recipe, sheet: Frozen, standing: Standing) -> float:
-    """Minutes to the first flocks with the rennet that really went in; 0 without a set.
+    """Minutes to the first flocks with the rennet that really went in, in milk as warm and as sour
+    as it was really read last before; 0 without a set.
 
     Parameters: recipe and sheet; standing. Source: rennet flocculation.
     """
     if sheet.set is None:
         return 0.0
-    return sheet.set.flocculation.value / rennet_share(recipe, sheet, standing)
+    slower = _by_warmth(recipe, sheet, standing) * _by_acid(recipe, sheet, standing)
+    return sheet.set.flocculation.value * slower / rennet_share(recipe, sheet, standing)
+
+
+def read_at_rennet(
+    standing: Standing, what: Literal["celsius", "ph"], within_min: float
+) -> float | None:
+    """What was read last before the rennet went in, None where nobody read it.
+
+    Parameters: standing; what; within_min, how long before, min. Source: the record.
+    """
+    rennet_at = standing.rennet_at
+    if rennet_at is None:
+        return None
+    since = rennet_at - timedelta(minutes=within_min)
+    read = [getattr(e, what) for e in standing.readings if since <= e.at <= rennet_at]
+    return next((each for each in reversed(read) if each is not None), None)
+
+
+def _by_warmth(recipe: Recipe, sheet: Frozen, standing: Standing) -> float:
+    """How much longer the flocks take at the warmth that was read than at the sheet's."""
+    wanted = recipe.renneting_c if sheet.renneting_c is None else sheet.renneting_c
+    read = read_at_rennet(standing, "celsius", sheet.house.number("ask.into_min"))
+    if wanted is None or read is None:
+        return 1.0
+    curve = sheet.house.curve("rennet.temperature")
+    return along(curve, read) / along(curve, wanted)
+
+
+def _by_acid(recipe: Recipe, sheet: Frozen, standing: Standing) -> float:
+    """The same of the pH that was read."""
+    house, milk, goal = sheet.house, sheet.milk.ph, recipe.renneting_ph()
+    wanted = sheet.renneting_ph
+    if wanted is None and milk is not None and goal is not None and sheet.ways.ripen != "by_clock":
+        wanted = min(milk.value, goal.target)
+    read = read_at_rennet(standing, "ph", house.number("ask.into_min"))
+    if wanted is None or read is None:
+        return 1.0
+    low, high = house.number("rennet.ph_low"), house.number("rennet.ph_high")
+    by = min(high, max(low, read)) - min(high, max(low, wanted))
+    return float(10 ** (house.number("rennet.per_ph") * by))

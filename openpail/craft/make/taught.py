@@ -14,7 +14,12 @@ from itertools import pairwise
 
 from openpail.craft.doses.acid import acid_in
 from openpail.craft.doses.culture import minutes_longer
-from openpail.craft.make.additions import expected_flocks, is_another, is_another_rennet
+from openpail.craft.make.additions import (
+    expected_flocks,
+    is_another,
+    is_another_rennet,
+    read_at_rennet,
+)
 from openpail.craft.make.by_sheet import planned_by
 from openpail.craft.make.deeds import AcidGiven, HeatOff
 from openpail.craft.make.frozen import Frozen
@@ -48,19 +53,19 @@ class WarmingTaught:
 def by_flocks(recipe: Recipe, sheet: Frozen, standing: Standing) -> FlocksTaught | None:
     """What the first flocks teach of the bottle; None where nothing can be learnt.
 
-    A temperature must have been read, the model must hold there, the bottle be one of the stock,
-    and the flocks near what was expected, or the maker's word that they count.
+    The milk must have been read just before the rennet, the model must hold there, the bottle be
+    one of the stock, and the flocks near what was expected, or the maker's word that they count.
+    What was expected is reckoned at the warmth and the pH that were read, and of what was given: a
+    cold milk does not teach that the bottle is weak.
     Parameters: recipe, sheet and standing of the make. Source: house value.
     """
-    times = sheet.set
     due = expected_flocks(recipe, sheet, standing)
     seen = standing.taught_min(due or None, sheet.house)
-    read = any(each.celsius is not None for each in standing.readings)
-    if not seen or standing.flocks is None or not read or times is None or not times.holds:
+    if seen is None or standing.flocks is None or _flocks_lack(recipe, sheet, standing):
         return None
     breed: Breed | None = next((each for each in BREEDS if each == sheet.milk.most.breed), None)
     expected = due * sheet.learnt
-    if not sheet.rennet or is_another_rennet(recipe, standing) or breed is None or expected <= 0:
+    if breed is None or expected <= 0:
         return None
     return FlocksTaught(
         bottle=sheet.rennet,
@@ -69,6 +74,51 @@ def by_flocks(recipe: Recipe, sheet: Frozen, standing: Standing) -> FlocksTaught
         expected_min=expected,
         at=standing.flocks.at,
     )
+
+
+def _flocks_lack(recipe: Recipe, sheet: Frozen, standing: Standing) -> str:
+    """Why flocks that were seen teach nothing of the bottle, "" where they do."""
+    within = sheet.house.number("rennet.learn_fresh_min")
+    if read_at_rennet(standing, "celsius", within) is None:
+        return f"nobody read the milk in the {within:.0f} min before the rennet"
+    if not sheet.rennet or is_another_rennet(recipe, standing):
+        return "the rennet was of no bottle that the sheet knows"
+    if sheet.set is None or not sheet.set.holds:
+        return "no rule of the set holds for this milk"
+    return ""
+
+
+def why_nothing(recipe: Recipe, sheet: Frozen, standing: Standing, started: datetime) -> str:
+    """Why a make teaches nothing of its rennet, in words; "" where it does, or may yet.
+
+    Parameters: recipe, sheet and standing; started, the make's start. Source: house values.
+    """
+    if standing.flocks_min is None:
+        return ""
+    if standing.flocks_count is False:
+        return "it was left out of the learning"
+    if left_aside := _aside(recipe, sheet, standing, started):
+        return left_aside
+    due = expected_flocks(recipe, sheet, standing)
+    if standing.taught_min(due or None, sheet.house) is None:
+        return "its flocks came too far from what was expected"
+    return _flocks_lack(recipe, sheet, standing)
+
+
+def _aside(recipe: Recipe, sheet: Frozen, standing: Standing, started: datetime) -> str:
+    """Why nothing at all is learnt of a make: it was given up, or told quicker than hands are."""
+    if standing.ended is not None:
+        return "it was given up"
+    done = [each for each in recipe.steps if each.key in standing.done]
+    done = [each for each in done if each.key not in standing.skipped]
+    if standing.flocks is None or not done:
+        return ""
+    before = [each for each in done if standing.done[each.key].at <= standing.flocks.at]
+    needs = sum(each.hands_on_minutes for each in before)
+    took = (standing.flocks.at - started).total_seconds() / 60
+    if took < sheet.house.number("rennet.learn_hands") * needs:
+        return "it was told quicker than hands are"
+    return ""
 
 
 def by_warmings(
@@ -250,7 +300,7 @@ def _passed(
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class MakeTaught:
-    """All that a make teaches as it stands now."""
+    """All that a make teaches as it stands now; nothing, why it teaches nothing of its rennet."""
 
     flocks: FlocksTaught | None
     warmings: Mapping[str, WarmingTaught]
@@ -258,19 +308,23 @@ class MakeTaught:
     acid: AcidTaught | None
     yielded: ShareTaught | None = None
     soured: tuple[ShareTaught, ...] = ()
+    nothing: str = ""
 
 
 def lessons(recipe: Recipe, sheet: Frozen, standing: Standing, started: datetime) -> MakeTaught:
-    """What a make teaches; nothing when the maker leaves it out of the learning.
+    """What a make teaches; nothing when the maker leaves it out of the learning, when it was given
+    up, or told quicker than hands are.
 
     Parameters: recipe, sheet and standing; started, the make's start. Source: derivation.
     """
-    counts = standing.flocks_count is not False
+    aside = _aside(recipe, sheet, standing, started)
+    counts = standing.flocks_count is not False and not aside
     return MakeTaught(
-        flocks=by_flocks(recipe, sheet, standing),
+        flocks=by_flocks(recipe, sheet, standing) if not aside else None,
         warmings=by_warmings(recipe, sheet, standing, started) if counts else {},
         overshoots=by_heat_off(standing) if counts else (),
         acid=by_acid(recipe, sheet, standing) if counts else None,
         yielded=by_yield(recipe, sheet, standing) if counts else None,
         soured=by_souring(recipe, sheet, standing) if counts else (),
+        nothing=why_nothing(recipe, sheet, standing, started),
     )

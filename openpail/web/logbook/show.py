@@ -140,11 +140,14 @@ def taught_words(taught: MakeTaught) -> list[str]:
     """What a make taught, in words."""
     found = []
     if taught.flocks:
-        share = 100 * taught.flocks.observed_min / taught.flocks.expected_min
+        seen, due = taught.flocks.observed_min, taught.flocks.expected_min
+        by = show.against(seen, due)
         found.append(
-            f"Of its rennet: first flocks after {show.number(taught.flocks.observed_min, 1)} min, "
-            f"{show.number(share, 0)} % of what its label says."
+            f"Of its rennet: first flocks after {show.number(seen, 1)} min, where its label says "
+            f"{show.number(due, 1)} in milk as it was read" + (f" ({by})." if by else ".")
         )
+    if taught.nothing:
+        found.append(f"Of its rennet nothing: {taught.nothing}.")
     for each in taught.warmings.values():
         found.append(
             f"Of its vat: {show.mass(each.mass_kg)} from {show.degrees(each.from_c, 1)} to "
