@@ -114,10 +114,12 @@ def test_two_hands_at_one_time_end_a_step_once(demo_url):
         dose = next(line.figure.value for line in sheet.lines if line.kind == "rennet")
     outcomes = []
 
+    taps = StepDone(step="rennet", word="as it was")
+
     def tap():
         with sessions(demo_url).begin() as session:
             at = Here(session, session.scalar(select(Dairy)), NOW)
-            outcomes.append(tell(at, make_id, [told(StepDone(step="rennet"))])[0].outcome)
+            outcomes.append(tell(at, make_id, [told(taps)])[0].outcome)
 
     threads = [threading.Thread(target=tap) for _ in range(4)]
     for each in threads:
@@ -251,23 +253,19 @@ def test_first_flocks_are_one_deed_that_one_undo_takes_back_lesson_and_all(farm)
     make = began(farm)
     recipe = recipe_of(make)
     upto = [step.key for step in recipe.steps][: [s.key for s in recipe.steps].index("flocks")]
-    say(
-        farm,
-        make,
-        told(ReadingTaken(celsius=31.0)),
-        *(told(StepDone(step=key, word="all at once")) for key in upto),
-    )
-    flocks = told(FirstFlocks(), 14)
-    say(farm, make, flocks, minutes=14)
-    assert day_of(here(farm, 14), make).current.planned.step.key == "set"
+    steps = [told(StepDone(step=key, word="all at once"), 30) for key in upto]
+    say(farm, make, told(ReadingTaken(celsius=31.0), 30), *steps, minutes=30)
+    flocks = told(FirstFlocks(), 44)
+    say(farm, make, flocks, minutes=44)
+    assert day_of(here(farm, 44), make).current.planned.step.key == "set"
     lesson = session.scalar(select(FlocksLesson).where(FlocksLesson.make_id == make.id))
     assert lesson.observed_min == pytest.approx(14)
-    later = (NOW + timedelta(minutes=11)).isoformat()
-    say(farm, make, told(Amended({"happened": later}), 15, flocks.id), minutes=15)
+    later = (NOW + timedelta(minutes=41)).isoformat()
+    say(farm, make, told(Amended({"happened": later}), 45, flocks.id), minutes=45)
     lesson = session.scalar(select(FlocksLesson).where(FlocksLesson.make_id == make.id))
     assert lesson.observed_min == pytest.approx(11)  # the correction reached it
-    say(farm, make, told(Undone(), 16, flocks.id), minutes=16)
-    assert day_of(here(farm, 16), make).current.planned.step.key == "flocks"
+    say(farm, make, told(Undone(), 46, flocks.id), minutes=46)
+    assert day_of(here(farm, 46), make).current.planned.step.key == "flocks"
     assert session.scalar(select(FlocksLesson).where(FlocksLesson.make_id == make.id)) is None
 
 

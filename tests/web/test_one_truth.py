@@ -67,7 +67,8 @@ def test_a_make_at_every_step_says_one_thing_on_every_page(demo_url, farm, recip
         step = state.planned.step
         minutes = at_step(farm, make_id, step.key, minutes)
         if step.ph:
-            say(farm, make_id, minutes, ReadingTaken(ph=step.ph.target + 0.3))
+            sweet = ReadingTaken(ph=step.ph.target + 0.3, note="it is so")
+            say(farm, make_id, minutes, sweet)
         minutes = max(minutes, (state.ends - NOW).total_seconds() / 60) + 1
         if step.celsius:
             say(farm, make_id, minutes, ReadingTaken(celsius=step.celsius.target))

@@ -77,7 +77,7 @@ def test_a_tap_carries_its_own_moment_and_a_fragment_answers_it(client, post, fa
         (tapped("reading", celsius="300"), "that cold or that hot"),
         (tapped("reading", ph="wet"), "“wet”"),
         (tapped("reading", acid="7 lemons"), "17 °D, 7.5 °SH or 0.17 %"),
-        (tapped("reading", celsius="31", at="25:99"), "Write the time like 10:42"),
+        (tapped("reading", celsius="31", at="25:99"), "Write the time like 06:40"),
         (tapped("timer", minutes="soon"), "“soon”"),
         (tapped("step_done", step="heal"), "First comes"),
         (tapped("step_skipped", step="set", word=""), "why it is left out"),

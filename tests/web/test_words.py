@@ -11,6 +11,7 @@ from sqlalchemy import select
 from openpail.craft.figure import Figure, Step
 from openpail.craft.milk.herd import Month
 from openpail.craft.sheet.adapt import adapt
+from openpail.craft.units import so_long
 from openpail.records.dairy.models import Dairy
 from openpail.records.session import sessions
 from openpail.web.ui import draw, show
@@ -63,7 +64,7 @@ def test_moments_are_told_both_ways_on_the_dairys_clock(at_the_dairy):
     assert show.clock(NOW + timedelta(days=1)) == "Tue 10:30"
     assert show.until(NOW + timedelta(minutes=12)) == "in 12 min"
     assert show.until(NOW - timedelta(minutes=95)) == "1 h 35 over"
-    assert show.span(120) == "2 h"
+    assert so_long(120) == "2 h"
     assert (show.hours(53), show.hours(100)) == ("53 h", "4 days")
     day = date(2026, 5, 4)
     told = [show.day(day + timedelta(days=n)) for n in (-1, 0, 1, 3, 40, 400)]

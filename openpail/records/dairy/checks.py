@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Callable
-from datetime import date, datetime, timedelta
+from datetime import datetime, timedelta
 
 from sqlalchemy.orm import Session
 
@@ -99,14 +98,6 @@ def told(session: Session, dairy: Dairy) -> list[InstrumentCheck]:
     """The last checks of both, the newest first."""
     query = mine(InstrumentCheck, dairy.id).order_by(InstrumentCheck.at.desc()).limit(_TOLD)
     return list(session.scalars(query))
-
-
-def ph_today(
-    session: Session, dairy: Dairy, today: date, day_of: Callable[[datetime], date]
-) -> bool:
-    """Whether the meter was set today."""
-    found = last(session, dairy, "ph")
-    return found is not None and day_of(found.at) == today
 
 
 def thermometer_true(session: Session, dairy: Dairy, now: datetime) -> bool:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from datetime import datetime
+from datetime import datetime, timedelta
 from typing import Any
 
 from markupsafe import Markup
@@ -18,7 +18,7 @@ from openpail.craft.make.frozen import FrozenLine
 from openpail.craft.make.signs import LOOKS, words_of
 from openpail.craft.make.standing import NEWEST_TOLD, Reading
 from openpail.craft.units import so_long
-from openpail.web.edge import here
+from openpail.web.edge import here, now
 from openpail.web.ui import draw, show
 from openpail.web.ui.curves import CurvePoint, Curves, curves
 from openpail.web.ui.named import named, named_at, of_step
@@ -246,6 +246,15 @@ def ramp(at: AtVat) -> draw.Ramp | None:
         return None
     target, minutes = step.planned.step.celsius.target, step.planned.minutes
     return draw.ramp(at.warmth.start_c, target, minutes, list(at.warmth.read), at.warmth.half_band)
+
+
+def moments_ago(within_min: float) -> list[tuple[str, str]]:
+    """Moments that a step may have been done at, for one tap: in words, and on the clock."""
+    return [
+        (f"{so_long(ago)} ago", show.clock(now() - timedelta(minutes=ago)))
+        for ago in (10, 30, 60)
+        if ago <= within_min
+    ]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

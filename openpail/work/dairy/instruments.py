@@ -34,20 +34,36 @@ def tried(here: Here) -> Tried:
     return Tried(
         checks=told,
         least_pct=here.house.number("ph.slope_least"),
-        is_ph_tried=checks.ph_today(here.session, here.dairy, here.today, here.day_of),
+        is_ph_tried=is_ph_set(here),
         is_true=checks.thermometer_true(here.session, here.dairy, here.now),
         altitude_m=last.altitude_m if last else None,
         boils_c=boils_at(last.altitude_m or 0.0) if last else None,
     )
 
 
+def _ph_set(here: Here) -> InstrumentCheck | None:
+    """When the pH meter was set last, asked for once."""
+    if "ph set" not in here.worked:
+        here.worked["ph set"] = checks.last(here.session, here.dairy, "ph")
+    found = here.worked["ph set"]
+    assert found is None or isinstance(found, InstrumentCheck)
+    return found
+
+
 def has_meter(here: Here) -> bool:
     """Whether the house has a pH meter: one that was set here once."""
-    return checks.last(here.session, here.dairy, "ph") is not None
+    return _ph_set(here) is not None
+
+
+def is_ph_set(here: Here) -> bool:
+    """Whether the meter was set today."""
+    found = _ph_set(here)
+    return found is not None and here.day_of(found.at) == here.today
 
 
 def meter_set(here: Here, slope_pct: float) -> None:
     """The meter was set on two buffers, and shows this slope. Raises RecordError."""
+    here.worked.pop("ph set", None)
     checks.ph_checked(
         here.session,
         here.dairy,

@@ -47,7 +47,7 @@ from openpail.work.here import Here
 from openpail.work.logbook.kept_year import Rested, rested
 from openpail.work.make import marks
 from openpail.work.make.day import day_of
-from openpail.work.make.made import recipe_of, standing_of
+from openpail.work.make.made import milk_into, recipe_of, standing_of
 from openpail.work.make.record import went_otherwise
 from openpail.work.table import money, tasting
 from openpail.work.vat.at_vat import AtVat
@@ -231,7 +231,7 @@ class LogPage:
     @cached_property
     def milk(self) -> tuple[OfMilk, ...]:
         """What went in."""
-        parts = makes.milk_of(self.here.session, self.make)
+        parts = milk_into(self.here, self.make)
         ids = [each.lot_id for each in parts]
         lots = milk.lots_by_id(self.here.session, self.here.dairy, ids)
         return tuple(

@@ -43,7 +43,7 @@ from openpail.work.dairy import instruments
 from openpail.work.here import Here
 from openpail.work.make import marks
 from openpail.work.make.day import day_of
-from openpail.work.make.made import made_of_whey, recipe_of, stops_of
+from openpail.work.make.made import made_of_whey, poured_l, recipe_of, stops_of
 from openpail.work.press import brining
 from openpail.work.press.gear import asked_at_press
 
@@ -120,8 +120,7 @@ class _Door:
         self.recipe = recipe_of(make)
         self.told = {each.id: each for each in log.of_make(here.session, make.dairy_id, make.id)}
         self.before = fold(self.recipe, self.told.values())
-        parts = makes.milk_of(here.session, make)
-        self.milk_l = sum(each.volume_l for each in parts)
+        self.milk_l = poured_l(here, make)
         self.steps = frozenset(step.key for step in self.recipe.steps)
         self.rested_at = self.before.weighed.at if self.before.weighed else None
         self.changed = False

@@ -26,7 +26,7 @@ from openpail.craft.sheet.cautions import Caution
 from openpail.formats import recipe_file
 from openpail.records.log import actions as log
 from openpail.records.makes import actions as makes
-from openpail.records.makes.models import Make
+from openpail.records.makes.models import Make, MakeMilk
 from openpail.work.here import Here
 
 _RECIPES: dict[object, Recipe] = {}
@@ -54,6 +54,21 @@ def standing_of(here: Here, make: Make) -> Standing:
 def planned_of(make: Make) -> tuple[PlannedStep, ...]:
     """The make's steps with their lengths, as its sheet worked them out."""
     return planned_by(recipe_of(make), makes.sheet_of(make))
+
+
+def milk_into(here: Here, make: Make) -> list[MakeMilk]:
+    """What went into a make, asked for once."""
+    key = ("milk into", make.id)
+    if key not in here.worked:
+        here.worked[key] = makes.milk_of(here.session, make)
+    found = here.worked[key]
+    assert isinstance(found, list)
+    return found
+
+
+def poured_l(here: Here, make: Make) -> float:
+    """The milk that went into a make, L."""
+    return sum(part.volume_l for part in milk_into(here, make))
 
 
 def given_to(here: Here, make: Make) -> Outfit:

@@ -13,7 +13,6 @@ from openpail.craft.make.ending import Deviation, deviations
 from openpail.craft.make.facts import Record, facts_of
 from openpail.craft.make.help import Branch, Likely, Sign, likely, offered, signs
 from openpail.craft.make.set_out import ToDo, after, before
-from openpail.records.dairy import checks
 from openpail.records.dairy import gear as gears
 from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
@@ -22,7 +21,7 @@ from openpail.records.milk import keeping
 from openpail.work.dairy import instruments
 from openpail.work.here import Here
 from openpail.work.make.day import day_of
-from openpail.work.make.made import acid_of, given_to, recipe_of, standing_of
+from openpail.work.make.made import acid_of, given_to, milk_into, poured_l, recipe_of, standing_of
 from openpail.work.plan.planned import cloths, stays_now
 
 
@@ -37,13 +36,12 @@ def record_of(here: Here, make: Make) -> Record:
         day=day_of(here, make, standing),
         now=here.now,
         has_meter=instruments.has_meter(here),
-        milk_l=sum(each.volume_l for each in makes.milk_of(here.session, make)),
+        milk_l=poured_l(here, make),
         milk_says=dict(_milk_says(here, make)),
         acid_slow=f"{slow.title.rstrip('.')}: {slow.words}"
         if slow and slow.level == "stop"
         else "",
-        meter_checked=not _asks_ph(make)
-        or checks.ph_today(here.session, here.dairy, here.today, here.day_of),
+        meter_checked=not _asks_ph(make) or instruments.is_ph_set(here),
     )
 
 
@@ -53,7 +51,7 @@ def _asks_ph(make: Make) -> bool:
 
 def _milk_says(here: Here, make: Make) -> Iterable[tuple[str, str]]:
     """What the lots say of themselves: warm, old, late or bought milk."""
-    for part in makes.milk_of(here.session, make):
+    for part in milk_into(here, make):
         lot = milk.lot(here.session, here.dairy, part.lot_id)
         age = keeping.hours_old(lot, make.started_at)
         if lot.holding == "warm" and age > here.house.number("fitness.warm_caution_h"):

@@ -38,7 +38,6 @@ from openpail.craft.recipe.recipe import Recipe, RecipeStep
 from openpail.craft.recipe.yields import NO_RENNET_FAMILIES
 from openpail.craft.sheet.cautions import Caution
 from openpail.craft.sheet.moves import titled
-from openpail.records.dairy import checks
 from openpail.records.dairy.models import Vat
 from openpail.records.log import actions as log
 from openpail.records.log import samples
@@ -48,6 +47,7 @@ from openpail.records.makes.models import Make
 from openpail.records.milk import actions as milk
 from openpail.records.milk.models import MilkLot
 from openpail.records.recipes import actions as recipes
+from openpail.work.dairy import instruments
 from openpail.work.here import Here
 from openpail.work.make import marks
 from openpail.work.make.day import as_it_runs, day_of
@@ -55,6 +55,7 @@ from openpail.work.make.log import Answer, tell
 from openpail.work.make.made import (
     made_of_whey,
     planned_of,
+    poured_l,
     recipe_of,
     standing_of,
     stops_of,
@@ -118,7 +119,7 @@ class AtVat:
     @cached_property
     def litres(self) -> float:
         """The milk that went in, L."""
-        return sum(part.volume_l for part in makes.milk_of(self.here.session, self.make))
+        return poured_l(self.here, self.make)
 
     @property
     def stands_l(self) -> float:
@@ -376,8 +377,7 @@ class AtVat:
         """Whether this step asks for a pH, and the meter was not set today."""
         if self.step is None or "ph" not in self.step.planned.step.asks:
             return False
-        here = self.here
-        return not checks.ph_today(here.session, here.dairy, here.today, here.day_of)
+        return not instruments.is_ph_set(self.here)
 
     # ── signs, leaving, coming back ──
 
