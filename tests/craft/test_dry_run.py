@@ -182,7 +182,7 @@ def later(told, key, minutes):
         ("larder-block", lambda t: without(t, "reading"), "stir", "missed", "pH was not read"),
         ("larder-block", lambda t: later(t, "cut", 30), "cut", "late", "over its"),
         ("larder-block", lambda t: later(t, "heal", -4), "heal", "early", "after"),
-        ("gatepost", lambda t: without(t, "turned"), None, "missed", "turned 0 of"),
+        ("gatepost", lambda t: without(t, "turned"), None, "missed", "0 of 5 turns told"),
     ],
 )
 def test_each_fault_is_told_of_its_own_step(key, change, step, how, words):
@@ -193,3 +193,10 @@ def test_each_fault_is_told_of_its_own_step(key, change, step, how, words):
     assert words in (told[step] if step else " ".join(told.values())), found
     sound = faults(at)
     assert sound == {}
+
+
+def test_rennet_in_cold_milk_is_no_step_that_went_well():
+    at = AtMinute(LARDER, begun(LARDER), STARTED, 1)
+    while at.step.planned.step.key != "flocks":
+        at = AtMinute(LARDER, at.does("done"), STARTED, at.minute + 1)
+    assert "°C, where 31 to 33 °C is wanted" in faults(at)["rennet", "off"]

@@ -7,7 +7,9 @@ import pytest
 
 from openpail.craft.doses.asked import Job
 from openpail.craft.make.by_sheet import day_by
-from openpail.craft.make.deeds import Felt, ReadingTaken, StepDone, StepSkipped, Told
+from openpail.craft.make.deeds import Felt, ReadingTaken, StepDone, StepSkipped, Told, WheyOff
+from openpail.craft.make.ending import odd_by_step
+from openpail.craft.make.facts import Record
 from openpail.craft.make.fold import fold
 from openpail.craft.make.signs import LADDERS
 from openpail.craft.milk.blend import pour
@@ -15,7 +17,7 @@ from openpail.craft.recipe.recipe import reference_pours
 from openpail.craft.recipe.second_reader import remarks
 from openpail.craft.sheet.adapt import adapt
 from openpail.craft.table.facts import MadeFact
-from openpail.craft.table.like_this import how_it_ate, recipe_like
+from openpail.craft.table.like_this import how_it_ate, otherwise, recipe_like
 from tests.craft.test_dry_run import world_of
 from tests.support import HOUSE
 from tests.support.player import STARTED, goes
@@ -115,3 +117,43 @@ def test_a_make_of_which_nothing_was_told_is_its_recipe_in_this_milk():
 )
 def test_how_it_ate_stands_beside_it(facts, outcome, words):
     assert words in how_it_ate(facts, outcome, 7)
+
+
+def test_an_accident_is_told_from_what_was_meant_and_stays_as_it_is_written():
+    at = goes(world_of("gatepost"))
+    recipe, frozen = at.world.recipe, at.world.sheet
+    rennet = recipe.ingredient("rennet")
+    gives = next(each for each in recipe.steps if rennet.key in each.adds)
+    whey = next(each for each in recipe.steps if each.share)
+    heat = next(each for each in recipe.steps if each.kind == "add water")
+    litres = at.world.litres
+    told = changed(at.run.told, **{gives.key: StepDone(step=gives.key, gave={rennet.key: 99.0})})
+    ends = {step.key: at.standing.done[step.key].at for step in (whey, heat)}
+    told += [
+        Told(id="whey", deed=WheyOff(litres=0.5 * litres), happened=ends[whey.key], counter=9_998),
+        Told(id="hot", deed=ReadingTaken(celsius=44.4), happened=ends[heat.key], counter=9_999),
+    ]
+    standing = fold(recipe, told)
+    day = day_by(recipe, frozen, standing, started=STARTED, now=at.now)
+    record = Record(
+        recipe=recipe, sheet=frozen, standing=standing, day=day, now=at.now, milk_l=litres
+    )
+    found = {
+        each.key: each
+        for each in otherwise(
+            recipe, frozen, standing, day=day, milk_l=litres, odd=odd_by_step(record)
+        )
+    }
+    dose, share = found[f"{gives.key}:amount:{rennet.key}"], found[f"{whey.key}:share"]
+    hot, cut = found[f"{heat.key}:celsius"], found.get("cut:cut_mm")
+    assert "99" in dose.accident and dose.was == 99.0
+    assert share.was == pytest.approx(0.5) and share.accident.endswith(f"{0.33 * litres:.1f} L")
+    assert hot.was == pytest.approx(44.4) and "44.4 °C" in hot.accident
+    assert cut is None or cut.accident == ""
+    meant = {key for key, each in found.items() if not each.accident}
+    as_meant = as_recipe(at.world, told, at.now, meant=meant)
+    assert as_meant.step(heat.key).celsius == heat.celsius
+    assert as_meant.step(whey.key).share == whey.share
+    assert as_meant.ingredient("rennet").amount < 90
+    every = as_recipe(at.world, told, at.now, meant=set(found))
+    assert every.step(heat.key).celsius.target == 44.4 and every.ingredient("rennet").amount == 99.0

@@ -157,7 +157,10 @@ def test_a_good_make_becomes_a_version_of_its_recipe_and_is_made_again(client, p
     )
     page = f"/logbook/{make.id}"
     assert "Make it like this one" in client.get(page).text
-    desk = send(client, f"{page}/like", {}, page).location
+    asked = client.get(f"{page}/like").text
+    meant = re.findall(r'name="meant" value="([^"]+)" checked', asked)
+    assert meant and "where its recipe says" in asked
+    desk = send(client, f"{page}/like", {"meant": meant}, f"{page}/like").location
     shown = client.get(desk).text
     assert f"Like make {make.number}." in shown
     fields = dict(re.findall(r'name="([\w-]+)"[^>]* value="([^"]*)"', shown))

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
+from datetime import datetime
 
+from openpail.craft.make.day import StepState
 from openpail.craft.make.deeds import StepDone
-from openpail.craft.make.ends import StepEnd, odd_at_end
+from openpail.craft.make.ends import Odd, StepEnd, odd_at_end
 from openpail.craft.make.facts import Record, facts_of
 from openpail.craft.make.set_talk import flocks_said
 
@@ -47,17 +49,7 @@ def _of_steps(record: Record) -> Iterator[Deviation]:
             continue
         if state.again:
             yield Deviation(step=step.title, planned="once", happened=f"{state.again + 1} times")
-        end = StepEnd(
-            state=state,
-            at=state.done_at,
-            recipe=record.recipe,
-            sheet=record.sheet,
-            day=record.day,
-            milk_l=record.milk_l,
-            gave=record.standing.gave(step.key),
-            has_meter=record.has_meter,
-        )
-        for odd in odd_at_end(end):
+        for odd in _odd_of(record, state, state.done_at):
             yield Deviation(
                 step=step.title,
                 planned=odd.planned,
@@ -65,6 +57,33 @@ def _of_steps(record: Record) -> Iterator[Deviation]:
                 means=odd.means,
                 word=words.get(step.key, ""),
             )
+
+
+def _odd_of(record: Record, state: StepState, at: datetime) -> tuple[Odd, ...]:
+    return odd_at_end(
+        StepEnd(
+            state=state,
+            at=at,
+            recipe=record.recipe,
+            sheet=record.sheet,
+            day=record.day,
+            milk_l=record.milk_l,
+            gave=record.standing.gave(state.planned.step.key),
+            has_meter=record.has_meter,
+        )
+    )
+
+
+def odd_by_step(record: Record) -> Mapping[str, tuple[Odd, ...]]:
+    """What was odd at the end of each step that is done, by its key.
+
+    Parameters: record, of the make. Source: the rules that ask at the end of a step.
+    """
+    return {
+        each.planned.step.key: _odd_of(record, each, each.done_at)
+        for each in record.day.steps
+        if each.done_at is not None and not each.skipped
+    }
 
 
 def _of_set(record: Record) -> Iterator[Deviation]:

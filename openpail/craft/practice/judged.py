@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Literal
 
 from openpail.craft.make.day import StepState
 from openpail.craft.make.deeds import SetLooked
+from openpail.craft.make.ends import Rule, StepEnd, odd_at_end
 from openpail.craft.make.order import ends_by, is_free
+from openpail.craft.make.standing import Reading
 from openpail.craft.practice.run import AtMinute, TraceAt
 from openpail.craft.practice.world import FIRM_ENOUGH, OVER_FIRM
 from openpail.craft.units import so_long
@@ -216,12 +218,32 @@ def _reading(minute: AtMinute, state: StepState, seen: list[TraceAt]) -> Iterato
         yield Fault("missed", "its pH was not read")
 
 
-def _turns(minute: AtMinute, state: StepState, seen: list[TraceAt]) -> Iterator[Fault]:
-    """Turns that were left out."""
-    step = state.planned.step
-    done = len(minute.standing.turned(step.key))
-    if step.times > 1 and done < step.times:
-        yield Fault("missed", f"turned {done} of {step.times} times")
+# Of the rules that ask at the vat: those that a dry run is not judged for by its own trace.
+_ASKED: Mapping[Rule, How] = {
+    **dict.fromkeys(("turns", "sign", "cold curd"), "missed"),
+    **dict.fromkeys(("cold", "hot"), "off"),
+}
+
+
+def _ends(minute: AtMinute, state: StepState, seen: list[TraceAt]) -> Iterator[Fault]:
+    """What the vat would ask at its end, of what really was so: the dry run knows it."""
+    step, done = state.planned.step, state.done_at
+    there = [each for each in minute.trace if done and minute.moment(each.minute) <= done]
+    if done is None or not there:
+        return
+    true = Reading(id="true", at=done, celsius=there[-1].celsius, ph=there[-1].ph)
+    end = StepEnd(
+        state=state,
+        at=done,
+        recipe=minute.world.recipe,
+        sheet=minute.world.sheet,
+        day=replace(minute.day, standing=replace(minute.standing, readings=(true,))),
+        milk_l=minute.world.litres,
+    )
+    for odd in odd_at_end(end):
+        how = _ASKED.get(odd.rule)
+        if how == "missed" or (how == "off" and step.kind == "add"):
+            yield Fault(how, f"{odd.happened}, where {odd.planned} is wanted")
 
 
 _RULES: tuple[Callable[[AtMinute, StepState, list[TraceAt]], Iterator[Fault]], ...] = (
@@ -232,7 +254,7 @@ _RULES: tuple[Callable[[AtMinute, StepState, list[TraceAt]], Iterator[Fault]], .
     _flocks,
     _cut,
     _reading,
-    _turns,
+    _ends,
 )
 
 

@@ -80,6 +80,30 @@ def of_recipe(session: Session, dairy: Dairy, recipe_key: str) -> list[Trial]:
     return list(session.scalars(query.order_by(Trial.begun_at)))
 
 
+def of_make(
+    session: Session, dairy: Dairy, recipe_key: str, make_id: uuid.UUID
+) -> list[tuple[Trial, bool | None]]:
+    """The trials under way of a make's recipe, each with its side: whether it is made the new way,
+    None where nobody said."""
+    query = (
+        select(Trial, TrialMake.is_new_way)
+        .join(
+            RecipeRow,
+            and_(RecipeRow.dairy_id == Trial.dairy_id, RecipeRow.id == Trial.recipe_id),
+        )
+        .outerjoin(
+            TrialMake,
+            and_(
+                TrialMake.dairy_id == Trial.dairy_id,
+                TrialMake.trial_id == Trial.id,
+                TrialMake.make_id == make_id,
+            ),
+        )
+        .where(Trial.dairy_id == dairy.id, RecipeRow.key == recipe_key, Trial.ended_at.is_(None))
+    )
+    return [(row, side) for row, side in session.execute(query.order_by(Trial.begun_at))]
+
+
 def sides(session: Session, row: Trial) -> Mapping[uuid.UUID, bool]:
     """The makes of a trial, and whether each was made the new way."""
     query = select(TrialMake.make_id, TrialMake.is_new_way).where(

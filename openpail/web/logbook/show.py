@@ -11,7 +11,8 @@ from openpail.craft.make.deeds import Told
 from openpail.craft.make.stream import SILENT
 from openpail.craft.make.taught import MakeTaught
 from openpail.craft.table.facts import MadeFact
-from openpail.craft.units import so_long
+from openpail.craft.table.like_this import Otherwise
+from openpail.craft.units import so_long, so_much
 from openpail.web.edge import here
 from openpail.web.ui import show
 from openpail.web.ui.curves import CurvePoint, Curves, curves
@@ -167,6 +168,24 @@ def taught_words(taught: MakeTaught) -> list[str]:
         for soured in taught.soured
     ]
     return found
+
+
+def otherwise_words(each: Otherwise) -> tuple[str, str]:
+    """What a make did otherwise, as written and as it was."""
+    return _part_words(each, each.written), _part_words(each, each.was)
+
+
+def _part_words(each: Otherwise, value: float) -> str:
+    match each.part:
+        case "left out":
+            return "done" if value else "left out"
+        case "amount":
+            return so_much(value, each.unit)
+        case "ph":
+            return f"pH {value:.2f}"
+        case "share":
+            return f"{show.percent(value)} of the milk’s whey off"
+    return show.part(each.part, value)
 
 
 def line_of(page: LogPage) -> list[tuple[float, float]]:

@@ -156,12 +156,25 @@ def page(make_id: uuid.UUID) -> Page:
     )
 
 
+@blueprint.get("/logbook/<uuid:make_id>/like")
+@needs("dairy.write")
+def like_asked(make_id: uuid.UUID) -> Page:
+    """What the make did otherwise than its recipe: what was meant is ticked."""
+    found = logbook.done_otherwise(here(), make_id)
+    return render_template(
+        "logbook/like.html",
+        book=logbook.page_of(here(), make_id),
+        otherwise=found,
+        words=show.otherwise_words,
+    )
+
+
 @blueprint.post("/logbook/<uuid:make_id>/like")
 @needs("dairy.write")
 def like(make_id: uuid.UUID) -> Page:
     """A make becomes the next version of its recipe: on the desk, for a last look."""
     at = here()
-    found = logbook.like_this(at, make_id)
+    found = logbook.like_this(at, make_id, request.form.getlist("meant"))
     fields = {**typed(found.recipe), "why": [found.why]}
     draft = recipes.begin(at, fields, version=found.version)
     return redirect(url_for("writing.page", draft_id=draft.id))

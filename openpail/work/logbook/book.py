@@ -3,14 +3,14 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cached_property
 
 from openpail.craft.cave.tasting import OUTCOMES, Outcome, Tasting
 from openpail.craft.errors import NotPossible
 from openpail.craft.make.deeds import Amended, StepDone, Told, Undone
-from openpail.craft.make.ending import Deviation
+from openpail.craft.make.ending import Deviation, odd_by_step
 from openpail.craft.make.fold import standing_deeds
 from openpail.craft.make.taught import MakeTaught, lessons
 from openpail.craft.make.yielded import yielded
@@ -25,7 +25,7 @@ from openpail.craft.table.facts import (
     soured_by,
     to_plain,
 )
-from openpail.craft.table.like_this import how_it_ate, recipe_like
+from openpail.craft.table.like_this import Otherwise, how_it_ate, otherwise, recipe_like
 from openpail.craft.table.money import Cost
 from openpail.records.base import Json
 from openpail.records.brine import actions as brine
@@ -48,7 +48,7 @@ from openpail.work.logbook.kept_year import Rested, rested
 from openpail.work.make import marks
 from openpail.work.make.day import day_of
 from openpail.work.make.made import milk_into, recipe_of, standing_of
-from openpail.work.make.record import went_otherwise
+from openpail.work.make.record import record_of, went_otherwise
 from openpail.work.table import money, tasting
 from openpail.work.vat.at_vat import AtVat
 
@@ -329,15 +329,38 @@ class LikeThis:
     why: str
 
 
-def like_this(here: Here, make_id: uuid.UUID) -> LikeThis:
-    """A finished make as the next version of its recipe.
+def done_otherwise(here: Here, make_id: uuid.UUID) -> tuple[Otherwise, ...]:
+    """What a finished make did otherwise than its recipe: each may be meant, or an accident.
 
     Raises: NotHere; NotPossible while it is under way.
     """
+    page = _finished(here, make_id)
+    at = page.at
+    return otherwise(
+        at.recipe,
+        at.sheet,
+        at.standing,
+        day=at.day,
+        milk_l=at.litres,
+        odd=odd_by_step(record_of(here, page.make)),
+    )
+
+
+def _finished(here: Here, make_id: uuid.UUID) -> LogPage:
     page = page_of(here, make_id)
-    at, make = page.at, page.make
-    if at.day.current is not None and make.state == "under way":
+    if page.at.day.current is not None and page.make.state == "under way":
         raise NotPossible("It is under way still: it can be made like this once it is done.")
+    return page
+
+
+def like_this(here: Here, make_id: uuid.UUID, meant: Collection[str]) -> LikeThis:
+    """A finished make as the next version of its recipe.
+
+    Parameters: meant, the keys of what was done otherwise on purpose.
+    Raises: NotHere; NotPossible while it is under way.
+    """
+    page = _finished(here, make_id)
+    at, make = page.at, page.make
     fat, protein = at.sheet.milk.fat.value, at.sheet.milk.protein.value
     milk = [
         ReferencePart(
@@ -355,7 +378,13 @@ def like_this(here: Here, make_id: uuid.UUID) -> LikeThis:
     weighed = kg > 0 and not at.standing.about
     moisture = yielded(at.recipe, at.sheet, kg).moisture_pct.value if weighed else None
     found = recipe_like(
-        at.recipe, at.sheet, at.standing, day=at.day, milk=milk, moisture_pct=moisture
+        at.recipe,
+        at.sheet,
+        at.standing,
+        day=at.day,
+        milk=milk,
+        moisture_pct=moisture,
+        meant=meant,
     )
     why = how_it_ate(_facts(here, make), page.outcome, make.number)
     row = recipes.newest_of(here.session, here.dairy, at.recipe.key)

@@ -47,6 +47,8 @@ from openpail.records.makes.models import Make
 from openpail.records.milk import actions as milk
 from openpail.records.milk.models import MilkLot
 from openpail.records.recipes import actions as recipes
+from openpail.records.trials import actions as trials
+from openpail.records.trials.models import Trial
 from openpail.work.dairy import instruments
 from openpail.work.here import Here
 from openpail.work.make import marks
@@ -378,6 +380,15 @@ class AtVat:
         if self.step is None or "ph" not in self.step.planned.step.asks:
             return False
         return not instruments.is_ph_set(self.here)
+
+    @cached_property
+    def trials(self) -> Sequence[tuple[Trial, bool | None]]:
+        """The trials of this cheese that are under way, each with the side of this make: whether it
+        is made the new way, None where nobody said. None once it is made."""
+        if self.step is None:
+            return ()
+        here = self.here
+        return trials.of_make(here.session, here.dairy, self.recipe.key, self.make.id)
 
     # ── signs, leaving, coming back ──
 
