@@ -104,14 +104,20 @@ def read_moment(text: str, zone: tzinfo, about: str = "") -> datetime:
 
 
 def told_time(
-    text: str, zone: tzinfo, now: datetime, near: datetime | None = None, about: str = ""
+    text: str,
+    zone: tzinfo,
+    now: datetime,
+    near: datetime | None = None,
+    *,
+    since: datetime | None = None,
+    about: str = "",
 ) -> datetime:
     """A moment that is told after it happened: 06:40, Mon 06:40, yesterday 23:10, 3 Dec 07:20.
 
     A time without its day is the last one; of something that was told before, the one next to it: a
     step of Monday that is mended on Saturday stays on Monday.
     Parameters: text; zone of the dairy; now, with zone; near, what was told before, None for
-    nothing; about, the input it belongs to.
+    nothing; since, before which it is not meant, if another may be; about, the input it belongs to.
     Raises: OutOfRange for no time, or none that was. Source: our own judgement.
     """
     match = _TIME.match(" ".join(text.split()).casefold())
@@ -123,8 +129,9 @@ def told_time(
     past = [moment for moment in found if moment <= now + _AHEAD]
     if not past:
         raise OutOfRange(_LIKE if not found else "That has not happened yet.", about)
+    meant = [moment for moment in past if since is None or moment >= since]
     by = near or now
-    return min(past, key=lambda moment: abs(moment - by))
+    return min(meant or past, key=lambda moment: abs(moment - by))
 
 
 def _days_meant(words: str, today: date, near: date) -> Iterable[date]:

@@ -44,7 +44,13 @@ def test_a_trial_is_made_both_ways_and_says_what_else_differs(client, post, farm
     sheet = client.get(f"/sheet?recipe=larder-block&lot={lot}").text
     assert "A trial is under way" in sheet and "cut ten minutes later" in sheet
     assert "A trial is under way" not in client.get(f"/sheet?recipe=bench-curd&lot={lot}").text
+    under_way = next(e for e in here.under_way if e.name == "Larder Block")
+    vat = f"/vat/{under_way.id}"
+    assert "On trial" in client.get(vat).text and "say there which way" in client.get(vat).text
+    send(client, planned, {"make": under_way.id, "side": "new"}, planned)
+    assert "this one <b>the new way</b>" in client.get(vat).text
     assert send(client, planned, {"do": "end"}, planned).status_code == 302
+    assert "On trial" not in client.get(vat).text
     page = client.get(planned).text
     assert "ended" in page and "End this trial" not in page
     late = send(client, planned, {"make": larder[0].id, "side": "new"}, planned)

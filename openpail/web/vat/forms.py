@@ -199,7 +199,12 @@ class Typed:
         if typed:
             try:
                 self.typed_at = told_time(
-                    typed, here().zone, here().now, self._before(), about="at"
+                    typed,
+                    here().zone,
+                    here().now,
+                    self._before(),
+                    since=self.at.make.started_at,
+                    about="at",
                 )
             except CraftError as error:
                 self.errors["at"] = error.words
