@@ -117,7 +117,8 @@ def told_time(
     A time without its day is the last one; of something that was told before, the one next to it: a
     step of Monday that is mended on Saturday stays on Monday.
     Parameters: text; zone of the dairy; now, with zone; near, what was told before, None for
-    nothing; since, before which it is not meant, if another may be; about, the input it belongs to.
+    nothing; since, before which no weekday is meant, if another may be; about, the input it belongs
+    to.
     Raises: OutOfRange for no time, or none that was. Source: our own judgement.
     """
     match = _TIME.match(" ".join(text.split()).casefold())
@@ -129,7 +130,8 @@ def told_time(
     past = [moment for moment in found if moment <= now + _AHEAD]
     if not past:
         raise OutOfRange(_LIKE if not found else "That has not happened yet.", about)
-    meant = [moment for moment in past if since is None or moment >= since]
+    earliest = since if match["day"] else None
+    meant = [moment for moment in past if earliest is None or moment >= earliest]
     by = near or now
     return min(meant or past, key=lambda moment: abs(moment - by))
 
