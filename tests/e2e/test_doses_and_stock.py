@@ -115,6 +115,8 @@ def make_till_the_flocks(page, later, milk, minutes):
     sheet_of(page, milk, "larder-block")
     page.get_by_role("button", name="Start the make").click()
     expect(page.get_by_role("heading", level=1)).to_have_text("Warm the milk to 32 °C")
+    later(20)  # quicker than hands are, it would teach nothing
+    page.reload()
     expect(page.locator("[aria-expanded]").first).to_be_visible()  # its script runs
     page.keyboard.press("r")
     page.get_by_role("textbox", name="Temperature").fill("32")

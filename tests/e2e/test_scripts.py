@@ -4,7 +4,7 @@ import uuid
 
 import pytest
 
-from openpail.web.ui import show
+from openpail.craft.units import so_long
 
 
 @pytest.fixture
@@ -23,7 +23,7 @@ def test_a_page_tells_a_length_as_the_server_does(module, served):
     edges = [0, 0.4, 0.6, 59.4, 89.4, 89.6, 90, 119.7, 120, 150, 1439.6, 4319.4, 4319.6, 4400, 7000]
     said = module("js/clock.js", "return given.map(each => it.leftWords(each * 60000));", edges)
     with served.test_request_context("/"):
-        assert said == [f"in {show.span(edge)}" for edge in edges]
+        assert said == [f"in {so_long(edge)}" for edge in edges]
     over = module(
         "js/clock.js", "return given.map(each => it.leftWords(-each * 60000));", edges[1:]
     )

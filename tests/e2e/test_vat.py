@@ -67,7 +67,7 @@ def test_a_whole_rennet_make_with_all_that_goes_otherwise(page, pass_on):
     expect(page.locator(".coach")).to_contain_text("teaches what this vat goes on by")
     read(page, celsius="34.4")
     expect(page.locator(".coach")).to_contain_text("Over by")
-    tap(page, "Done")
+    tap_with_word(page, "Done")
 
     # a wrong tap, taken back; a reading mended, its time too
     expect(heading(page)).to_have_text("Sprinkle the culture")

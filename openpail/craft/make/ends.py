@@ -370,6 +370,8 @@ def _time(end: StepEnd) -> Iterator[Odd]:
     off = lasted - planned
     if _is_there(end) and (off < 0 or end.step.kind in _BY_ACID):
         return
+    if end.step.kind == "warm" and off < 0:  # as fast as the vat can: its warmth tells
+        return
     if abs(off) <= max(_SAME_MIN, _SAME_SHARE * planned):
         return
     is_short = planned > _SHORT_MIN and lasted < planned * end.house.number("ask.under_time")
