@@ -182,7 +182,7 @@ def later(told, key, minutes):
         ("larder-block", lambda t: without(t, "reading"), "stir", "missed", "pH was not read"),
         ("larder-block", lambda t: later(t, "cut", 30), "cut", "late", "over its"),
         ("larder-block", lambda t: later(t, "heal", -4), "heal", "early", "after"),
-        ("gatepost", lambda t: without(t, "turned"), None, "missed", "0 of 5 turns told"),
+        ("gatepost", lambda t: without(t, "turned"), None, "missed", "0 of 5 told"),
     ],
 )
 def test_each_fault_is_told_of_its_own_step(key, change, step, how, words):

@@ -514,28 +514,27 @@ def _whey(end: StepEnd) -> Iterator[Odd]:
 
 
 def _turns(end: StepEnd) -> Iterator[Odd]:
-    wanted = end.step.times
     told = sum(at <= end.at for at in end.standing.turned(end.step.key))
-    if wanted > 1 and told < wanted:
-        yield Odd(
-            rule="turns",
-            planned=f"turned {_times(wanted)}",
-            happened=f"{told} of {wanted} turns told",
-            means="it lies heavy on one face: uneven, wet below",
-            asks=f"{told} of {wanted} turns were told.",
-        )
+    means = "it lies heavy on one face: uneven, wet below"
+    yield from _fewer("turns", "turns", told, end.step.times, means)
 
 
 def _parts(end: StepEnd) -> Iterator[Odd]:
-    wanted = portions_of(end.recipe, end.step.key)
     told = sum(at <= end.at for at in end.standing.portions(end.step.key))
+    wanted = portions_of(end.recipe, end.step.key)
+    means = "salt in spots, and a curd that does not knit there"
+    yield from _fewer("parts", "parts of the salt", told, wanted, means)
+
+
+def _fewer(rule: Rule, what: str, told: int, wanted: int, means: str) -> Iterator[Odd]:
+    """Fewer times than it is wanted, where that is more than once."""
     if wanted > 1 and told < wanted:
         yield Odd(
-            rule="parts",
-            planned=f"in {wanted} parts",
+            rule=rule,
+            planned=f"{wanted} {what}",
             happened=f"{told} of {wanted} told",
-            means="salt in spots, and a curd that does not knit there",
-            asks=f"{told} of {wanted} parts of the salt were told.",
+            means=means,
+            asks=f"{told} of {wanted} {what} were told.",
         )
 
 

@@ -34,6 +34,9 @@ class Hands:
     on: HandsOn
 
 
+_LATE_TAP_MIN = 5.0
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Now:
     """A make at one moment.
@@ -41,6 +44,7 @@ class Now:
     step: of now, None when all are done; at_end: what the hands do when it ends; turn: what they do
     inside it, None for nothing; hands: what they do next of all, None when nothing is left; leave:
     how long it may be left; over_min: how long the step is over its end, 0 while it is not;
+    tap_late_min: how long ago it was to be told done, whatever ends it, 0 while nobody is late;
     late_min: minutes that all that follows comes later than first planned, under 0 for sooner.
     """
 
@@ -50,6 +54,7 @@ class Now:
     hands: Hands | None
     leave: Leave | None
     over_min: float
+    tap_late_min: float
     late_min: float
 
 
@@ -68,17 +73,21 @@ def what_now(recipe: Recipe, day: MakeDay, now: datetime, *, has_screw: bool = F
             hands=_weigh(day),
             leave=None,
             over_min=0.0,
+            tap_late_min=0.0,
             late_min=0.0,
         )
     turn = next_tightening(step, day.standing, has_screw) or next_turn(step, day.standing)
     at_end = _at_end(recipe, day, step)
+    over_min = max(0.0, (now - step.ends).total_seconds() / 60)
+    told_here = "weight" not in step.planned.step.asks
     return Now(
         step=step,
         at_end=at_end.words,
         turn=turn,
         hands=_hands(step, turn, at_end, now),
         leave=may_be_left(step, now),
-        over_min=max(0.0, (now - step.ends).total_seconds() / 60) if step.runs else 0.0,
+        over_min=over_min if step.runs else 0.0,
+        tap_late_min=over_min if told_here and over_min > _LATE_TAP_MIN else 0.0,
         late_min=day.late_min,
     )
 

@@ -139,13 +139,6 @@ class AtVat:
         """How high so many litres stand in the vat, cm."""
         return level_cm(litres, self.vat.diameter_cm, self.vat.measured)
 
-    @property
-    def over_min(self) -> float:
-        """Minutes that the step is over its time; 0 for one that is not."""
-        if self.step is None:
-            return 0.0
-        return max(0.0, (self.here.now - self.step.ends).total_seconds() / 60)
-
     def told_at(self, event: str) -> datetime | None:
         """When a deed is thought to have happened, None of one that nothing stands by."""
         standing = self.standing
