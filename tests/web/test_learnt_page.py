@@ -21,7 +21,9 @@ def taught(farm):
     """What stood before, and a make more whose flocks came late."""
     before = farm().lessons
     make_id = begun(farm, "larder-block")
-    minutes = at_step(farm, make_id, "flocks")
+    minutes = at_step(farm, make_id, "rennet")
+    say(farm, make_id, minutes, ReadingTaken(celsius=32.0))
+    minutes = at_step(farm, make_id, "flocks", minutes)
     here = farm(minutes)
     due = day_of(here, makes.make(here.session, here.dairy, make_id)).current.minutes
     say(farm, make_id, minutes + 1.4 * due, ReadingTaken(celsius=32.0), FirstFlocks())

@@ -111,7 +111,7 @@ def _aside(recipe: Recipe, sheet: Frozen, standing: Standing, started: datetime)
         return "it was given up"
     done = [each for each in recipe.steps if each.key in standing.done]
     done = [each for each in done if each.key not in standing.skipped]
-    if standing.flocks is None or not done:
+    if standing.flocks is None or not done or standing.flocks_count:  # or somebody says: it counts
         return ""
     before = [each for each in done if standing.done[each.key].at <= standing.flocks.at]
     needs = sum(each.hands_on_minutes for each in before)

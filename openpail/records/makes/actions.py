@@ -5,6 +5,7 @@ from __future__ import annotations
 import uuid
 from collections import OrderedDict
 from collections.abc import Collection, Sequence
+from contextlib import suppress
 from datetime import datetime, timedelta
 from functools import cache
 from typing import Any
@@ -194,7 +195,11 @@ def sheet_of(make: Make) -> Frozen:
     lives, and what is kept so is not fetched again.
     """
     found = _SHEETS.get(make.id)
-    return found or _keep_read(make.id, make.frozen, make.frozen_version)
+    if found is None:
+        return _keep_read(make.id, make.frozen, make.frozen_version)
+    with suppress(KeyError):  # another thread may have let it go just now
+        _SHEETS.move_to_end(make.id)
+    return found
 
 
 def _keep_read(make_id: uuid.UUID, document: Json, version: int) -> Frozen:
