@@ -14,12 +14,13 @@ from collections.abc import Callable, Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cache
 from importlib.resources import files
+from itertools import pairwise
 from typing import Any, Protocol
 
 from pydantic import TypeAdapter, ValidationError
 
 from openpail.craft.errors import CraftError, NotPossible, Unknown
-from openpail.craft.recipe.recipe import Recipe
+from openpail.craft.recipe.recipe import Recipe, RecipeStep
 from openpail.craft.recipe.yields import check_family
 from openpail.craft.stock.products import FORMS, SORTS
 from openpail.formats.changes import Body, Change, applied, between
@@ -30,9 +31,11 @@ FORMAT = "open-pail-recipe"
 VERSION = 1
 # Of the same version: a file of a later one is read as far as it is known here, one of before it by
 # what it says otherwise. 1.1: how long a step may be left is told in parts, not in a sentence.
-# 1.2: and so is the salt that a cheese takes from its brine at most.
-MINOR = 2
+# 1.2: and so is the salt that a cheese takes from its brine at most. 1.3: and so are the minutes
+# after which it is turned.
+MINOR = 3
 MOST_RECIPES = 500
+_TURNED = re.compile(r"After ((?:\d+, )+\d+ and \d+) minutes")
 _MOST_SALT = re.compile(r"(\d(?:[.,]\d+)?) % at most")
 
 _adapter: TypeAdapter[Recipe] = TypeAdapter(Recipe)
@@ -114,10 +117,18 @@ def check(recipe: Recipe) -> None:
     bands += [band for stage in recipe.stages for band in (stage.celsius, stage.humidity_pct)]
     if any(band and not band.low <= band.target <= band.high for band in bands):
         wrong.append("a target lies outside its own band")
+    wrong += [f"turns of “{step.title}” that do not fit it" for step in recipe.steps if _off(step)]
     if any(not 2 <= step.ph.low <= step.ph.high <= 8 for step in recipe.steps if step.ph):
         wrong.append("a pH outside 2 to 8")
     if wrong:
         raise NotPossible(f"{recipe.name}: " + "; ".join(wrong) + ".")
+
+
+def _off(step: RecipeStep) -> bool:
+    """Whether its turns come in another order, at another count, or after its end."""
+    turns = step.turns_min
+    wanted = turns and (len(turns) == step.times and turns[-1] <= step.minutes)
+    return bool(turns) and not (wanted and all(a < b for a, b in pairwise((0.0, *turns))))
 
 
 def _wrong_keys(recipe: Recipe) -> Iterator[str]:
@@ -167,6 +178,10 @@ def _step_in_parts(step: Mapping[str, Any]) -> Mapping[str, Any]:
     most = _MOST_SALT.search(str(step.get("words", ""))) if step.get("kind") == "brine" else None
     if most and "most_salt_pct" not in step:
         told["most_salt_pct"] = float(most[1].replace(",", "."))
+    after = _TURNED.match(str(step.get("words", "")))
+    turns = [float(each) for each in re.findall(r"\d+", after[1])] if after else []
+    if len(turns) == step.get("times") and "turns_min" not in step:
+        told["turns_min"] = turns
     return {**step, **told}
 
 

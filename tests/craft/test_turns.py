@@ -30,7 +30,7 @@ def state(recipe, key, minutes):
 @given(st.integers(1, 12), st.floats(10, 900))
 def test_turns_come_evenly_in_their_step_and_end_with_the_last(times, minutes):
     at = state("dapple", "turn-often", minutes)
-    step = replace(at.planned.step, times=times)
+    step = replace(at.planned.step, times=times, turns_min=())
     at = replace(at, planned=replace(at.planned, step=step))
     told, found = [], []
     while (turn := next_turn(at, standing(*told))) is not None:
@@ -41,6 +41,23 @@ def test_turns_come_evenly_in_their_step_and_end_with_the_last(times, minutes):
     assert all(BEGAN < moment < at.ends for moment in found)
     apart = {round((b - a).total_seconds(), 3) for a, b in pairwise(found)}
     assert len(apart) <= 2 and (not apart or max(apart) - min(apart) < 0.01)
+
+
+@pytest.mark.parametrize(
+    "recipe, after",
+    [
+        ("gatepost", [15, 30, 60, 120, 240]),
+        ("dapple", [30, 90, 180, 300]),
+        ("tarrow-blue", [10, 20, 40, 80, 150]),
+        ("fold-white", [60, 120, 180]),
+    ],
+)
+def test_turns_come_when_the_recipe_says(recipe, after):
+    at = state(recipe, "turn-often", RECIPES[recipe].step("turn-often").minutes)
+    told = []
+    while (turn := next_turn(at, standing(*told))) is not None:
+        told.append((turn.at, TurnedOver("turn-often")))
+    assert [(moment - BEGAN).total_seconds() / 60 for moment, _ in told] == after
 
 
 def test_brine_is_turned_half_way_once_and_only_when_something_lies_in_it():

@@ -23,7 +23,8 @@ class NextTurn:
 def next_turn(state: StepState, standing: Standing) -> NextTurn | None:
     """The next turn of a step that is under way; None when there is none left.
 
-    Parameters: state, of the step of now; standing. Source: usual practice: spread over its time.
+    Parameters: state, of the step of now; standing. Source: the recipe’s own minutes; usual
+    practice where it says none: spread over its time.
     """
     step = state.planned.step
     done = len(standing.turned(step.key))
@@ -36,10 +37,9 @@ def next_turn(state: StepState, standing: Standing) -> NextTurn | None:
         )
     if step.times > 1 and done < step.times:
         apart = (state.ends - state.begins) / step.times
+        told = timedelta(minutes=step.turns_min[done]) if step.turns_min else apart * (done + 0.5)
         words = "Turn them" if step.kind == "turn" else "Turn and redress"
-        return NextTurn(
-            words=words, at=state.begins + apart * (done + 0.5), done=done, of=step.times
-        )
+        return NextTurn(words=words, at=state.begins + told, done=done, of=step.times)
     return None
 
 

@@ -178,7 +178,8 @@ class RecipeStep:
     or worked out from the set; may_stretch_minutes, how much longer it may run (0: not at
     all); leave, how long it may be left, None for as usual; sign, what to look for; most_salt_pct,
     that it may take up in its brine, % of the cheese; share, of
-    the milk's litres that is taken off as whey; times, how often it turns the cheese.
+    the milk's litres that is taken off as whey; times, how often it turns the cheese; turns_min,
+    after how many minutes of the step each time, () for evenly over it.
     """
 
     key: Key
@@ -202,6 +203,7 @@ class RecipeStep:
     asks: tuple[Asks, ...] = ()
     share: Share01 | None = None
     times: Annotated[int, Ge(1), Le(24)] = 1
+    turns_min: tuple[Minutes, ...] = ()
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -142,7 +142,7 @@ def _take(tub: TubStanding, told: TubTold, house: House) -> TubStanding:
         case PhRead(ph):
             return replace(tub, ph=ph, ph_at=told.at)
         case Floated(how):
-            return _floated(tub, how, house)
+            return replace(tub, pct=float_says(tub, how, house) or tub.pct)
         case SaltIn(kg) if tub.brine_kg is not None and tub.pct is not None:
             total = tub.brine_kg + kg
             pct = min(SATURATED_PCT, 100 * (tub.salt_kg + kg) / total)
@@ -165,20 +165,23 @@ def _take(tub: TubStanding, told: TubTold, house: House) -> TubStanding:
     return tub
 
 
-def _floated(tub: TubStanding, how: Floats, house: House) -> TubStanding:
-    """A sign: it moves the strength only where that speaks against it, and stays “about”."""
+def float_says(tub: TubStanding, how: Floats, house: House) -> Figure | None:
+    """The strength that a sign says, % and “about”, where it speaks against what is known; None
+    where it fits, and of a brine that was read since.
+
+    Parameters: tub; how a cheese lies in it; house. Source: house values.
+    """
     key = f"brine.float_{how}"
     at = house.number(key)
     if tub.pct is None or tub.brine_kg is None:
-        return tub
+        return None
     near = house.number("brine.float_sd")
     if tub.pct.known == "measured" and tub.batches == 0:
-        return tub
+        return None
     off = tub.pct.value - at
-    fits = abs(off) <= near or (how == "high" and off > 0) or (how == "sinks" and off < 0)
-    if fits:
-        return tub
-    figure = Figure.start(
+    if abs(off) <= near or (how == "high" and off > 0) or (how == "sinks" and off < 0):
+        return None
+    return Figure.start(
         f"a cheese, laid in: {FLOAT_WORDS[how]}",
         at,
         "%",
@@ -187,7 +190,6 @@ def _floated(tub: TubStanding, how: Floats, house: House) -> TubStanding:
         house_key=key,
         sd=near,
     )
-    return replace(tub, pct=figure)
 
 
 # ── kept ──

@@ -9,7 +9,7 @@ from openpail.craft.errors import NotPossible, OutOfRange, Unknown
 from openpail.craft.figure import Figure
 from openpail.craft.house import House
 from openpail.craft.salt.brine import READ_WORDS, SATURATED_PCT, strength, to_freshen
-from openpail.craft.salt.tub import TubStanding
+from openpail.craft.salt.tub import TubStanding, float_says
 from openpail.craft.salt.tub_deeds import (
     FLOAT_WORDS,
     CalciumIn,
@@ -65,8 +65,8 @@ def _check_deed(deed: TubDeed, tub: TubStanding, holds_l: float, lying: int, hou
             _check_read(deed, tub, holds_l, house)
         case PhRead(ph):
             _check_ph(ph)
-        case Floated(how) if how not in FLOAT_WORDS:
-            raise Unknown("Say how it lies in the brine.", "how")
+        case Floated():
+            _check_floated(deed, tub, house)
         case Cleaned(how) if how not in ("strained", "boiled"):
             raise Unknown("Strained, or boiled?", "how")
         case SaltIn() | WaterIn() | CalciumIn():
@@ -137,6 +137,20 @@ def _check_read(deed: Read, tub: TubStanding, holds_l: float, house: House) -> N
         )
 
 
+def _check_floated(deed: Floated, tub: TubStanding, house: House) -> None:
+    """A sign that speaks against what is reckoned is looked at twice."""
+    if deed.how not in FLOAT_WORDS:
+        raise Unknown("Say how it lies in the brine.", "how")
+    found = float_says(tub, deed.how, house)
+    if found is not None and tub.pct is not None and len(deed.word) < LEAST_WORD:
+        raise OutOfRange(
+            f"That says about {found.value:.1f} %, and by what went in and came out it is about "
+            f"{tub.pct.value:.1f} %: then hours are reckoned with the sign. Better read it with an "
+            "instrument; else say that it is so.",
+            "word",
+        )
+
+
 def _check_ph(ph: float) -> None:
     if not _PH[0] <= ph <= _PH[1]:
         raise OutOfRange("A pH here lies between 3 and 9.", "ph")
@@ -173,23 +187,32 @@ def wants(
     if tub.pct.value < goal_pct - house.number("brine.freshen_under"):
         freshen = to_freshen(tub.brine_kg, tub.pct.value, goal_pct)
     low, high = ph_band(house, soft)
-    if not tub.is_whey:
-        least = house.number("brine.calcium_least")
-        if tub.calcium_g_per_l < least * 0.9:
-            short = least * tub.litres - tub.calcium_g
-            words.append(
-                f"{short:.0f} g of calcium chloride (dihydrate) more, else the rind turns slimy."
-            )
-        if tub.ph is None:
-            words.append(f"Bring it to pH {low:g} to {high:g} with vinegar, the cheese’s own.")
-    if tub.ph is not None and not low - 0.1 <= tub.ph <= high + 0.1:
-        words.append(f"It stands at pH {tub.ph:.2f}; {low:g} to {high:g} is the cheese’s own.")
+    words += against_rinds(tub, house, soft)
+    if not tub.is_whey and tub.ph is None:
+        words.append(f"Bring it to pH {low:g} to {high:g} with vinegar, the cheese’s own.")
     if tub.batches_since_boiled >= house.number("brine.boil_after_batches"):
         words.append(f"{tub.batches_since_boiled} batches: strain it, boil it, skim it, cool it.")
     since = tub.strained_at or tub.made_at
     if tub.batches_ever and (now - since).days >= house.number("brine.strain_after_days"):
         words.append("Strain it through a cloth.")
     return Wants(tuple(words), freshen, goal_pct if freshen else None)
+
+
+def against_rinds(tub: TubStanding, house: House, soft: bool) -> list[str]:
+    """What is wrong with a brine for the rind of whatever goes into it: its calcium, its acid.
+
+    Parameters: tub; house; soft, of brined white cheese. Source: house values.
+    """
+    words, least = [], house.number("brine.calcium_least")
+    if not tub.is_whey and tub.calcium_g_per_l < least * 0.9:
+        short = least * tub.litres - tub.calcium_g
+        words.append(
+            f"{short:.0f} g of calcium chloride (dihydrate) more, else the rind turns slimy."
+        )
+    low, high = ph_band(house, soft)
+    if tub.ph is not None and not low - 0.1 <= tub.ph <= high + 0.1:
+        words.append(f"It stands at pH {tub.ph:.2f}; {low:g} to {high:g} is the cheese’s own.")
+    return words
 
 
 def ph_band(house: House, soft: bool) -> tuple[float, float]:

@@ -54,9 +54,11 @@ class PhRead:
 
 @dataclass(frozen=True, slots=True)
 class Floated:
-    """How a cheese lies in it: a sign, not a figure."""
+    """How a cheese lies in it: a sign, not a figure; word, where it speaks against what is
+    known."""
 
     how: Floats
+    word: str = ""
     kind: ClassVar[str] = "floated"
 
 

@@ -111,6 +111,9 @@ def do_step(draft: WrittenDraft, number: int, clause: Clause) -> str:
     if kind == "turn" and every and times:
         turned = max(1, min(24, round(times[0].value / every[0].value)))
     step = _made(draft, clause, kind, minutes=minutes, by_hand=by_hand, turned=turned)
+    after = tuple(round(each.value, 2) for each in times)
+    if 1 < turned == len(after) and all(a < b for a, b in pairwise(after)):
+        step = replace(step, turns_min=after)
     if len(times) > 1 and kind != "turn" and _more(clause):
         step = replace(step, may_stretch_minutes=min(times[-1].value, float(MOST_MINUTES)))
     last = draft.steps[-1] if draft.steps else None

@@ -146,6 +146,14 @@ def told(session: Session, row: Tub, last: int | None = None) -> list[TubTold]:
     ]
 
 
+def last_in(session: Session, row: Tub) -> datetime | None:
+    """When something went into a tub last, None where nothing ever did."""
+    query = select(func.max(Brining.in_at)).where(
+        Brining.dairy_id == row.dairy_id, Brining.tub_id == row.id
+    )
+    return session.scalar(query)
+
+
 def batches(session: Session, row: Tub) -> list[Batch]:
     """The batches that came out of a tub."""
     query = (

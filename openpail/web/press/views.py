@@ -98,7 +98,12 @@ def tub(tub_id: uuid.UUID) -> Page:
 
 
 def _tub(
-    tub_id: uuid.UUID, said: str = "", covered: Cover | None = None, **changed: FlaskForm
+    tub_id: uuid.UUID,
+    said: str = "",
+    *,
+    asked: str = "",
+    covered: Cover | None = None,
+    **changed: FlaskForm,
 ) -> Page:
     at = press_room.tub_of(here(), tub_id)
     row, standing = at.tub, at.standing
@@ -124,6 +129,7 @@ def _tub(
     return render_template(
         "press/tub.html",
         at=at,
+        asked=asked,
         tub=row,
         standing=standing,
         drawn=tub_drawn(row, standing, at.lying),
@@ -273,7 +279,7 @@ def tell(tub_id: uuid.UUID) -> Page:
         "boiled": Cleaned("boiled"),
         "discarded": Discarded(word),
         "undo": TubUndone(),
-        **{f"floats-{how}": Floated(how) for how, _ in FLOATS},
+        **{f"floats-{how}": Floated(how, word) for how, _ in FLOATS},
     }
     try:
         if sort not in deeds:
@@ -282,7 +288,7 @@ def tell(tub_id: uuid.UUID) -> Page:
         tubs.tell(here(), tub_id, deeds[sort], deed_id=form_id("event"), amends=amends)
     except PailError as error:
         refuse()
-        return _tub(tub_id, error.words)
+        return _tub(tub_id, error.words, asked=sort if error.about == "word" else "")
     return redirect(url_for("press.tub", tub_id=tub_id))
 
 

@@ -37,6 +37,7 @@ from openpail.web.ui.fields import (
     AmountField,
     LengthField,
     NumberField,
+    TurnsField,
     choices,
 )
 
@@ -135,7 +136,7 @@ class StepForm(Form):
     brine = NumberField("Brine, % salt", required=False)
     most_salt = NumberField("Takes up at most, % salt", required=False)
     share = NumberField("Whey off, % of the milk", required=False)
-    times = NumberField("Turned so many times", required=False)
+    times = TurnsField("Turned so many times, or after so many min each", required=False)
     words = TextAreaField("How")
     sign = TextAreaField("Look for")
     goes_wrong = TextAreaField("If it goes wrong")

@@ -84,6 +84,13 @@ def _plain(value: float | None) -> str:
     return "" if value is None else f"{value:.7g}"
 
 
+def _turns(step: RecipeStep) -> str:
+    """How often it is turned, or after which minutes; "" for once."""
+    if step.turns_min:
+        return ", ".join(map(_plain, step.turns_min))
+    return _plain(step.times) if step.times > 1 else ""
+
+
 def warm(celsius: float | None) -> str:
     """A temperature in the dairy's degrees, "" for none."""
     if celsius is None:
@@ -162,7 +169,7 @@ def _typed_step(step: RecipeStep) -> dict[str, Any]:
         "load": written(step.load_kg, "mass"),
         "brine": _plain(step.brine_pct),
         "most_salt": _plain(step.most_salt_pct),
-        "times": _plain(step.times) if step.times > 1 else "",
+        "times": _turns(step),
         "share": _plain(None if step.share is None else 100 * step.share),
         "words": step.words,
         "sign": step.sign,

@@ -249,6 +249,7 @@ def _step(form: Any, over: Recipe | None) -> RecipeStep:
         asks=_as_before(before.asks if before else (), form.asks.data or ()),  # type: ignore[arg-type]
         share=_share(form.share),
         times=round(_within(form.times, form.times.number, 1, 24) or 1),
+        turns_min=form.times.after_min,
     )
 
 

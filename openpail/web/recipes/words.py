@@ -48,6 +48,7 @@ _FIELDS: Mapping[str, str] = {
     "load_kg": "weight on it",
     "most_salt_pct": "salt it takes up at most, %",
     "asks": "asks for",
+    "turns_min": "turned after, min",
     "place": "where",
     "days": "days",
     "ends_when": "ends when",

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Mapping
 from datetime import datetime
 from decimal import Decimal
+from itertools import pairwise
 from math import isfinite
 from typing import Any
 
@@ -156,6 +158,26 @@ class NumberField(_Typed):
     def understand(self, text: str) -> None:
         """Read the number."""
         self.number = parse_number(text.strip().rstrip("%").strip())
+
+
+class TurnsField(NumberField):
+    """How often, or after which minutes each time: "5", "15, 30, 60, 2 h". `number` and
+    `after_min` after validation."""
+
+    def __init__(self, label: str, **more: Any) -> None:
+        super().__init__(label, **more)
+        self.after_min: tuple[float, ...] = ()
+
+    def understand(self, text: str) -> None:
+        """Read the count, or the minutes. Raises: OutOfRange for minutes that do not rise."""
+        parts = [each for each in re.split(r"[,;]\s+|;|\s+and\s+", text.strip()) if each]
+        if len(parts) < 2:
+            super().understand(text)
+            return
+        self.after_min = tuple(parse_minutes(each, "min") for each in parts)
+        if any(a >= b for a, b in pairwise(self.after_min)):
+            raise OutOfRange("Each turn comes after the one before it: 15, 30, 60.")
+        self.number = len(parts)
 
 
 class LengthField(_Typed):

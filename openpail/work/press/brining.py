@@ -20,6 +20,7 @@ from openpail.craft.recipe.recipe import Recipe, RecipeStep
 from openpail.craft.salt.cover import cover
 from openpail.craft.salt.hours import GoesIn, goes_in
 from openpail.craft.salt.tub import TubStanding, fold
+from openpail.craft.salt.tub_checks import against_rinds
 from openpail.records.brine import actions as brine
 from openpail.records.brine.models import Brining, Tub
 from openpail.records.makes import actions as makes
@@ -178,6 +179,17 @@ def crowded(
     return ""
 
 
+def asked_of_tub(here: Here, tub_id: str) -> str:
+    """What is asked once of a tub whose brine is not good for a rind: the first time that something
+    goes in after it was last told of; "" for nothing."""
+    tub = brine.tub(here.session, here.dairy, uuid.UUID(tub_id))
+    told, last = brine.told(here.session, tub, 1), brine.last_in(here.session, tub)
+    if told and last is not None and last > told[0].at:
+        return ""
+    words = against_rinds(brine.standing_of(tub), here.house, tub.soft)
+    return f"“{tub.name}”: {' '.join(words)}" if words else ""
+
+
 def covers(here: Here, tub: Tub, pieces: tuple[float, ...], mould: Mould | None) -> str:
     """Whether the brine of a tub covers so many pieces, in words; "" where nobody measured them."""
     standing = brine.standing_of(tub)
@@ -199,13 +211,15 @@ def covers(here: Here, tub: Tub, pieces: tuple[float, ...], mould: Mould | None)
 @dataclass(frozen=True, slots=True, kw_only=True)
 class TubChoice:
     """A tub that a make could lie in: where that stands, how long and with what salt, when it would
-    go in and come out; against, what speaks against it; covers, whether the brine does."""
+    go in and come out; against, what speaks against it; lacks, what its brine lacks for a
+    rind; covers, whether the brine does."""
 
     tub: Tub
     standing: TubStanding
     plan: BrinePlan
     goes: GoesIn
     against: str
+    lacks: list[str]
     covers: str
 
 
@@ -230,11 +244,14 @@ def tub_choices(here: Here, make: Make, standing: Standing, step: RecipeStep) ->
                 plan=plan,
                 goes=goes_in(here.local(here.now), plan.hours.value, quiet),
                 against=crowded(here, make, recipe, pieces=pieces, mould=mould, tub_id=str(tub.id)),
+                lacks=against_rinds(stands, here.house, tub.soft),
                 covers=covers(here, tub, pieces, mould),
             )
         )
     wanted = step.brine_pct or _AS_USUAL_PCT
-    return sorted(found, key=lambda e: (bool(e.against), abs(e.tub.goal_pct - wanted)))
+    return sorted(
+        found, key=lambda e: (bool(e.against), bool(e.lacks), abs(e.tub.goal_pct - wanted))
+    )
 
 
 def first_tub(here: Here, make: Make, standing: Standing, step: RecipeStep) -> TubChoice | None:

@@ -6,17 +6,19 @@ from dataclasses import replace
 
 from openpail.craft.clock.gear import Gear
 from openpail.craft.make import deeds
+from openpail.craft.make.additions import cheese_now
 from openpail.craft.make.bounds import Bounds
 from openpail.craft.make.frozen import Frozen
 from openpail.craft.make.pressing import InMoulds, load_of
 from openpail.craft.make.standing import Standing
 from openpail.craft.make.yielded import yielded
+from openpail.craft.press.moulds import fewest
 from openpail.craft.recipe.recipe import Recipe
 from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
 from openpail.work.here import Here
 from openpail.work.make.made import given_to, made_of_whey, recipe_of, standing_of
-from openpail.work.press.brining import count_of, crowded, mould_of, pieces_of
+from openpail.work.press.brining import asked_of_tub, count_of, crowded, mould_of, pieces_of
 
 
 def in_moulds(
@@ -80,6 +82,17 @@ def too_few(here: Here, make: Make, mould: str, count: int) -> str:
     return f"{count} of “{sort.name}”, and {sort.count} are there{used}."
 
 
+def overfull(here: Here, mould: str, count: int, cheese_kg: float) -> str:
+    """What speaks against so few moulds of a sort: the curd fills more of them."""
+    sort = sort_of(here, mould)
+    if sort is None or sort.mould is None:
+        return ""
+    fills = fewest(cheese_kg, sort.mould, here.house)
+    if fills <= count:
+        return ""
+    return f"This curd fills {fills} of “{sort.name}”, and {count} told: where is the rest of it?"
+
+
 def asked_at_press(
     here: Here, make: Make, deed: deeds.Deed, bounds: Bounds, standing: Standing
 ) -> Bounds:
@@ -93,13 +106,15 @@ def asked_at_press(
             loads = {step: wanted.value} if wanted else {}
             return replace(bounds, loads=loads, crowded=taken(here, make, press))
         case deeds.Moulded(count=count, mould=key):
-            return replace(bounds, crowded=too_few(here, make, key, count))
+            cheese_kg = cheese_now(recipe, sheet, standing).value
+            asked = too_few(here, make, key, count), overfull(here, key, count, cheese_kg)
+            return replace(bounds, crowded=" ".join(filter(None, asked)))
         case deeds.InBrine(tub=tub):
             pieces = pieces_of(standing, sheet, recipe)
             mould = mould_of(here, make, standing)
-            return replace(
-                bounds, crowded=crowded(here, make, recipe, pieces=pieces, mould=mould, tub_id=tub)
-            )
+            against = crowded(here, make, recipe, pieces=pieces, mould=mould, tub_id=tub)
+            asked = against, asked_of_tub(here, tub)
+            return replace(bounds, crowded=" ".join(filter(None, asked)))
         case deeds.OutOfMould(weighed) if weighed and sum(weighed) > 0:
             return replace(bounds, weight_says=yielded(recipe, sheet, sum(weighed)))
         case deeds.WheyRan() | deeds.WheyWent():
