@@ -477,6 +477,7 @@ def test_the_hour_of_a_limit_without_a_reading_is_asked_by_the_nose():
         ("millrace-slab", "cook", "plate", {"hot-hands"}),
         ("bench-curd", "heat", "gas", {"hot-hands"}),
         ("larder-block", "warm", "gas", set()),
+        ("high-pasture", "stir", "gas", {"hot-curd"}),
         ("threshing-cheddar", "drain", "immersed", {"heater"}),
         ("threshing-cheddar", "drain", "gas", set()),
         ("larder-block", "cut", "immersed", set()),

@@ -449,3 +449,37 @@ def test_what_the_hands_do_is_said_by_the_recipe_or_by_its_words():
     assert kind_of(Care(key="x", words="Sing to it", every_days=2)) == "look"
     kinds = {kind_of(c) for recipe in RECIPES.values() for s in recipe.stages for c in s.cares}
     assert {"turn", "wash", "brush", "pierce", "weigh", "taste", "wrap", "foil", "bag"} <= kinds
+
+
+def test_after_a_taste_a_firm_cheese_asks_for_its_plug_its_seal_and_a_look_at_it():
+    tasted = [
+        told(Sealed(label="1-1", how="wax", rind=3), on(3)),
+        told(EarlyTaste(ripe="young"), on(20)),
+    ]
+    asked = [c for c in plan_of(LARDER, DAY, tasted, on(20)).cares if c.stage == "taste"]
+    assert [(c.kind, c.due) for c in asked] == [("plug", on(20))]
+    assert "into a new wax again" in asked[0].words
+    assert how_late(asked[0], DAY, "wax", on(22)).level == "matters"
+    plugged = [*tasted, told(Cared("taste", "plug"), on(21))]
+    asked = [c for c in plan_of(LARDER, DAY, plugged, on(21)).cares if c.stage == "taste"]
+    assert [(c.kind, c.due) for c in asked] == [("look", on(24))]
+    looked = [*plugged, told(Cared("taste", "plug-look"), on(24))]
+    assert not [c for c in plan_of(LARDER, DAY, looked, on(24)).cares if c.stage == "taste"]
+    again = [*looked, told(EarlyTaste(ripe="right"), on(40))]
+    assert [c.key for c in plan_of(LARDER, DAY, again, on(40)).cares if c.stage == "taste"] == [
+        "plug"
+    ]
+    soft = [told(EarlyTaste(ripe="young"), on(8))]
+    assert not [c for c in plan_of(DAPPLE, DAY, soft, on(8)).cares if c.stage == "taste"]
+
+
+def test_soft_to_the_centre_under_a_bare_coat_is_wrapped_at_once():
+    def now(*seen, day=9):
+        signs = [told(Seen(*each), on(day), n) for n, each in enumerate(seen)]
+        plan = plan_of(DAPPLE, DAY, signs, on(day))
+        return [(c.kind, c.due) for c in plan.cares if c.key == "wrap-now"]
+
+    assert now(("thumb", 3)) == now(("thumb", 4), ("bloom", 1)) == [("wrap", on(9))]
+    assert now(("thumb", 3), ("bloom", 2)) == now(("thumb", 2)) == []
+    done = [told(Seen("thumb", 3), on(9)), told(Cared("taste", "wrap-now"), on(9))]
+    assert not [c for c in plan_of(DAPPLE, DAY, done, on(9)).cares if c.key == "wrap-now"]

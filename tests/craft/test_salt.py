@@ -180,6 +180,16 @@ def test_a_floating_cheese_is_a_sign_and_never_overrules_an_instrument(how, move
     batch = (told_of.Batch(AT + timedelta(hours=1.5), 0.01, "x"),)
     after = tub.fold((*read, say(2, told_of.Floated(how))), batch, HOUSE)
     assert (after.pct.known == "assumed" and after.pct.rests_on_assumed) == moves
+    stands = tub.fold(read, batch, HOUSE)
+    for word, asked in (("", moves), ("looked twice", False)):
+        deed = say(2, told_of.Floated(how, word))
+        within = {"now": AT + timedelta(hours=3), "lying": 1, "house": HOUSE}
+        if asked:
+            with pytest.raises(OutOfRange, match="with an instrument") as found:
+                tub_checks.check(deed, stands, 30.0, **within)
+            assert found.value.about == "word"
+        else:
+            tub_checks.check(deed, stands, 30.0, **within)
 
 
 def test_new_brine_wants_calcium_and_acid_and_whey_brine_has_its_own():

@@ -2,6 +2,7 @@
 
 import re
 import uuid
+from dataclasses import replace
 from datetime import timedelta
 
 import icalendar
@@ -20,7 +21,9 @@ from openpail.craft.make.deeds import (
     Weighed,
     WheyWent,
 )
+from openpail.craft.press.moulds import fewest
 from openpail.craft.salt.cover import TubSize
+from openpail.craft.salt.tub_deeds import PhRead
 from openpail.records.bench import actions as benches
 from openpail.records.brine import actions as brine
 from openpail.records.brine.models import Brining
@@ -34,6 +37,7 @@ from openpail.work.make.log import tell
 from openpail.work.make.made import standing_of
 from openpail.work.press import tubs
 from openpail.work.press.at_press import AtPress
+from openpail.work.press.brining import asked_of_tub
 from openpail.work.press.brining import lying as brining
 from openpail.work.sheet import sheet as sheets
 from openpail.work.vat.at_vat import AtVat
@@ -220,6 +224,40 @@ def test_a_tub_of_another_dairy_an_empty_and_a_crowded_one_are_no_tub_for_it(far
     assert standing.moulded is None or standing.moulded == mend
     found, _ = answer(farm, make, begins, InBrine(step="brine", tub=str(empty.id), until=until))
     assert found.field == "word" and "floor" in found.words
+
+
+def test_a_sour_tub_without_calcium_is_said_at_the_vat_and_asked_once(demo_url, farm):
+    make, begins = out_of_press(farm)
+    tub = kept_tub(farm, minutes=begins)
+    tubs.tell(farm(begins), tub.id, PhRead(5.6), deed_id=uuid.uuid4())
+    farm(begins).session.commit()
+    page = later_at(demo_url, NOW + timedelta(minutes=begins + 1)).get(f"/vat/{make}").text
+    assert "It stands at pH 5.60" in page
+    until = (NOW + timedelta(minutes=begins + 600)).isoformat()
+    deed = InBrine(step="brine", tub=str(tub.id), until=until)
+    found, _ = answer(farm, make, begins + 1, deed)
+    assert found.field == "word" and "grey tub" in found.words and "5.60" in found.words
+    found, _ = answer(farm, make, begins + 1, replace(deed, word="vinegar tomorrow"))
+    assert found.outcome == "kept"
+    assert asked_of_tub(farm(begins + 2), str(tub.id)) == ""
+    tubs.tell(farm(begins + 2), tub.id, PhRead(5.7), deed_id=uuid.uuid4())
+    farm(begins + 2).session.commit()
+    assert "5.70" in asked_of_tub(farm(begins + 3), str(tub.id))
+
+
+def test_one_small_mould_for_curd_that_fills_more_is_asked(farm):
+    make = begun(farm, "hatch")
+    begins = at_step(farm, make, "mould")
+    here = farm(begins)
+    cheese = press_of(farm, make, begins).cheese_kg
+    small = min((e for e in here.gear if e.mould), key=lambda each: each.mould.volume_l)
+    needs = fewest(cheese, small.mould, here.house)
+    assert needs > 1
+    deed = Moulded(step="mould", count=1, mould=f"{small.id}/1")
+    found, _ = answer(farm, make, begins, deed)
+    assert found.field == "word" and f"fills {needs} of" in found.words
+    found, _ = answer(farm, make, begins, replace(deed, word="the rest is eaten"))
+    assert found.outcome == "kept"
 
 
 def test_what_nobody_weighed_stays_about(client, post, farm, demo_url):

@@ -24,6 +24,9 @@ from openpail.craft.recipe.rubbed import rind_rubs
 MOVE, SEAL_STAGE, LAST_STAGE, EAT = "move", "seal", "last", "eat-up"
 RECHECKS = ((1, "recheck-day"), (7, "recheck-week"))
 RIND_SALT = "rind-salt-"
+TASTE_STAGE, PLUG, PLUG_LOOK, WRAP_NOW = "taste", "plug", "plug-look", "wrap-now"
+_PLUG_HOLDS = timedelta(days=3)
+_FROM_THE_CENTRE, _ONLY_DOWN = 3, 1  # of the thumb, of the bloom
 _NEEDLESS_SEALED = frozenset({"wash", "brush", "wipe", "pierce", "salt"})
 _LOOK_SHARE, _LOOK_MOST, _ASK_AGAIN = 0.15, 5, 2
 _BY_WINDOW = frozenset({"bloomy", "washed_rind"})
@@ -37,8 +40,8 @@ _EAT_AHEAD, _EAT_AHEAD_FIRM = 2, 14
 class DueCare:
     """One care on one local date, and where the cheese lies then.
 
-    kind: one of the recipe's kinds of care, or salt, move, sign, recheck; sign: the one that is
-    looked at; brine_pct: of a wash; times: how often on that day.
+    kind: one of the recipe's kinds of care, or salt, move, sign, recheck, plug; sign: the one that
+    is looked at; brine_pct: of a wash; times: how often on that day.
     """
 
     stage: str
@@ -108,6 +111,8 @@ def care_plan(piece: PieceNow, around: Around, until: date | None = None) -> Car
     if facts.freezer is None:
         cares += _rind(piece)
         cares += _rechecks(piece)
+        cares += _plugged(piece)
+        cares += _wrapped_now(piece)
         for each in ran[piece.course.stage :]:
             cares += _of_stage(piece, around, each, ran, end)
     cares += _eat(piece, at, last, around.today)
@@ -289,6 +294,56 @@ def _rechecks(piece: PieceNow) -> Iterator[DueCare]:
                 matters="once",
                 sign="bag",
             )
+
+
+def _plugged(piece: PieceNow) -> Iterator[DueCare]:
+    """A firm cheese that was tasted has a hole: plug, smear over, seal again, and look at it."""
+    course = piece.course
+    if course.ripe_on is None or piece.recipe.family in SOFT or piece.facts.brine_rests_pct:
+        return
+    done = course.done.get(f"{TASTE_STAGE}/{PLUG}", (date.min, 0))[0]
+    again = f", and into {'its' if course.sealed == 'cloth' else 'a new'} {course.sealed} again"
+    words = (
+        "Put the plug back, smear cheese or fat over it"
+        f"{again if course.sealed else ''}: air in the hole moulds"
+    )
+    key, kind, due = PLUG, "plug", course.ripe_on
+    if done >= course.ripe_on:
+        looked = course.done.get(f"{TASTE_STAGE}/{PLUG_LOOK}", (date.min, 0))[0]
+        if looked >= done:
+            return
+        words, key, kind, due = "Look at the plug: dry, and nothing in it?", PLUG_LOOK, "look", done
+        due += _PLUG_HOLDS
+    yield DueCare(
+        stage=TASTE_STAGE,
+        key=key,
+        kind=kind,
+        words=words,
+        place=course.now.place,
+        due=due,
+        matters="once",
+    )
+
+
+def _wrapped_now(piece: PieceNow) -> Iterator[DueCare]:
+    """Soft to its centre under a bare coat, a bloomy one runs out before its bloom is there."""
+    course = piece.course
+    thumb, felt_on = course.seen.get("thumb", (0, date.min))
+    coat = "smear" if piece.recipe.family == "washed_rind" else "bloom"
+    bare = course.seen.get(coat, (0, date.min))[0] <= _ONLY_DOWN
+    if piece.recipe.family not in _BY_WINDOW or thumb < _FROM_THE_CENTRE or not bare:
+        return
+    if course.done.get(f"{TASTE_STAGE}/{WRAP_NOW}", (date.min, 0))[0] >= felt_on:
+        return
+    yield DueCare(
+        stage=TASTE_STAGE,
+        key=WRAP_NOW,
+        kind="wrap",
+        words="Soft inside and its coat bare: wrap it, into the cold today, and eat it first",
+        place=course.now.place,
+        due=felt_on,
+        matters="once",
+    )
 
 
 def _eat(piece: PieceNow, ready: Window, last: date, today: date) -> Iterator[DueCare]:

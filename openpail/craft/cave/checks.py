@@ -309,7 +309,7 @@ def _asked(deed: PieceDeed, at: datetime, bounds: PieceBounds) -> Iterator[str]:
             over = sign_of(sign).over
             if sign == STRANGE and step and spots_stop(bounds.piece.recipe):
                 yield MARK_SORTS["spots"].leaves
-            elif over is not None and step >= over and sign in ("bag", STRANGE):
+            elif over is not None and step >= over and sign in ("bag", "faces", STRANGE):
                 yield sign_of(sign).over_words
         case WeighedAgain(kg):
             yield from _asked_weight(kg, bounds)

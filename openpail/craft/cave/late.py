@@ -12,7 +12,10 @@ from openpail.craft.cave.deeds import Seal
 Level = Literal["", "can wait", "soon", "matters"]
 _YOUNG_DAYS = 14
 _MATTERS, _SOON = 3.0, 1.0
-_KIND = {"move": 2.0, "pierce": 2.0, "salt": 3.0, "recheck": 2.0, "eat": 3.0, "sign": 1.5}
+_KIND = {
+    **{"move": 2.0, "pierce": 2.0, "recheck": 2.0, "plug": 2.0},
+    **{"salt": 3.0, "eat": 3.0, "sign": 1.5},
+}
 
 
 @dataclass(frozen=True, slots=True)

@@ -114,6 +114,17 @@ SIGNS: Mapping[str, RipeSign] = {
             over_words="Gas: open it, smell it, and discard it when in doubt.",
         ),
         RipeSign(
+            key="faces",
+            asks="How are its faces, out of the brine?",
+            steps=("firm and dry to the hand", "a little soft", "soft, slimy"),
+            ends=0,
+            over=2,
+            over_words=(
+                "Its brine takes more from it than it gives: read its salt, its pH and its calcium "
+                "and bring them to the cheese’s own. Trim the soft faces, eat this one first."
+            ),
+        ),
+        RipeSign(
             key=STRANGE,
             asks="Does anything grow that should not?",
             steps=(

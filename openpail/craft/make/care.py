@@ -11,7 +11,8 @@ from openpail.craft.make.standing import Standing
 from openpail.craft.recipe.recipe import Recipe, RecipeStep
 from openpail.craft.sheet.cautions import Caution
 
-_HOT_C, _HEATED_C = 60.0, 75.0
+_BARE_HAND_C, _HOT_C, _HEATED_C = 45.0, 60.0, 75.0
+_BY_HAND = frozenset({"heat", "stir", "hold", "settle", "drain", "mould", "cheddar", "mill"})
 _GAS = frozenset({("floats", "own_gas"), ("gas", "aroma_gas"), ("gas", "yeasts")})
 _COLIFORMS = frozenset({("floats", "coliforms"), ("gas", "coliform_gas")})
 
@@ -33,6 +34,13 @@ def _at_step(step: RecipeStep, heater: str, water_c: float | None) -> Iterator[C
             level="note",
             title="Hot enough to scald.",
             words="Gloves, two people to lift a full pot, children and animals out.",
+        )
+    elif hottest >= _BARE_HAND_C and step.kind in _BY_HAND:
+        yield Caution(
+            key="hot-curd",
+            level="note",
+            title="Too hot for a bare hand.",
+            words=f"From {_BARE_HAND_C:.0f} °C on curd is worked with a clean glove or a paddle.",
         )
     if step.kind == "press":
         yield Caution(

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Collection
 from typing import Literal
 
 from openpail.craft.recipe.recipe import Recipe, RecipeStep
 
 EndsBy = Literal["step_done", "flocks", "set_looked", "weighed"]
 _ANY_TIME_BEFORE_RENNET = frozenset({"calcium", "colour", "lipase", "mould", "protective"})
+
+_SOURS = frozenset({"wait", "cheddar"})
 
 
 def set_step(recipe: Recipe) -> str | None:
@@ -57,6 +60,19 @@ def is_free(recipe: Recipe, step: RecipeStep) -> bool:
     """
     kinds = {each.product.kind for each in recipe.ingredients if each.key in step.adds}
     return step.kind == "add" and bool(kinds) and kinds <= _ANY_TIME_BEFORE_RENNET
+
+
+def back_to(recipe: Recipe, key: str, done: Collection[str]) -> RecipeStep | None:
+    """The souring that a step may send back to, while nothing that waited for it is done.
+
+    Parameters: recipe; key, of the step under way; done, keys of the steps that are. Returns: None
+    where no souring came just before. Raises: Unknown. Source: usual practice.
+    """
+    before = recipe.steps[: recipe.steps.index(recipe.step(key))]
+    sour = next((e for e in reversed(before) if e.kind in _SOURS), None)
+    if sour is None or sour.key not in done:
+        return None
+    return None if any(sour in waits_for(recipe, other) for other in done) else sour
 
 
 def waits_for(recipe: Recipe, key: str) -> tuple[RecipeStep, ...]:

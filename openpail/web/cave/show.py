@@ -76,6 +76,7 @@ SHORT: Mapping[str, str] = {
     "move": "move on",
     "sign": "look: ready?",
     "recheck": "look at its bag",
+    "plug": "plug its hole",
 }
 # What is told on the page of its piece, with a picture or a place; no ring does for it.
 BY_ITSELF = frozenset({"move", "sign", "recheck", "weigh", "eat", "bag", "wax", "cloth", "oil"})
@@ -260,6 +261,8 @@ def _signs(one: OnePiece) -> list[RipeSign]:
         found = [own] if own else []
     if one.now.course.sealed == "bag":
         found.append("bag")
+    if one.now.facts.brine_rests_pct is not None:
+        found.append("faces")
     return [SIGNS[key] for key in dict.fromkeys([*found, "thumb", "strange"])]
 
 
@@ -269,7 +272,7 @@ def _cautions(here: Here, one: OnePiece, said: Said) -> Iterable[tuple[str, str]
         thrown = " It is thrown away." if mark.sort.is_bar else ""
         yield "stop", f"{mark.sort.title}. {mark.said}{thrown}"
     course = one.now.course
-    for key in ("bag", "strange"):
+    for key in ("bag", "faces", "strange"):
         step, on = course.seen.get(key, (0, date.min))
         over = SIGNS[key].over
         if over is not None and step >= over:

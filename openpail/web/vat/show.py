@@ -102,12 +102,19 @@ def exactly(celsius: float) -> str:
 
 def _water(at: AtVat) -> Big | None:
     """Whey to take off, or water to pour in."""
+    if at.whey_off_l is not None and at.told_here_l:
+        value, unit = show.volume(at.told_here_l).split(" ", 1)
+        return Big(value=value, unit=unit, under=f"came off, of {show.volume(at.whey_off_l)}")
     if at.whey_off_l is not None:
         value, unit = show.volume(at.whey_off_l).split(" ", 1)
         level = at.level_at(max(0.0, at.litres - at.whey_off_l))
         down = f", down to {show.length(level, 0)} deep" if level else ""
         return Big(value=value, unit=unit, under=f"of whey off{down}")
     wash = at.wash
+    if wash is not None and at.told_here_l:
+        value, unit = show.volume(at.told_here_l).split(" ", 1)
+        under = f"of water went in; read it: {exactly(wash.to_c)} is wanted"
+        return Big(value=value, unit=unit, under=under)
     if wash is None or wash.wash is None:
         return None
     value, unit = show.volume(wash.wash.litres.value).split(" ", 1)

@@ -183,10 +183,11 @@ def asked_of_tub(here: Here, tub_id: str) -> str:
     """What is asked once of a tub whose brine is not good for a rind: the first time that something
     goes in after it was last told of; "" for nothing."""
     tub = brine.tub(here.session, here.dairy, uuid.UUID(tub_id))
+    standing = brine.standing_of(tub)
     told, last = brine.told(here.session, tub, 1), brine.last_in(here.session, tub)
-    if told and last is not None and last > told[0].at:
+    if not standing.brine_kg or (told and last is not None and last > told[0].at):
         return ""
-    words = against_rinds(brine.standing_of(tub), here.house, tub.soft)
+    words = against_rinds(standing, here.house, tub.soft)
     return f"“{tub.name}”: {' '.join(words)}" if words else ""
 
 

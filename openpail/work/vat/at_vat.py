@@ -25,12 +25,12 @@ from openpail.craft.make.additions import (
 from openpail.craft.make.bands import ph_said, round_seconds, warmth_said
 from openpail.craft.make.care import at_step, raw_heat
 from openpail.craft.make.day import MakeDay, StepState
-from openpail.craft.make.deeds import Felt, SetLooked, TimerSet, Told, WaterAdded
+from openpail.craft.make.deeds import Felt, SetLooked, TimerSet, Told, WaterAdded, WheyOff
 from openpail.craft.make.fold import fold
 from openpail.craft.make.frozen import Frozen, FrozenLine
 from openpail.craft.make.leave import Leave, Missed, missed
 from openpail.craft.make.now import Now
-from openpail.craft.make.order import set_step
+from openpail.craft.make.order import back_to, set_step
 from openpail.craft.make.set_talk import FlocksSaid, flocks_said, wants_help
 from openpail.craft.make.signs import Ladder, asked_at, wanted
 from openpail.craft.make.standing import Reading, Standing, odd_flocks, whey_off_l
@@ -122,6 +122,23 @@ class AtVat:
     def litres(self) -> float:
         """The milk that went in, L."""
         return poured_l(self.here, self.make)
+
+    @property
+    def told_here_l(self) -> float:
+        """Whey that was told off, or water in, since this step began, L."""
+        state = self.step
+        if state is None:
+            return 0.0
+        off, water = self.standing.of(WheyOff), self.standing.of(WaterAdded)
+        told = [(tap.at, deed.litres) for tap, deed in off]
+        told += [(tap.at, deed.litres) for tap, deed in water]
+        return sum(litres for at, litres in told if at >= state.begins)
+
+    @property
+    def back(self) -> RecipeStep | None:
+        """The souring that the step of now may send back to, None where none came before it."""
+        step = self.step.planned.step if self.step else None
+        return back_to(self.recipe, step.key, self.standing.done) if step else None
 
     @property
     def stands_l(self) -> float:
