@@ -97,3 +97,16 @@ def test_a_dairy_that_has_taught_nothing_hears_what_would(client, post, farm, mo
     page = client.get("/logbook/learnt").text
     assert "Nothing yet. First flocks with a warmth read" in page
     assert not re.search(r"<h2[^>]*>Vats", page)
+
+
+def test_flocks_that_taught_nothing_are_named_with_why(client, post, farm):
+    before = {make.id for make, _ in learnt.all_learnt(farm()).taught_nothing}
+    make_id = begun(farm, "larder-block")
+    minutes = at_step(farm, make_id, "flocks")
+    say(farm, make_id, minutes + 13, FirstFlocks("as it was"))
+    here = farm(minutes + 14)
+    here.forget()
+    found = {make.id: why for make, why in learnt.all_learnt(here).taught_nothing}
+    assert set(found) - before == {make_id} and "nobody read the milk" in found[make_id]
+    page = client.get("/logbook/learnt").text
+    assert found[make_id] in page.split('id="taught-nothing"')[1]

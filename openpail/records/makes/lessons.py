@@ -183,6 +183,19 @@ def left_out(session: Session, dairy: Dairy) -> list[Make]:
     return list(session.scalars(query.order_by(Make.started_at.desc())))
 
 
+def taught_no_rennet(session: Session, dairy: Dairy, of_last: int) -> list[Make]:
+    """Of the last so many makes, those whose flocks taught nothing, the newest first."""
+    last = (
+        select(Make.id)
+        .where(Make.dairy_id == dairy.id)
+        .order_by(Make.started_at.desc())
+        .limit(of_last)
+    )
+    taught = select(FlocksLesson.make_id).where(FlocksLesson.dairy_id == dairy.id)
+    query = select(Make).where(Make.dairy_id == dairy.id, Make.id.in_(last), Make.id.not_in(taught))
+    return list(session.scalars(query.order_by(Make.started_at.desc())))
+
+
 # ── shares: seen against expected ──
 
 

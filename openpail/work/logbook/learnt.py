@@ -4,19 +4,24 @@ does to the next sheet; and a make that is left out of it."""
 from __future__ import annotations
 
 import uuid
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass
 
 from openpail.craft.figure import Figure
 from openpail.craft.make.deeds import Counted, Told
+from openpail.craft.make.taught import why_nothing
 from openpail.craft.milk.kinds import BREEDS
 from openpail.craft.stock.learning import Learnt
+from openpail.records.makes import actions as makes
 from openpail.records.makes import lessons
 from openpail.records.makes.lessons import LessonRow, ShareSort
 from openpail.records.makes.models import Make
 from openpail.work.here import Here
 from openpail.work.make.log import Answer, tell
+from openpail.work.make.made import recipe_of, standing_of
 from openpail.work.vat.warmth import overshoot
+
+_OF_LAST = 30
 
 
 @dataclass(frozen=True, slots=True)
@@ -68,7 +73,8 @@ class OfShare:
 @dataclass(frozen=True, slots=True, kw_only=True)
 class AllLearnt:
     """All that was taught, and the makes that are left out of it. herds: by the animals' name, how
-    long their milk takes to its first flocks against what is usual."""
+    long their milk takes to its first flocks against what is usual; taught_nothing: of the last
+    makes those whose flocks taught nothing, each with why."""
 
     bottles: tuple[OfBottle, ...]
     herds: tuple[tuple[str, Learnt], ...]
@@ -78,6 +84,7 @@ class AllLearnt:
     cultures: tuple[OfShare, ...]
     places: tuple[OfShare, ...]
     left_out: tuple[Make, ...]
+    taught_nothing: tuple[tuple[Make, str], ...]
 
     @property
     def is_empty(self) -> bool:
@@ -129,7 +136,17 @@ def all_learnt(here: Here) -> AllLearnt:
         cultures=_shares(rows, "vigour", here.lively.get),
         places=_shares(rows, "drying", lambda of: here.drying_learnt(uuid.UUID(of))),
         left_out=tuple(lessons.left_out(here.session, here.dairy)),
+        taught_nothing=tuple(_taught_nothing(here)),
     )
+
+
+def _taught_nothing(here: Here) -> Iterator[tuple[Make, str]]:
+    """Of the last makes those whose flocks were told and taught nothing, and why."""
+    for make in lessons.taught_no_rennet(here.session, here.dairy, _OF_LAST):
+        standing, sheet = standing_of(here, make), makes.sheet_of(make)
+        why = why_nothing(recipe_of(make), sheet, standing, make.started_at)
+        if why and standing.flocks_count is not False:
+            yield make, why
 
 
 def _shares(
