@@ -31,6 +31,7 @@ PERCENT = re.compile(
 )
 _STRENGTH = re.compile(r"([\d.,]+)\s*IMCU", re.I)
 _ONE_TO = re.compile(r"1\s*:\s*([\d ,.]+)")
+_MG_L = re.compile(r"(\d[\d.,]*)\s*mg\s*/\s*L\b", re.I)
 _SERVES = re.compile(r",? for ([\d.,]+) L a \w+")
 _LABEL = re.compile(r"([\d.,]+)\s*%")
 _COUNTED = ("packet", "cubes", "units")
@@ -81,6 +82,19 @@ def _band(match: re.Match[str], usual: float, unit: str, groups: tuple[int, int]
     return Band(at, read(low) if low else at - usual, read(high) if high else at + usual)
 
 
+def _rennet(words: str) -> dict[str, Any]:
+    """The strength of a rennet by the words of its line. Raises: Unknown without one."""
+    imcu, mg, one_to = _STRENGTH.search(words), _MG_L.search(words), _ONE_TO.search(words)
+    digits = re.sub(r"\D", "", one_to[1]) if one_to else ""
+    if imcu:
+        return {"strength": parse_number(imcu[1])}
+    if mg:
+        return {"strength": parse_number(mg[1]), "scale": "mg"}
+    if digits:
+        return {"strength": float(digits), "scale": "soxhlet"}
+    raise Unknown("How strong is it? Write it like calf rennet, 200 IMCU or rennet 1:10000.")
+
+
 def product_of(words: str, kind: Any, sort: str) -> Product:
     """A product by the words of its line."""
     more: dict[str, Any] = {}
@@ -89,17 +103,9 @@ def product_of(words: str, kind: Any, sort: str) -> Product:
         more["serves_l"] = parse_number(serves[1])
         words = _SERVES.sub("", words)
     form = next((form for form in _FORMS if re.search(rf"\b{form}s?\b", words, re.I)), "")
-    imcu, one_to, label = _STRENGTH.search(words), _ONE_TO.search(words), _LABEL.search(words)
+    label = _LABEL.search(words)
     if kind == "rennet":
-        if imcu:
-            more["strength"] = parse_number(imcu[1])
-        elif one_to:
-            digits = re.sub(r"\D", "", one_to[1])
-            more |= {"strength": float(digits), "scale": "soxhlet"} if digits else {}
-        if "strength" not in more:
-            raise Unknown(
-                "How strong is it? Write it like calf rennet, 200 IMCU or rennet 1:10000."
-            )
+        more |= _rennet(words)
         more["form"] = form if form in ("tablet", "powder", "paste") else "liquid"
     elif label and kind in ("acid", "calcium"):
         more["strength"] = parse_number(label[1])

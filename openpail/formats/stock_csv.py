@@ -15,6 +15,8 @@ from typing import Any, get_args
 
 from openpail.craft.dates import read_day
 from openpail.craft.errors import CraftError, Unknown
+from openpail.craft.house import House
+from openpail.craft.stock.labels import asked_of_label
 from openpail.craft.stock.products import (
     FORMS,
     KINDS,
@@ -141,7 +143,11 @@ def _line(number: int, told: Mapping[str, str]) -> LotOfFile:
     rest |= {key: parts.pop(key) for key in ("bought", "left") if key in parts}
     if "price" in told:
         rest["price"] = _price(told["price"])
-    return LotOfFile(number, Product(kind=kind, name=told.get("name", ""), **parts), rest)
+    product = Product(kind=kind, name=told.get("name", ""), **parts)
+    asked = "" if "scale" in told else asked_of_label(product, House())
+    if asked:
+        raise Unknown(f"{asked} Write imcu, mg or what it is in the column scale.")
+    return LotOfFile(number, product, rest)
 
 
 def _day(key: str, text: str) -> date:

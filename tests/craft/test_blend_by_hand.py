@@ -76,7 +76,7 @@ def test_the_blends_rennet_by_hand():
     by_ph = 10 ** (0.75 * (ph - usual)) / 10 ** (0.75 * (ph - recipes_usual))
     assert recipes_usual == pytest.approx(usual, abs=1e-3)
     mass = (COW.mass.value + GOAT.mass.value) / (recipe_cow.mass.value + recipe_goat.mass.value)
-    assert line.figure.value == pytest.approx(5.2 * mass * by_ph * species, rel=1e-4)
+    assert line.figure.value == pytest.approx(6.0 * mass * by_ph * species, rel=1e-4)
 
 
 def test_cream_taken_off_and_put_back_is_the_milk_it_came_from():
@@ -122,7 +122,8 @@ def test_each_factor_goes_by_the_share_that_belongs_to_it():
     assert found.calcium == pytest.approx(exp(-1.3 * 0.05))
     assert treatment_factor(milk, HOUSE) == 1
     assert treatment_factor(milk, HOUSE, True) == pytest.approx((1 - by_mass) * 0.75 + by_mass)
-    assert cut_multiplier(milk, 3.0, HOUSE).value == pytest.approx(
+    own = pour((one_pour("cow_lowland", "raw"),), HOUSE).numbers
+    assert cut_multiplier(milk, 3.0, HOUSE, own=own).value == pytest.approx(
         3.0 * (0.80 * s + 1.0 * c) * (1 + 0.15 * by_mass)
     )
     table = (0.10 * by_mass + 0.03 * by_mass) * (1 - 0.6 * s)

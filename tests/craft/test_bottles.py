@@ -114,8 +114,8 @@ def test_lemon_for_citric_acid_is_what_kitchens_know():
             2000,
         ),
         (Product(kind="rennet", name="tablets", strength=800, form="tablet"), "tablet", 800),
-        (Product(kind="rennet", name="paste", strength=150, form="paste", sort="animal"), "g", 150),
-        (Product(kind="rennet", name="1 : 15 000", strength=15000, scale="soxhlet"), "mL", 150),
+        (Product(kind="rennet", name="paste", strength=150, form="paste", sort="calf"), "g", 150),
+        (Product(kind="rennet", name="1 : 15 000", strength=15000, scale="soxhlet"), "mL", 202.5),
         (
             Product(kind="rennet", name="half a year shut", strength=200, months_shut=6),
             "mL",

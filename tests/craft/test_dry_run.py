@@ -72,7 +72,7 @@ def test_by_the_clock_an_old_bottle_is_cut_before_it_is_firm():
 
 
 def test_a_vat_left_on_its_heat_runs_away_while_its_maker_is_called_away():
-    days = [world_of("larder-block", "called_away", seed=seed) for seed in (1, 2, 3, 5)]
+    days = [world_of("larder-block", "called_away", seed=seed) for seed in (1, 7, 9, 12)]
     careless = [faults(goes(world, leaves_heat_on=True)) for world in days]
     careful = [faults(goes(world)) for world in days]
     ran_away = [how for each in careless for _, how in each if how == "off"]

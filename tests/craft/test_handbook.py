@@ -89,7 +89,7 @@ NUMBERS = {
     "calcium.always_raw": 0.05,
     "calcium.dilution": 10,
     # rennet
-    "rennet.minutes": 13,
+    "rennet.minutes": 19,
     "rennet.reference_imcu": 35,
     "rennet.per_ph": 0.75,
     "rennet.ph_high": 6.9,

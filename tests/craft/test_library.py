@@ -94,7 +94,7 @@ SLIPS = (
         "steps/calcium",
         "after the rennet",
     ),
-    (with_dose(CHEDDAR, "rennet", 4), "ingredients/rennet", "127 IMCU"),
+    (with_dose(CHEDDAR, "rennet", 4), "ingredients/rennet", "155 IMCU"),
     (with_dose(CHEDDAR, "culture", 3), "ingredients/culture", "times what its label"),
     (with_dose(CHEDDAR, "salt", 3), "ingredients/salt", "hardly ever right"),
     (with_dose(CHEDDAR, "colour", 0), "ingredients/colour", "no amount"),

@@ -15,7 +15,7 @@ from openpail.craft.errors import CraftError, NotPossible, OutOfRange
 from openpail.craft.figure import replay
 from openpail.craft.make import deeds
 from openpail.craft.make.at_press import ask_at_press, check_at_press
-from openpail.craft.make.salting import Brined, brine_plan, keeping, lying, salt_held
+from openpail.craft.make.salting import Brined, brine_plan, by_its_faces, keeping, lying, salt_held
 from openpail.craft.make.standing import Caught, Done, Standing, Tap
 from openpail.craft.make.whey_book import whey_book
 from openpail.craft.make.yielded import yielded
@@ -360,13 +360,13 @@ def test_the_recipes_own_hours_stand_for_its_own_piece_in_its_own_brine():
         hatch, sheet, 2 * hatch.wheels.piece_kg, mould=None, brine_pct=step.brine_pct, celsius=12.0
     )
     longer = brine_plan(hatch, step, sheet, double, by_faces=False)
-    assert longer.hours.value == pytest.approx(plan.hours.value * 2 ** (2 / 3))
+    assert longer.hours.value == pytest.approx(plan.hours.value * 2**0.95)
     assert longer.salt_pct == pytest.approx(plan.salt_pct)
     weak = lying(
         hatch, sheet, hatch.wheels.piece_kg, mould=None, brine_pct=step.brine_pct / 2, celsius=12.0
     )
     assert brine_plan(hatch, step, sheet, weak, by_faces=False).hours.value == pytest.approx(
-        4 * plan.hours.value
+        2**1.5 * plan.hours.value
     )
 
 
@@ -377,7 +377,7 @@ def test_eyes_want_less_salt_the_brines_warmth_is_said_and_the_ways_that_differ(
         hatch,
         sheet,
         3.2,
-        mould=Mould(sort="pressing", across_cm=34.0, height_cm=12.0),
+        mould=Mould(sort="pressing", across_cm=60.0, height_cm=12.0),
         brine_pct=18.0,
         celsius=20.0,
     )
@@ -397,19 +397,20 @@ def test_eyes_want_less_salt_the_brines_warmth_is_said_and_the_ways_that_differ(
     assert "eyes" not in quiet and "°C" not in quiet
 
 
-def test_a_flat_piece_follows_its_faces_whatever_the_house_way():
+def test_the_recipes_own_hours_end_a_bath_then_its_faces_then_the_rule():
     gatepost, sheet = RECIPES["gatepost"], sheet_of("gatepost")
-    flat = lying(
-        gatepost,
-        sheet,
-        0.25,
-        mould=Mould(sort="hoop", across_cm=12.0, height_cm=6.0, side_cm=12.0),
-        brine_pct=18.0,
-        celsius=12.0,
-    )
-    plan = brine_plan(gatepost, gatepost.step("brine"), sheet, flat, by_faces=False)
-    assert plan.by_faces and "its faces decide" in plan.says[0]
-    assert plan.hours == plan.schools.by_faces.hours
+    step = gatepost.step("brine")
+    bare = replace(gatepost, wheels=None)
+    assert not by_its_faces(gatepost, step, sheet, True)
+    assert by_its_faces(bare, step, sheet, True) and not by_its_faces(bare, step, sheet, False)
+    by_faces = replace(sheet, ways=replace(sheet.ways, brining="faces"))
+    assert by_its_faces(gatepost, step, by_faces, True)
+    mould = Mould(sort="hoop", across_cm=12.0, height_cm=6.0, side_cm=12.0)
+    piece = lying(bare, sheet, 0.25, mould=mould, brine_pct=18.0, celsius=12.0)
+    plan = brine_plan(bare, step, sheet, piece, by_faces=True)
+    assert plan.by_faces and plan.hours == plan.schools.by_faces.hours
+    heavy = lying(bare, sheet, 20.0, mould=None, brine_pct=18.0, celsius=12.0)
+    assert "practice ranges" in " ".join(brine_plan(bare, step, sheet, heavy, by_faces=False).says)
 
 
 def done(*steps):

@@ -89,10 +89,10 @@ def test_scalded_milk_sets_late_and_soft_and_is_not_refused():
     assert factors(
         Setting(milk=scalded, celsius=32, ph=None, calcium_g_per_kg=0.1), HOUSE
     ).treatment == pytest.approx(1.6)
-    assert cut_multiplier(scalded, 3.0, HOUSE).value == pytest.approx(4.2)
+    assert cut_multiplier(scalded, 3.0, HOUSE, own=flash).value == pytest.approx(4.2)
     assert firmness_end(scalded, 0.1, HOUSE) == pytest.approx(0.5 * firmness_end(flash, 0.1, HOUSE))
     dose = made("larder-block", one_pour("cow_lowland", "scalded", litres=25.0)).line("rennet")
-    assert dose.figure.value == pytest.approx(4.5 * 1.6 / 1.05 * 1.10, rel=0.07)
+    assert dose.figure.value == pytest.approx(5.0 * 1.6 / 1.05 * 1.10, rel=0.07)
 
 
 # ── the animals ──

@@ -172,7 +172,7 @@ def test_a_set_that_is_not_firm_waits_five_minutes_and_a_clean_break_ends_it():
         (StepDone(step="ripen"), "lasts about"),
         (
             StepDone(step="ripen", gave={"rennet": 40.0}, word=""),
-            "40.0 mL of calf rennet, 200 IMCU/mL went in, where the sheet says 2.88 mL",
+            "40.0 mL of calf rennet, 200 IMCU/mL went in, where the sheet says 3.20 mL",
         ),
         (ReadingTaken(celsius=60.0), "within the last five minutes"),
         (CurdWeighed(12.0), "12.00 kg of curd"),

@@ -9,7 +9,7 @@ from openpail.craft.bench import rectangle
 from openpail.craft.cave.loss import loss_pct
 from openpail.craft.clock.heat import heating_minutes
 from openpail.craft.doses import acid, calcium, rennet
-from openpail.craft.doses.setting import Setting, flocculation_minutes
+from openpail.craft.doses.setting import Setting, cut_multiplier, flocculation_minutes
 from openpail.craft.figure import Figure, replay
 from openpail.craft.house import House
 from openpail.craft.make import drain, pasteurise, wash
@@ -24,10 +24,16 @@ from openpail.craft.recipe import yields
 from openpail.craft.recipe.recipe import RecipeStep
 from openpail.craft.salt import brine, hours
 from openpail.craft.stock import soxhlet
-from openpail.craft.stock.products import Product, calcium_solution_ml, rennet_strength
+from openpail.craft.stock.products import (
+    Product,
+    calcium_solution_ml,
+    rennet_label,
+    rennet_strength,
+)
 from openpail.craft.units import convert
 
 HOUSE = House()
+DROP_ML = convert(1, "drop", "mL")
 TABLE = {"casein_pct": 2.7, "fat_pct": 4.0, "protein_pct": 3.3}
 
 
@@ -58,6 +64,19 @@ def one_milk(share: float, species: str, row: Row, prefix: str = "") -> Share:
     )
 
 
+# What a cell calls an enzyme, by a part of its name, and what it is here.
+ENZYMES = {
+    **{"kid": "kid", "lamb": "kid", "pepsin": "pepsin", "adult": "adult_bovine"},
+    **{"camel": "camel", "miehei": "miehei", "parasitica": "parasitica", "plant": "plant"},
+    **{"microbial": "microbial", "vegetarian": "microbial", "animal": "animal"},
+    **{"ferment": "fermented", "chymosin": "fermented", "calf": "calf", "unknown": ""},
+}
+
+
+def enzyme(told: str) -> str:
+    return next(sort for part, sort in ENZYMES.items() if part in told) if told else ""
+
+
 def setting(row: Row, prefix: str = "") -> Setting:
     shares = json.loads(dict.__getitem__(row, f"{prefix}casein_shares"))
     milk = VatMilk(
@@ -69,7 +88,32 @@ def setting(row: Row, prefix: str = "") -> Setting:
         celsius=row[f"{prefix}temp_c"],
         ph=row[f"{prefix}ph"],
         calcium_g_per_kg=row[f"{prefix}cacl2_g_per_kg"],
+        rennet=enzyme(row.get(f"{prefix}rennet") or ""),
     )
+
+
+def cut(row: Row) -> float:
+    own, this = (
+        VatMilk(
+            tuple(
+                one_milk(part, name, row, prefix)
+                for name, part in json.loads(
+                    dict.__getitem__(row, f"{prefix}casein_shares")
+                ).items()
+            )
+        )
+        for prefix in ("recipe_", "this_")
+    )
+    return cut_multiplier(this, row["recipe_multiplier"], HOUSE, own=own).value
+
+
+def label(row: Row) -> float:
+    scale, told = row["label"].partition("_")[0], row["value"]
+    if scale == "dose":
+        told = row["for_litres"] / (told * (DROP_ML if "drop" in row["label"] else 1))
+    scale = "mg" if scale == "chymosin" else scale
+    bottle = Product(kind="rennet", name="Rennet", strength=told, scale=scale)
+    return replay(rennet_label(bottle, HOUSE))
 
 
 def calcium_milk(row: Row, who: str) -> VatMilk:
@@ -218,7 +262,7 @@ def pressed(row: Row) -> dict[str, float]:
 
 def in_brine(row: Row) -> float:
     lying = hours.Lying(
-        cheese_kg=1.0,
+        cheese_kg=row["cheese_kg"],
         surface_cm2=row["surface_cm2"],
         moisture=row["moisture_fraction"],
         brine_pct=row["brine_pct"],
@@ -243,6 +287,8 @@ CALCULATIONS: dict[str, Callable[[Row], float | dict[str, float]]] = {
     "flocculation": lambda r: flocculation_minutes(r["imcu_per_kg"], setting(r), HOUSE),
     "rennet_dose_ratio": lambda r: rennet.ratio(setting(r, "this_"), setting(r, "recipe_"), HOUSE),
     "rennet_volume": rennet_ml,
+    "rennet_label": label,
+    "cut_multiplier": cut,
     "direct_acid": direct_acid,
     "soxhlet": home_test,
     "acidity": lambda r: acidity.convert(r["value"], r["scale_from"], r["scale_to"]),

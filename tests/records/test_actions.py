@@ -127,7 +127,7 @@ def test_a_house_value_is_overruled_by_rows_and_comes_back(session, dairy):
     dairies.overrule(session, dairy, "rennet.minutes", value=14.0, now=NOW + timedelta(days=1))
     assert dairies.house_of(session, dairy).number("rennet.minutes") == 14.0
     dairies.end_override(session, dairy, "rennet.minutes", NOW + timedelta(days=2))
-    assert dairies.house_of(session, dairy).number("rennet.minutes") == 13.0
+    assert dairies.house_of(session, dairy).number("rennet.minutes") == 19.0
     with pytest.raises(OutOfRange):
         dairies.overrule(session, dairy, "rennet.minutes", value=99.0, now=NOW)
 

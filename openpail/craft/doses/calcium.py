@@ -13,6 +13,7 @@ from openpail.craft.milk.kinds import HEATED, NO_SET
 _LONG_COLD_H = 24.0  # salts move out of the micelle: the source speaks of a night or more
 
 RawWay = Literal["table", "never", "if_weak", "always"]
+_STRETCHED = frozenset({"stretched_quick", "stretched"})
 NO_CALCIUM_FAMILIES = frozenset({"lactic", "acid_heat_soft", "acid_heat_pressed", "whey"})
 
 
@@ -99,7 +100,7 @@ def g_per_kg(
     figure = figure.minus("the table for the recipe’s milk", replay(theirs), "g/kg", of=theirs)
     figure = figure.then("at_least", "not under nothing", 0.0, "g/kg")
     figure = _raw_way(figure, this, raw_way, house)
-    if family == "stretched_quick":
+    if family in _STRETCHED:
         figure = _cap(figure, "calcium.stretched_quick_most", "more stiffens the stretch", house)
     return _cap(figure, "calcium.ceiling", "the usual legal ceiling", house)
 

@@ -276,7 +276,7 @@ def rennet_dose(
             of=inverse,
             source="the bottle",
             into=bottle.unit,
-            about=bottle.scale == "soxhlet",
+            about=bottle.scale != "imcu",
         )
     if job.learnt.makes:
         taught = f"as the flocks of {job.learnt.makes} make{'s'[: job.learnt.makes - 1]} taught"

@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Literal
 
-from openpail.craft.doses.setting import SetFactors, Setting, by_species, factors
+from openpail.craft.doses.setting import SetFactors, Setting, by_species, enzyme_key, factors
 from openpail.craft.figure import Figure, Step, replay
 from openpail.craft.house import House
 from openpail.craft.milk.blend import VatMilk
 from openpail.craft.milk.kinds import PASTEURISED
+from openpail.craft.stock.products import SORTS
 from openpail.craft.units import HAIR
 
 _SAME_PH = 0.005  # pH is told with two decimals
@@ -28,6 +30,9 @@ def ratio_steps(
     Source: house value; calcium and homogenising never earn a smaller dose, heat and calcium of
     the recipe's milk never earn raw milk a larger one.
     """
+    if this.ph is None:  # nobody measured it: as the recipe’s, whatever that names
+        named = recipe.ph if recipe.ph is not None else recipe.named_ph
+        this, recipe = replace(this, named_ph=named), replace(recipe, ph=None, named_ph=named)
     mine, theirs = factors(this, house), factors(recipe, house)
     steps = [Step("start", "the recipe’s dose", 1.0)]
     steps += _kept(this, recipe, mine, theirs, house)
@@ -82,8 +87,17 @@ def _kept(
             "rennet.temperature",
         ),
         (_ph_words(this, recipe), mine.ph / theirs.ph, "rennet.per_ph"),
+        (
+            f"this rennet at this pH, against {SORTS['rennet'].get(recipe.rennet, 'calf')}",
+            mine.enzyme / theirs.enzyme,
+            enzyme_key(this.rennet) or enzyme_key(recipe.rennet),
+        ),
         ("salt in the milk", mine.salt / theirs.salt, "rennet.per_salt"),
-        (_species_words(this.milk), mine.species / theirs.species, _species_key(this.milk)),
+        (
+            _species_words(this.milk, recipe.milk),
+            mine.species / theirs.species,
+            _species_key(this.milk),
+        ),
     )
     return [
         Step("times", label, factor, "", house.source(key) if key else "house value", key)
@@ -100,11 +114,10 @@ def _ph_words(this: Setting, recipe: Setting) -> str:
     return f"pH {this.ph:.2f} at renneting" + ("" if recipe.ph is None else f", {recipe.ph:.2f}")
 
 
-def _species_words(milk: VatMilk) -> str:
-    names = sorted(milk.casein_shares())
-    return (
-        f"{names[0]}’s milk" if len(names) == 1 else " and ".join(names) + " milk, by casein"
-    ) + (" sets at its own pace" if len(names) > 1 or names == ["cow"] else " sets sooner")
+def _species_words(milk: VatMilk, recipe: VatMilk) -> str:
+    """Whose milk it is, against whose; never an animal that is not in it."""
+    mine, theirs = (" and ".join(sorted(each.casein_shares())) for each in (milk, recipe))
+    return f"{mine} milk sets at its own pace, against the recipe’s {theirs}"
 
 
 def _species_key(milk: VatMilk) -> str:
@@ -133,7 +146,7 @@ def lactic_ratio_steps(this: VatMilk, recipe: VatMilk, house: House) -> tuple[St
     start = Step("start", "the recipe’s dose", 1.0)
     if mine == theirs:
         return (start,)
-    return (start, Step("times", _species_words(this), mine / theirs, "", "house value"))
+    return (start, Step("times", _species_words(this, recipe), mine / theirs, "", "house value"))
 
 
 def ratio(this: Setting, recipe: Setting, house: House) -> float:

@@ -9,11 +9,14 @@ from math import exp, prod
 
 from openpail.craft.errors import NotPossible, OutOfRange
 from openpail.craft.figure import Figure, Step, replay
-from openpail.craft.house import House, along
+from openpail.craft.house import House, along, shipped
 from openpail.craft.milk.animals import set_steps
 from openpail.craft.milk.blend import Share, VatMilk
 from openpail.craft.milk.kinds import NO_SET, Species, usual_ph
+from openpail.craft.stock.products import SORTS
+from openpail.craft.units import HAIR
 
+_WEAKENED = ("high_heat", "scalded")
 _ALL = 0.999  # of the casein: no other animal is told beside it
 
 COLDEST_C, HOTTEST_C = 20.0, 45.0  # the flocculation model knows no rennet outside
@@ -21,19 +24,24 @@ COLDEST_C, HOTTEST_C = 20.0, 45.0  # the flocculation model knows no rennet outs
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Setting:
-    """A milk at the moment of renneting: °C, pH then (None unmeasured), g/kg CaCl₂ added."""
+    """A milk at the moment of renneting: °C, pH then (None unmeasured), g/kg CaCl₂ added; rennet,
+    its sort, a key of SORTS, "" as calf's; named_ph, that its recipe names, for how an enzyme
+    stands to calf's while nobody measures."""
 
     milk: VatMilk
     celsius: float
     ph: float | None
     calcium_g_per_kg: float
+    rennet: str = ""
+    named_ph: float | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SetFactors:
     """What stretches the flocculation time, each 1 for the reference milk.
 
-    treatment is its heat and keeping together; cold, of those, the days held cold alone.
+    treatment is its heat and keeping together; cold, of those, the days held cold alone; ph, of
+    calf's rennet; enzyme, how this one stands to that at this pH.
     """
 
     temperature: float
@@ -44,6 +52,7 @@ class SetFactors:
     salt: float
     cold: float = 1.0
     animals: float = 1.0
+    enzyme: float = 1.0
 
     @property
     def product(self) -> float:
@@ -52,6 +61,7 @@ class SetFactors:
             (
                 self.temperature,
                 self.ph,
+                self.enzyme,
                 self.calcium,
                 self.species,
                 self.treatment,
@@ -80,6 +90,7 @@ def factors(setting: Setting, house: House) -> SetFactors:
     return SetFactors(
         temperature=along(house.curve("rennet.temperature"), setting.celsius),
         ph=_ph_factor(setting.ph, shares, house),
+        enzyme=_enzyme_factor(setting, shares, house),
         calcium=exp(-house.number("rennet.per_calcium") * setting.calcium_g_per_kg),
         species=by_species(shares, "rennet.species", house),
         treatment=milk.by_heat(lambda share: _heat(share, house) * _cold(share, house)),
@@ -123,9 +134,42 @@ def refuse_unsettable(milk: VatMilk, house: House) -> None:
 def _ph_factor(ph: float | None, shares: Mapping[Species, float], house: House) -> float:
     if ph is None:
         return 1.0
-    held = min(house.number("rennet.ph_high"), max(house.number("rennet.ph_low"), ph))
-    power = house.number("rennet.per_ph") * (held - usual_ph(shares, house))
+    power = house.number("rennet.per_ph") * (held_ph(ph, house) - usual_ph(shares, house))
     return float(10**power)
+
+
+def held_ph(ph: float, house: House) -> float:
+    """A pH as the model takes it, held still at its ends.
+
+    Parameters: ph; house. Source: house value.
+    """
+    return min(house.number("rennet.ph_high"), max(house.number("rennet.ph_low"), ph))
+
+
+def more_ph(sort: str, house: House) -> float:
+    """How much more than calf's the pH moves a rennet, as a power of ten for each pH.
+
+    Parameters: sort, a key of SORTS; house. Source: house value, shaped on Foltmann; Fox.
+    """
+    key = enzyme_key(sort)
+    return house.number(key) if key else 0.0
+
+
+def enzyme_key(sort: str) -> str:
+    """The house value by which the pH moves a sort of rennet, "" for as calf's.
+
+    Parameters: sort, a key of SORTS. Source: derivation.
+    """
+    key = f"rennet.more_ph_{sort}"
+    return key if key in shipped() else ""
+
+
+def _enzyme_factor(setting: Setting, shares: Mapping[Species, float], house: House) -> float:
+    """Labels are tested at one pH, where all agree; off it each enzyme has its own slope."""
+    at = setting.ph if setting.ph is not None else setting.named_ph
+    ph = usual_ph(shares, house) if at is None else at
+    off = held_ph(ph, house) - house.number("rennet.label_ph")
+    return float(10 ** (more_ph(setting.rennet, house) * off))
 
 
 def _heat(share: Share, house: House) -> float:
@@ -203,6 +247,12 @@ def flocculation(imcu_per_kg: Figure, setting: Setting, house: House) -> Figure:
             source=house.source("rennet.per_ph"),
         )
         .times(
+            f"{SORTS['rennet'].get(setting.rennet, 'this')} rennet at this pH, against calf’s",
+            found.enzyme,
+            house_key=enzyme_key(setting.rennet),
+            source=house.source("rennet.label_ph"),
+        )
+        .times(
             "calcium chloride added",
             found.calcium,
             house_key="rennet.per_calcium",
@@ -220,28 +270,31 @@ def flocculation(imcu_per_kg: Figure, setting: Setting, house: House) -> Figure:
     )
 
 
-def cut_multiplier(milk: VatMilk, recipe_multiplier: float, house: House) -> Figure:
-    """How many flocculation times to wait for the cut in this milk.
+def cut_multiplier(
+    milk: VatMilk, recipe_multiplier: float, house: House, *, own: VatMilk
+) -> Figure:
+    """How many flocculation times to wait for the cut in this milk, against the recipe's own milk.
 
-    Parameters: milk; recipe_multiplier, the recipe's own, 1–8; house.
-    Source: species by casein share, homogenised and high-heat by mass share, house value.
+    Parameters: milk; recipe_multiplier, the recipe's own, 1–8; house; own, the recipe's milk.
+    Source: species by casein share; of heat and homogenising the larger, by mass share, house
+    value.
     """
-    shares = milk.casein_shares()
-    homogenised = milk.by_heat(lambda share: share.homogenised)
-    high = milk.by_heat(lambda share: share.treatment == "high_heat")
-    scalded = milk.by_heat(lambda share: share.treatment == "scalded")
     figure = Figure.start("the recipe’s multiple", recipe_multiplier, "×", source="the recipe")
-    figure = figure.times(
-        "the animals’ milk", by_species(shares, "cut.species", house), source="house value"
-    )
-    for label, key, share in (
-        ("homogenised: a longer wait", "cut.homogenised", homogenised),
-        ("high-heat: a longer wait", "cut.high_heat", high),
-        ("scalded: a longer wait", "cut.scalded", scalded),
+    animals = [by_species(each.casein_shares(), "cut.species", house) for each in (milk, own)]
+    waits = [each.by_heat(lambda share: _longer_wait(share, house)) for each in (milk, own)]
+    for words, (mine, theirs) in (
+        ("the animals’ milk, against the recipe’s", animals),
+        ("homogenised or strongly heated, against the recipe’s: the wait", waits),
     ):
-        factor = 1 + (house.number(key) - 1) * share
-        figure = figure.times(label, factor, source=house.source(key), house_key=key)
+        if abs(mine / theirs - 1) > HAIR:
+            figure = figure.times(words, mine / theirs, source="house value")
     return figure
+
+
+def _longer_wait(share: Share, house: House) -> float:
+    """How much longer the weaker set of a milk is waited for."""
+    heat = house.number(f"cut.{share.treatment}") if share.treatment in _WEAKENED else 1.0
+    return max(heat, house.number("cut.homogenised") if share.homogenised else 1.0)
 
 
 def edge_words(setting: Setting, house: House) -> str | None:
@@ -267,11 +320,7 @@ def firmness_end(milk: VatMilk, calcium_g_per_kg: float, house: House) -> float:
         lambda s: (
             (house.number("firm.homogenised") if s.homogenised else 1.0)
             * (house.number("firm.frozen") if s.frozen else 1.0)
-            * (
-                house.number(f"firm.{s.treatment}")
-                if s.treatment in ("high_heat", "scalded")
-                else 1.0
-            )
+            * (house.number(f"firm.{s.treatment}") if s.treatment in _WEAKENED else 1.0)
         )
     )
     casein = milk.casein_pct / house.number("firm.casein_reference")

@@ -10,6 +10,7 @@ from openpail.craft.recipe.ripening import salt_in_milk_pct
 from openpail.craft.stock.products import LIVE, SORTS, Product
 
 _LONG_DAYS = 90
+_MICROBIAL = frozenset({"microbial", "miehei", "parasitica"})
 _CURD_STEPS_TO = 62.0  # °C: over this it is a bath for stretching or whey, no culture's affair
 
 
@@ -73,12 +74,14 @@ def _rennet(written: Product, bottle: Product, recipe: Recipe) -> tuple[str, ...
             else "Plant rennet makes a softer paste and a faint bitterness, at home in sheep’s and "
             "goat’s milk."
         )
-    elif bottle.sort == "microbial" and long:
+    elif bottle.sort in _MICROBIAL and long:
         words.append("Microbial rennet may turn a long-kept cheese bitter.")
-    elif bottle.sort == "animal" and bottle.form == "paste":
+    elif bottle.sort in ("kid", "animal") and bottle.form == "paste":
         words.append("A paste of kid or lamb brings lipase with it: a piquant cheese.")
-    if bottle.scale == "soxhlet":
-        words.append("Its “1 : N” label tells the strength to about a third: test it at home.")
+    if bottle.scale == "unknown":
+        words.append("Its label says no strength, and this dose is a guess: test it at home first.")
+    elif bottle.scale != "imcu":
+        words.append("Its label tells the strength to about a fifth: test it at home.")
     if bottle.form == "tablet":
         words.append("Crush it, and dissolve it fully in its water.")
     return tuple(words)
@@ -100,8 +103,11 @@ def _culture(written: Product, bottle: Product, recipe: Recipe, house: House) ->
     most, least = house.number("culture.mild_hottest"), house.number("culture.hot_coldest")
     if bottle.sort == "mild" and written.sort != "mild" and hot > most:
         return _no(f"it is spent over {most:g} °C, and the curd goes to {hot:g} °C.")
-    if bottle.sort == "hot" and written.sort != "hot" and hot < least:
-        return _no(f"it sours hardly at all under {least:g} °C, and this vat stays at {hot:g} °C.")
+    sours = _sours_at(recipe)
+    if bottle.sort == "hot" and written.sort != "hot" and sours < least:
+        return _no(
+            f"it sours hardly at all under {least:g} °C, and this milk ripens at {sours:g} °C."
+        )
     words = []
     if mine and not theirs:
         words.append("It brings its own rennet: leave the recipe’s out. Whole packets only.")
@@ -114,6 +120,14 @@ def _culture(written: Product, bottle: Product, recipe: Recipe, house: House) ->
     if bottle.raw:
         words.append("Grown in raw milk: the whole batch counts as raw.")
     return Swap(True, tuple(words))
+
+
+def _sours_at(recipe: Recipe) -> float:
+    """How warm it is while the make needs its first acid, °C."""
+    step = recipe.ripening()
+    if step is not None and step.celsius is not None:
+        return step.celsius.target
+    return recipe.renneting_c or _hottest(recipe)
 
 
 def _hottest(recipe: Recipe) -> float:

@@ -31,8 +31,6 @@ from openpail.craft.salt.hours import (
     wanted_pct,
 )
 
-_FLAT_CM2_PER_KG = 900.0
-
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class BrinePlan:
@@ -104,20 +102,18 @@ def brine_plan(
 ) -> BrinePlan:
     """How long a piece lies in a brine, by both schools, and what it takes up.
 
-    Parameters: recipe; step, of its own, as written; sheet; piece, from `lying`; by_faces, the
-    house way. Raises: OutOfRange. Source: house rule or the recipe; Guinee & Fox.
+    Parameters: recipe; step, of its own, as written; sheet; piece, from `lying`; by_faces, whether
+    they end it, where they are known: `by_its_faces`. Raises: OutOfRange. Source: house rule or the
+    recipe; Guinee & Fox.
     """
     at, known = piece
     house, written = sheet.house, brine_written(recipe, step)
     wanted = wanted_pct(written, recipe.family, house)
     schools = two_schools(at, wanted, house, written, known)
-    flat = is_flat(at, known)
-    faces = schools.by_faces if by_faces or flat else None
+    faces = schools.by_faces if by_faces else None
     hours = faces.hours if faces else schools.by_weight.hours
     pct = salt_after(at, hours.value, faces is not None, house)
     says = list(_said_of(recipe, step, schools, pct=pct, lying=at, house=house))
-    if flat and not by_faces:
-        says.insert(0, "A small or flat piece: its faces decide, not its weight.")
     return BrinePlan(
         lying=at,
         schools=schools,
@@ -130,12 +126,16 @@ def brine_plan(
     )
 
 
-def is_flat(lying: Lying, known_faces: bool) -> bool:
-    """Whether a piece is so small or flat that its faces decide, whatever the house way.
+def by_its_faces(recipe: Recipe, step: RecipeStep, sheet: Frozen, known_faces: bool) -> bool:
+    """Whether its faces end a bath, and not its weight: the recipe's own hours come first, then its
+    faces where they are known, then the rule; all faces, by the house way.
 
-    Parameters: lying; known_faces, whether they were measured. Source: house value.
+    Parameters: recipe; step, of its own; sheet; known_faces, whether they were measured.
+    Source: our own judgement.
     """
-    return known_faces and lying.surface_cm2 / lying.cheese_kg > _FLAT_CM2_PER_KG
+    if not known_faces:
+        return False
+    return sheet.ways.brining == "faces" or brine_written(recipe, step) is None
 
 
 def salt_after(lying: Lying, hours: float, by_faces: bool, house: House) -> float:
@@ -159,6 +159,11 @@ def _said_of(
     house: House,
 ) -> Sequence[str]:
     says = []
+    heavy = house.number("brine.heavy_kg")
+    if lying.cheese_kg > heavy:
+        says.append(
+            f"Over {heavy:g} kg, practice ranges from half of such hours to four times them."
+        )
     if schools.differ and schools.by_faces:
         says.append(
             f"The two ways differ × {schools.ratio:.1f}: by weight "

@@ -14,6 +14,7 @@ from itertools import pairwise
 
 from openpail.craft.doses.acid import acid_in
 from openpail.craft.doses.culture import minutes_longer
+from openpail.craft.house import House
 from openpail.craft.make.additions import (
     expected_flocks,
     is_another,
@@ -64,7 +65,7 @@ def by_flocks(recipe: Recipe, sheet: Frozen, standing: Standing) -> FlocksTaught
     if seen is None or standing.flocks is None or _flocks_lack(recipe, sheet, standing):
         return None
     breed: Breed | None = next((each for each in BREEDS if each == sheet.milk.most.breed), None)
-    expected = due * sheet.learnt
+    expected = due * sheet.learnt * _as_now(sheet)
     if breed is None or expected <= 0:
         return None
     return FlocksTaught(
@@ -74,6 +75,22 @@ def by_flocks(recipe: Recipe, sheet: Frozen, standing: Standing) -> FlocksTaught
         expected_min=expected,
         at=standing.flocks.at,
     )
+
+
+_MODEL_BEFORE_MIN, _SOXHLET_BEFORE = 13.0, 100.0
+
+
+def _as_now(sheet: Frozen) -> float:
+    """A sheet that was frozen with the shorter minutes of before teaches against those of now."""
+    house, now = sheet.house, House()
+    minutes, worth = house.number("rennet.minutes"), house.number("rennet.imcu_per_soxhlet")
+    share = 1.0
+    if minutes == _MODEL_BEFORE_MIN:
+        share *= now.number("rennet.minutes") / minutes
+    of_soxhlet = any(each.scale == "soxhlet" for each in sheet.bottles.values())
+    if of_soxhlet and worth == _SOXHLET_BEFORE:
+        share *= worth / now.number("rennet.imcu_per_soxhlet")
+    return share
 
 
 def _flocks_lack(recipe: Recipe, sheet: Frozen, standing: Standing) -> str:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import UTC, datetime, time, timedelta
-from math import pi, sqrt
+from math import log, pi, sqrt
 
 from openpail.craft.errors import OutOfRange
 from openpail.craft.figure import Figure
@@ -31,8 +31,24 @@ def brine_hours(cheese_kg: float, salt_pct: float, brine_pct: float, house: Hous
     ):
         raise OutOfRange("A piece of some weight, 0.1 to 5 % salt, a brine of 1 to 27 %.")
     salt, brine = house.number("brine.rule_salt"), house.number("brine.rule_brine")
-    hours = house.number("brine.rule_hours") * cheese_kg ** (2 / 3)
-    return float(hours * (salt_pct / salt) ** 2 * (brine / brine_pct) ** 2)
+    hours = house.number("brine.rule_hours") * by_mass(cheese_kg, house)
+    return hours * by_strength(salt_pct / salt, house) * by_strength(brine / brine_pct, house)
+
+
+def by_mass(ratio: float, house: House) -> float:
+    """How many times longer a piece lies that is so many times as heavy.
+
+    Parameters: ratio, over 0; house. Source: house value.
+    """
+    return float(ratio ** house.number("brine.rule_mass"))
+
+
+def by_strength(ratio: float, house: House) -> float:
+    """How many times longer it lies for so many times the salt, or in so many times weaker a brine.
+
+    Parameters: ratio, over 0; house. Source: house value.
+    """
+    return float(ratio ** house.number("brine.rule_strength"))
 
 
 def brine_salt_pct(hours: float, cheese_kg: float, brine_pct: float, house: House) -> float:
@@ -41,7 +57,8 @@ def brine_salt_pct(hours: float, cheese_kg: float, brine_pct: float, house: Hous
     Parameters: hours, 0 or more; cheese_kg, brine_pct and house as there. Source: house value.
     """
     salt = house.number("brine.rule_salt")
-    return salt * sqrt(hours / brine_hours(cheese_kg, salt, brine_pct, house))
+    share = hours / brine_hours(cheese_kg, salt, brine_pct, house)
+    return float(salt * share ** (1 / house.number("brine.rule_strength")))
 
 
 def diffusion_cm2_per_day(moisture: float, celsius: float, house: House) -> float:
@@ -79,13 +96,15 @@ class Lying:
             by_volume = self.moisture * house.number("brine.cheese_density")
         strong = self.brine_pct / 100 * density_20(self.brine_pct) * by_volume
         speed = diffusion_cm2_per_day(self.moisture, self.celsius, house)
-        return 2 * self.surface_cm2 * strong * sqrt(speed / pi)
+        tight = 1 - house.number("brine.rind_per_kg") * log(self.cheese_kg)
+        through = min(1.0, max(house.number("brine.rind_least"), tight))
+        return through * 2 * self.surface_cm2 * strong * sqrt(speed / pi)
 
     def hours_for(self, salt_g: float, house: House) -> float:
         """Hours until so much salt is in it.
 
         Parameters: salt_g, 0 or more; house. Raises: OutOfRange without salt in the brine.
-        Source: M = 2 A c √(D t / π), Guinee & Fox.
+        Source: M = e · 2 A c √(D t / π), Guinee & Fox.
         """
         pull = self._pull(house)
         if pull <= 0 or salt_g < 0:
@@ -159,12 +178,14 @@ def two_schools(
         heavier = lying.cheese_kg / written.piece_kg
         by_weight = start.times(
             f"{lying.cheese_kg:.2f} kg, the recipe’s piece {written.piece_kg:.2f} kg",
-            heavier ** (2 / 3),
-            source="house value",
+            by_mass(heavier, house),
+            source=house.source("brine.rule_mass"),
+            house_key="brine.rule_mass",
         ).times(
             f"brine of {lying.brine_pct:.1f} %, the recipe’s {written.brine_pct:g} %",
-            (written.brine_pct / lying.brine_pct) ** 2,
-            source="house value",
+            by_strength(written.brine_pct / lying.brine_pct, house),
+            source=house.source("brine.rule_strength"),
+            house_key="brine.rule_strength",
         )
     else:
         key = "brine.rule_hours"
@@ -172,16 +193,23 @@ def two_schools(
             Figure.start(
                 "one kilogram", house.number(key), "h", source=house.source(key), house_key=key
             )
-            .times(f"{lying.cheese_kg:.2f} kg", lying.cheese_kg ** (2 / 3), source="house value")
+            .times(
+                f"{lying.cheese_kg:.2f} kg",
+                by_mass(lying.cheese_kg, house),
+                source=house.source("brine.rule_mass"),
+                house_key="brine.rule_mass",
+            )
             .times(
                 f"{wanted_pct:.1f} % salt wanted",
-                (wanted_pct / house.number("brine.rule_salt")) ** 2,
-                source="house value",
+                by_strength(wanted_pct / house.number("brine.rule_salt"), house),
+                source=house.source("brine.rule_strength"),
+                house_key="brine.rule_strength",
             )
             .times(
                 f"brine of {lying.brine_pct:.1f} %",
-                (house.number("brine.rule_brine") / lying.brine_pct) ** 2,
-                source="house value",
+                by_strength(house.number("brine.rule_brine") / lying.brine_pct, house),
+                source=house.source("brine.rule_strength"),
+                house_key="brine.rule_strength",
             )
         )
     grams = wanted_pct * lying.cheese_kg * 10
@@ -190,7 +218,7 @@ def two_schools(
         f"{lying.surface_cm2:.0f} cm² of faces",
         lying.hours_for(grams, house),
         "h",
-        source="M = 2 A c √(D t / π), Guinee & Fox",
+        source="M = e · 2 A c √(D t / π), Guinee & Fox",
     )
     there = lying.salt_g(by_weight.value, house) / lying.cheese_kg / 10
     other = brine_salt_pct(salt.value, lying.cheese_kg, lying.brine_pct, house)

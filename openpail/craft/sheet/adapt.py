@@ -366,7 +366,7 @@ def _work_out(job: Job, milk: VatMilk, frame: _Frame) -> _Worked:
             doses.append(curd_dose(job, ingredient, cheese, amount))
         else:
             doses.append(dose_by_mass(job, ingredient, mass, amount))
-    return _with_set(job, tuple(doses), cheese, setting)
+    return _with_set(job, tuple(doses), cheese, setting, reference)
 
 
 def _batch(milk: VatMilk, reference: VatMilk) -> Step:
@@ -376,7 +376,7 @@ def _batch(milk: VatMilk, reference: VatMilk) -> Step:
 
 
 def _with_set(
-    job: Job, doses: tuple[Dose, ...], cheese: Figure, setting: Setting | None
+    job: Job, doses: tuple[Dose, ...], cheese: Figure, setting: Setting | None, own: VatMilk
 ) -> _Worked:
     dose = next((dose for dose in doses if dose.ingredient.product.kind == "rennet"), None)
     multiplier = job.recipe.cut_multiplier
@@ -392,7 +392,7 @@ def _with_set(
     mass = setting.milk.mass_kg
     per_kg = dose.active.times(f"in {mass:.1f} kg of milk", 1 / mass, into="IMCU/kg")
     minutes = flocculation_minutes(per_kg.value, setting, job.house)
-    cut = cut_multiplier(setting.milk, multiplier, job.house)
+    cut = cut_multiplier(setting.milk, multiplier, job.house, own=own)
     return _Worked(
         doses=doses,
         imcu_per_kg=per_kg,
@@ -437,7 +437,15 @@ def _setting(
         return None
     drop = _drop(job, own)
     ph = usual_ph(milk.casein_shares(), job.house) - drop if drop else None
-    return Setting(milk=milk, celsius=celsius, ph=ph, calcium_g_per_kg=calcium_g_per_kg)
+    rennet, goal = job.recipe.ingredient("rennet"), job.recipe.renneting_ph()
+    return Setting(
+        milk=milk,
+        celsius=celsius,
+        ph=ph,
+        calcium_g_per_kg=calcium_g_per_kg,
+        rennet=rennet.product.sort if rennet else "",
+        named_ph=goal.target if goal else None,
+    )
 
 
 def _this_setting(job: Job, milk: VatMilk, own: VatMilk, calcium_g_per_kg: float) -> Setting | None:
@@ -450,6 +458,9 @@ def _this_setting(job: Job, milk: VatMilk, own: VatMilk, calcium_g_per_kg: float
     setting = _setting(job, milk, own, calcium_g_per_kg, warmth)
     if setting is None:
         return None
+    rennet = job.recipe.ingredient("rennet")
+    if rennet is not None:
+        setting = replace(setting, rennet=job.bottle(rennet).sort)
     if job.renneting_ph is not None:
         return replace(setting, ph=job.renneting_ph)
     if milk.ph is None:
@@ -478,7 +489,7 @@ def _set_times(job: Job, frame: _Frame, worked: _Worked) -> SetTimes | None:
         band += house.number("rennet.band_lactation")
     floc = flocculation(worked.imcu_per_kg, setting, house)
     written = flocculation(theirs, reference, house)
-    usual = cut_multiplier(frame.milk, job.recipe.cut_multiplier or 0.0, house)
+    usual = cut_multiplier(frame.milk, job.recipe.cut_multiplier or 0.0, house, own=frame.milk)
     return SetTimes(
         flocculation=floc.give_or_take(band / 2 * floc.value),
         cut=_cut(floc, worked.cut).give_or_take(band / 2 * floc.value * worked.cut.value),

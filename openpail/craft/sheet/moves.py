@@ -17,6 +17,7 @@ from openpail.craft.milk.blend import VatMilk
 from openpail.craft.milk.kinds import usual_ph
 from openpail.craft.prose import Written, turned
 from openpail.craft.recipe.recipe import Band, Recipe, RecipeStep
+from openpail.craft.salt.hours import by_mass
 from openpail.craft.units import HAIR
 
 _SEEN = 0.1  # of a mm, a °C, a minute or a kg: less is no move
@@ -419,7 +420,12 @@ class _Telling:
         count, heavier, _ = pieces
         if abs(heavier - 1) > HAIR:
             words = f"pieces of {self.cheese[0] / count:.2f} kg: salt goes in by mass"
-            figure = figure.times(words, heavier ** (2 / 3), source="house value")
+            figure = figure.times(
+                words,
+                by_mass(heavier, self.house),
+                source=self.house.source("brine.rule_mass"),
+                house_key="brine.rule_mass",
+            )
         self._keep(step, "minutes", figure)
 
     def _ripened(self, step: RecipeStep) -> None:

@@ -15,6 +15,7 @@ from openpail.craft.figure import Figure, Step, replay
 from openpail.craft.milk.kinds import Species
 from openpail.craft.sheet.sheet import Line
 from openpail.craft.stock.products import KIND_WORDS, LIVE
+from openpail.craft.units import HAIR
 
 _SAME = 0.03  # spoon and scale tell no less apart
 _NEARLY_ALL, _NEARLY_NONE = 0.9, 0.1
@@ -191,6 +192,16 @@ _PLAIN: Sequence[tuple[str, str, str]] = (
 )
 
 
+# The same of a bottle: no milk has to do with it.
+_OF_THE_BOTTLE = frozenset(words for _, *two in _PLAIN[:2] for words in two)
+
+
+def _lacks(figure: Figure) -> bool:
+    """Whether the table gives this milk another calcium than the recipe's."""
+    signs = {"plus": 1.0, "minus": -1.0}
+    return abs(sum(signs.get(each.op, 0.0) * each.value for each in figure.because)) > HAIR
+
+
 def _plain(step: Step) -> str:
     if step.of and step.of[0].house_key == "rennet.per_calcium":  # the floor of the rennet's dose
         calcium, kept = step.of[0].value, step.of[1].value
@@ -227,14 +238,17 @@ def _in_words(dose: Dose, batch: float) -> str:
     if change is not None:  # what pulled the other way explains nothing
         steps = [step for step in steps if (step.value < 1) == (change < 0)] or steps
     reasons = list(dict.fromkeys(filter(None, map(_plain, steps))))
-    if kind == "calcium":
-        reasons = ["what this milk lacks against the recipe’s"]
+    of_milk = [each for each in reasons if each not in _OF_THE_BOTTLE]
+    if kind == "calcium" and _lacks(figure):
+        of_milk = ["what this milk lacks against the recipe’s"]
+        reasons = [*of_milk, *(each for each in reasons if each in _OF_THE_BOTTLE)]
     if change is None:
         theirs = f"{amount(written)} of {dose.ingredient.product.name}"
         return f"Another kind: {amount(figure)} of {dose.bottle.name} instead of {theirs}."
     if abs(change) < _WORTH_SAYING:
         return "As written, for as much milk."
-    less = f"{100 * abs(change):.0f} % {'less' if change < 0 else 'more'} for this milk"
+    less = f"{100 * abs(change):.0f} % {'less' if change < 0 else 'more'}"
+    less += " for this milk" if of_milk or not reasons else ""
     return f"{less}: {', '.join(reasons[:3])}." if reasons else f"{less}."
 
 
@@ -255,8 +269,8 @@ def top_line(lines: Sequence[Line]) -> str:
             by = 100 * abs(line.change or 0.0)
             return f"{by:.0f} % {how} {KIND_WORDS[line.kind]} than written: the maker’s own."
         if line.in_words[:1].isdigit():
-            share, _, why = line.in_words.partition(" for this milk: ")
+            share, _, why = line.in_words.partition(": ")
             name = {"rennet": "rennet", "acid": "acid"}.get(line.kind, "culture")
             less = share.replace("less", f"less {name}").replace("more", f"more {name}")
-            return f"{less} for this milk: {why}" if why else ""
+            return f"{less}: {why}" if why else ""
     return ""

@@ -49,7 +49,7 @@ Form = Literal[
 Salt = Literal["anhydrous", "dihydrate", "hexahydrate"]
 Per = Literal["w/v", "w/w", "dry"]
 Kept = Literal["fridge", "freezer", "room"]
-Scale = Literal["imcu", "soxhlet"]
+Scale = Literal["imcu", "soxhlet", "mg", "dose", "unknown"]
 Strength = Annotated[float, Gt(0), Le(1_000_000)]
 Size = Annotated[float, Gt(0), Le(100_000)]
 Months = Annotated[float, Ge(0), Le(600)]
@@ -89,9 +89,15 @@ FORMS: Mapping[str, tuple[Form, ...]] = {
 SORTS: Mapping[str, Mapping[str, str]] = {
     "rennet": {
         "calf": "calf",
-        "animal": "kid, lamb or other animal",
+        "kid": "kid or lamb",
+        "adult_bovine": "grown cattle",
+        "pepsin": "pepsin, or mostly",
+        "animal": "other animal",
         "fermented": "fermentation-made",
-        "microbial": "microbial",
+        "camel": "fermentation-made, camel’s",
+        "microbial": "vegetarian, does not say which",
+        "miehei": "microbial, R. miehei",
+        "parasitica": "microbial, C. parasitica",
         "plant": "plant",
     },
     "culture": {
@@ -170,9 +176,10 @@ class Product:
     """A product by its label, and what time has done to it.
 
     sort: origin, culture type, acid, grain, a key of SORTS. form: how it is measured, "" for the
-    usual one of its kind. strength: rennet per mL, g or tablet, by `scale` (IMCU, or the N of a
-    "1 : N" label); calcium chloride and acid per cent. serves_l: litres of milk one unit is for
-    (culture and the like). size_ml: of a frozen cube. counts, per: what a calcium chloride
+    usual one of its kind. strength: rennet per mL, g or tablet, by `scale` (IMCU; the N of a
+    "1 : N" label; mg of chymosin in a litre; litres of milk that one of it is for; None where the
+    label says nothing); calcium chloride and acid per cent. serves_l: litres of milk one unit is
+    for (culture and the like). size_ml: of a frozen cube. counts, per: what a calcium chloride
     label counts, and in what ("dry": by the gram). g_per_tsp: a level teaspoon, None when the
     house value of its kind speaks. months_open, months_shut: since it was opened, and from
     buying to opening; months_past: past its date (0 within it). unfit: why a jar must not be
@@ -274,21 +281,50 @@ def rennet_strength(bottle: Product, house: House) -> tuple[Step, ...]:
     Parameters: bottle, with its strength and its months; house, the losses in force.
     Raises: OutOfRange without a strength. Source: house value.
     """
-    per = f"IMCU/{bottle.unit}"
-    if not bottle.strength or bottle.strength <= 0:
-        raise OutOfRange(f"{bottle.name}: write its strength in {per}.")
-    words = f"{bottle.name}, by its label"
-    steps = [Step("start", words, bottle.strength, per, "the label")]
-    if bottle.scale == "soxhlet":
-        key = "rennet.imcu_per_soxhlet"
-        words = f"1 : {bottle.strength:,.0f} is about {house.number(key):g} for each 10 000"
-        steps.append(Step("times", words, house.number(key) / 10_000, per, house.source(key), key))
+    steps = list(rennet_label(bottle, house))
     for months, key, when in _in_store(bottle):
         left = strength_left(house.number(key), months)
         if left < 1:
             words = f"{months:.0f} months {when} in the {bottle.kept}"
             steps.append(Step("times", words, left, "", house.source(key), key))
     return tuple(steps)
+
+
+def rennet_label(bottle: Product, house: House) -> tuple[Step, ...]:
+    """What the label of a rennet says in IMCU per mL (g, tablet), as steps.
+
+    Parameters: bottle, with what its label says on its scale; house, what other scales are worth.
+    Raises: OutOfRange without a figure. Source: the label; house values for all but IMCU.
+    """
+    per, words = f"IMCU/{bottle.unit}", f"{bottle.name}, by its label"
+    if bottle.scale == "unknown":
+        key = "rennet.unknown_imcu"
+        if bottle.unit != "mL":
+            raise OutOfRange(
+                f"{bottle.name}: the label of a {bottle.form or 'powder'} says for how much milk: "
+                "write that, like “1 for 50 L”."
+            )
+        words = f"{bottle.name}: its label says nothing, a guess"
+        return (Step("start", words, house.number(key), per, house.source(key), key),)
+    if not bottle.strength or bottle.strength <= 0:
+        raise OutOfRange(f"{bottle.name}: write its strength in {per}.")
+    if bottle.scale == "imcu":
+        return (Step("start", words, bottle.strength, per, "the label"),)
+    key, each, of = _SCALE_WORTH[bottle.scale]
+    worth = house.number(key) / each
+    told = f"{of.format(bottle.strength)} is about {house.number(key):g} for each {each:,g}"
+    return (
+        Step("start", words, bottle.strength, of.partition("{")[0].strip() or per, "the label"),
+        Step("times", told, worth, per, house.source(key), key),
+    )
+
+
+# The house value that a scale is worth, for how much of it, and how a label says it.
+_SCALE_WORTH: Mapping[str, tuple[str, float, str]] = {
+    "soxhlet": ("rennet.imcu_per_soxhlet", 10_000, "1 : {:,.0f}"),
+    "mg": ("rennet.imcu_per_mg", 1, "{:g} mg of chymosin in a litre"),
+    "dose": ("rennet.per_label_litre", 1, "for {:g} L of milk"),
+}
 
 
 def _in_store(bottle: Product) -> tuple[tuple[float, str, str], ...]:

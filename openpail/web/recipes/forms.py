@@ -86,7 +86,11 @@ class IngredientForm(Form):
     form = SelectField("Form", validate_choice=False)
     strength = NumberField("Strength", required=False)
     scale = SelectField(
-        "counted in", validate_choice=False, choices=choices(("imcu", "IMCU"), ("soxhlet", "1 : N"))
+        "counted in",
+        validate_choice=False,
+        choices=choices(
+            ("imcu", "IMCU"), ("soxhlet", "1 : N"), ("mg", "mg/L"), ("dose", "L of milk for one")
+        ),
     )
     counts = SelectField(
         "of",

@@ -9,9 +9,9 @@ from flask import Blueprint, Response, abort, redirect, render_template, request
 
 from openpail.craft.errors import CraftError, NotHere
 from openpail.craft.recipe.recipe import Recipe
-from openpail.craft.recipe.second_reader import remarks
 from openpail.craft.recipe.steps import laid_out
 from openpail.craft.sheet.other_milk import side_by_side
+from openpail.craft.sheet.second_look import read_over
 from openpail.craft.stock.products import KIND_WORDS
 from openpail.formats import recipe_file
 from openpail.formats.changes import applied, between, both_changed
@@ -114,7 +114,7 @@ def one(key: str) -> Page:
         planned=planned,
         path=make_path(planned, recipe.ingredients),
         families=FAMILIES,
-        remarks=remarks(recipe, house()),
+        remarks=read_over(recipe, house()),
         parent=parent,
         news=_news(version),
         daughters=[

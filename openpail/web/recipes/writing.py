@@ -10,8 +10,9 @@ from flask import Blueprint, redirect, render_template, request, url_for
 
 from openpail.craft.errors import RecordError
 from openpail.craft.recipe.recipe import Recipe
-from openpail.craft.recipe.second_reader import Remark, remarks
+from openpail.craft.recipe.second_reader import Remark
 from openpail.craft.recipe.steps import laid_out
+from openpail.craft.sheet.second_look import read_over
 from openpail.craft.sheet.sheet import Sheet
 from openpail.craft.stock.products import KIND_WORDS, KINDS
 from openpail.formats import recipe_file
@@ -159,7 +160,7 @@ def _written(draft: RecipeDraft) -> DraftSoFar:
         )
     wrong = faults(form)
     tried = recipes.tried(here(), recipe)
-    said = [] if wrong else [(each, _part(each, recipe)) for each in remarks(recipe, house())]
+    said = [] if wrong else [(each, _part(each, recipe)) for each in read_over(recipe, house())]
     return DraftSoFar(
         form=form,
         recipe=recipe,

@@ -10,9 +10,12 @@ from flask_wtf import FlaskForm
 from wtforms import BooleanField, SelectField, StringField, TextAreaField
 from wtforms.validators import Length
 
+from openpail.craft.errors import OutOfRange
 from openpail.craft.stock.jar import SMELLS
-from openpail.craft.stock.products import FORMS, SORTS, Product
+from openpail.craft.stock.labels import SCALE_WORDS, asked_of_label, read_label
+from openpail.craft.stock.products import FORMS, SORTS, Product, Scale
 from openpail.craft.units import parse_amount, parse_number
+from openpail.web.edge import house
 from openpail.web.ui.fields import AmountField, DayField, NumberField, choices, money, written
 from openpail.work.dairy.stock import Bottle, Bought
 
@@ -36,7 +39,7 @@ _STRENGTH_WORDS = {
 }
 # Which parts of a label belong to which kind; the rest is asked of every one.
 _ASKED: Mapping[str, tuple[str, ...]] = {
-    "rennet": ("strength", "scale"),
+    "rennet": ("strength", "scale", "sure"),
     "calcium": ("strength", "counts", "per"),
     "acid": ("strength",),
     "culture": ("serves", "size", "raw", "stands_salt"),
@@ -47,7 +50,32 @@ _ASKED: Mapping[str, tuple[str, ...]] = {
     "colour": ("serves",),
 }
 _TICKS = ("raw", "stands_salt")
-_OPTIONAL = ("sort", "form", "strength", "scale", "counts", "per", "serves", "size", *_TICKS)
+_OPTIONAL = (
+    "sort",
+    "form",
+    "strength",
+    "scale",
+    "counts",
+    "per",
+    "serves",
+    "size",
+    "sure",
+    *_TICKS,
+)
+
+
+class StrengthField(NumberField):
+    """The strength of a bottle; of a rennet in the words of its label too: "520 mg/L", "30 mL for
+    100 L". `number` and `scale` after validation, the scale None where the words do not say."""
+
+    def __init__(self, label: str, **more: Any) -> None:
+        super().__init__(label, **more)
+        self.scale: Scale | None = None
+
+    def understand(self, text: str) -> None:
+        """Read the label. Raises: as `read_label`."""
+        found = read_label(text.strip().rstrip("%"), g.dairy.volume_system)
+        self.number, self.scale = found.strength, found.scale
 
 
 class LabelForm(FlaskForm):
@@ -56,11 +84,9 @@ class LabelForm(FlaskForm):
     label = StringField("By its label", [Length(max=120)])
     sort = SelectField("Sort", validate_choice=False)
     form = SelectField("Form", validate_choice=False)
-    strength = NumberField("Strength", required=False)
-    scale = SelectField(
-        "which counts",
-        choices=choices(("imcu", "IMCU for each mL, g or tablet"), ("soxhlet", "the N of “1 : N”")),
-    )
+    strength = StrengthField("Strength", required=False)
+    scale = SelectField("which counts", choices=choices(*SCALE_WORDS.items()))
+    sure = BooleanField("it is IMCU, all the same")
     counts = SelectField("of", choices=choices(*_COUNTS))
     per = SelectField(
         "in", choices=choices(("w/v", "g in 100 mL"), ("w/w", "g in 100 g"), ("dry", "dry flakes"))
@@ -112,16 +138,22 @@ class LabelForm(FlaskForm):
             told["per"] = "dry"
         if kind == "acid" and told.get("form") == "powder":
             told["per"] = "dry"
+        if "scale" in self and self.strength.scale:
+            told["scale"] = self.strength.scale
         for name, part in (("strength", "strength"), ("serves", "serves_l"), ("size", "size_ml")):
             if name in self:
                 told[part] = self[name].base if name == "serves" else self[name].number
-        return Product(
+        found = Product(
             kind=kind,  # type: ignore[arg-type]
             name=self.label.data or "",
             kept=self.kept.data,
             g_per_tsp=self.per_tsp.number if "per_tsp" in self else None,
             **told,
         )
+        asked = asked_of_label(found, house())
+        if asked and not self.sure.data:
+            raise OutOfRange(asked, "sure")
+        return found
 
     def bought(self, unit: str) -> Bought:
         """How it came in. Raises CraftError about the amount."""

@@ -9,6 +9,7 @@ from flask import Blueprint, redirect, render_template, request, url_for
 
 from openpail.craft.doses.notices import OwnSolution, own_solution
 from openpail.craft.errors import CraftError, OutOfRange, RecordError
+from openpail.craft.stock.labels import SCALE_WORDS
 from openpail.craft.stock.learning import differs
 from openpail.craft.stock.products import KIND_WORDS, KINDS, SORTS
 from openpail.formats import stock_csv
@@ -81,6 +82,7 @@ def _page(
         kinds=[(key, KIND_WORDS[key]) for key in KINDS],
         kind_words=KIND_WORDS,
         sorts=SORTS,
+        scale_words=SCALE_WORDS,
         shape=shape,
         lot=lot,
         editable=may("dairy.write"),

@@ -11,8 +11,8 @@ from openpail.craft.doses.asked import Job
 from openpail.craft.errors import CraftError, NotHere, RecordError
 from openpail.craft.milk.blend import pour
 from openpail.craft.recipe.recipe import Recipe, reference_pours
-from openpail.craft.recipe.second_reader import remarks
 from openpail.craft.sheet.adapt import adapt
+from openpail.craft.sheet.second_look import read_over
 from openpail.craft.sheet.sheet import Sheet
 from openpail.formats import recipe_file
 from openpail.formats.recipe_file import Found
@@ -82,7 +82,7 @@ def tried(here: Here, recipe: Recipe) -> RecipeTried:
 def keep_read(here: Here, recipe: Recipe) -> bool:
     """Keep a recipe as it was read of a text; False where something speaks against it, or another
     is called so: then it is for the desk."""
-    speaks = any(remark.grave for remark in remarks(recipe, here.house))
+    speaks = any(remark.grave for remark in read_over(recipe, here.house))
     if speaks or tried(here, recipe).refusal or versions_of(here, recipe.key, newest=True):
         return False
     keep(here, recipe_file.write(recipe), actions.WRITTEN_HERE, recipe=recipe)

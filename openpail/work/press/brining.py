@@ -11,7 +11,7 @@ from openpail.craft.make import deeds
 from openpail.craft.make.additions import cheese_now
 from openpail.craft.make.day import hours_since
 from openpail.craft.make.frozen import Frozen
-from openpail.craft.make.salting import Brined, BrinePlan, brine_plan, is_flat, salt_after
+from openpail.craft.make.salting import Brined, BrinePlan, brine_plan, by_its_faces, salt_after
 from openpail.craft.make.salting import lying as as_it_lies
 from openpail.craft.make.standing import Standing, Tap
 from openpail.craft.make.turns import half_way
@@ -119,7 +119,7 @@ def _stay(
         piece, known = as_it_lies(
             recipe, sheet, each, mould=mould, brine_pct=pct, celsius=tub.celsius
         )
-        by_faces = (sheet.ways.brining == "faces" and known) or is_flat(piece, known)
+        by_faces = by_its_faces(recipe, recipe.step(deed.step), sheet, known)
         salt = kg * salt_after(piece, hours, by_faces, sheet.house) / 100
     return Brining(
         dairy_id=make.dairy_id,
@@ -269,7 +269,7 @@ def plan_in(
     pct = stands.pct.value if stands.pct else 0.0
     each = sum(pieces) / len(pieces)
     piece = as_it_lies(recipe, sheet, each, mould=mould, brine_pct=pct, celsius=tub.celsius)
-    return brine_plan(recipe, step, sheet, piece, sheet.ways.brining == "faces")
+    return brine_plan(recipe, step, sheet, piece, by_its_faces(recipe, step, sheet, piece[1]))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
