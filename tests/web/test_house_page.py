@@ -99,13 +99,13 @@ def test_a_rennet_is_tested_at_home_and_its_strength_written_on_it(client, post)
     dose = re.compile(r'data-dose="rennet"[^/]*<b>([\d.]+)</b>', re.S)
     before = float(dose.search(sheet(client, lot))[1])
     page = post("/dairy/rennet", {"bottle": bottle, **CUP}).text
-    assert "About 171 IMCU/mL" in page and "Its label says 200 IMCU/mL" in page and "−14 %" in page
+    assert "About 231 IMCU/mL" in page and "Its label says 200 IMCU/mL" in page and "+16 %" in page
     assert "for 140 s to the first flocks" in page and "For this vat" not in page
     vat = {"vat_milk": "100 L", "vat_celsius": "32", "vat_minutes": "30 min"}
     assert "For this vat 9.5 mL" in post("/dairy/rennet", {"bottle": bottle, **CUP, **vat}).text
     assert float(dose.search(sheet(client, lot))[1]) == before  # only looked at so far
     kept = post("/dairy/rennet", {"bottle": bottle, **CUP, "keep": "1"}, follow_redirects=True)
-    assert "171 IMCU/mL" in kept.text
+    assert "231 IMCU/mL" in kept.text
     after = sheet(client, lot)
     assert "the recipe’s 200" in after and float(dose.search(after)[1]) != before
     assert 'value="' + bottle not in client.get("/dairy/rennet").text  # the old label has ended

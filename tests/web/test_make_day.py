@@ -41,9 +41,9 @@ def at(url, moment):
 def test_today_leads_with_the_step_and_says_when_it_is_overdue(demo_url, client, post):
     page = client.get("/").text
     assert "Try the set for a clean break" in page and "after “Leave it to set”" in page
-    assert "in 5 min" in page and "35 cheeses" in page and "days late: matters" in page
+    assert "in 15 min" in page and "35 cheeses" in page and "days late: matters" in page
     late = at(demo_url, NOW + timedelta(hours=1)).get("/").text
-    assert "55 min over" in late
+    assert "45 min over" in late
 
 
 def test_first_flocks_move_the_cut_and_the_record_says_what_was_expected(client, post):
@@ -129,6 +129,7 @@ def test_the_dairys_own_bottle_and_ways_change_the_next_sheet(client, post):
         "kind": "rennet",
         "label": "strong bottle",
         "strength": "400",
+        "sure": "y",
         "scale": "imcu",
         "kept": "fridge",
         "form": "liquid",

@@ -26,6 +26,7 @@ RENNET = {
     "kind": "rennet",
     "label": "the new bottle",
     "strength": "400",
+    "sure": "y",
     "scale": "imcu",
     "form": "liquid",
     "sort": "calf",
@@ -326,13 +327,13 @@ def test_small_amounts_go_by_the_dairys_spoons_or_its_scale(client, post):
         "ways-diluted": "yes",
     }
     address = sheet_address(client)
-    assert "1/16 tsp" in client.get(address).text
+    assert "⅛ tsp" in client.get(address).text
     post("/dairy/ways", {**ways, "ways-small": "scale", "ways-scale": "0,01"}, "/dairy")
     assert "weigh 0.17 g" in client.get(address).text
     few = {**ways, "ways-small": "spoons", "ways-spoons": ["1 tsp", "¼ tsp"], "ways-scale": ""}
     post("/dairy/ways", few, "/dairy")
     page = client.get(address).text
-    assert "1/16 tsp" not in page and "better weigh 0.17 g or dissolve 1 g in 100 mL" in page
+    assert "⅛ tsp" not in page and "better weigh 0.17 g or dissolve 1 g in 100 mL" in page
     dairy = client.get("/dairy/ways").text
     assert re.search(r'value="¼ tsp"\s+checked', dairy) and 'value="½ tsp" >' in dairy
 

@@ -28,7 +28,7 @@ def at(app):
 
 def test_a_make_begun_now_is_held_against_the_night_and_the_make_under_way(client, post, at):
     told = begin_when(client, "skillet")
-    assert told.startswith("Begun now, it goes to rest 12:3")
+    assert told.startswith("Begun now, it goes to rest 12:4")
     assert "It warms in 11 min" in told and "at the rate of this vat" in told
     assert "quiet hours:" not in told  # done by noon
     assert "by Larder Block too" in told  # one pair of hands

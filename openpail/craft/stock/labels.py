@@ -6,7 +6,7 @@ import re
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from openpail.craft.errors import OutOfRange, Unknown
+from openpail.craft.errors import OutOfRange
 from openpail.craft.house import House
 from openpail.craft.stock.products import Product, Scale
 from openpail.craft.units import System, parse_amount, parse_number
@@ -84,14 +84,14 @@ def asked_of_label(product: Product, house: House) -> str:
     )
 
 
-def check_strength(product: Product) -> None:
-    """Refuse a rennet whose label says too little to dose from.
+def lacks(product: Product) -> str:
+    """What the label of a rennet lacks to be dosed from, in words; "" for nothing.
 
-    Parameters: product of rennet. Raises: Unknown about “strength”. Source: our own judgement.
+    Parameters: product of rennet. Source: our own judgement.
     """
-    if product.scale == "unknown" and product.unit != "mL":
-        raise Unknown("Write for how much milk it is, like 1 tablet for 50 L.", "strength")
-    if product.scale != "unknown" and not (product.strength or 0) > 0:
-        raise Unknown(
-            "Write the strength on its label; or choose below that it does not say.", "strength"
-        )
+    if product.scale == "unknown":
+        asked = "Write for how much milk it is, like 1 tablet for 50 L."
+        return "" if product.unit == "mL" else asked
+    if (product.strength or 0) > 0:
+        return ""
+    return "Write the strength on its label; or choose below that it does not say."

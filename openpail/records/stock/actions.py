@@ -19,7 +19,7 @@ from openpail.craft.house import House
 from openpail.craft.recipe.recipe import Ingredient, Recipe
 from openpail.craft.recipe.ripening import salt_in_milk_pct
 from openpail.craft.stock.jar import Feeding, Health, Smell, health
-from openpail.craft.stock.labels import check_strength
+from openpail.craft.stock.labels import lacks
 from openpail.craft.stock.products import LABEL, Product
 from openpail.records.base import mine
 from openpail.records.dairy.models import Dairy
@@ -89,8 +89,9 @@ def check_label(product: Product) -> None:
     if not product.name.strip():
         raise RecordError("Write what the label calls it.", "label")
     juice = product.sort.startswith(("lemon", "citric"))
-    if product.kind == "rennet":
-        check_strength(product)
+    lacking = lacks(product) if product.kind == "rennet" else ""
+    if lacking:
+        raise RecordError(lacking, "strength")
     told = product.kind == "calcium" or (product.kind == "acid" and not juice)
     if told and not (product.strength or 0) > 0:
         raise RecordError("Write the strength on its label.", "strength")

@@ -125,14 +125,15 @@ class AtVat:
 
     @property
     def told_here_l(self) -> float:
-        """Whey that was told off, or water in, since this step began, L."""
+        """Whey that was told off, or water in where this step pours it, since it began, L."""
         state = self.step
         if state is None:
             return 0.0
-        off, water = self.standing.of(WheyOff), self.standing.of(WaterAdded)
-        told = [(tap.at, deed.litres) for tap, deed in off]
-        told += [(tap.at, deed.litres) for tap, deed in water]
-        return sum(litres for at, litres in told if at >= state.begins)
+        if state.planned.step.kind == "add water":
+            water = self.standing.of(WaterAdded)
+            return sum(deed.litres for tap, deed in water if tap.at >= state.begins)
+        off = self.standing.of(WheyOff)
+        return sum(deed.litres for tap, deed in off if tap.at >= state.begins)
 
     @property
     def back(self) -> RecipeStep | None:
