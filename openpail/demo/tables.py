@@ -14,7 +14,7 @@ from pathlib import Path
 from openpail.craft.bench.standardise import Kind, Stream, Target, skimmings, suggest
 from openpail.craft.doses.asked import Job
 from openpail.craft.figure import Figure
-from openpail.craft.house import House
+from openpail.craft.house import House, shipped
 from openpail.craft.milk.blend import Pour, pour
 from openpail.craft.milk.density import mass_of
 from openpail.craft.milk.kinds import Breed, MilkKind, MilkTest, Treatment
@@ -276,7 +276,30 @@ PAGES: tuple[tuple[str, str, Callable[[], str]], ...] = (
         "Once the flocks are seen, the cut follows them, and not this. Made by `./pail tables`.",
         hidden.table,
     ),
+    (
+        "models.md",
+        "# What the models rest on\n\nEvery figure of the models of milk, doses, set, brine and "
+        "press: where ours stands, between what it is believed (and may be set, under *House "
+        "values*), and from whom it is. *House value* is our own judgement within what makers and "
+        "papers say. Made by `./pail tables`.",
+        lambda: models_table(House()),
+    ),
 )
+
+_MODELS = ("calcium", "rennet", "cut", "firm", "culture", "acid", "heat", "wash", "room", "brine")
+
+
+def models_table(house: House) -> str:
+    """Every figure that the models rest on. Parameters: house, for where ours stands."""
+    rows = ["| figure | ours | believed from | to | from whom |", "|---|---|---|---|---|"]
+    for key, each in shipped().items():
+        if key.partition(".")[0] not in _MODELS:
+            continue
+        is_curve = isinstance(each.value, tuple)
+        ours = "a curve" if is_curve else f"{house.number(key):g} {each.unit}"
+        told = f"{each.words} `{key}`"
+        rows.append(f"| {told} | {ours} | {each.low:g} | {each.high:g} | {each.source} |")
+    return "\n".join(rows)
 
 
 def page(head: str, made: str, before: str) -> str:

@@ -7,7 +7,9 @@ from pathlib import Path
 import pytest
 
 from openpail.cli.serve import serve
+from openpail.craft.house import House
 from openpail.demo.shots import SHOTS
+from openpail.demo.tables import models_table
 
 ROOT = Path(__file__).parents[2]
 PAPERS = [ROOT / "README.md", *sorted((ROOT / "docs").rglob("*.md"))]
@@ -38,3 +40,8 @@ def test_every_setting_that_is_told_is_read():
     told = set(re.findall(r"OPENPAIL_[A-Z_]+", serve.epilog + (ROOT / "pail").read_text()))
     assert {"OPENPAIL_STATE", "OPENPAIL_BACKUPS"} < told
     assert [name for name in told if f'"{name}"' not in code] == []
+
+
+def test_what_the_models_rest_on_is_told_as_it_is():
+    told = (ROOT / "docs" / "models.md").read_text("utf-8")
+    assert models_table(House()) in told
