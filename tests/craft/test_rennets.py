@@ -97,6 +97,7 @@ def test_a_recipe_whose_own_minutes_do_not_agree_is_told_so():
     parts = tuple(dear if each.key == dear.key else each for each in hatch.ingredients)
     words = " ".join(each.words for each in read_over(replace(hatch, ingredients=parts), HOUSE))
     assert "Flocks after 14 min, it says; its own dose gives them" in words
+    assert own_set_min(replace(hatch, reference=()), HOUSE) is None
     late = tuple(replace(s, minutes=90) if s.clock == "cut" else s for s in hatch.steps)
     words = " ".join(each.words for each in read_over(replace(hatch, steps=late), HOUSE))
     assert "Cut after 104 min by its steps, after about 42" in words

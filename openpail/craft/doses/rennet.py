@@ -117,7 +117,8 @@ def _ph_words(this: Setting, recipe: Setting) -> str:
 def _species_words(milk: VatMilk, recipe: VatMilk) -> str:
     """Whose milk it is, against whose; never an animal that is not in it."""
     mine, theirs = (" and ".join(sorted(each.casein_shares())) for each in (milk, recipe))
-    return f"{mine} milk sets at its own pace, against the recipe’s {theirs}"
+    how = ", by casein," if " and " in mine + theirs else ""
+    return f"{mine} milk{how} sets at its own pace, against the recipe’s {theirs}"
 
 
 def _species_key(milk: VatMilk) -> str:
