@@ -13,7 +13,7 @@ from openpail.craft.clock.gear import Outfit
 from openpail.craft.deed import to_payload
 from openpail.craft.errors import CraftError, NotPossible, OutOfRange, Unknown
 from openpail.craft.figure import replay
-from openpail.craft.house import shipped
+from openpail.craft.house import House, shipped
 from openpail.craft.make import checks, deeds, fold, frozen, plain
 from openpail.craft.make import standing as stands
 from openpail.craft.make.additions import expected_flocks
@@ -393,6 +393,17 @@ def test_lessons_come_of_the_standing_and_of_nothing_else():
     assert expected_flocks(LARDER, sheet, cold) == pytest.approx(
         1.45 * expected_flocks(LARDER, sheet, standing)
     )
+    # a sheet of before the base moved teaches against the base of now; a dairy's own stays its own
+    told_then = HOUSE.to_json()
+    told_then["values"]["rennet.minutes"] = 13.0
+    minutes = sheet.set.flocculation.times("as it was reckoned then", 13 / 19)
+    before = replace(sheet, set=replace(sheet.set, flocculation=minutes))
+    for house, share in (
+        (House.from_json(told_then), 1.0),
+        (House({"rennet.minutes": 13}), 13 / 19),
+    ):
+        taught = by_flocks(LARDER, replace(before, house=house), standing)
+        assert taught.expected_min == pytest.approx(share * seen.expected_min)
     sour = fold.fold(LARDER, (*day, read, told(ReadingTaken(ph=6.4), 66, "p"), flocks))
     asked = replace(sheet, renneting_ph=6.5)
     assert by_flocks(LARDER, asked, sour).expected_min < seen.expected_min

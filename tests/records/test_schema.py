@@ -50,6 +50,23 @@ def test_migrations_go_up_five_back_and_up_again_without_drift(database_url):
     assert tables(database_url) == set(METADATA.tables)
 
 
+def test_what_flocks_taught_is_carried_over_to_the_later_base(demo_url):
+    def expected():
+        engine = create_engine(demo_url)
+        with engine.begin() as there:
+            rows = there.exec_driver_sql("select id, expected_min from flocks_lesson order by id")
+            found = dict(map(tuple, rows))
+        engine.dispose()
+        return found
+
+    now = expected()
+    command.downgrade(alembic_config(demo_url), "0022")
+    before = expected()
+    assert before and all(now[key] / before[key] == pytest.approx(19 / 13) for key in before)
+    migrate(demo_url)
+    assert expected() == pytest.approx(now)
+
+
 def test_a_dairys_milk_of_before_comes_through_with_all_its_kilograms(database_url):
     config = alembic_config(database_url)
     command.downgrade(config, "0001")

@@ -83,14 +83,18 @@ _MODEL_BEFORE_MIN, _SOXHLET_BEFORE = 13.0, 100.0
 def _as_now(sheet: Frozen) -> float:
     """A sheet that was frozen with the shorter minutes of before teaches against those of now."""
     house, now = sheet.house, House()
-    minutes, worth = house.number("rennet.minutes"), house.number("rennet.imcu_per_soxhlet")
-    share = 1.0
-    if minutes == _MODEL_BEFORE_MIN:
-        share *= now.number("rennet.minutes") / minutes
     of_soxhlet = any(each.scale == "soxhlet" for each in sheet.bottles.values())
-    if of_soxhlet and worth == _SOXHLET_BEFORE:
-        share *= worth / now.number("rennet.imcu_per_soxhlet")
+    share = 1.0
+    if _as_shipped(house, "rennet.minutes", _MODEL_BEFORE_MIN):
+        share *= now.number("rennet.minutes") / _MODEL_BEFORE_MIN
+    if of_soxhlet and _as_shipped(house, "rennet.imcu_per_soxhlet", _SOXHLET_BEFORE):
+        share *= _SOXHLET_BEFORE / now.number("rennet.imcu_per_soxhlet")
     return share
+
+
+def _as_shipped(house: House, key: str, before: float) -> bool:
+    """Whether a value is what was shipped before, and no choice of the dairy."""
+    return key not in house.overrides and house.number(key) == before
 
 
 def _flocks_lack(recipe: Recipe, sheet: Frozen, standing: Standing) -> str:

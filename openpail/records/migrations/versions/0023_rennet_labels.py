@@ -6,6 +6,10 @@ revision = '0023'
 down_revision = '0022'
 
 _SCALES = "scale in ('imcu', 'soxhlet'{})"
+_OWN = (
+    "exists (select 1 from house_override o where o.dairy_id = l.dairy_id"
+    " and o.key = '{}' and o.until is null)"
+)
 # The minutes of the model, and the strength of a 1 : 10 000, before and since.
 _LATER, _STRONGER = 19 / 13, 135 / 100
 
@@ -26,11 +30,11 @@ def downgrade() -> None:
 
 
 def _expected(way: str) -> None:
-    """What a flocks lesson expected, where the dairy had no minutes of its own."""
+    """What a flocks lesson expected, where the dairy had no value of its own."""
     op.execute(
         f"update flocks_lesson l set expected_min = l.expected_min {way}"
-        f" ({_LATER} / case b.scale when 'soxhlet' then {_STRONGER} else 1 end)"
-        " from bottle b where b.dairy_id = l.dairy_id and b.id = l.bottle_id and not exists"
-        " (select 1 from house_override o where o.dairy_id = l.dairy_id"
-        " and o.key = 'rennet.minutes' and o.until is null)"
+        f" ((case when {_OWN.format('rennet.minutes')} then 1 else {_LATER} end)"
+        f" / (case when b.scale = 'soxhlet' and not {_OWN.format('rennet.imcu_per_soxhlet')}"
+        f" then {_STRONGER} else 1 end))"
+        " from bottle b where b.dairy_id = l.dairy_id and b.id = l.bottle_id"
     )
