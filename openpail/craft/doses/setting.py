@@ -155,6 +155,15 @@ def more_ph(sort: str, house: House) -> float:
     return house.number(key) if key else 0.0
 
 
+def slower_by_ph(read: float, wanted: float, sort: str, house: House) -> float:
+    """How many times longer the same milk takes at one pH than at another.
+
+    Parameters: read and wanted, pH at renneting; sort of the rennet; house. Source: as `factors`.
+    """
+    by = held_ph(read, house) - held_ph(wanted, house)
+    return float(10 ** ((house.number("rennet.per_ph") + more_ph(sort, house)) * by))
+
+
 def enzyme_key(sort: str) -> str:
     """The house value by which the pH moves a sort of rennet, "" for as calf's.
 

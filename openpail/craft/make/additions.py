@@ -10,7 +10,7 @@ from typing import Literal
 from openpail.craft.doses.acid import acid_for_acid, acid_in, target_ph
 from openpail.craft.doses.culture import kind_for_kind
 from openpail.craft.doses.dose import ml_per_g
-from openpail.craft.doses.setting import held_ph, more_ph
+from openpail.craft.doses.setting import slower_by_ph
 from openpail.craft.errors import NotPossible
 from openpail.craft.figure import Figure, Step, replay
 from openpail.craft.house import House, along
@@ -247,5 +247,4 @@ def _by_acid(recipe: Recipe, sheet: Frozen, standing: Standing) -> float:
     rennet = recipe.ingredient("rennet")
     bottle = sheet.bottles.get(rennet.key) if rennet else None
     sort = bottle.sort if bottle else rennet.product.sort if rennet else ""
-    by = held_ph(read, house) - held_ph(wanted, house)
-    return float(10 ** ((house.number("rennet.per_ph") + more_ph(sort, house)) * by))
+    return slower_by_ph(read, wanted, sort, house)

@@ -41,6 +41,7 @@ from openpail.craft.recipe import yields
 from openpail.craft.recipe.recipe import OF_CHEESE, Ingredient, reference_milk
 from openpail.craft.recipe.steps import laid_out
 from openpail.craft.sheet.moves import TwoMilks, moves
+from openpail.craft.sheet.renneted import sours_by, unmeasured
 from openpail.craft.sheet.sheet import Firmness, SetTimes, Sheet, firm_words
 from openpail.craft.sheet.wording import colour_words, line_of, top_line
 from openpail.craft.stock.products import KIND_WORDS, LIVE, rennet_strength, serves
@@ -421,30 +422,18 @@ def _cheese(job: Job, milk: VatMilk, own: VatMilk) -> Figure:
     ).give_or_take((per_100.sd or 0.0) * milk.mass_kg / 100)
 
 
-def _drop(job: Job, own: VatMilk) -> float:
-    """By how much the recipe's own milk sours until the rennet, pH; 0 when it does not say."""
-    goal = job.recipe.renneting_ph()
-    if goal is None:
-        return job.recipe.ripening_ph_drop
-    return usual_ph(own.casein_shares(), job.house) - goal.target
-
-
 def _setting(
     job: Job, milk: VatMilk, own: VatMilk, calcium_g_per_kg: float, celsius: float | None
 ) -> Setting | None:
-    """A milk nobody measured at renneting: its usual pH less what the recipe's sours by."""
     if celsius is None:
         return None
-    drop = _drop(job, own)
-    ph = usual_ph(milk.casein_shares(), job.house) - drop if drop else None
-    rennet, goal = job.recipe.ingredient("rennet"), job.recipe.renneting_ph()
-    return Setting(
-        milk=milk,
-        celsius=celsius,
-        ph=ph,
+    return unmeasured(
+        job.recipe,
+        milk,
+        own=own,
         calcium_g_per_kg=calcium_g_per_kg,
-        rennet=rennet.product.sort if rennet else "",
-        named_ph=goal.target if goal else None,
+        celsius=celsius,
+        house=job.house,
     )
 
 
@@ -467,7 +456,7 @@ def _this_setting(job: Job, milk: VatMilk, own: VatMilk, calcium_g_per_kg: float
         return setting
     goal = job.recipe.renneting_ph()
     if goal is None or job.ways.ripen == "by_clock":
-        return replace(setting, ph=milk.ph - _drop(job, own))
+        return replace(setting, ph=milk.ph - sours_by(job.recipe, own, job.house))
     return replace(setting, ph=min(milk.ph, goal.target))
 
 

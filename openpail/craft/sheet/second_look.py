@@ -6,15 +6,14 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 from openpail.craft.doses.dose import ml_per_g
-from openpail.craft.doses.setting import Setting, flocculation_minutes
+from openpail.craft.doses.setting import flocculation_minutes
 from openpail.craft.errors import CraftError
 from openpail.craft.figure import replay
 from openpail.craft.house import House
-from openpail.craft.milk.blend import VatMilk
-from openpail.craft.milk.kinds import usual_ph
 from openpail.craft.recipe.recipe import Recipe, reference_milk
 from openpail.craft.recipe.ripening import salt_in_milk_pct
 from openpail.craft.recipe.second_reader import Remark, remarks
+from openpail.craft.sheet.renneted import unmeasured
 from openpail.craft.stock.products import rennet_strength
 
 
@@ -38,29 +37,20 @@ def own_set_min(recipe: Recipe, house: House) -> tuple[float, float] | None:
     try:
         milk = replace(reference_milk(recipe, house), salt_pct=salt_in_milk_pct(recipe))
         imcu = rennet.amount * replay(rennet_strength(rennet.product, house)) / milk.mass_kg
-        flocks = flocculation_minutes(imcu, _setting(recipe, milk, house), house)
+        calcium = recipe.ingredient("calcium")
+        given = calcium.amount / ml_per_g(calcium.product) / milk.mass_kg if calcium else 0.0
+        setting = unmeasured(
+            recipe,
+            milk,
+            own=milk,
+            calcium_g_per_kg=given,
+            celsius=recipe.renneting_c,
+            house=house,
+        )
+        flocks = flocculation_minutes(imcu, setting, house)
     except CraftError:  # the sheet and the second reader say what is wrong with it
         return None
     return flocks, flocks * times
-
-
-def _setting(recipe: Recipe, milk: VatMilk, house: House) -> Setting:
-    """The recipe's own milk as its rennet meets it, with the recipe's own calcium in it."""
-    rennet, calcium = recipe.ingredient("rennet"), recipe.ingredient("calcium")
-    goal, drop = recipe.renneting_ph(), recipe.ripening_ph_drop
-    ph = goal.target if goal else None
-    if ph is None and drop:
-        ph = usual_ph(milk.casein_shares(), house) - drop
-    return Setting(
-        milk=milk,
-        celsius=recipe.renneting_c or 0.0,
-        ph=ph,
-        calcium_g_per_kg=(
-            calcium.amount / ml_per_g(calcium.product) / milk.mass_kg if calcium else 0.0
-        ),
-        rennet=rennet.product.sort if rennet else "",
-        named_ph=goal.target if goal else None,
-    )
 
 
 def _set(recipe: Recipe, house: House) -> Iterator[Remark]:

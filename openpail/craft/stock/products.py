@@ -314,7 +314,7 @@ def rennet_label(bottle: Product, house: House) -> tuple[Step, ...]:
     worth = house.number(key) / each
     told = f"{of.format(bottle.strength)} is about {house.number(key):g} for each {each:,g}"
     return (
-        Step("start", words, bottle.strength, of.partition("{")[0].strip() or per, "the label"),
+        Step("start", words, bottle.strength, "", "the label"),
         Step("times", told, worth, per, house.source(key), key),
     )
 
