@@ -232,7 +232,9 @@ def test_a_sour_tub_without_calcium_is_said_at_the_vat_and_asked_once(demo_url, 
     tubs.tell(farm(begins), tub.id, PhRead(5.6), deed_id=uuid.uuid4())
     farm(begins).session.commit()
     page = later_at(demo_url, NOW + timedelta(minutes=begins + 1)).get(f"/vat/{make}").text
-    assert "It stands at pH 5.60" in page
+    assert "It stands at pH 5.60" in page and "its brine wants care first" in page
+    # a brine that is off is still nearer to what this cheese wants than the weak one of the white
+    assert press_of(farm, make, begins + 1).tub_choices[0].tub.name == "grey tub"
     until = (NOW + timedelta(minutes=begins + 600)).isoformat()
     deed = InBrine(step="brine", tub=str(tub.id), until=until)
     found, _ = answer(farm, make, begins + 1, deed)

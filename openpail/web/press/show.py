@@ -119,6 +119,8 @@ def _brine(at: AtPress, state: StepState) -> Big | None:
     pct = first.standing.pct.value if first.standing.pct else 0.0
     under = Markup("in {}, {} % salt: in now, out at {}")
     under = under.format(first.tub.name, show.number(pct, 1), ends)
+    if first.lacks:
+        under += Markup("; its brine wants care first")
     return Big(value=so_long(first.plan.hours.value * 60), under=under)
 
 

@@ -28,7 +28,7 @@ from openpail.records.makes.models import Make
 from openpail.work.here import Here
 from openpail.work.make.made import given_to, recipe_of, standing_of
 
-WEAK_PCT, _AS_USUAL_PCT = 3.0, 18.0
+WEAK_PCT, _AS_USUAL_PCT, _ALIKE_PCT = 3.0, 18.0, 3.0
 _SORTS = {"blue": "a blue", "washed_rind": "a washed rind", "bloomy": "a bloomy"}
 
 
@@ -250,9 +250,13 @@ def tub_choices(here: Here, make: Make, standing: Standing, step: RecipeStep) ->
             )
         )
     wanted = step.brine_pct or _AS_USUAL_PCT
-    return sorted(
-        found, key=lambda e: (bool(e.against), bool(e.lacks), abs(e.tub.goal_pct - wanted))
-    )
+
+    def turn(choice: TubChoice) -> tuple[bool, bool, bool, float]:
+        """Of tubs about as strong as wanted the one that lacks nothing comes first."""
+        off = abs(choice.tub.goal_pct - wanted)
+        return bool(choice.against), off > _ALIKE_PCT, bool(choice.lacks), off
+
+    return sorted(found, key=turn)
 
 
 def first_tub(here: Here, make: Make, standing: Standing, step: RecipeStep) -> TubChoice | None:
