@@ -6,6 +6,7 @@ PailError             anything below; never raised itself
 │  │  └─ WantsWord           what may be so, and is kept with a word
 │  ├─ Unknown            a word, unit or key that is not known
 │  ├─ Ambiguous          one text with two readings a thousandfold apart
+│  │  └─ WhoseUnit       a pint of which nobody said whose it is
 │  ├─ Contradictory      figures of one slip that cannot all be right
 │  └─ NotPossible        figures that are fine alone and cannot go together
 └─ RecordError        what the records do not do
@@ -60,6 +61,10 @@ class Ambiguous(CraftError):
     def __init__(self, words: str, readings: tuple[str, ...]) -> None:
         super().__init__(words)
         self.readings = readings
+
+
+class WhoseUnit(Ambiguous):
+    """A gallon, quart or pint of which nobody said whose it is."""
 
 
 class Contradictory(CraftError):

@@ -14,7 +14,7 @@ from fractions import Fraction
 from math import floor
 from typing import Literal, NamedTuple
 
-from openpail.craft.errors import Ambiguous, OutOfRange, Unknown
+from openpail.craft.errors import Ambiguous, OutOfRange, Unknown, WhoseUnit
 
 HAIR = 1e-9  # figures less apart than this are the same figure: the rest is rounding
 
@@ -199,6 +199,7 @@ _VULGAR = {
 _NUMBER = r"[+-]?(?:\d+\s+\d+\s*/\s*\d+|\d+\s*/\s*\d+|\d*[.,]\d+|\d+)"
 _LONGEST_NUMBER = 24
 _LONGEST_AMOUNT = 120
+_PIECES = re.compile(r"(\d{1,4})\s*[x×*]\s*(.+)", re.IGNORECASE)  # 22 × 150 g
 _PART = re.compile(rf"\s*({_NUMBER})\s*([^\d+,.;/-]*?)\s*(?=$|[\d+,;]|-\d)\s*[,;+]?")
 
 
@@ -278,7 +279,7 @@ def parse_amount(
     default: str = "",
     own: Mapping[str, float] = NO_JARS,
 ) -> Amount:
-    """Read an amount as typed: "3 gal 1 qt", "86 F", "1/8 tsp", "1 lb 13 oz", "2,5 kg".
+    """Read an amount as typed: "3 gal 1 qt", "86 F", "1/8 tsp", "2,5 kg", "22 × 150 g".
 
     Parameters: text; the dimension wanted; the dairy's system, for bare gallons and spoons;
     default, the unit key meant by a bare number ("" refuses a bare number); own, the dairy's
@@ -291,6 +292,12 @@ def parse_amount(
     shown = text.strip()
     if not shown:
         raise Unknown("Nothing is written here yet.")
+    count, one = counted_pieces(shown)
+    if one != shown:
+        each = parse_amount(one, dimension, system, default, own)
+        if dimension == "temperature":
+            raise Unknown(f"“{shown}” is not an amount. {_example(dimension)}")
+        return Amount(shown, count * each.value, each.unit)
     parts = _parts(_spell_fractions(shown), shown, _Read(dimension, system, own), default)
     first = parts[0][1]
     if dimension == "temperature":
@@ -305,6 +312,15 @@ def parse_amount(
     if any(value < 0 for value, _ in parts):
         raise OutOfRange(f"“{shown}” is less than nothing. Write how much there is.")
     return Amount(shown, total / first.in_base, first)
+
+
+def counted_pieces(text: str) -> tuple[int, str]:
+    """How many of what: 22 and “150 g” of “22 × 150 g”, 1 and the text where nothing is counted.
+
+    Parameters: text, as typed. Source: derivation.
+    """
+    pieces = _PIECES.fullmatch(text.strip()) if len(text) <= _LONGEST_AMOUNT else None
+    return (int(pieces[1]), pieces[2]) if pieces else (1, text)
 
 
 def check_scale(amount: Amount, likely_c: tuple[float, float]) -> None:
@@ -442,6 +458,11 @@ def so_much(value: float, unit: str) -> str:
     return f"{value:.{decimals}f} {unit}"
 
 
+def so_large(count: float) -> str:
+    """A large count, by its thousands: 1 700 000. Parameters: count. Source: derivation."""
+    return f"{count:,.0f}".replace(",", " ")
+
+
 def so_many(number: float, what: str) -> str:
     """So many of a thing: 1 day, 2 days.
 
@@ -464,7 +485,7 @@ def _unit_of(word: str, read: _Read, shown: str) -> Unit:
         choices = _BY_SYSTEM[word]
         if read.system not in choices:
             readings = tuple(dict.fromkeys(UNITS[key].sign for key in choices.values()))
-            raise Ambiguous(f"“{shown}”: whose {word}? Write {' or '.join(readings)}.", readings)
+            raise WhoseUnit(f"“{shown}”: whose {word}? Write {' or '.join(readings)}.", readings)
         found = UNITS[choices[read.system]]
     elif word in _WORDS:
         found = UNITS[_WORDS[word]]

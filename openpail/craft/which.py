@@ -199,7 +199,8 @@ def _milk(
         for number, each in enumerate(on_hand)
         if each.kind == kind and takes(recipe.family, each.verdict)
     ]
-    usable.sort(key=lambda number: -on_hand[number].hours)
+    # The oldest that is fit for it first; what wants a caution only fills up.
+    usable.sort(key=lambda number: (on_hand[number].verdict != "fit", -on_hand[number].hours))
     litres = [0.0] * len(on_hand)
     if recipe.ratio:
         parts = largest(recipe.ratio, [on_hand[number].pour for number in usable], most_l)
@@ -237,8 +238,7 @@ def _room(recipe: Recipe, job: Job, given: Outfit, dairy: AtHand) -> list[str]:
     full = without_room(mine, dairy.rooms)
     if full is None:
         return []
-    room, day, taken = full
-    return [f"no room in the {room.name} on {day:%-d %b}: {taken} of {room.holds} places are taken"]
+    return [f"no room in the {full.room.name} on {full.day:%-d %b}: {full.words}"]
 
 
 def _given(

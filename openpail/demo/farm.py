@@ -746,6 +746,21 @@ STOCK = (
     ),
     OnTheShelf(
         product=Product(
+            kind="mould",
+            name="ripening yeast",
+            sort="yeast",
+            form=_DRY,
+            serves_l=200,
+            kept="freezer",
+        ),
+        amount=3,
+        price="9.80",
+        place="freezer, blue box",
+        open_days=45,
+        best_days=120,
+    ),
+    OnTheShelf(
+        product=Product(
             kind="mould", name="blue mould", sort="blue", form=_DRY, serves_l=150, kept="freezer"
         ),
         amount=4,

@@ -140,7 +140,15 @@ def tried_out(session: Session, dairy: Dairy, made: Sequence[Make], now: datetim
     words = "turned twice an hour in the light press, not once"
     begun = morning(now, LAST_DAY - 2)
     row = trials.plan(
-        session, dairy, version.recipe_id, words=words, fact="", each=4, now=begun, person_id=None
+        session,
+        dairy,
+        version.recipe_id,
+        words=words,
+        fact="",
+        step="press-light",
+        each=4,
+        now=begun,
+        person_id=None,
     )
     for number, make in enumerate(made[:5]):
         trials.put(session, row, make.id, is_new_way=number % 3 == 1)

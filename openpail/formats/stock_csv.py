@@ -42,7 +42,7 @@ COLUMNS = (
     "opened_on",
     "best_before",
 )
-_NUMBERS = ("strength", "g_per_tsp", "serves_l", "size_ml", "bought", "left")
+_NUMBERS = ("strength", "g_per_tsp", "drops_per_ml", "serves_l", "size_ml", "bought", "left")
 _DATES = ("bought_on", "opened_on", "best_before")
 _WORDS: Mapping[str, tuple[str, ...]] = {
     "scale": get_args(Scale),

@@ -7,7 +7,7 @@ command. Whoever changes it says so with `forget`.
 from __future__ import annotations
 
 import uuid
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from datetime import date, datetime, timedelta
 from functools import cached_property
@@ -317,6 +317,13 @@ class Here:
     def streams(self) -> dict[uuid.UUID, list[Sampled]]:
         """What probes and their files showed of the acid in the makes under way, by make."""
         return samples.sour(self.session, self.dairy, [make.id for make in self.under_way])
+
+    def stream_of(self, make: Make) -> Sequence[Sampled]:
+        """What the probe of a make showed of its acid, under way or not."""
+        if make in self.under_way:
+            return self.streams.get(make.id, ())
+        found = samples.sour(self.session, self.dairy, [make.id])
+        return found.get(make.id, ())
 
     @cached_property
     def planned(self) -> list[Planned]:

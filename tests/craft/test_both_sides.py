@@ -10,7 +10,7 @@ from openpail.craft.cave.loss import loss_pct
 from openpail.craft.cave.pierce import holes
 from openpail.craft.errors import CraftError
 from openpail.craft.house import House
-from openpail.craft.make import checks, simulated, wash
+from openpail.craft.make import checks, simulated
 from openpail.craft.make.bands import round_seconds
 from openpail.craft.make.deeds import (
     AcidGiven,
@@ -35,6 +35,7 @@ from openpail.craft.salt import brine, drying, hours, tub, tub_checks
 from openpail.craft.salt import tub_deeds as of_tub
 from openpail.craft.salt.cover import TubSize, cover
 from openpail.craft.salt.rind import rubs
+from openpail.craft.sheet import washed
 from openpail.craft.table.trial import next_is_new
 from tests.craft.test_make import bounds, told
 from tests.craft.test_salt import AT, BATCHES, STORY, say
@@ -110,7 +111,7 @@ EDGES = {
     "lactometer at": (lambda v: density.lactometer(30.0, v, 4.0), 10.0, 27.0),
     "lactometer": (lambda v: density.lactometer(v, 20.0, 4.0), 15.0, 50.0),
     "milk in a dry run": (simulated.filled, -1.0, 100.0),
-    "vat to wash": (lambda v: wash.hot_water_kg(v, 32.0, 38.0, 60.0), LITTLE, None),
+    "vat to wash": (lambda v: washed.hot_water_kg(v, 32.0, 38.0, 60.0), LITTLE, None),
     "own weight of a press": (lambda v: Lever(weight_cm=60, follower_cm=20, own_kg=v), 0.0, 100.0),
     "arm of a press": (lambda v: Lever(weight_cm=v, follower_cm=1), None, 400.0),
     "strength to come down to": (lambda v: brine.to_dilute(10.0, 20.0, v), LITTLE, 26.4),

@@ -11,7 +11,7 @@ from openpail.craft.doses import acid, culture
 from openpail.craft.doses.asked import Ways
 from openpail.craft.doses.how_to_add import manner
 from openpail.craft.doses.notices import notices, own_solution, short_by
-from openpail.craft.doses.spoons import SPOONS, in_hand
+from openpail.craft.doses.spoons import SPOONS, in_hand, in_its_unit
 from openpail.craft.doses.swap import stand_in
 from openpail.craft.errors import NotPossible, OutOfRange
 from openpail.craft.figure import replay
@@ -612,3 +612,13 @@ def test_a_label_that_says_too_little_is_refused_where_it_matters():
         rennet_strength(Product(kind="rennet", name="t", strength=None, form="tablet"), HOUSE)
     assert vigour(Product(kind="mould", name="m"), HOUSE) == 1.0
     assert acid.buffering(6.6, 5.6, HOUSE) > 0 and vat_milk().casein_pct == 2.7
+
+
+def test_drops_are_those_of_the_bottles_own_dropper():
+    bottle = Product(kind="rennet", name="dropper", form="liquid", strength=200.0)
+    counted = replace(bottle, drops_per_ml=28.0)
+    assert in_its_unit("14 drops", bottle, HOUSE) == pytest.approx(0.7)
+    assert in_its_unit("14 drops", counted, HOUSE) == pytest.approx(0.5)
+    ways = Ways(small="spoons", spoons=("1 tsp",))
+    words = [in_hand(ml, e, ways, HOUSE).words for ml, e in ((0.1, bottle), (1 / 14, counted))]
+    assert words == ["2 drops", "2 drops"]

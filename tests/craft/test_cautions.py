@@ -77,6 +77,7 @@ HOMOGENISED = one_pour("cow_lowland", "flash", homogenised=True)
 @pytest.mark.parametrize(
     ("caution", "raises", "does_not"),
     [
+        (("late-blowing", "note"), {"recipe": R["hatch"]}, {"recipe": R["larder-block"]}),
         # milk
         (("unfit", "stop"), {"kept": replace(COLD, withdrawal=True)}, {"kept": COLD}),
         (

@@ -213,6 +213,7 @@ CURVES = {
         (6.6, 14.5),
         (6.8, 13),
     ),
+    "acid.lactic_density": ((0, 1), (80, 1.19), (88, 1.21)),
 }
 # pH that should be passed, hours after the culture
 SLOW = {

@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from openpail.craft.cave.rooms import Room, Stay, room_of, stays, taken_places, without_room
+from openpail.craft.cave.rooms import Full, Room, Stay, room_of, stays, taken_places, without_room
 from openpail.craft.clock.gear import NO_OUTFIT, Gear, Outfit, needs, outfit
 from openpail.craft.clock.heat import Heater, Warming, heating_minutes, power_of, warming
 from openpail.craft.clock.lengths import InVat, steps_in, warmings
@@ -176,13 +176,23 @@ def test_a_cheese_lies_where_its_recipe_says_and_a_full_room_is_named_on_its_day
     cave = mine[1].begins
     assert without_room(mine, taken_places((), rooms)) is None
     full = (Stay(place="cave", begins=day, ends=None, pieces=3),)
-    assert without_room(mine, taken_places(full, rooms)) == (rooms[0], cave, 3)
+    assert without_room(mine, taken_places(full, rooms)) == Full(rooms[0], cave, 3)
     gone = (
         Stay(place="cave", begins=day, ends=cave, pieces=3),
     )  # moved out on the day that mine comes
     assert without_room(mine, taken_places(gone, rooms)) is None
     later = (Stay(place="cave", begins=cave + timedelta(days=9), ends=None, pieces=3),)
-    assert without_room(mine, taken_places(later, rooms)) == (rooms[0], cave + timedelta(days=9), 3)
+    then = cave + timedelta(days=9)
+    assert without_room(mine, taken_places(later, rooms)) == Full(rooms[0], then, 3)
+    # Measured shelves go by size: where no fourth wheel goes in, a log still does.
+    wheel, log = mine[1].floor_cm2, stays(RECIPES["wrenfold-log"], day, HOUSE)[0].floor_cm2
+    assert log < wheel
+    shelf = Room(name="cave", holds=3, shelves=1, width_cm=10, depth_cm=(3 * wheel + log) / 10)
+    lies = taken_places([replace(full[0], floor_cm2=wheel)], [shelf])
+    assert "shelves are full" in without_room(mine, lies).words
+    small = Stay(place="cave", begins=day, ends=None, floor_cm2=log)
+    assert without_room([small], lies) is None
+    assert without_room([replace(small, pieces=2)], lies) == Full(shelf, day, 3)
     soft = stays(RECIPES["dapple"], day, HOUSE, raw=True)
     assert soft[0].ends < stays(RECIPES["dapple"], day, HOUSE)[0].ends
 

@@ -180,3 +180,12 @@ def test_no_more_is_poured_than_there_is_and_the_order_is_kept(milks):
         for milk, part in zip(milks, each.litres, strict=False):
             assert 0 <= part <= milk.pour.volume_l + 1e-6
         assert sum(each.litres) <= 0.85 * 110 + 1e-6
+
+
+def test_fit_milk_goes_in_first_and_what_wants_a_caution_only_fills_up():
+    old = replace(on_hand("cow_lowland", 10), hours=70.0, verdict="fit with a caution")
+    fresh = replace(on_hand("cow_lowland", 400), hours=10.0)
+    full = asked(CHEDDAR, old, fresh).litres
+    assert full[0] == 0 and full[1] > 20
+    little = asked(CHEDDAR, old, replace(on_hand("cow_lowland", 15), hours=10.0)).litres
+    assert little[1] == pytest.approx(15.0) and 0 < little[0] <= 10

@@ -21,12 +21,17 @@ from openpail.craft.milk.density import (
 from openpail.craft.milk.fitness import Keeping, judge
 from openpail.craft.milk.herd import DatedTest, by_month, running_means
 from openpail.craft.milk.kinds import BREEDS, MilkTest
+from openpail.craft.milk.meaning import meanings
 from openpail.craft.milk.slip import (
     HerdMean,
+    Skimmed,
     added_water_pct,
     check_test,
     composition,
+    cream_by_hand,
     from_hortvet,
+    of_label,
+    skimmed_fat,
 )
 from tests.support import HOUSE
 
@@ -282,3 +287,65 @@ def test_what_a_slip_says_against_a_milk(test, species, words):
     assert words in " ".join(reason.words for reason in found.reasons)
     assert not any(reason.hard for reason in found.reasons)
     assert judge(RAW, MilkTest(residue_found=True), species, HOUSE).reasons[0].hard
+
+
+def test_milk_skimmed_by_hand_has_what_its_cream_left():
+    def fat(skimmed, **slip):
+        test = MilkTest(**slip)
+        return composition("cow_lowland", test, HOUSE, skimmed=skimmed).fat
+
+    whole = fat(None)
+    tenth = fat(Skimmed(0.1))
+    assert tenth.value == pytest.approx((whole.value - 0.1 * 25) / 0.9)
+    assert tenth.value == pytest.approx(replay(tenth.because)) and tenth.rests_on_assumed
+    untold = fat(Skimmed(0.0))
+    assert untold.value == pytest.approx(whole.value / 2)
+    assert 2 * untold.sd == pytest.approx(untold.value / 3, rel=0.01)
+    assert fat(Skimmed(0.28)).value == pytest.approx(0.3)  # no hand skims further
+    assert fat(Skimmed(0.1), fat_pct=1.8).value == 1.8  # tested after it
+    before = fat(Skimmed(0.1, tested_before=True), fat_pct=4.3)
+    assert before.value == pytest.approx((4.3 - 2.5) / 0.9)
+
+
+@given(st.floats(3, 8), st.floats(0.02, 0.11))
+def test_cream_and_skimmed_milk_have_the_fat_of_the_milk_between_them(fat_pct, share):
+    made_of = composition("sheep", MilkTest(fat_pct=fat_pct), HOUSE)
+    left = skimmed_fat(made_of.fat, share, HOUSE).value
+    cream = cream_by_hand(made_of, HOUSE)
+    assert (1 - share) * left + share * cream["fat"] == pytest.approx(fat_pct) or left == 0.3
+    assert cream["casein"] < made_of.casein.value
+
+
+def test_a_label_is_by_the_tenth_of_a_litre_and_its_protein_is_crude():
+    test = of_label(MilkTest(fat_pct=3.6, protein_pct=3.4, lactose_pct=4.8, ph=6.65))
+    assert test.fat_pct == pytest.approx(3.6 / 1.03) and test.lactose_pct < 4.8
+    assert (test.protein_kind, test.ph) == ("crude", 6.65)
+    assert of_label(MilkTest(fat_pct=3.6)).protein_kind == "unknown"
+
+
+@pytest.mark.parametrize(
+    ("species", "slip", "over", "words"),
+    [
+        ("cow", {"cells_per_ml": 180_000}, False, "healthy udders"),
+        ("cow", {"cells_per_ml": 320_000}, False, "the doses know"),
+        ("cow", {"cells_per_ml": 520_000}, True, "look for the sick quarter"),
+        ("goat", {"cells_per_ml": 1_200_000}, False, "goats run high in good health"),
+        ("sheep", {"plates_per_ml": 90_000}, False, "quick cooling"),
+        ("sheep", {"plates_per_ml": 700_000}, True, "teats, clusters"),
+        ("cow", {"plates_per_ml": 2_000_000}, True, "before the next milking"),
+        ("buffalo", {"ph": 6.72}, False, "as fresh milk is"),
+        ("cow", {"ph": 6.42}, True, "second sample"),
+        ("cow", {"ph": 6.95}, True, "or the meter"),
+        ("cow", {"freezing_point_c": -0.525}, False, "no water"),
+        ("cow", {"freezing_point_c": -0.515}, False, "herd’s own point"),
+        ("cow", {"freezing_point_c": -0.470}, True, "about 10 % water"),
+    ],
+)
+def test_a_number_of_a_slip_says_what_it_means_and_whose_line_it_crosses(
+    species, slip, over, words
+):
+    test = MilkTest(**slip)
+    breed = {"cow": "cow_lowland"}.get(species, species)
+    water = composition(breed, test, HOUSE).added_water
+    (found,) = meanings(test, species, water, HOUSE)
+    assert found.is_over is over and words in found.means and " here" in found.whose

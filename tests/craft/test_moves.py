@@ -7,15 +7,18 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from openpail.craft.doses import acid
 from openpail.craft.doses.asked import Ways
 from openpail.craft.figure import replay
 from openpail.craft.make import frozen
 from openpail.craft.milk.kinds import MilkTest
-from openpail.craft.recipe.recipe import reference_pours
+from openpail.craft.recipe.recipe import Band, reference_pours
 from openpail.craft.recipe.yields import NO_RENNET_FAMILIES
 from openpail.craft.sheet.adapt import adapt
 from openpail.craft.sheet.moves import moved
 from openpail.craft.sheet.other_milk import scaled_to
+from openpail.craft.sheet.renneted import goal_of
+from openpail.craft.stock.products import Product
 from openpail.formats.recipe_file import write
 from tests.support import HOUSE, RECIPES, job_for, one_pour
 
@@ -174,3 +177,27 @@ def test_moves_are_frozen_with_the_make_and_an_older_sheet_has_none():
     assert frozen.read(document, frozen.VERSION).moved == kept.moved and kept.moved.moves
     del document["moved"]
     assert frozen.read(document, frozen.VERSION).moved.moves == ()
+
+
+@pytest.mark.parametrize("sort", ["acetic", "lactic"])
+def test_another_acid_has_its_own_ph_on_the_sheet_at_the_step_and_at_the_rennet(sort):
+    bottle = Product(kind="acid", name="another acid", form="liquid", sort=sort, strength=5.0)
+    milk = one_pour("cow_lowland", "flash", test=MilkTest(ph=6.62))
+    job = job_for("skillet", milk, bottles={"acid": bottle})
+    sheet = adapt(job)
+    move = next(each for each in sheet.moved.moves if each.part == "ph")
+    assert (move.step, move.written.value, move.figure.value) == ("acid", 5.60, 5.35)
+    there = moved(job.recipe, sheet.moved.moves)
+    assert there.renneting_ph() == there.step("acid").ph == Band(5.35, 5.25, 5.45) == goal_of(job)
+    assert replay(move.figure.because) == pytest.approx(5.35)
+    plain = job_for("skillet", milk)
+    assert not any(each.part == "ph" for each in adapt(plain).moved.moves)
+    assert goal_of(plain) == plain.recipe.renneting_ph()
+
+
+def test_lactic_acid_is_sold_by_weight():
+    def inside(strength):
+        bottle = Product(kind="acid", name="acid", form="liquid", sort="lactic", strength=strength)
+        return acid.in_each(bottle, HOUSE).value
+
+    assert inside(80) == pytest.approx(0.80 * 1.19) and inside(88) == pytest.approx(0.88 * 1.21)

@@ -73,6 +73,15 @@ def test_the_air_under_the_lid_is_shown_at_both_ends():
     assert not pasteurise.hold([*milk, *cold], COW, "C", is_checked=True, with_air=True).is_logged
 
 
+def test_what_runs_too_hot_is_said_before_it_is_too_late_and_after():
+    assert record((0, 63.5), (4, 69.9)).too_hot == ""
+    rising = record((0, 66.0), (4, 71.0))
+    assert "over 75.0 °C it is high-heat" in rising.too_hot and not rising.is_high_heat
+    assert "over 167.0 °F" in record((0, 160.0), unit="F").too_hot
+    past = record((0, 66.0), (4, 76.0), (9, 66.0))
+    assert past.is_high_heat and "whatever the record shows" in past.too_hot
+
+
 @given(st.floats(2, 100), st.floats(40, 70), st.floats(5, 30), st.floats(0.05, 2))
 def test_cooling_told_by_its_own_readings_is_what_the_law_says(kg, start, to, ua):
     per_min = ua * 60 / (kg * 3.93)  # Newton's law, ua in kW/K

@@ -221,7 +221,7 @@ def test_slow_acid_by_family(family, ph, hours, says):
 
 @given(st.floats(0.03, 40), st.booleans())
 def test_spoons_are_few_and_never_worse_than_the_nearest_one(ml, drops):
-    found = by_spoon(ml, HOUSE, drops=drops)
+    found = by_spoon(ml, one_drop_ml=0.05 if drops else 0.0)
     if found is None:
         assert ml > 9 * TEASPOON_ML
         return

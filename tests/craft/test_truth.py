@@ -84,13 +84,31 @@ def test_raw_milk_earns_no_more_rennet_than_heated_milk_with_calcium(less):
 # ── heats ──
 
 
+def firm(milk, ph=None):
+    return firmness_end(milk, 0.1, HOUSE, ph=ph)
+
+
+def test_a_set_is_softer_of_late_milk_many_cells_and_sweet_milk_and_never_twice():
+    fine = vat_milk("cow", "raw")
+    late, sick = (
+        replace(fine, shares=(replace(fine.shares[0], **more),))
+        for more in ({"late": True}, {"cells_doubled": 2.0})
+    )
+    assert firm(late) == pytest.approx(0.80 * firm(fine))
+    assert firm(sick) == pytest.approx(0.92**2 * firm(fine))
+    assert firm(fine, 6.70) == pytest.approx(0.88 * firm(fine, 6.60))
+    assert firm(fine, 6.20) == firm(fine, 6.30) == pytest.approx(1.2 * firm(fine, 6.60))
+    assert firm(fine, 7.10) == pytest.approx(0.6 * firm(fine, 6.60))
+    assert firm(late, 6.70) == firm(sick, 6.70) == firm(fine, 6.70)  # the pH has spoken
+
+
 def test_scalded_milk_sets_late_and_soft_and_is_not_refused():
     flash, scalded = vat_milk("cow", "flash"), vat_milk("cow", "scalded")
     assert factors(
         Setting(milk=scalded, celsius=32, ph=None, calcium_g_per_kg=0.1), HOUSE
     ).treatment == pytest.approx(1.6)
     assert cut_multiplier(scalded, 3.0, HOUSE, own=flash).value == pytest.approx(4.2)
-    assert firmness_end(scalded, 0.1, HOUSE) == pytest.approx(0.5 * firmness_end(flash, 0.1, HOUSE))
+    assert firm(scalded) == pytest.approx(0.5 * firm(flash))
     dose = made("larder-block", one_pour("cow_lowland", "scalded", litres=25.0)).line("rennet")
     assert dose.figure.value == pytest.approx(5.0 * 1.6 / 1.05 * 1.10, rel=0.07)
 

@@ -46,6 +46,7 @@ from openpail.craft.make.set_talk import flocks_said
 from openpail.craft.make.standing import Reading, Standing, Tap, whey_off_l
 from openpail.craft.make.taught import by_acid, by_flocks, by_heat_off
 from openpail.craft.recipe.steps import laid_out
+from openpail.craft.sheet import washed
 from openpail.craft.sheet.moves import titled
 from openpail.craft.stock.products import Product
 from tests.craft.test_make import BEGAN, LARDER, at, bounds, sheet_of, told
@@ -318,12 +319,12 @@ def test_hot_water_balances_its_heat_and_the_figure_replays(kg, start, rise, hot
     litres_room = 1000.0
     mass = Figure.start("in the vat", kg, "kg")
     found = wash.wash(mass, start, start + rise, water_c=hot, room_l=litres_room, house=HOUSE)
-    water = wash.hot_water_kg(kg, start, start + rise, hot)
+    water = washed.hot_water_kg(kg, start, start + rise, hot)
     mixed = (kg * 3.90 * start + water * 4.186 * hot) / (kg * 3.90 + water * 4.186)
     assert mixed == pytest.approx(start + rise, abs=1e-6)
     assert replay(found.litres.because) == pytest.approx(found.litres.value, rel=1e-9)
     assert ("wash bland" in " ".join(found.says)) == (water / kg > 0.45)
-    hotter = wash.hot_water_kg(kg, start, start + rise, hot + 5)
+    hotter = washed.hot_water_kg(kg, start, start + rise, hot + 5)
     assert hotter < water
     assert "more go in" in " ".join(
         wash.wash(mass, start, start + rise, water_c=hot, room_l=0.0, house=HOUSE).says
@@ -332,7 +333,7 @@ def test_hot_water_balances_its_heat_and_the_figure_replays(kg, start, rise, hot
 
 def test_water_too_cool_to_warm_it_is_said_with_what_to_do():
     with pytest.raises(NotPossible, match="make it hotter, or warm the vat"):
-        wash.hot_water_kg(40, 31, 38, 38)
+        washed.hot_water_kg(40, 31, 38, 38)
     assert (
         "seals"
         in wash.wash(Figure.start("", 40, "kg"), 31, 33, water_c=88, room_l=100, house=HOUSE).says[

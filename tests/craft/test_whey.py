@@ -4,18 +4,25 @@ from dataclasses import replace
 from datetime import date
 
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from openpail.craft.doses.how_to_add import manner
 from openpail.craft.errors import NotPossible, OutOfRange, Unknown
 from openpail.craft.figure import Figure, replay
+from openpail.craft.make import frozen
+from openpail.craft.make.salting import salt_held, salt_in_whey_g
+from openpail.craft.make.standing import Done, Standing
 from openpail.craft.milk.kinds import MilkTest
 from openpail.craft.milk.slip import HerdMean, composition
 from openpail.craft.recipe.recipe import Band, as_pour, reference_pours
 from openpail.craft.recipe.yields import ACID_HEAT, left_in_whey, per_100kg
 from openpail.craft.sheet.adapt import adapt
 from openpail.craft.sheet.cautions import for_sheet, is_soft
+from openpail.craft.sheet.moves import moved
+from openpail.craft.sheet.washed import planned_water_kg
+from openpail.formats.recipe_file import write
+from tests.conftest import NOW
 from tests.support import HOUSE, RECIPES, job_for, one_pour
 
 POT = RECIPES["second-pot"]
@@ -23,11 +30,14 @@ FAMILIES = ("cheddared", "bloomy", "alpine", "white_brined", "acid_heat_soft", "
 fats, caseins, wheys = st.floats(1, 9), st.floats(1.8, 5.5), st.floats(0.3, 1.6)
 
 
-@given(st.sampled_from(FAMILIES), fats, caseins, wheys, st.floats(5, 200))
-def test_what_the_cheese_does_not_keep_runs_off_with_the_whey(family, fat, casein, whey, milk_kg):
+@given(st.sampled_from(FAMILIES), fats, caseins, wheys, st.floats(5, 200), st.floats(0, 0.4))
+def test_what_the_cheese_does_not_keep_runs_off_with_the_whey(
+    family, fat, casein, whey, milk_kg, washed
+):
+    water = washed * milk_kg
     made_of = [Figure.start(name, value, "%") for name, value in (("fat", fat), ("casein", casein))]
     cheese = per_100kg(family, *made_of, house=HOUSE, whey_protein_pct=whey).value * milk_kg / 100
-    if cheese >= milk_kg:
+    if cheese >= milk_kg + water:
         with pytest.raises(OutOfRange, match="no whey"):
             left_in_whey(
                 family,
@@ -37,6 +47,7 @@ def test_what_the_cheese_does_not_keep_runs_off_with_the_whey(family, fat, casei
                 milk_kg=milk_kg,
                 cheese_kg=cheese,
                 house=HOUSE,
+                water_kg=water,
             )
         return
     kg, fat_in, protein_in, casein_in = left_in_whey(
@@ -47,8 +58,9 @@ def test_what_the_cheese_does_not_keep_runs_off_with_the_whey(family, fat, casei
         milk_kg=milk_kg,
         cheese_kg=cheese,
         house=HOUSE,
+        water_kg=water,
     )
-    assert kg + cheese == pytest.approx(milk_kg)
+    assert kg + cheese == pytest.approx(milk_kg + water)
     kept = HOUSE.number(f"yield.{family}.rf")
     assert fat_in * kg == pytest.approx((1 - kept) * fat * milk_kg)
     caught = HOUSE.number("yield.whey_protein") if family in ACID_HEAT else 0.0
@@ -130,3 +142,30 @@ def test_raw_whey_is_safe_by_its_heat_only_and_its_acid_goes_into_it_hot():
     assert "raw-soft" in told and is_soft(lukewarm, milk, HOUSE)
     acid = POT.ingredient("acid").product
     assert "hot" in manner(acid, "whey").when and "12 °C" in manner(acid, "stretched_quick").when
+
+
+@pytest.mark.parametrize("key", sorted(RECIPES))
+@given(times=st.floats(0.5, 3), curd=st.floats(0.7, 1.3))
+@settings(max_examples=5)
+def test_what_went_into_a_make_is_in_its_cheese_and_its_whey(key, times, curd):
+    recipe = RECIPES[key]
+    pours = (replace(e, litres=times * e.litres) for e in reference_pours(recipe, HOUSE))
+    job = job_for(key, *pours)
+    sheet, milk_kg = adapt(job), job.milk.mass.value
+    water = planned_water_kg(moved(recipe, sheet.moved.moves), milk_kg, HOUSE)
+    assert (water > 0) == any(e.kind == "add water" for e in recipe.steps)
+    assert sheet.whey.value + sheet.cheese.value == pytest.approx(milk_kg + water)
+    kept = frozen.freeze(job, sheet, (), document=write(recipe))
+    standing = Standing(done={e.key: Done("x", NOW) for e in recipe.steps})
+    cheese = curd * sheet.cheese.value
+    held = salt_held(recipe, kept, standing, cheese, ()).value / 100 * cheese * 1000
+    off = salt_in_whey_g(recipe, kept, standing, cheese)
+    went_in = fell_off = 0.0
+    for each in recipe.ingredients:
+        step = next((e for e in recipe.steps if each.key in e.adds), None)
+        if each.product.kind == "salt" and step:
+            went_in += kept.line(each.key).figure.value
+            if each.basis == "percent_of_cheese" and step.kind == "salt":  # onto the board
+                lost = 1 - HOUSE.number("salt.rind_stays")
+                fell_off += lost * kept.line(each.key).figure.value
+    assert held + off + fell_off == pytest.approx(went_in, rel=1e-6, abs=1e-6)

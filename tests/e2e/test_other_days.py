@@ -177,6 +177,8 @@ def test_the_first_hour_of_a_dairy_in_gallons(browser, new_dairy):
     hands.touch("button", "Keep the vat")
     expect(now).to_contain_text("Animals")
     hands.write("Name", "House cows")
+    page.get_by_label("Animal", exact=True).select_option("cow_lowland")
+    hands.fields += 1
     hands.touch("button", "Keep the animals")
     expect(now).to_contain_text("Milk")
     hands.write("How much", "5 gal 1 qt")

@@ -12,7 +12,7 @@ from openpail.craft.doses import acid, calcium, rennet
 from openpail.craft.doses.setting import Setting, cut_multiplier, flocculation_minutes
 from openpail.craft.figure import Figure, replay
 from openpail.craft.house import House
-from openpail.craft.make import drain, pasteurise, wash
+from openpail.craft.make import drain, pasteurise
 from openpail.craft.milk import acidity
 from openpail.craft.milk.acidity import ph_at_25
 from openpail.craft.milk.blend import Pour, Share, VatMilk, pour
@@ -23,6 +23,7 @@ from openpail.craft.press import load
 from openpail.craft.recipe import yields
 from openpail.craft.recipe.recipe import RecipeStep
 from openpail.craft.salt import brine, hours
+from openpail.craft.sheet import washed
 from openpail.craft.stock import soxhlet
 from openpail.craft.stock.products import (
     Product,
@@ -298,7 +299,7 @@ CALCULATIONS: dict[str, Callable[[Row], float | dict[str, float]]] = {
     "heating_minutes": lambda r: heating_minutes(
         r["mass_kg"], r["rise_c"], r["power_kw"], r["efficiency"]
     ),
-    "hot_water": lambda r: wash.hot_water_kg(r["vat_kg"], r["from_c"], r["to_c"], r["water_c"]),
+    "hot_water": lambda r: washed.hot_water_kg(r["vat_kg"], r["from_c"], r["to_c"], r["water_c"]),
     "drain_hours": drained,
     "pasteurisation": record_meets,
     "press": pressed,

@@ -7,7 +7,8 @@ from datetime import timedelta
 import pytest
 from sqlalchemy import select
 
-from openpail.records.milk import actions, slips
+from openpail.records.milk import slips
+from openpail.records.milk.cream import keep_cream
 from openpail.records.milk.models import MilkLot
 from tests.conftest import NOW
 from tests.support.makes import send
@@ -73,8 +74,9 @@ def test_milk_that_was_heated_here_keeps_what_heat_does_not_end(demo_url, client
     assert row.treatment == "batch" and row.heated_at == NOW
     here = farm(41)
     heated = here.session.scalar(query)
-    cream = actions.keep_cream(
-        here.session, here.dairy, heated, mass_kg=0.5, litres=0.5, now=here.now
+    of = {"fat": 25.0}
+    cream = keep_cream(
+        here.session, here.dairy, heated, mass_kg=0.5, litres=0.5, now=here.now, made_of=of
     )
     said = [reason.words for reason in slips.fitness_of(cream, here.known).reasons]
     assert any("5 h warm" in words for words in said)  # its cream was there too

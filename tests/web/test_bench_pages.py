@@ -281,3 +281,37 @@ def test_a_mix_without_a_recipe_goes_to_the_sheet_as_it_was_poured(client, post,
     chosen = {**dict(form.fields), "recipe": "larder-block"}
     page = client.get(form.action, query_string=chosen).text
     assert "(4.0 L)" in page and "recipe=larder-block" in page
+
+
+@pytest.fixture
+def plain_and_rich(client, post):
+    """A house cow's milk of 3.25 % protein, and ewes' of 5.60 %."""
+    slip = {"protein_kind": "true", "fat": "3.9", "holding": "cold", "celsius": "6 C"}
+    cow = new_lot(
+        client, post, amount="14 L", breed="cow_lowland", protein="3.25", name="Plain", **slip
+    )
+    ewe = new_lot(client, post, amount="4.2 L", breed="sheep", protein="5.60", name="Rich", **slip)
+    return cow, ewe
+
+
+def words(page):
+    return " ".join(re.sub(r"<[^>]+>", " ", page).split())
+
+
+def test_another_animals_milk_is_proposed_where_its_own_does_not_do_and_what_it_makes_is_said(
+    client, post, vat, plain_and_rich
+):
+    cow, ewe = plain_and_rich
+    for lot in re.findall(r"/milk/([\w-]{36})", client.get("/milk").text):
+        if lot not in (cow, ewe):
+            post(f"/milk/{lot}/away", {"kind": "fed"})
+    pour(post, vat, cow, "14 L")
+    post(f"{vat}/targets", {"protein": "3.60"})
+    page = words(shown(client, vat))
+    assert "pour of Rich" in page and "A cheese of mixed milk then: " in page, page
+    found = float(re.search(r"pour of Rich: ([\d.]+) L", page)[1])
+    assert found == pytest.approx(14 * (3.60 - 3.25) / (5.60 - 3.60), rel=0.05)
+    pour(post, vat, ewe, "4.2 L")
+    page = words(shown(client, vat))
+    held = float(re.search(r"hold back Rich: ([\d.]+) L", page)[1])
+    assert held == pytest.approx(4.2 - found, abs=0.15) and "hold back Plain" not in page

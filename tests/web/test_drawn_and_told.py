@@ -2,7 +2,6 @@
 
 from dataclasses import replace
 from itertools import pairwise
-from types import SimpleNamespace
 
 import pytest
 from flask import g
@@ -13,6 +12,7 @@ from openpail.craft.recipe.recipe import Band, RecipeStep
 from openpail.craft.recipe.steps import PlannedStep, laid_out
 from openpail.formats.changes import Change, applied, between
 from openpail.formats.recipe_file import plain, write
+from openpail.records.dairy.models import Dairy
 from openpail.web.recipes.words import ChangeInWords, told
 from openpail.web.ui.path import HEIGHT, WIDTH, make_path
 from tests.support import RECIPES
@@ -23,7 +23,7 @@ KINDS = ("warm", "add", "wait", "cut", "heat", "press", "cool")
 @pytest.fixture
 def metric(app):
     with app.test_request_context():
-        g.dairy = SimpleNamespace(volume_system="metric", mass_system="metric", degrees="C")
+        g.dairy = Dairy(volume_system="metric", mass_system="metric", degrees="C", currency="")
         yield
 
 

@@ -191,5 +191,8 @@ def test_weights_are_read_one_a_line_or_refused(client, post):
     assert "2.31 kg" in page and "next: Turn it" in page
     mend = {"event": "33333333-2222-4222-8222-222222222222", "weights": "1.5 kg"}
     assert "as many weights" in post(f"/table/{make}", mend).text
-    assert post(f"/table/{make}", {**mend, "weights": "1.5\n2 lb"}).status_code == 302
-    assert "2.41 kg" in client.get(f"/table/{make}").text
+    many = post(f"/table/{make}", {**mend, "weights": "22 × 150 g"}).text
+    assert "as many weights" in many and "22 × 150 g" in many  # each is a piece: not one of 3.3 kg
+    two = "2 × 1.2 kg"
+    assert post(f"/table/{make}", {**mend, "weights": two}).status_code == 302
+    assert "2.40 kg" in client.get(f"/table/{make}").text

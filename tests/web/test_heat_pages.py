@@ -66,11 +66,23 @@ def test_a_dip_a_gap_or_what_is_not_shown_is_never_claimed(
     assert ", logged" not in there.get(f"/milk/{lot}").text
 
 
+def test_milk_that_ran_too_hot_is_told_while_it_rises_and_is_high_heat_whatever_is_shown(
+    demo_url, client, post
+):
+    lot, before, after, *_, there = heated(
+        demo_url, client, post, [(0, "66"), (3, "71"), (6, "76")], stirred=False
+    )
+    assert "it is high-heat milk now, whatever the record shows" in before
+    assert "Not logged" in after and "high-heat milk now" in after
+    page = there.get(f"/milk/{lot}").text
+    assert "high-heat" in page and "logged" not in page.split("</h2>")[1][:200]
+
+
 def test_fahrenheit_is_compared_as_it_is_read_and_odd_values_are_refused(demo_url, client, post):
     tried = {"ice": "0.1", "boiling": "99", "altitude": "300"}
     post("/dairy/instruments/thermometer", tried, "/dairy/instruments")
     held = [(4 * n, "145") for n in range(9)]
-    _, before, after, *_ = heated(demo_url, client, post, held, [(1, "152"), (31, "152")], unit="F")
+    _, before, after, *_ = heated(demo_url, client, post, held, [(1, "150"), (31, "150")], unit="F")
     assert "Record meets 145.0 °F for 30 min." in before and "<b>Logged</b>" in after
     assert "°C" not in before.split("<main")[1].split("</main")[0]
 

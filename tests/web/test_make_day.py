@@ -11,6 +11,7 @@ from sqlalchemy import select
 from openpail.craft.make.deeds import ReadingTaken, Told
 from openpail.records.dairy import actions as dairies
 from openpail.records.milk import actions as milk
+from openpail.records.milk.cream import keep_cream
 from openpail.records.milk.models import MilkLot
 from openpail.records.session import sessions
 from openpail.web.app import create_app
@@ -281,7 +282,8 @@ def test_cream_that_was_to_be_skimmed_is_whole_milk_again(client, post, demo_url
         row = session.get_one(MilkLot, (dairy.id, uuid.UUID(lot)))
         kept = (row.left_kg, len(row.uses))
         milk.use_up(session, row, row.left_kg - 1.0)
-        cream = milk.keep_cream(session, dairy, row, mass_kg=1.0, litres=1.0, now=NOW)
+        of = {"fat": 25.0}
+        cream = keep_cream(session, dairy, row, mass_kg=1.0, litres=1.0, now=NOW, made_of=of)
         milk.give_back(session, row, kept[0] - 1.0, NOW)
         session.flush()
         assert (row.left_kg, len(row.uses)) == pytest.approx(kept)

@@ -351,3 +351,63 @@ def test_each_box_and_each_field_of_new_milk_comes_to_its_own_column(client, pos
         assert {part: value for part, value in told.items() if value is not None} == {
             column: pytest.approx(float(text))
         }, name
+
+
+def test_cream_taken_off_by_hand_is_a_lot_of_its_own_and_the_milk_is_the_poorer(client, post):
+    slip = ("fat", "protein", "casein", "lactose", "snf", "total_solids", "ph", "density")
+    new = {key: value for key, value in GOOD.items() if key not in slip}
+    lot = post("/milk", new).headers["Location"]
+    too_much = post(f"{lot}/skim", {"amount": "9 L"})
+    assert "is cream. Look again." in too_much.text and 'value="9 L"' in too_much.text
+    cream = post(f"{lot}/skim", {"amount": "2.15 L"}).headers["Location"]
+    page = client.get(cream).text
+    assert "It was taken off" in page and "fat, as cream by hand is" in page
+    milk = client.get(lot).text
+    assert "skimmed by hand" in milk and "19.4 L left of 21.5 L" in milk
+    assert "10 % of it taken off as cream" in milk and "Skim it by hand" not in milk
+    assert "skimmed by hand already" in post(f"{lot}/skim", {"amount": "1 L"}).text
+    already = post("/milk", new | {"skimmed": "y"}).headers["Location"]
+    assert "nobody measured how far" in client.get(already).text
+    told = post("/milk", new | {"skimmed_pct": "45"})
+    assert "up to 30 %" in told.text
+
+
+def test_whose_pint_is_said_once_and_pieces_are_counted(client, post):
+    asked = post("/milk", GOOD | {"amount": "8 pints"}).text
+    assert "whose pint" in asked.replace("pints", "pint") and "under Dairy" in asked
+    assert post("/dairy", OWN | {"dairy-pints": "imperial"}, "/dairy").status_code == 302
+    lot = post("/milk", GOOD | {"amount": "8 pints"}).headers["Location"]
+    assert "4.5 L" in client.get(lot).text
+    jars = post("/milk", GOOD | {"amount": "3 × 4 L"}).headers["Location"]
+    assert "12.0 L" in client.get(jars).text
+
+
+def test_a_label_and_an_untold_protein_are_asked_for_what_they_leave_open(client, post):
+    label = GOOD | {"fat": "3.6", "protein": "3.4", "basis": "label", "protein_kind": "unknown"}
+    lot = post("/milk", label).headers["Location"]
+    page = client.get(lot).text
+    assert "crude protein <b>3.30</b>" in page and "fat <b>3.50</b>" in page
+    untold = GOOD | {"protein": "5.10", "protein_kind": "unknown", "cells": "1600000"}
+    lot = post("/milk", untold).headers["Location"]
+    page = client.get(lot).text
+    assert "1 600 000 per mL" in page and "look for the sick quarter" in page
+    sheet = client.get(f"/sheet?recipe=larder-block&lot={lot.rsplit('/', 1)[1]}").text
+    assert "Say which protein the slip of" in sheet and "A protein test would" not in sheet
+
+
+def test_the_animal_of_a_herd_is_asked_and_can_be_told_anew(client, post):
+    kids = {"name": "Kids", "breed": "", "kappa": ""}
+    assert "Choose the animal." in post("/milk/herds", kids).text
+    post("/milk/herds", kids | {"breed": "cow_lowland"})
+    page = client.get("/milk/herds").text
+    herd = re.search(r'action="/milk/herds/([\w-]+)"(?:(?!</form>).)*value="Kids"', page, re.S)[1]
+    lot = post("/milk", GOOD | {"breed": herd}).headers["Location"]
+    told = {f"{herd}-name": "Kids", f"{herd}-breed": "goat", f"{herd}-kappa": ""}
+    assert post(f"/milk/herds/{herd}", told, "/milk/herds").status_code == 302
+    assert "goat" in client.get(lot).text.split("What it is made of")[0].lower()
+    post(f"{lot}/away", {"kind": "fed", "amount": "2 L"})
+    again = told | {f"{herd}-breed": "sheep"}
+    assert "write a word how it came" in post(f"/milk/herds/{herd}", again, "/milk/herds").text
+    why = again | {f"{herd}-why": "ewes, noted as goats"}
+    assert post(f"/milk/herds/{herd}", why, "/milk/herds").status_code == 302
+    assert "ewes, noted as goats" in client.get("/milk/herds").text

@@ -72,6 +72,7 @@ HELPER_TOO = {
     "milk.add_test",
     "milk.from_analyser",
     "milk.away",
+    "milk.skim",
     "milk.mend",
     "milk.cooled",
     "milk.note",

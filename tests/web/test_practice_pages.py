@@ -78,7 +78,8 @@ def test_a_run_to_its_end_is_judged_and_nothing_else_in_the_dairy_knows_of_it(
     assert re.search(r"07:15 <b>\d\d\.\d °C", client.get(page).text)
     page = to_its_end(client, run)
     assert "not looked for: the cut went by the clock" in page and "Called away for" in page
-    assert "it came to" in page.lower() and "Its pH was not read" in page
+    assert re.search(r"\d °C, where 31 to 33 °C is wanted", page)
+    assert "Its pH was not read" in page
     assert rows() == before
     for other in ("/", "/vat", "/table", "/cave", "/stock", "/press"):
         assert run not in client.get(other, follow_redirects=True).text

@@ -4,7 +4,6 @@ import io
 import json
 import re
 import uuid
-from types import SimpleNamespace
 
 import pytest
 from flask import g
@@ -27,8 +26,8 @@ from openpail.web.recipes.typed import typed
 from openpail.web.recipes.understood import recipe_of
 from tests.support import HOUSE, RECIPES, done
 
-METRIC = SimpleNamespace(id=uuid.uuid4(), volume_system="metric", mass_system="metric", degrees="C")
-AMERICAN = SimpleNamespace(id=uuid.uuid4(), volume_system="us", mass_system="us", degrees="F")
+METRIC = Dairy(id=uuid.uuid4(), volume_system="metric", mass_system="metric", degrees="C")
+AMERICAN = Dairy(id=uuid.uuid4(), volume_system="us", mass_system="us", degrees="F")
 
 
 @pytest.fixture

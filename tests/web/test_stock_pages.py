@@ -353,3 +353,21 @@ def test_what_has_lost_its_strength_is_said_at_the_sheet(client, post):
     sheet = client.get(f"{sheet_address(client)}&use-rennet={old}").text
     assert "calf rennet, last year’s: About 68 % of its strength is left" in sheet
     assert "the recipe’s 200" in sheet
+
+
+def test_a_bottle_is_tested_from_its_shelf_or_before_and_keeps_its_own_drops(client, post):
+    shelf = client.get("/stock").text
+    lots = dict.fromkeys(re.findall(r'href="(/stock/[\w-]{36})"', shelf))
+    lot = next(each for each in lots if "Test its strength at home" in client.get(each).text)
+    link = re.search(r'href="(/dairy/rennet\?bottle=[\w-]+)"', client.get(lot).text)[1]
+    assert f'selected value="{lot.rsplit("/", 1)[1]}"' in client.get(link).text
+    cup = {"bottle": "", "milk": "100", "rennet": "0.5", "seconds": "60", "vat_milk": ""}
+    page = post("/dairy/rennet", cup, "/dairy/rennet").text
+    onto = re.search(r'href="(/stock\?kind=rennet&amp;strength=\d+)"', page)[1]
+    form = client.get(onto.replace("&amp;", "&")).text
+    assert re.search(r'name="strength"[^>]*value="\d+"', form) and "Drops in 1 mL" in form
+    new = {"kind": "rennet", "label": "dropper", "strength": "200", "scale": "imcu", "drops": "28"}
+    told = new | {"amount": "50 mL", "kept": "fridge", "sort": "calf", "form": "liquid"}
+    assert post("/stock", told, "/stock").status_code == 302
+    assert 'value="28"' in client.get("/stock").text or "dropper" in client.get("/stock").text
+    assert ",28," in client.get("/stock.csv").text.replace("28.0", "28")

@@ -9,7 +9,13 @@ from openpail.records.trials import actions as trials
 from openpail.work.logbook import trial
 from tests.support.makes import send
 
-PLAN = {"recipe": "larder-block", "words": "cut ten minutes later", "fact": "cut", "each": "3"}
+PLAN = {
+    "recipe": "larder-block",
+    "words": "cut ten minutes later",
+    "fact": "cut",
+    "step": "cut",
+    "each": "3",
+}
 
 
 @pytest.fixture
@@ -46,8 +52,11 @@ def test_a_trial_is_made_both_ways_and_says_what_else_differs(client, post, farm
     assert "A trial is under way" not in client.get(f"/sheet?recipe=bench-curd&lot={lot}").text
     under_way = next(e for e in here.under_way if e.name == "Larder Block")
     vat = f"/vat/{under_way.id}"
-    assert "On trial" in client.get(vat).text and "say there which way" in client.get(vat).text
-    send(client, planned, {"make": under_way.id, "side": "new"}, planned)
+    page = client.get(vat).text
+    assert "On trial, at “Cut" in page
+    assert "how do you make it?" in page and "On trial now" not in page
+    side = {"make": under_way.id, "side": "new", "from": "vat"}
+    assert send(client, planned, side, planned).headers["Location"] == vat
     assert "this one <b>the new way</b>" in client.get(vat).text
     assert send(client, planned, {"do": "end"}, planned).status_code == 302
     assert "On trial" not in client.get(vat).text
@@ -64,6 +73,7 @@ def test_a_trial_is_made_both_ways_and_says_what_else_differs(client, post, farm
         ({"each": "many"}, "as a number"),
         ({"each": "1"}, "2 to 40"),
         ({"each": "99999"}, "2 to 40"),
+        ({"step": "no-such"}, "Choose a step of this cheese."),
         ({"recipe": "no-such"}, "Choose the cheese."),
     ],
 )
@@ -74,6 +84,23 @@ def test_a_slip_in_a_plan_is_said_by_its_field_and_nothing_typed_is_lost(
     assert answer.status_code == 422 and words in answer.text
     if "recipe" not in change and "words" not in change:
         assert 'value="cut ten minutes later"' in answer.text
+
+
+def test_a_trial_speaks_loudly_at_its_own_step_and_on_the_papers(client, post, farm):
+    make = next(e for e in farm().under_way if e.name == "Larder Block")
+    step = re.search(r'data-step="([^"]+)"', client.get(f"/vat/{make.id}").text)[1]
+    for each in (step, "press-hard"):
+        plan = PLAN | {"step": each, "words": f"otherwise at {each}"}
+        where = send(client, "/logbook/trials", plan, "/logbook/trials").headers["Location"]
+        send(client, where, {"make": make.id, "side": "new"}, where)
+    page = client.get(f"/vat/{make.id}").text
+    assert re.search(rf"On trial now:\s+<a [^>]+>otherwise at {step}</a>", page)
+    assert re.search(r"On trial, at “[^”]+”:\s+<a [^>]+>otherwise at press-hard</a>", page)
+    paper = client.get(f"/press/{make.id}/wall").text
+    assert re.search(r"On trial, the new way:\s+otherwise at press-hard", " ".join(paper.split()))
+    lot = re.search(r'href="/milk/([0-9a-f-]{36})"', client.get("/milk").text)[1]
+    printed = client.get(f"/sheet/print?recipe=larder-block&lot={lot}").text
+    assert "On trial: otherwise at press-hard. This one" in " ".join(printed.split())
 
 
 def test_a_side_that_is_none_and_a_make_that_is_not_here_change_nothing(client, post, planned):

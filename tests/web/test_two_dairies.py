@@ -69,6 +69,7 @@ def theirs(app, client, post):
             version.recipe_id,
             words="cut later",
             fact="cut",
+            step="",
             each=3,
             now=NOW,
             person_id=None,

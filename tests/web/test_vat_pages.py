@@ -320,7 +320,7 @@ def test_lists_stand_before_and_after_and_are_ticked_off(demo_url, client, post,
     assert "Before the milk goes in" in page and "Head room in the vat" in page
     assert "A place to ripen: fridge" in page and "is full on" not in page
     with sessions(demo_url).begin() as session:
-        session.execute(text("update room set holds = 1"))
+        session.execute(text("update room set holds = 1, width_cm = 0"))
     assert "is full on" in client.get(make).text
     post(f"{make}/tell", tapped("ticked", key="vat", counter="1"), make)
     left = [int(n) for n in re.findall(r"(\d+) to set out", page + client.get(make).text)]

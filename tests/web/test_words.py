@@ -73,6 +73,11 @@ def test_moments_are_told_both_ways_on_the_dairys_clock(at_the_dairy):
     assert show.local(winter).hour == 9
 
 
+def test_the_figures_of_a_ledger_multiply_to_what_it_shows():
+    figure = Figure.start("the whole", 29.2, "g").times("its part", 0.124).times("half", 0.5)
+    assert [row["sign"] for row in show.ledger(figure)] == ["29", "× 0.124", "× 0.50"]
+
+
 def test_a_ledger_shows_sign_step_and_running_value():
     figure = (
         Figure.start("as written", 4.5, "mL", source="the recipe")

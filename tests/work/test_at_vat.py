@@ -14,8 +14,11 @@ from openpail.craft.make.deeds import (
     WheyOff,
 )
 from openpail.craft.make.order import set_step
+from openpail.records.log import samples
+from openpail.records.log.samples import Sampled
 from openpail.records.makes import actions as makes
 from openpail.work.make.day import running
+from openpail.work.make.made import acid_of, standing_of
 from openpail.work.plan.wall import wall
 from openpail.work.press.at_press import AtPress
 from openpail.work.vat.at_vat import AtVat
@@ -135,3 +138,35 @@ def test_a_tap_may_be_undone_for_ten_minutes(farm):
     assert last
     assert vat_of(farm, make, 15.1).recent == ()
     assert NOW + timedelta(minutes=5) == vat_of(farm, make, 14.9).standing.done["warm"].at
+
+
+@pytest.mark.parametrize(
+    ("holding", "read_c", "goes_in_c"), [("cold", 31.0, 6.0), ("warm", 29.0, 29.0)]
+)
+def test_a_warming_begins_at_the_warmth_of_its_own_pail(farm, holding, read_c, goes_in_c):
+    here = farm()
+    lot = next(lot for lot in here.free if lot.name.startswith("House cows"))
+    lot.holding, lot.celsius = holding, read_c
+    here.session.commit()
+    at = vat_of(farm, begun(farm, "larder-block"), 0.0)
+    assert at.step.planned.step.kind == "warm"
+    assert at.warmth.start_c == pytest.approx(goes_in_c)
+    warm = at.sheet.warm.get("warm")
+    assert warm is None or f"from {goes_in_c:.0f} to" in " ".join(e.label for e in warm.because)
+
+
+@pytest.mark.parametrize(("ph", "says"), [(6.4, "Stop"), (5.2, ""), (None, "No pH was read")])
+def test_a_probe_that_reads_the_acid_is_read_by_the_stop_for_slow_acid(farm, ph, says):
+    make = begun(farm, "threshing-cheddar")
+    begins = at_step(farm, make, "drain")
+    minutes = begins + 9 * 60
+    here = farm(minutes)
+    row = makes.make(here.session, here.dairy, make)
+    told = [Sampled(NOW + timedelta(minutes=begins + 5 * n), 33.0, ph) for n in range(9 * 12)]
+    told.insert(50, Sampled(told[50].at + timedelta(seconds=30), 33.0, ph and 7.4))  # a spike
+    samples.take(here.session, row, samples.PROBE, told)
+    here.session.commit()
+    here = farm(minutes)
+    said = " ".join(each.title for each in vat_of(farm, make, minutes).cautions)
+    assert (says in said) if says else ("acid" not in said.lower() and "pH" not in said), said
+    assert acid_of(here, row, standing_of(here, row)) is None or says

@@ -62,15 +62,26 @@ def fdm(blend: Blend, family: str, house: House) -> Figure:
 
 
 class Narrowing(NamedTuple):
-    """The one measurement that narrows a result most: of which milk, and from how wide to."""
+    """The one measurement that narrows a result most: of which milk, and from how wide to; asks,
+    what the slip of that milk left open, "" where a test is what lacks."""
 
     lot: str
     test: str
     sd: float
     sd_after: float
+    asks: str = ""
 
 
 _TEST_WORDS = {"fat": "fat", "casein": "protein"}
+
+
+def which_protein(pours: Sequence[Pour]) -> str:
+    """What to ask of a slip that names a protein without saying which; "" where none does.
+
+    Parameters: pours. Source: derivation.
+    """
+    untold = [each.name for each in pours if each.milk.protein_untold]
+    return f"Say which protein the slip of {untold[0]} names, true or crude" if untold else ""
 
 
 def most_useful(pours: Sequence[Pour], house: House) -> Narrowing | None:
@@ -95,20 +106,22 @@ def most_useful(pours: Sequence[Pour], house: House) -> Narrowing | None:
             figure: Figure = getattr(each.milk, part)
             if figure.sd:
                 slope = (ratio(i, part, figure.sd) - ratio(i, part, -figure.sd)) / (2 * figure.sd)
-                shares.append(_Share(lot=each.name, part=part, slope=abs(slope), figure=figure))
+                shares.append(_Share(pour=each, part=part, slope=abs(slope), figure=figure))
     total = sum((share.slope * (share.figure.sd or 0.0)) ** 2 for share in shares)
     best: Narrowing | None = None
     for share in (s for s in shares if s.figure.rests_on_assumed):
         own = (share.slope * (share.figure.sd or 0.0)) ** 2
         rest = total - own + (share.slope * after_test[share.part]) ** 2
         if rest < total and (best is None or rest < best.sd_after**2):
-            best = Narrowing(share.lot, _TEST_WORDS[share.part], total**0.5, max(0.0, rest) ** 0.5)
+            asks = which_protein([share.pour]) if share.part == "casein" else ""
+            test = _TEST_WORDS[share.part]
+            best = Narrowing(share.pour.name, test, total**0.5, max(0.0, rest) ** 0.5, asks)
     return best
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class _Share:
-    lot: str
+    pour: Pour
     part: str
     slope: float
     figure: Figure

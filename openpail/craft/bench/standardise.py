@@ -24,13 +24,14 @@ _ALIKE_L = 0.01  # two mixes less apart are one answer
 Kind = Literal[
     "fat", "protein", "casein", "casein_to_fat", "protein_to_fat", "fdm", "mass_kg", "volume_l"
 ]
-Aim = Literal["cost", "handling", "oldest"]
+Aim = Literal["cost", "handling", "oldest", "keep"]
 Way = Literal["", "powder", "concentrate", "retentate", "cream off", "cream in", "skim in"]
 
 AIMS: Mapping[Aim, str] = {
     "cost": "cheapest",
     "handling": "least handling",
     "oldest": "oldest first",
+    "keep": "most of what is poured",
 }
 TARGETS: Mapping[Kind, tuple[str, str]] = {
     "fat": ("fat", "%"),
@@ -418,6 +419,8 @@ def _worth(streams: Sequence[Stream], aim: Aim) -> list[tuple[float, float]]:
         hands = 0.0 if stream.is_main else stream.handling
         if aim == "cost":
             rows.append((stream.cost_per_kg + 1e-4 * hands, 1e-4 * hands))
+        elif aim == "keep":
+            rows.append((-1.0 if stream.is_main else hands, hands))
         elif aim == "handling":
             rows.append((hands + 1e-4 * stream.cost_per_kg, hands))
         else:

@@ -12,6 +12,7 @@ from openpail.craft.figure import Step
 from openpail.craft.house import House, along
 from openpail.craft.milk.blend import VatMilk
 from openpail.craft.milk.kinds import usual_ph
+from openpail.craft.recipe.recipe import Ingredient
 from openpail.craft.stock.products import Product
 from openpail.craft.units import HAIR
 
@@ -93,6 +94,15 @@ def acid_in(bottle: Product, fallback: str = "acetic") -> str:
     return "citric_anhydrous" if sort in _JUICES else sort
 
 
+def acids_of(ingredient: Ingredient, bottle: Product) -> tuple[str, str]:
+    """Which acid a recipe was written for, and which one a bottle given for it holds.
+
+    Parameters: ingredient of kind acid; bottle. Returns: two keys of ACIDS. Source: the labels.
+    """
+    theirs = acid_in(ingredient.product, ingredient.acid or "acetic")
+    return theirs, acid_in(bottle, theirs)
+
+
 def in_each(bottle: Product, house: House) -> Step:
     """Grams of acid in each mL (liquids) or g (crystals) of a bottle.
 
@@ -101,6 +111,16 @@ def in_each(bottle: Product, house: House) -> Step:
     """
     if bottle.unit == "g":
         return Step("start", f"{bottle.name}: pure", (bottle.strength or 100) / 100, "g")
+    if bottle.strength and bottle.sort == "lactic":  # sold by weight
+        per_ml = along(house.curve("acid.lactic_density"), bottle.strength)
+        return Step(
+            "start",
+            f"{bottle.name}: {bottle.strength:g} % by weight, {per_ml:.3g} g/mL",
+            bottle.strength / 100 * per_ml,
+            "g",
+            house.source("acid.lactic_density"),
+            "acid.lactic_density",
+        )
     if bottle.strength:
         return Step(
             "start",

@@ -310,8 +310,7 @@ def acid_dose(
     Raises: NotPossible for a bottle without strength, OutOfRange. Source: house value.
     """
     bottle, house, recipe = job.bottle(ingredient), job.house, job.recipe
-    given = acid.acid_in(ingredient.product, ingredient.acid or "acetic")
-    mine = acid.acid_in(bottle, given)
+    given, mine = acid.acids_of(ingredient, bottle)
     target, theirs = (
         acid.target_ph(recipe.family, each, recipe.acid_target_ph, house) for each in (mine, given)
     )

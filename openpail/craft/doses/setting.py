@@ -320,10 +320,13 @@ def edge_words(setting: Setting, house: House) -> str | None:
     return None
 
 
-def firmness_end(milk: VatMilk, calcium_g_per_kg: float, house: House) -> float:
-    """How firm a set ends up, 100 for cow's milk of 2.7 % casein without calcium added.
+def firmness_end(
+    milk: VatMilk, calcium_g_per_kg: float, house: House, *, ph: float | None
+) -> float:
+    """How firm a set ends up, 100 for cow's milk of 2.7 % casein at pH 6.60 without calcium added.
 
-    Parameters: milk; calcium_g_per_kg 0–0.2. Source: house value.
+    Parameters: milk; calcium_g_per_kg 0–0.2; house; ph at renneting, None where nobody read it:
+    then late milk and many cells speak for themselves. Source: house value, shaped on Lucey & Fox.
     """
     treatment = milk.by_heat(
         lambda s: (
@@ -339,7 +342,17 @@ def firmness_end(milk: VatMilk, calcium_g_per_kg: float, house: House) -> float:
         * by_species(milk.casein_shares(), "firm.species", house)
         * treatment
         * (1 + house.number("firm.per_calcium") * calcium_g_per_kg)
+        * _firm_by_ph(milk, house, ph)
     )
+
+
+def _firm_by_ph(milk: VatMilk, house: House, ph: float | None) -> float:
+    if ph is None:
+        late, cells = house.number("firm.late"), house.number("firm.cells")
+        return milk.by_casein(lambda s: (late if s.late else 1.0) * cells**s.cells_doubled)
+    off = ph - house.number("firm.ph_reference")
+    found = 1 - house.number("firm.per_ph") * off
+    return min(house.number("firm.ph_most"), max(house.number("firm.ph_least"), found))
 
 
 def pace(flocculation_min: float, milk: VatMilk, house: House) -> float:

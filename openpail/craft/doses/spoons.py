@@ -11,7 +11,7 @@ from itertools import combinations_with_replacement
 from openpail.craft.doses.asked import Ways
 from openpail.craft.errors import OutOfRange, Unknown
 from openpail.craft.house import House
-from openpail.craft.stock.products import Product, g_per_tsp
+from openpail.craft.stock.products import Product, drop_ml, g_per_tsp
 from openpail.craft.units import TEASPOON_ML, System, parse_amount, parse_number
 
 _WHOLE_FROM_G = 100
@@ -75,7 +75,7 @@ def in_hand(amount: float, bottle: Product, ways: Ways, house: House) -> Hand:
             return Hand(words="by the scale")
         ml = amount / per_tsp * TEASPOON_ML
     drawer = tuple(each for each in SPOONS if each[0] in ways.spoons) or SPOONS
-    found = by_spoon(ml, house, drawer, drops=bottle.unit == "mL")
+    found = by_spoon(ml, drawer, one_drop_ml=drop_ml(bottle, house) if bottle.unit == "mL" else 0.0)
     if found is None:
         return Hand(words="by the jug" if bottle.unit == "mL" else "by the scale")
     level = ", level" if bottle.unit == "g" else ""
@@ -137,15 +137,12 @@ def _heaps(spoons: tuple[tuple[str, float], ...]) -> tuple[_Heap, ...]:
 
 
 def by_spoon(
-    ml: float,
-    house: House,
-    spoons: Sequence[tuple[str, float]] = SPOONS,
-    drops: bool = False,
+    ml: float, spoons: Sequence[tuple[str, float]] = SPOONS, *, one_drop_ml: float = 0.0
 ) -> Spoons | None:
     """The fewest level spoons for a small volume.
 
-    Parameters: ml over 0; house, for the drop; spoons, names and teaspoons each, largest
-    first; drops, whether the stuff can be dropped (liquids).
+    Parameters: ml over 0; spoons, names and teaspoons each, largest first; one_drop_ml, of its
+    dropper, 0 for what cannot be dropped.
     Returns: at most three measures, never worse than the nearest single spoon; None when the
     amount is over three of the largest (a jug's work).
     Raises: OutOfRange for nothing. Source: derivation.
@@ -155,8 +152,7 @@ def by_spoon(
     tsp = ml / TEASPOON_ML
     if tsp > MOST_MEASURES * spoons[0][1]:
         return None
-    drop = house.number("measure.drop") / TEASPOON_ML
-    heaps = _candidates(tuple(spoons), tsp, drop if drops else 0.0)
+    heaps = _candidates(tuple(spoons), tsp, one_drop_ml / TEASPOON_ML)
     near = [heap for heap in heaps if abs(heap[1] - tsp) <= _NEAR * tsp]
     if near:
         _, total, chosen, dropped = min(near, key=lambda h: (h[0], abs(h[1] - tsp)))
@@ -204,6 +200,8 @@ def in_its_unit(text: str, bottle: Product, house: House, system: System = "metr
                 f"“{text.strip()}”: {bottle.name} is measured by volume, like 5 mL or 1 tsp."
             ) from not_a_volume
         return round(1000 * parse_amount(text, "mass", system, "g").base, 9)
+    if unit == "mL" and volume.unit.key == "drop":
+        return round(volume.value * drop_ml(bottle, house), 9)
     if unit == "mL":
         return round(1000 * volume.base, 9)
     per_tsp = g_per_tsp(bottle, house)

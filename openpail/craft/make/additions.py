@@ -20,6 +20,7 @@ from openpail.craft.make.order import days_of, portions_of
 from openpail.craft.make.standing import Standing
 from openpail.craft.recipe.recipe import Recipe
 from openpail.craft.recipe.yields import NO_RENNET_FAMILIES
+from openpail.craft.sheet.moves import moved
 from openpail.craft.stock.products import Product, rennet_strength
 
 _SAME = 0.02
@@ -237,7 +238,7 @@ def _by_warmth(recipe: Recipe, sheet: Frozen, standing: Standing) -> float:
 
 def _by_acid(recipe: Recipe, sheet: Frozen, standing: Standing) -> float:
     """The same of the pH that was read."""
-    house, milk, goal = sheet.house, sheet.milk.ph, recipe.renneting_ph()
+    house, milk, goal = sheet.house, sheet.milk.ph, moved(recipe, sheet.moved.moves).renneting_ph()
     wanted = sheet.renneting_ph
     if wanted is None and milk is not None and goal is not None and sheet.ways.ripen != "by_clock":
         wanted = min(milk.value, goal.target)

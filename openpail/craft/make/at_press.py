@@ -87,6 +87,7 @@ def ask_at_press(
     match deed:
         case Weighed(pieces):
             _ask_since_mould(pieces, bounds)
+            _ask_crowded(bounds)
         case OutOfMould():
             _ask_yield(bounds)
         case Loaded(step=step, load_kg=load):

@@ -24,10 +24,10 @@ class Bounds:
     rennet_at; uncut: the curd is not cut yet; slow: the words of a stop for slow acid; into_it:
     what has gone into the milk so far; recipe and day, where the steps stand; doses, of the sheet
     by ingredient; brim_l, what the vat holds; loads, of each pressing for its moulds, kg; whey_l,
-    expected; crowded, what speaks against a press, moulds or a tub that others want; weight_says,
-    what the weight of a cheese out of its moulds means; sheet, of the make; has_meter, whether the
-    house reads pH; by_hand, whether somebody at the page told the moment, however long ago; zone,
-    of the dairy.
+    expected; crowded, what speaks against a press, moulds, a tub or a room that others want;
+    weight_says, what the weight of a cheese out of its moulds means; sheet, of the make;
+    has_meter, whether the house reads pH; by_hand, whether somebody at the page told the
+    moment, however long ago; zone, of the dairy.
     """
 
     steps: Collection[str]

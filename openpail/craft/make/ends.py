@@ -475,8 +475,7 @@ def _doses(end: StepEnd) -> Iterator[Odd]:
 
 
 def _water(end: StepEnd) -> Iterator[Odd]:
-    told = [tap.at for tap, _ in end.standing.of(WaterAdded)]
-    if not any(end.state.begins <= at <= end.at for at in told):
+    if not end.standing.litres_told(WaterAdded, end.state.begins, end.at):
         yield Odd(
             rule="no water",
             planned="so much hot water",
@@ -490,11 +489,7 @@ def _whey(end: StepEnd) -> Iterator[Odd]:
     if not end.step.share:
         return
     wanted = end.step.share * end.milk_l
-    told = [
-        deed.litres
-        for tap, deed in end.standing.of(WheyOff)
-        if end.state.begins <= tap.at <= end.at
-    ]
+    told = end.standing.litres_told(WheyOff, end.state.begins, end.at)
     if not told:
         yield Odd(
             rule="no whey",

@@ -15,6 +15,7 @@ from openpail.craft.make.order import set_step
 from openpail.craft.make.ramp import half_band
 from openpail.craft.make.standing import Standing
 from openpail.craft.recipe.recipe import Recipe, StepKind
+from openpail.craft.sheet.moves import moved
 from openpail.craft.stock.products import Product, rennet_strength, vigour
 
 _MOST = 0.5  # of the milk: it is told for what it is mostly
@@ -152,7 +153,7 @@ def _of_set(record: Record) -> Iterator[tuple[str, str]]:
         yield "cold_set", f"{min(read):.1f} °C was read, where {wanted:g} °C is wanted"
     if wanted and read and max(read) > wanted + record.house.number("help.far_c"):
         yield "hot_set", f"{max(read):.1f} °C was read, where {wanted:g} °C is wanted"
-    band = recipe.renneting_ph()
+    band = moved(recipe, sheet.moved.moves).renneting_ph()
     sour = [r.ph for r in standing.readings if r.ph is not None and r.at <= standing.rennet_at]
     if band and sour and sour[-1] > band.high + record.house.number("help.far_ph"):
         yield (

@@ -14,7 +14,7 @@ from typing import Literal
 
 from openpail.craft.errors import OutOfRange
 from openpail.craft.make.checks import COLDEST_C, HOTTEST_C
-from openpail.craft.units import to_celsius
+from openpail.craft.units import from_celsius, to_celsius
 
 _LOWEST_M, _HIGHEST_M = -50.0, 5000.0  # where people live and milk
 
@@ -23,11 +23,12 @@ HOLD_MIN, LONGEST_GAP_MIN = 30.0, 5.0
 _PLAIN: Mapping[Degrees, float] = {"C": 63.0, "F": 145.0}
 _RICH: Mapping[Degrees, float] = {"C": 66.0, "F": 150.0}
 _UNCHECKED: Mapping[Degrees, float] = {"C": 0.5, "F": 0.9}
-_AIR_OVER: Mapping[Degrees, float] = {"C": 3.0, "F": 5.4}
+_AIR_OVER: Mapping[Degrees, float] = {"C": 3.0, "F": 5.0}
 _RICH_FAT_PCT, _RICH_SOLIDS_PCT, _RICH_ABOUT_PCT = 10.0, 18.0, 17.5
 CHECKED_WITHIN_DAYS = 30
 _ICE_OFF_C = 0.3
 _HIGH_HEAT_C = 75.0
+_TOWARDS_IT_C = 70.0  # no hold asks for so much
 _BOILS_LESS_PER_M = 1 / 300
 COOLED_WITHIN_MIN = 60.0
 
@@ -99,6 +100,23 @@ class Hold:
     def is_high_heat(self) -> bool:
         """Whether it was heated so far that it sets as strongly heated milk does."""
         return self.hottest_c > _HIGH_HEAT_C
+
+    @property
+    def too_hot(self) -> str:
+        """What is said of milk on its way to high heat, and past it; "" below that."""
+        if self.is_high_heat:
+            high = from_celsius(_HIGH_HEAT_C, self.unit)
+            return (
+                f"Over {_said(high, self.unit)} was read: it is high-heat milk now, whatever the "
+                "record shows. With rennet it sets late and soft; an acid-and-heat cheese takes it."
+            )
+        if self.hottest_c >= _TOWARDS_IT_C:
+            high = from_celsius(_HIGH_HEAT_C, self.unit)
+            return (
+                f"Take it off the heat: no hold asks for more than {_said(self.wanted, self.unit)}"
+                f", and over {_said(high, self.unit)} it is high-heat milk, which sets badly."
+            )
+        return ""
 
 
 def wanted(milk: Milk, unit: Degrees, is_checked: bool) -> float:

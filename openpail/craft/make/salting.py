@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
 from datetime import datetime
 
@@ -21,7 +21,15 @@ from openpail.craft.salt.brine import (
     keeping_pct,
     weight_after,
 )
-from openpail.craft.salt.held import Salting, held, in_moisture, is_over, most_brined_pct, said
+from openpail.craft.salt.held import (
+    Salting,
+    held,
+    in_moisture,
+    is_over,
+    most_brined_pct,
+    said,
+    stays_of,
+)
 from openpail.craft.salt.hours import (
     BrineWritten,
     Lying,
@@ -263,7 +271,33 @@ def salt_held(
     """
     if cheese_kg <= 0:
         raise NotPossible("There is no cheese.")
-    salts: list[Salting] = []
+    salts = [salting for _, salting in _given(recipe, sheet, standing, cheese_kg)]
+    salts += [
+        Salting("brine", each.salt_kg, f"{1000 * each.salt_kg:.0f} g from the brine")
+        for each in brined
+    ]
+    return held(salts, cheese_kg, sheet.house)
+
+
+def salt_in_whey_g(recipe: Recipe, sheet: Frozen, standing: Standing, cheese_kg: float) -> float:
+    """Salt that ran off with the whey, g: of what went into the milk or onto the curd, what the
+    cheese did not keep; of a rind or a brine, none.
+
+    Parameters: recipe, sheet, standing; cheese_kg, of all of it, over 0. Source: mass balance, as
+    `salt_held`.
+    """
+    lost = 0.0
+    for grams, salting in _given(recipe, sheet, standing, cheese_kg):
+        if salting.way != "rind":
+            kept = stays_of(salting.way, sheet.house) * salting.kg
+            lost += max(0.0, grams - 1000 * kept)
+    return lost
+
+
+def _given(
+    recipe: Recipe, sheet: Frozen, standing: Standing, cheese_kg: float
+) -> Iterator[tuple[float, Salting]]:
+    """Each salting by hand that is done: grams that went in, and what it comes to."""
     for each in recipe.ingredients:
         line = sheet.line(each.key)
         steps = [step for step in recipe.steps if each.key in step.adds]
@@ -274,17 +308,12 @@ def salt_held(
         dose = standing.gave(given[0].key).get(each.key)
         grams = by_weight(line, recipe, sheet, standing).value if dose is None else dose
         if each.basis == "percent_of_milk":
-            salts.append(_from_milk(grams, recipe, sheet, cheese_kg))
-        else:
-            on_rind = each.basis == "percent_of_cheese" and given[0].kind == "salt"
-            days = f" over {each.days} days" if each.days > 1 else ""
-            words = f"{grams:.0f} g on the {'rind' if on_rind else 'curd'}{days}"
-            salts.append(Salting("rind" if on_rind else "curd", grams / 1000, words))
-    salts += [
-        Salting("brine", each.salt_kg, f"{1000 * each.salt_kg:.0f} g from the brine")
-        for each in brined
-    ]
-    return held(salts, cheese_kg, sheet.house)
+            yield grams, _from_milk(grams, recipe, sheet, cheese_kg)
+            continue
+        on_rind = each.basis == "percent_of_cheese" and given[0].kind == "salt"
+        days = f" over {each.days} days" if each.days > 1 else ""
+        words = f"{grams:.0f} g on the {'rind' if on_rind else 'curd'}{days}"
+        yield grams, Salting("rind" if on_rind else "curd", grams / 1000, words)
 
 
 def _from_milk(grams: float, recipe: Recipe, sheet: Frozen, cheese_kg: float) -> Salting:

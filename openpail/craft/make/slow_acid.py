@@ -6,6 +6,7 @@ from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from datetime import datetime, timedelta
 from itertools import pairwise
+from statistics import median_low
 
 from openpail.craft.house import House, shipped
 from openpail.craft.recipe.recipe import Recipe
@@ -83,6 +84,19 @@ def limits(recipe: Recipe, house: House) -> tuple[AcidLimit, ...]:
             continue
         found.append(AcidLimit(house.number(f"{key}.ph"), house.number(f"{key}.hours")))
     return tuple(found)
+
+
+def steadied(stream: Sequence[float | None]) -> list[float | None]:
+    """A probe's pH without its spikes: each the middle of itself and its neighbours, of two the
+    lower.
+
+    Parameters: stream, pH by time; None where it showed none. Source: our own judgement.
+    """
+    shown = [
+        [ph for ph in stream[max(0, at - 1) : at + 2] if ph is not None]
+        for at in range(len(stream))
+    ]
+    return [median_low(each) if each else None for each in shown]
 
 
 def slow_acid(

@@ -163,6 +163,12 @@ class Standing:
         """What was told of one sort, in order."""
         return [(each, each.deed) for each in self.taps if isinstance(each.deed, sort)]
 
+    def litres_told(
+        self, sort: type[WheyOff] | type[WaterAdded], since: datetime, till: datetime
+    ) -> list[float]:
+        """Whey that was told off, or water in, from a moment till another, L."""
+        return [deed.litres for tap, deed in self.of(sort) if since <= tap.at <= till]
+
     def gave(self, step: str) -> Mapping[str, float]:
         """What a step really gave, by ingredient, where that was said."""
         said = [deed.gave for _, deed in self.of(StepDone) if deed.step == step]

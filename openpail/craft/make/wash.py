@@ -4,31 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from openpail.craft.errors import NotPossible, OutOfRange
 from openpail.craft.figure import Figure, Step
 from openpail.craft.house import House
+from openpail.craft.sheet.washed import CURD_AND_WHEY_KJ, WATER_KJ, hot_water_kg
 
-CURD_AND_WHEY_KJ, WATER_KJ = 3.90, 4.186  # kJ/(kg K)
-_WATER_KG_PER_L = 0.99
-
-
-def hot_water_kg(vat_kg: float, from_c: float, to_c: float, water_c: float) -> float:
-    """Hot water that brings curd and whey to a warmth.
-
-    Parameters: vat_kg, the mass in the vat, over 0; from_c to to_c, °C; water_c, over to_c.
-    Raises: OutOfRange, NotPossible. Source: heat balance, curd and whey at 3.90 kJ/(kg K).
-    """
-    if vat_kg <= 0:
-        raise OutOfRange("There is nothing in the vat.", "vat_kg")
-    if to_c <= from_c:
-        return 0.0
-    if water_c <= to_c:
-        raise NotPossible(
-            f"Water of {water_c:.0f} °C does not warm it to {to_c:g} °C: make it hotter, or warm "
-            "the vat.",
-            "water_c",
-        )
-    return vat_kg * CURD_AND_WHEY_KJ * (to_c - from_c) / (WATER_KJ * (water_c - to_c))
+WATER_KG_PER_L = 0.99
 
 
 @dataclass(frozen=True, slots=True)
@@ -67,7 +47,7 @@ def wash(
             Step("times", "kJ that a kg of water gives as it cools by 1 °C", 1 / WATER_KJ),
             Step("times", f"from {water_c:g} to {to_c:g} °C", 1 / (water_c - to_c)),
         ),
-    ).then("times", "a kg of water", 1 / _WATER_KG_PER_L, into="L")
+    ).then("times", "a kg of water", 1 / WATER_KG_PER_L, into="L")
     says = []
     share = kg / vat_kg.value
     if water_c >= house.number("wash.scalds_c"):

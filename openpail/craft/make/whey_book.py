@@ -59,16 +59,3 @@ def whey_book(recipe: Recipe, standing: Standing, expected_l: float, salt_g: flo
         left_l=left,
         says=tuple(says),
     )
-
-
-def salt_in_whey_g(recipe: Recipe, given_g: float, held_g: float) -> float:
-    """Salt that ran off with the whey, g: of salt in the milk or on the curd, what the cheese did
-    not keep.
-
-    Parameters: recipe; given_g before the whey ran off; held_g that the cheese keeps.
-    Source: mass balance.
-    """
-    before = {"percent_of_milk", "percent_of_curd"}
-    if not any(e.product.kind == "salt" and e.basis in before for e in recipe.ingredients):
-        return 0.0
-    return max(0.0, given_g - held_g)

@@ -11,6 +11,7 @@ from openpail.craft.house import House
 from openpail.craft.marks import Mark, MarkKey
 from openpail.craft.milk.acidity import convert
 from openpail.craft.milk.kinds import NO_SET, RAW_CLASS, MilkKind, MilkTest, Species, Treatment
+from openpail.craft.units import so_large
 
 _IN_DAYS_FROM_H = 48
 _TOO_YOUNG_TO_SOUR_H = 3.0
@@ -320,8 +321,8 @@ def _cells(test: MilkTest, species: Species, house: House) -> Reason | None:
         return None
     late = " Late-season goats run high." if species == "goat" else ""
     words = (
-        f"{_count(test.cells_per_ml)} cells per mL, over {_count(limit)}: inflamed udders.{late} "
-        "Less curd, a bitter cheese, and more germs: none for a soft raw cheese."
+        f"{so_large(test.cells_per_ml)} cells per mL, over {so_large(limit)}: inflamed udders."
+        f"{late} Less curd, a bitter cheese, and more germs: none for a soft raw cheese."
     )
     return Reason("fit with a caution", words)
 
@@ -336,9 +337,11 @@ def _plates(kept: Keeping, test: MilkTest, species: Species, house: House) -> Re
     ends = found <= to_be_heated
     if found > most:
         why = "not for raw cheese" if raw else "heat kills the germs, and not what they left"
-        words = f"A plate count of {_count(found)} per mL, over {_count(most)}: {why}."
+        words = f"A plate count of {so_large(found)} per mL, over {so_large(most)}: {why}."
         return Reason("not for cheese", words, heat_ends=ends, mark="plates")
-    words = f"A plate count of {_count(found)} per mL, over {_count(limit)}: look at the milking."
+    words = (
+        f"A plate count of {so_large(found)} per mL, over {so_large(limit)}: look at the milking."
+    )
     return Reason("fit with a caution", words, heat_ends=ends)
 
 
@@ -351,10 +354,6 @@ def _watered(added: Figure | None, house: House) -> Reason | None:
         "slip says °C or °H; look at the rinse water.",
         is_odd=True,
     )
-
-
-def _count(value: float) -> str:
-    return f"{value:,.0f}".replace(",", " ")
 
 
 class _Limits(NamedTuple):

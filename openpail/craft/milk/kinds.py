@@ -118,6 +118,11 @@ class Composition:
     density: Figure | None = None
     added_water: Figure | None = None
 
+    @property
+    def protein_untold(self) -> bool:
+        """Whether a slip names a protein, and does not say which one it is."""
+        return self.protein.known != "assumed" and self.protein.rests_on_assumed
+
 
 def animals_of(breed: str) -> str:
     """The animals of a breed as an old record names it; a breed that is not known any more names

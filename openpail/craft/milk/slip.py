@@ -7,6 +7,7 @@ else the herd's own mean, else the species table. Every figure says which it was
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 from functools import lru_cache
 from math import hypot
 from typing import NamedTuple
@@ -104,6 +105,28 @@ def _check_sums(test: MilkTest) -> None:
         )
 
 
+_LABEL_G_PER_ML = 1.03
+
+
+def of_label(test: MilkTest) -> MilkTest:
+    """A label’s figures, g in 100 mL, as those of a slip, % by weight; its protein is crude.
+
+    Parameters: test, with the figures as the label has them. Source: milk of 1.03 g/mL; labels
+    count protein by its nitrogen.
+    """
+
+    def by_weight(value: float | None) -> float | None:
+        return None if value is None else value / _LABEL_G_PER_ML
+
+    return replace(
+        test,
+        fat_pct=by_weight(test.fat_pct),
+        protein_pct=by_weight(test.protein_pct),
+        protein_kind="crude" if test.protein_pct is not None else test.protein_kind,
+        lactose_pct=by_weight(test.lactose_pct),
+    )
+
+
 STREAMS: Mapping[str, str] = {
     "cream": "cream",
     "skim": "skim milk",
@@ -116,6 +139,17 @@ STREAMS: Mapping[str, str] = {
 }
 
 
+MOST_CREAM = 0.3  # of a milk, that a hand takes off
+
+
+class Skimmed(NamedTuple):
+    """Cream taken off by hand: what share of the milk it was, 0 where nobody measured; whether the
+    fat was tested before that."""
+
+    share: float
+    tested_before: bool = False
+
+
 class _Of(NamedTuple):
     """Whose slip it is, and where to look for what the slip does not say."""
 
@@ -125,6 +159,7 @@ class _Of(NamedTuple):
     kind: str
     stage: str = ""
     pure: float = 1.0  # the milk in a watered milk
+    skimmed: Skimmed | None = None
 
     @property
     def table(self) -> str:
@@ -143,17 +178,26 @@ def composition(
     herd: Herd = NO_HERD,
     kind: str = "milk",
     stage: str = "",
+    skimmed: Skimmed | None = None,
 ) -> Composition:
     """What this milk is made of: measured beats worked out beats the herd beats the table.
 
     Parameters: breed; test, its slip; house, the values in force; herd, its own means; kind,
-    "milk" or one of `STREAMS`; stage of the lactation, "late" or another.
+    "milk" or one of `STREAMS`; stage of the lactation, "late" or another; skimmed, by hand.
     Returns: fat, true protein, casein, solids (% w/w), pH at 25 °C, density if measured.
     Raises: OutOfRange, Contradictory for parts no milk has.
     Source: casein and non-protein nitrogen by the species table; solids by the lactometer,
     Richmond; by density, Fleischmann; else true protein + lactose + ash + 0.2, house value.
     """
-    return _composition(breed, test, house, herd=tuple(herd.items()), kind=kind, stage=stage)
+    return _composition(
+        breed,
+        test,
+        house,
+        herd=tuple(herd.items()),
+        kind=kind,
+        stage=stage,
+        skimmed=skimmed,
+    )
 
 
 # A page looks at the same slips many times; a composition never changes once made.
@@ -166,9 +210,11 @@ def _composition(
     herd: tuple[tuple[str, HerdMean], ...],
     kind: str,
     stage: str,
+    skimmed: Skimmed | None,
 ) -> Composition:
     check_test(test, kind)
-    of = _Of(breed, house, dict(herd) if kind in ("milk", "whey") else NO_HERD, kind, stage)
+    told = dict(herd) if kind in ("milk", "whey") or _is_of_its_own(herd) else NO_HERD
+    of = _Of(breed, house, told, kind, stage, skimmed=skimmed)
     water = _added_water(of, test)
     if water and kind == "milk":
         of = of._replace(pure=1 - min(water.value, _MOST_WATER) / 100)
@@ -195,6 +241,11 @@ def _composition(
     )
 
 
+def _is_of_its_own(herd: tuple[tuple[str, HerdMean], ...]) -> bool:
+    """Whether these are no means of tests, but what a lot was left with when it was parted."""
+    return any(not mean.tests for _, mean in herd)
+
+
 def _read(label: str, value: float, sd_key: str, house: House, unit: str = "%") -> Figure:
     return Figure.start(label, value, unit, "measured", sd=house.number(sd_key))
 
@@ -215,7 +266,8 @@ def _usual(of: _Of, part: str, sd: float) -> Figure:
 def _untested(of: _Of, part: str, sd: float) -> Figure:
     mean, house = of.herd.get(part), of.house
     if mean and not mean.tests:
-        label = f"{part} that its make left in it"
+        how = ", as cream by hand is" if of.kind == "cream" else " that its make left in it"
+        label = f"{part}{how}"
         return Figure.start(label, mean.value, "%", "worked out", sd=mean.sd, rests_on_assumed=True)
     if mean:
         label = f"{part}, the herd’s mean of {mean.tests} tests"
@@ -233,6 +285,60 @@ def _untested(of: _Of, part: str, sd: float) -> Figure:
 
 
 def _fat(of: _Of, test: MilkTest) -> Figure:
+    """Fat, %; of a milk whose cream was taken off by hand, what is left unless it was tested."""
+    whole, skimmed = _whole_fat(of, test), of.skimmed
+    if skimmed is None or (whole.known != "assumed" and not skimmed.tested_before):
+        return whole
+    return skimmed_fat(whole, skimmed.share, of.house)
+
+
+def skimmed_fat(whole: Figure, share: float, house: House) -> Figure:
+    """Fat left in a milk whose cream was taken off by hand, %.
+
+    Parameters: whole, fat of the milk before, %; share of it that was taken off, 0 where nobody
+    measured, to under 0.5; house. Source: mass balance; house values for the cream's fat.
+    """
+    if share <= 0:
+        half = house.number("skim.left")
+        sd = half * whole.value * house.number("skim.left_spread") / 2
+        return whole.times(
+            "skimmed by hand, nobody measured how far",
+            half,
+            source=house.source("skim.left"),
+            house_key="skim.left",
+            about=True,
+        ).give_or_take(sd)
+    cream = house.number("skim.cream_fat")
+    words = f"{100 * share:.0f} % of it taken off as cream of {cream:g} % fat"
+    left = whole.minus(
+        words,
+        share * cream,
+        "%",
+        source=house.source("skim.cream_fat"),
+        house_key="skim.cream_fat",
+        about=True,
+    ).times("in what is left", 1 / (1 - share), source="mass balance")
+    least = house.number("skim.least_fat")
+    if left.value < least:
+        left = left.then("at_least", "no hand skims further", least, "%")
+    return left.give_or_take(hypot(whole.sd or 0.0, share * cream / 10))
+
+
+def cream_by_hand(made_of: Composition, house: House) -> Mapping[str, float]:
+    """What cream that was taken off by hand is made of, % by part.
+
+    Parameters: made_of, the milk before; house. Source: the milk's serum is the cream's.
+    """
+    fat = house.number("skim.cream_fat")
+    serum = (100 - fat) / (100 - made_of.fat.value)
+    return {
+        "fat": fat,
+        "protein": made_of.protein.value * serum,
+        "casein": made_of.casein.value * serum,
+    }
+
+
+def _whole_fat(of: _Of, test: MilkTest) -> Figure:
     house = of.house
     if test.fat_pct is not None:
         return _read("fat, tested", test.fat_pct, "milk.test_fat_sd", house)

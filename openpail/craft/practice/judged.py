@@ -13,6 +13,7 @@ from openpail.craft.make.order import ends_by, is_free
 from openpail.craft.make.standing import Reading
 from openpail.craft.practice.run import AtMinute, TraceAt
 from openpail.craft.practice.world import FIRM_ENOUGH, OVER_FIRM
+from openpail.craft.recipe.recipe import StepKind
 from openpail.craft.units import so_long
 
 How = Literal["well", "early", "late", "off", "missed", "not reached"]
@@ -25,9 +26,11 @@ HOW_WORDS: Mapping[How, str] = {
     "not reached": "not reached",
 }
 _SPARE_SHARE, _LEAST_SPARE_MIN, _HANDS_MIN = 0.15, 3.0, 8.0
-_OUT_MIN, _SAME_C, _SAME_PH = 5.0, 0.5, 0.03
+_OUT_MIN = 5.0
 _FLOCKS_LATE, _FLOCKS_LATE_MIN = 1.12, 1.5
 _TOO_FAST = 0.6
+# Steps that bring it to a warmth.
+_BROUGHT: frozenset[StepKind] = frozenset({"warm", "heat", "add water"})
 
 
 @dataclass(frozen=True, slots=True)
@@ -126,54 +129,42 @@ def _time(minute: AtMinute, state: StepState, seen: list[TraceAt]) -> Iterator[F
         yield Fault("early", f"after {so_long(max(1.0, took))} of {so_long(planned)}")
 
 
-def _warmth(minute: AtMinute, state: StepState, seen: list[TraceAt]) -> Iterator[Fault]:
-    """A warming that ends beside its mark, ran past it, or went too fast."""
-    step = state.planned.step
+def _on_its_way(minute: AtMinute, state: StepState, seen: list[TraceAt]) -> Iterator[Fault]:
+    """A warming that ran past its mark and came back, or went too fast: its end does not tell."""
+    step, slack = state.planned.step, _slack_c(minute)
     band = step.celsius
-    if band is None or not seen or step.kind not in ("warm", "heat", "cool", "add water"):
+    if band is None or not seen or step.kind not in _BROUGHT:
         return
     last, top = seen[-1].celsius, max(each.celsius for each in seen)
-    if step.kind == "cool":
-        if last > band.high + _SAME_C:
-            yield Fault("early", f"left at {last:.1f} °C, {band.target:g} °C wanted")
-        return
-    if last < band.low - _SAME_C:
-        yield Fault("early", f"left at {last:.1f} °C, {band.target:g} °C wanted")
-    if top > band.high + _SAME_C:
+    if last <= band.high + slack < top:
         yield Fault("off", f"it came to {top:.1f} °C, {band.target:g} °C wanted")
-    fast = step.kind == "heat" and state.minutes < _TOO_FAST * state.planned.minutes
-    if fast and last >= band.low - _SAME_C:
+    if step.kind == "heat" and state.minutes < _TOO_FAST * state.planned.minutes:
+        if last < band.low - slack:
+            return
         took, planned = so_long(max(1.0, state.minutes)), so_long(state.planned.minutes)
         yield Fault("early", f"heated in {took}, {planned} wanted: the curd gets a skin")
+
+
+def _slack_c(minute: AtMinute) -> float:
+    """How far outside a band the vat lets pass, °C."""
+    return minute.world.sheet.house.number("ask.band_c")
 
 
 def _held(minute: AtMinute, state: StepState, seen: list[TraceAt]) -> Iterator[Fault]:
     """Minutes outside the band while it is to be kept in it."""
     step = state.planned.step
     band = step.celsius
-    if band is None or step.kind in ("warm", "heat", "cool", "add water"):
+    if band is None or step.kind in _BROUGHT or step.kind == "cool":
         return
-    cold = [each.celsius for each in seen if each.celsius < band.low - _SAME_C]
-    hot = [each.celsius for each in seen if each.celsius > band.high + _SAME_C]
+    slack = _slack_c(minute)
+    cold = [each.celsius for each in seen if each.celsius < band.low - slack]
+    hot = [each.celsius for each in seen if each.celsius > band.high + slack]
     if len(cold) > _OUT_MIN:
         words = f"{so_long(len(cold))} under {band.low:g} °C, {min(cold):.1f} °C at the coldest"
         yield Fault("off", words)
     if len(hot) > _OUT_MIN:
         words = f"{so_long(len(hot))} over {band.high:g} °C, {max(hot):.1f} °C at the warmest"
         yield Fault("off", words)
-
-
-def _acid(minute: AtMinute, state: StepState, seen: list[TraceAt]) -> Iterator[Fault]:
-    """A pH that a make by the plan comes to, and this one left too soon or too late."""
-    step = state.planned.step
-    if step.ph is None or not seen or step.key not in minute.world.fair_ph:
-        return
-    ph, band = seen[-1].ph, step.ph
-    words = f"left at pH {ph:.2f}, {band.low:.2f} to {band.high:.2f} wanted"
-    if ph > band.high + _SAME_PH:
-        yield Fault("early", words)
-    elif ph < band.low - _SAME_PH <= seen[0].ph:  # it could have been left in time
-        yield Fault("late", words)
 
 
 def _flocks(minute: AtMinute, state: StepState, seen: list[TraceAt]) -> Iterator[Fault]:
@@ -218,16 +209,30 @@ def _reading(minute: AtMinute, state: StepState, seen: list[TraceAt]) -> Iterato
         yield Fault("missed", "its pH was not read")
 
 
-# Of the rules that ask at the vat: those that a dry run is not judged for by its own trace.
-_ASKED: Mapping[Rule, How] = {
-    **dict.fromkeys(("turns", "sign", "cold curd"), "missed"),
-    **dict.fromkeys(("cold", "hot"), "off"),
-}
+def _how(minute: AtMinute, state: StepState, seen: list[TraceAt], rule: Rule) -> How | None:
+    """What it is called that a rule of the vat asks, None where the trace tells it better."""
+    step = state.planned.step
+    if rule in ("turns", "sign", "cold curd"):
+        return "missed"
+    if not seen:  # out of the vat its warmth and its acid are its own
+        return None
+    if rule in ("cold", "hot"):
+        if step.kind == "add":
+            return "off"
+        if step.kind == "cool" or (step.kind in _BROUGHT and rule == "cold"):
+            return "early"
+        return "off" if step.kind in _BROUGHT else None
+    if step.key not in minute.world.fair_ph or step.ph is None:
+        return None
+    if rule == "sweet":
+        return "early"
+    # Sour from the first, it could not have been left in time.
+    return "late" if rule == "sour" and seen[0].ph >= step.ph.low else None
 
 
 def _ends(minute: AtMinute, state: StepState, seen: list[TraceAt]) -> Iterator[Fault]:
     """What the vat would ask at its end, of what really was so: the dry run knows it."""
-    step, done = state.planned.step, state.done_at
+    done = state.done_at
     there = [each for each in minute.trace if done and minute.moment(each.minute) <= done]
     if done is None or not there:
         return
@@ -241,16 +246,15 @@ def _ends(minute: AtMinute, state: StepState, seen: list[TraceAt]) -> Iterator[F
         milk_l=minute.world.litres,
     )
     for odd in odd_at_end(end):
-        how = _ASKED.get(odd.rule)
-        if how == "missed" or (how == "off" and step.kind == "add"):
+        how = _how(minute, state, seen, odd.rule)
+        if how:
             yield Fault(how, f"{odd.happened}, where {odd.planned} is wanted")
 
 
 _RULES: tuple[Callable[[AtMinute, StepState, list[TraceAt]], Iterator[Fault]], ...] = (
     _time,
-    _warmth,
+    _on_its_way,
     _held,
-    _acid,
     _flocks,
     _cut,
     _reading,

@@ -32,7 +32,6 @@ from openpail.craft.make.ramp import Coach, WarmingNow, coach
 from openpail.craft.make.signs import LOOKS
 from openpail.craft.make.simulated import SimulatedState, sown
 from openpail.craft.make.standing import Standing
-from openpail.craft.make.wash import hot_water_kg
 from openpail.craft.practice.world import (
     CALLED_SOON_MIN,
     LEAVES_THE_VAT,
@@ -40,6 +39,7 @@ from openpail.craft.practice.world import (
     WorldState,
     is_culture,
 )
+from openpail.craft.sheet.washed import hot_water_kg
 
 What = Literal["done", "read", "blade", "set", "heat", "turned", "wait", "go"]
 WATER_C, _FULLER_C = 55.0, 15.0

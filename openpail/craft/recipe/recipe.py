@@ -160,6 +160,10 @@ class Band:
     low: Measured
     high: Measured
 
+    def moved(self, by: float) -> Band:
+        """The band so much higher. Parameters: by, in its unit. Source: derivation."""
+        return Band(*(round(each + by, 2) for each in (self.target, self.low, self.high)))
+
 
 @dataclass(frozen=True, slots=True)
 class MayLeave:

@@ -304,14 +304,15 @@ def left_in_whey(
     milk_kg: float,
     cheese_kg: float,
     house: House,
+    water_kg: float = 0.0,
 ) -> tuple[float, float, float, float]:
     """What a make leaves in its whey: kg of whey, and its fat, protein and casein, % w/w.
 
     Parameters: family; fat_pct, casein_pct and protein_pct (true) of the milk, % w/w; milk_kg and
-    cheese_kg of the make, the cheese lighter than the milk; house.
-    Raises: OutOfRange, Unknown. Source: mass balance; fat kept, house value.
+    cheese_kg of the make, the cheese lighter than the milk; house; water_kg, that a wash
+    brought. Raises: OutOfRange, Unknown. Source: mass balance; fat kept, house value.
     """
-    whey_kg = milk_kg - cheese_kg
+    whey_kg = milk_kg + water_kg - cheese_kg
     if whey_kg <= 0:
         raise OutOfRange("There is no whey when the cheese weighs what the milk did.")
     each = milk_kg / whey_kg
@@ -320,7 +321,7 @@ def left_in_whey(
         return whey_kg, fat, (1 - house.number("yield.whey_protein")) * protein_pct * each, 0.0
     check_family(family)
     fat = (1 - house.number(f"yield.{family}.rf")) * fat_pct * each
-    casein = house.number("stream.whey.casein")
+    casein = house.number("stream.whey.casein") * (whey_kg - water_kg) / whey_kg
     protein = max(0.0, protein_pct - casein_pct) * each
     if family in ACID_HEAT:
         protein *= 1 - house.number("yield.whey_protein")

@@ -44,6 +44,14 @@ class Salting:
     words: str = ""
 
 
+def stays_of(way: Way, house: House) -> float:
+    """What share of a salt stays in the cheese, of what was given.
+
+    Parameters: way; house. Source: house value.
+    """
+    return house.number(f"salt.{way}_stays") if way in ("curd", "rind") else 1.0
+
+
 def held(salts: Iterable[Salting], cheese_kg: float, house: House) -> Figure:
     """Salt that a cheese holds, % of it, with its because.
 
@@ -53,7 +61,7 @@ def held(salts: Iterable[Salting], cheese_kg: float, house: House) -> Figure:
     steps: list[Step] = []
     total = 0.0
     for each in salts:
-        stays = house.number(f"salt.{each.way}_stays") if each.way in ("curd", "rind") else 1.0
+        stays = stays_of(each.way, house)
         kg = each.kg * stays
         part = 100 * kg / cheese_kg
         words = each.words or f"{1000 * each.kg:.0f} g {WAY_WORDS[each.way]}"

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass, replace
 
+from openpail.craft.bench.narrowing import which_protein
 from openpail.craft.doses import culture, rennet
 from openpail.craft.doses.asked import Job
 from openpail.craft.doses.dose import (
@@ -35,14 +36,16 @@ from openpail.craft.doses.setting import (
 )
 from openpail.craft.errors import NotPossible
 from openpail.craft.figure import Figure, Step, replay
+from openpail.craft.house import House
 from openpail.craft.milk.blend import VatMilk
 from openpail.craft.milk.kinds import usual_ph
 from openpail.craft.recipe import yields
 from openpail.craft.recipe.recipe import OF_CHEESE, Ingredient, reference_milk
 from openpail.craft.recipe.steps import laid_out
-from openpail.craft.sheet.moves import TwoMilks, moves
-from openpail.craft.sheet.renneted import sours_by, unmeasured
+from openpail.craft.sheet.moves import TwoMilks, moved, moves
+from openpail.craft.sheet.renneted import acid_shift, goal_of, sours_by, unmeasured
 from openpail.craft.sheet.sheet import Firmness, SetTimes, Sheet, firm_words
+from openpail.craft.sheet.washed import planned_water_kg
 from openpail.craft.sheet.wording import colour_words, line_of, top_line
 from openpail.craft.stock.products import KIND_WORDS, LIVE, rennet_strength, serves
 from openpail.craft.uncertainty import spread
@@ -122,7 +125,7 @@ def _frame(job: Job) -> _Frame:
     if salt and own and salt not in job.recipe.ingredients and salt.key not in job.own:
         wanted = calcium_dose(job, salt, job.milk.numbers, milk, own)
         salt, own = (salt, own) if wanted.figure.value > 0 else (None, None)
-    setting = _setting(job, milk, milk, own.value if own else 0.0, job.recipe.renneting_c)
+    setting = _setting(job, milk, milk, own.value if own else 0.0, celsius=job.recipe.renneting_c)
     cheese = _cheese(job, milk, milk)
     written = {
         each.key: salt_on_curd(job, each, cheese)
@@ -175,7 +178,18 @@ def _write_up(
     shares = job.milk.numbers.casein_shares()
     coloured = any(line.kind == "colour" and line.figure.value > 0 for line in lines)
     firm = _firmness(job, frame, times, worked.setting) if times and worked.setting else None
-    whey = Figure.start("milk", milk_kg, "kg").minus("cheese", cheese.value, "kg")
+    follows = moves(
+        job,
+        TwoMilks(
+            own=frame.milk,
+            milk=job.milk.numbers,
+            own_cheese_kg=frame.cheese.value,
+            cheese_kg=cheese.value,
+            firm=firm.against if firm else None,
+        ),
+    )
+    steps = moved(job.recipe, follows.moves)
+    whey = _whey(milk_kg, cheese, planned_water_kg(steps, milk_kg, job.house))
     unusual = rennet.unusual(times.imcu_per_kg, job.recipe.family, job.house) if times else None
     edge = edge_words(worked.setting, job.house) if worked.setting else None
     old = [
@@ -200,18 +214,18 @@ def _write_up(
         in_words=top_line(lines),
         clock=_clock(job, times),
         curd=colour_words(shares, coloured=coloured),
-        moved=moves(
-            job,
-            TwoMilks(
-                own=frame.milk,
-                milk=job.milk.numbers,
-                own_cheese_kg=frame.cheese.value,
-                cheese_kg=cheese.value,
-                firm=firm.against if firm else None,
-            ),
-        ),
+        moved=follows,
         written_kg=frame.milk.mass_kg,
+        milk_kg=milk_kg,
     )
+
+
+def _whey(milk_kg: float, cheese: Figure, water_kg: float) -> Figure:
+    """The whey to expect, kg: the wash water runs off with it."""
+    whey = Figure.start("milk", milk_kg, "kg")
+    if water_kg > 0:
+        whey = whey.plus("water of the wash", water_kg, "kg", source="heat balance")
+    return whey.minus("cheese", cheese.value, "kg")
 
 
 def _salted_words(job: Job, frame: _Frame) -> str:
@@ -225,7 +239,7 @@ def _salted_words(job: Job, frame: _Frame) -> str:
 
 def _off_words(job: Job, worked: _Worked) -> str:
     """By the clock: the pH it leads to lies outside what the step waits for."""
-    goal, setting = job.recipe.renneting_ph(), worked.setting
+    goal, setting = goal_of(job), worked.setting
     if job.ways.ripen != "by_clock" or not goal or not setting or setting.ph is None:
         return ""
     if goal.low <= setting.ph <= goal.high or not worked.cut:
@@ -323,10 +337,9 @@ def _most_useful(job: Job, worked: _Worked, parts: Mapping[str, list[float]]) ->
         for value, shift, what in zip(usual, shifts, names, strict=True):
             share = shift / value if value else 0.0
             if share > _TOLD_FROM and (best is None or share > best[0]):
-                best = (
-                    share,
-                    f"{_TESTS[name]} would narrow most: {what} by ± {100 * share:.0f} %.",
-                )
+                would = "" if name != "casein" else which_protein(milk.pours)
+                would = f"{would}: that would" if would else f"{_TESTS[name]} would"
+                best = share, f"{would} narrow most: {what} by ± {100 * share:.0f} %."
     return best[1] if best else None
 
 
@@ -423,7 +436,13 @@ def _cheese(job: Job, milk: VatMilk, own: VatMilk) -> Figure:
 
 
 def _setting(
-    job: Job, milk: VatMilk, own: VatMilk, calcium_g_per_kg: float, celsius: float | None
+    job: Job,
+    milk: VatMilk,
+    own: VatMilk,
+    calcium_g_per_kg: float,
+    *,
+    celsius: float | None,
+    acid_by: float = 0.0,
 ) -> Setting | None:
     if celsius is None:
         return None
@@ -434,6 +453,7 @@ def _setting(
         calcium_g_per_kg=calcium_g_per_kg,
         celsius=celsius,
         house=job.house,
+        acid_by=acid_by,
     )
 
 
@@ -444,7 +464,7 @@ def _this_setting(job: Job, milk: VatMilk, own: VatMilk, calcium_g_per_kg: float
     it; by the house way it is ripened by the clock, and dosed for where that leads.
     """
     warmth = job.recipe.renneting_c if job.renneting_c is None else job.renneting_c
-    setting = _setting(job, milk, own, calcium_g_per_kg, warmth)
+    setting = _setting(job, milk, own, calcium_g_per_kg, celsius=warmth, acid_by=acid_shift(job))
     if setting is None:
         return None
     rennet = job.recipe.ingredient("rennet")
@@ -454,7 +474,7 @@ def _this_setting(job: Job, milk: VatMilk, own: VatMilk, calcium_g_per_kg: float
         return replace(setting, ph=job.renneting_ph)
     if milk.ph is None:
         return setting
-    goal = job.recipe.renneting_ph()
+    goal = goal_of(job)
     if goal is None or job.ways.ripen == "by_clock":
         return replace(setting, ph=milk.ph - sours_by(job.recipe, own, job.house))
     return replace(setting, ph=min(milk.ph, goal.target))
@@ -495,6 +515,14 @@ def _cut(floc: Figure, times: Figure) -> Figure:
     return floc.times(f"wait × {times.value:.3g} for the cut", times.value, of=times.because)
 
 
+def _firm_ph(each: Setting, this: Setting, house: House) -> float | None:
+    """The pH a set firms at; a recipe that names none is as its milk usually is, once this milk's
+    was read."""
+    if this.ph is None:
+        return None
+    return usual_ph(each.milk.casein_shares(), house) if each.ph is None else each.ph
+
+
 def _firmness(job: Job, frame: _Frame, times: SetTimes, setting: Setting) -> Firmness:
     house = job.house
     reference = frame.setting or setting
@@ -505,7 +533,9 @@ def _firmness(job: Job, frame: _Frame, times: SetTimes, setting: Setting) -> Fir
         (reference, times.written_flocculation.value, times.written_cut.value),
         (setting, times.flocculation.value, times.cut.value),
     ):
-        end = firmness_end(each.milk, each.calcium_g_per_kg, house)
+        end = firmness_end(
+            each.milk, each.calcium_g_per_kg, house, ph=_firm_ph(each, setting, house)
+        )
         rate = pace(floc, each.milk, house)
         curves.append(tuple((t, firmness(t, floc, end, rate)) for t in minutes))
         at_cut.append(firmness(cut, floc, end, rate))

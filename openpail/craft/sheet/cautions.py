@@ -64,6 +64,10 @@ class Caution:
     hard: bool = False
 
 
+_BLOWS_LATE = frozenset({"small_eyed", "washed_curd", "alpine"})
+_BLOWS_LATE_DAYS = 30
+
+
 def for_sheet(
     recipe: Recipe,
     milk: Blend,
@@ -87,6 +91,7 @@ def for_sheet(
         *_any_milk(recipe, house),
         *_lactose(milk, house),
         *_stretch(recipe, milk, house),
+        *_late_blowing(recipe),
         *_declared(milk, lots),
         *_handling(recipe, used),
         _allergens(recipe, milk, used),
@@ -303,6 +308,21 @@ def _any_milk(recipe: Recipe, house: House) -> Iterable[Caution]:
         title="Listeria grows in such cheese, of any milk.",
         words="Fresh, soft, blue, stretched, grilling and brined cheese: it grows in the cold. "
         f"Not for the pregnant, very young, old or ill.{soon}",
+    )
+
+
+def _late_blowing(recipe: Recipe) -> Iterable[Caution]:
+    """Spores of silage and dirty teats live through every heat, and blow a sweet cheese late."""
+    kept = sum(stage.days for stage in recipe.stages) >= _BLOWS_LATE_DAYS
+    if recipe.family not in _BLOWS_LATE or not kept:
+        return
+    yield Caution(
+        key="late-blowing",
+        level="note",
+        title="Late blowing: spores outlive pasteurising.",
+        words="After weeks it cracks and smells of rancid butter. Milk of animals fed no silage, "
+        "teats cleaned dry, curd well salted. Lysozyme holds it back and is egg, on the label; "
+        "nitrate only where your law allows it, and it holds back the eyes too.",
     )
 
 

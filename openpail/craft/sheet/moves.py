@@ -18,13 +18,14 @@ from openpail.craft.milk.kinds import usual_ph
 from openpail.craft.prose import Written, turned
 from openpail.craft.recipe.recipe import Band, Recipe, RecipeStep
 from openpail.craft.salt.hours import by_mass
+from openpail.craft.sheet.renneted import acid_shift
 from openpail.craft.units import HAIR
 
 _SEEN = 0.1  # of a mm, a °C, a minute or a kg: less is no move
 _TOLD_PH = 0.01
 
-Part = Literal["cut_mm", "minutes", "celsius", "load_kg"]
-_LEAST: Mapping[str, float] = {"cut_mm": 0.5, "celsius": 0.2}
+Part = Literal["cut_mm", "minutes", "celsius", "load_kg", "ph"]
+_LEAST: Mapping[str, float] = {"cut_mm": 0.5, "celsius": 0.2, "ph": 0.02}
 _LEAST_SHARE = 0.03
 _LEAST_FAT_PCT = 0.1
 _MOST_COOKED_C = 60.0
@@ -106,15 +107,12 @@ def _moved(step: RecipeStep, parts: Mapping[str, float] | None) -> RecipeStep:
         return step
     change: dict[str, Any] = dict(parts)
     if "celsius" in change and step.celsius:
-        by = change["celsius"] - step.celsius.target
-        change["celsius"] = Band(*(round(each + by, 2) for each in _ends(step.celsius)))
+        change["celsius"] = step.celsius.moved(change["celsius"] - step.celsius.target)
+    if "ph" in change and step.ph:
+        change["ph"] = step.ph.moved(change["ph"] - step.ph.target)
     if "minutes" in change:
         change["hands_on_minutes"] = min(step.hands_on_minutes, change["minutes"])
     return replace(step, **change)
-
-
-def _ends(band: Band) -> tuple[float, float, float]:
-    return band.target, band.low, band.high
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -178,6 +176,7 @@ class _Telling:
         self._figures: dict[tuple[str, Part], tuple[RecipeStep, Figure]] = {}
         self._cut = self._stirred = self._pressed = self._out = False
         self._weak = self.firm is not None and self.firm < self.house.number("move.weak_under")
+        self._acid_by = acid_shift(job)
         self._raw = raw_against_heated(self.milk, self.own)
 
     def look(self, step: RecipeStep) -> None:
@@ -185,6 +184,8 @@ class _Telling:
         in_vat = self._cut and not self._out and step.kind in _IN_VAT
         if step.cut_mm:
             self._sized(step)
+        if step.ph and self._acid_by and any(self._is_acid(each) for each in step.adds):
+            self._acidified(step, step.ph)
         if step.kind == "heal":
             self._healed(step)
         if in_vat and step.kind in ("stir", "heat") and not self._stirred:
@@ -292,6 +293,21 @@ class _Telling:
         start = self._start(step, "cut_mm", step.cut_mm or 0.0, "mm")
         figure = self._scaled(start, rows, "move.cut_least", "move.cut_most")
         self._keep(step, "cut_mm", figure)
+
+    def _is_acid(self, key: str) -> bool:
+        acid = self.recipe.ingredient("acid")
+        return acid is not None and acid.key == key
+
+    def _acidified(self, step: RecipeStep, band: Band) -> None:
+        start = self._start(step, "ph", band.target, "pH")
+        more = {"unit": "pH", "source": "house value"}
+        words = "this acid wants another: citrate binds calcium, the others do not"
+        figure = (
+            start.plus(words, self._acid_by, **more)
+            if self._acid_by > 0
+            else start.minus(words, -self._acid_by, **more)
+        )
+        self._keep(step, "ph", figure)
 
     def _healed(self, step: RecipeStep) -> None:
         figure = self._start(step, "minutes", step.minutes, "min")

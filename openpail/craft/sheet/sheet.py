@@ -74,7 +74,7 @@ class Sheet:
     `narrow` names the measurement that would help most; `asks`, what the maker must answer in
     writing before it starts; `in_words`, the one plain sentence at the top; `clock`, how the day
     moves against the recipe's own; `curd`, its colour; `moved`, the steps that follow this milk;
-    `written_kg`, the recipe's own batch of milk.
+    `written_kg`, the recipe's own batch of milk, `milk_kg` this one.
     """
 
     lines: tuple[Line, ...]
@@ -91,12 +91,12 @@ class Sheet:
     curd: str = ""
     moved: Moved = NOTHING_MOVES
     written_kg: float = 0.0
+    milk_kg: float = 0.0
 
     @property
     def scaled_cheese(self) -> Figure:
         """What the recipe's own milk would give, of so much."""
-        batch = (self.whey.value + self.cheese.value) / self.written_kg
-        return self.written_cheese.times("for as much milk", batch)
+        return self.written_cheese.times("for as much milk", self.milk_kg / self.written_kg)
 
     def in_order(self) -> tuple[Line, ...]:
         """What goes in, in the order of the vat."""

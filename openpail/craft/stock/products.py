@@ -163,6 +163,7 @@ LABEL = (
     "counts",
     "per",
     "g_per_tsp",
+    "drops_per_ml",
     "serves_l",
     "size_ml",
     "raw",
@@ -176,15 +177,16 @@ class Product:
     """A product by its label, and what time has done to it.
 
     sort: origin, culture type, acid, grain, a key of SORTS. form: how it is measured, "" for the
-    usual one of its kind. strength: rennet per mL, g or tablet, by `scale` (IMCU; the N of a
-    "1 : N" label; mg of chymosin in a litre; litres of milk that one of it is for; None where the
-    label says nothing); calcium chloride and acid per cent. serves_l: litres of milk one unit is
-    for (culture and the like). size_ml: of a frozen cube. counts, per: what a calcium chloride
-    label counts, and in what ("dry": by the gram). g_per_tsp: a level teaspoon, None when the
-    house value of its kind speaks. months_open, months_shut: since it was opened, and from
-    buying to opening; months_past: past its date (0 within it). unfit: why a jar must not be
-    used, "" when it may. raw: a culture grown in raw milk. lot: the one in the stock, "" for a
-    recipe's own. stands_salt: a culture that works in salted milk.
+    usual one of its kind. strength: rennet per mL, g or tablet, by `scale` (IMCU; the N of a "1 :
+    N" label; mg of chymosin in a litre; litres of milk that one of it is for; None where the label
+    says nothing); calcium chloride and acid per cent. serves_l: litres of milk one unit is for
+    (culture and the like). size_ml: of a frozen cube. counts, per: what a calcium chloride label
+    counts, and in what ("dry": by the gram). g_per_tsp: a level teaspoon, None when the house value
+    of its kind speaks; drops_per_ml: of its own dropper, None until it was counted. months_open,
+    months_shut: since it was opened, and from buying to opening; months_past: past its date (0
+    within it). unfit: why a jar must not be used, "" when it may. raw: a culture grown in raw milk.
+    lot: the one in the stock, "" for a recipe's own. stands_salt: a culture that works in salted
+    milk.
     """
 
     kind: Kind
@@ -205,6 +207,7 @@ class Product:
     months_shut: Months = 0.0
     unfit: str = ""
     raw: bool = False
+    drops_per_ml: Size | None = None
     lot: str = ""
     stands_salt: bool = False
 
@@ -401,6 +404,14 @@ _TSP_KEYS: Mapping[str, str] = {
     "salt": "measure.fine_salt",
     "calcium": "measure.calcium_flake",
 }
+
+
+def drop_ml(bottle: Product, house: House) -> float:
+    """A drop of a bottle, mL: of its own dropper where it was counted, else as usual.
+
+    Parameters: bottle; house. Source: the maker's own count; house value.
+    """
+    return 1 / bottle.drops_per_ml if bottle.drops_per_ml else house.number("measure.drop")
 
 
 def g_per_tsp(bottle: Product, house: House) -> float | None:

@@ -208,7 +208,7 @@ def _step(
     minutes, moved = state.minutes, state.planned.step
     timed = step.clock == "fixed" and abs(minutes - step.minutes) > _SAME_MIN
     timed = timed and _is_meant(step, "minutes", meant)
-    off = [deed.litres for tap, deed in standing.of(WheyOff) if state.begins <= tap.at <= until]
+    off = standing.litres_told(WheyOff, state.begins, until)
     was: dict[Part, Any] = {
         "celsius": _moved(step.celsius, _warmth(step, read), 1),
         "ph": _moved(step.ph, _last([each.ph for each in read]), 2),

@@ -22,7 +22,15 @@ from openpail.records.milk import actions as milk
 from openpail.records.milk.actions import Draw
 from openpail.records.milk.keeping import in_freezer
 from openpail.records.milk.models import MilkLot
-from openpail.records.milk.slips import Known, cream_pour, fitness_of, kg_of, left_l, pour_of
+from openpail.records.milk.slips import (
+    Known,
+    cream_pour,
+    fitness_of,
+    kg_of,
+    left_l,
+    parts_of_milk,
+    pour_of,
+)
 
 _OPEN = ("planned", "poured")
 NO_LOTS: Mapping[uuid.UUID, MilkLot] = {}
@@ -301,6 +309,7 @@ def standing(
                     mass_kg=kg_of(lot, part.litres),
                     cream_l=cream_l,
                     cream_kg=-cream.mass.value if cream else 0.0,
+                    cream_of=parts_of_milk(cream.milk) if cream else {},
                 )
             )
     return OnBench(lots, tuple(pours), tuple(draws))

@@ -24,6 +24,8 @@ from openpail.records.dairy.models import Counter, Dairy, HouseOverride, OwnMeas
 _HOST = re.compile(r"[A-Za-z0-9.-]{1,253}|\[[0-9A-Fa-f:.]{2,45}\]")
 _MOST_PORT = 65535
 
+_CURRENCY = re.compile("[A-Z]{3}")  # as ISO 4217 writes it
+
 
 def found(
     session: Session,
@@ -67,7 +69,11 @@ def _zone(text: str) -> str:
 def change(session: Session, dairy: Dairy, name: str, zone: str, **units: str) -> None:
     """Change a dairy's name, zone and units. Raises RecordError as `found`."""
     dairy.name, dairy.zone = _named(name), _zone(zone)
-    for key in ("volume_system", "mass_system", "degrees"):
+    currency = units["currency"].strip().upper()
+    if currency and not _CURRENCY.fullmatch(currency):
+        raise RecordError("Write the three letters of your money, like EUR.", "currency")
+    dairy.currency = currency
+    for key in ("volume_system", "mass_system", "degrees", "pints"):
         setattr(dairy, key, units[key])
     session.flush()
 

@@ -24,6 +24,7 @@ class Dairy(Base):
         one_of("volume_system", System),
         CheckConstraint("mass_system in ('metric', 'us')", name="mass_system"),
         CheckConstraint("degrees in ('C', 'F')", name="degrees"),
+        CheckConstraint("pints in ('', 'us', 'imperial')", name="pints"),
         CheckConstraint("house_day between 0 and 7", name="house_day"),
     )
 
@@ -33,6 +34,8 @@ class Dairy(Base):
     volume_system: Mapped[System] = mapped_column(default="metric")
     mass_system: Mapped[str] = mapped_column(default="metric")
     degrees: Mapped[str] = mapped_column(default="C")
+    pints: Mapped[str] = mapped_column(default="")
+    currency: Mapped[str] = mapped_column(default="")
     quiet_from: Mapped[time] = mapped_column(default=time(22, 30))
     quiet_until: Mapped[time] = mapped_column(default=time(6, 30))
     ways: Mapped[Json] = mapped_column(default=dict)
@@ -44,6 +47,13 @@ class Dairy(Base):
     allergens: Mapped[Json] = mapped_column(default=dict)
     calendar_key: Mapped[str] = mapped_column(default="")
     created_at: Mapped[datetime]
+
+    @property
+    def spoken_system(self) -> System:
+        """Whose gallon, quart and pint is meant where nobody says: its own, else those it told."""
+        if self.volume_system != "metric" or not self.pints:
+            return self.volume_system
+        return "us" if self.pints == "us" else "imperial"
 
 
 class Counter(Base, OfDairy):

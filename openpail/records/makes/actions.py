@@ -44,6 +44,7 @@ from openpail.records.makes.models import (
 from openpail.records.milk import actions as milk
 from openpail.records.milk import slips
 from openpail.records.milk.actions import Draw
+from openpail.records.milk.cream import keep_cream
 from openpail.records.milk.models import Heating, MilkLot
 from openpail.records.recipes.models import RecipeVersion
 from openpail.records.stock.models import Bottle
@@ -115,13 +116,14 @@ def start(
         session.add(part)
         milk.use_up(session, draw.lot, poured, bench)
         if draw.cream_kg:
-            milk.keep_cream(
+            keep_cream(
                 session,
                 dairy,
                 draw.lot,
                 mass_kg=draw.cream_kg,
                 litres=draw.cream_l,
                 now=now,
+                made_of=draw.cream_of,
                 bench=bench,
             )
     if bench:

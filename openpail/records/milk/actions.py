@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 import uuid
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
 from datetime import date, datetime, timedelta
 from decimal import Decimal
 
@@ -25,7 +25,7 @@ from openpail.craft.milk.kinds import (
     MilkTest,
     Treatment,
 )
-from openpail.craft.milk.slip import composition
+from openpail.craft.milk.slip import Skimmed, composition
 from openpail.craft.recipe.yields import WHEY_KG_PER_L
 from openpail.craft.units import Amount
 from openpail.records.base import mine
@@ -76,17 +76,20 @@ class NewMilk:
     freezer_c: float | None = None
     thawed_at: datetime | None = None
     wanted_on: date | None = None
+    skimmed_share: float | None = None  # by hand; 0 where nobody measured
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Draw:
-    """What a make takes of a lot: litres and kg, and the cream skimmed off of that."""
+    """What a make takes of a lot: litres and kg, and the cream skimmed off of that: cream_of,
+    what it is made of, %."""
 
     lot: MilkLot
     litres: float
     mass_kg: float
     cream_l: float = 0.0
     cream_kg: float = 0.0
+    cream_of: Mapping[str, float] = field(default_factory=dict)
 
 
 def all_of(lot: MilkLot) -> Draw:
@@ -114,7 +117,13 @@ def take_in(
     herd = milk.herd
     means = means_of(session, dairy, herd, house) if herd else {}
     made_of = composition(
-        milk.breed, test or MilkTest(), house, herd=means, kind=milk.kind, stage=milk.stage
+        milk.breed,
+        test or MilkTest(),
+        house,
+        herd=means,
+        kind=milk.kind,
+        stage=milk.stage,
+        skimmed=None if milk.skimmed_share is None else Skimmed(milk.skimmed_share),
     )
     volume_l, mass_kg = _volume_and_mass(milk, made_of)
     is_frozen, waits = milk.frozen or milk.in_freezer, milk.in_freezer
@@ -147,6 +156,8 @@ def take_in(
         left_kg=mass_kg,
         collected_at=milk.collected_at,
         holding=milk.holding,
+        skimmed_at=None if milk.skimmed_share is None else milk.collected_at,
+        skimmed_share=milk.skimmed_share or 0.0,
         off_smell=milk.off_smell,
         colostrum_or_sick=milk.colostrum_or_sick,
         withdrawal=milk.withdrawal,
@@ -405,77 +416,6 @@ def send_elsewhere(
     lot.uses.append(use)
     session.flush()
     return use
-
-
-def keep_cream(
-    session: Session,
-    dairy: Dairy,
-    lot: MilkLot,
-    *,
-    mass_kg: float,
-    litres: float,
-    now: datetime,
-    bench: Bench | None = None,
-) -> MilkLot:
-    """Cream taken off a lot in the vat is a lot of its own, part of that one, which counts it as
-    skimmed.
-
-    Raises: craft's NotPossible when the lot does not hold so much.
-    """
-    use_up(session, lot, mass_kg, bench)
-    lot.uses.append(
-        MilkUse(
-            dairy_id=lot.dairy_id,
-            id=uuid.uuid4(),
-            lot_id=lot.id,
-            kind="skimmed",
-            mass_kg=mass_kg,
-            at=now,
-        )
-    )
-    cream = MilkLot(
-        dairy_id=dairy.id,
-        id=uuid.uuid4(),
-        number=next_number(session, dairy, "lot"),
-        name=f"Cream off {lot.name}"[:80],
-        kind="cream",
-        herd_id=lot.herd_id,
-        breed=lot.breed,
-        treatment=lot.treatment,
-        homogenised=False,
-        frozen=lot.frozen,
-        frozen_at=lot.frozen_at,
-        freezer_c=lot.freezer_c,
-        thawed_at=lot.thawed_at,
-        bought=lot.bought,
-        stage=lot.stage,
-        container="",
-        typed=f"{mass_kg:.2f} kg",
-        typed_unit="kg",
-        celsius=None,
-        volume_l=litres,
-        mass_kg=mass_kg,
-        left_kg=mass_kg,
-        collected_at=lot.collected_at,
-        heated_at=lot.heated_at,
-        holding=lot.holding,
-        created_at=now,
-        tests=[],
-        uses=[],
-    )
-    session.add(cream)
-    session.flush()
-    parted = LotPart(
-        dairy_id=dairy.id,
-        id=uuid.uuid4(),
-        lot_id=cream.id,
-        of_lot_id=lot.id,
-        mass_kg=mass_kg,
-        at=now,
-    )
-    session.add(parted)
-    session.flush()
-    return cream
 
 
 def part_of(session: Session, lot: MilkLot) -> MilkLot | None:

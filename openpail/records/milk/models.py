@@ -24,7 +24,8 @@ USES = {
 
 
 class Herd(Base, OfDairy):
-    """A group of animals that is milked together; its tests make its own means."""
+    """A group of animals that is milked together; its tests make its own means. breed_why: the word
+    with which its animal was told anew, once milk was noted of it."""
 
     __tablename__ = "herd"
     __table_args__ = (
@@ -37,6 +38,7 @@ class Herd(Base, OfDairy):
     breed: Mapped[Breed]
     head: Mapped[int | None]
     kappa: Mapped[Kappa] = mapped_column(default="")
+    breed_why: Mapped[str] = mapped_column(default="")
     created_at: Mapped[datetime]
     put_away_at: Mapped[datetime | None]
 
@@ -50,7 +52,8 @@ class MilkLot(Base, OfDairy):
     mass_kg is left_kg and all that went into makes (make_milk) or elsewhere (milk_use). Whey is
     a lot too: of the make it ran off, made_of what that make's milk left in it (%). heating_id: the
     pasteurising that it is in, or went through here; heat_record, what its record says, where it
-    lacks nothing.
+    lacks nothing. skimmed_at: when its cream was taken off by hand; skimmed_share, what share of it
+    that was, 0 where nobody measured.
     """
 
     __tablename__ = "milk_lot"
@@ -65,6 +68,7 @@ class MilkLot(Base, OfDairy):
         within_dairy("make_id", "make"),
         within_dairy("heating_id", "heating"),
         by_member(),
+        CheckConstraint("skimmed_share >= 0 and skimmed_share < 0.5", name="skimmed_share"),
         CheckConstraint("stage in ('', 'early', 'mid', 'late')", name="stage"),
         Index("ix_milk_lot_dairy_id_make_id", "dairy_id", "make_id"),
         Index("ix_milk_lot_waiting", "dairy_id", "collected_at", postgresql_where="left_kg > 0.01"),
@@ -100,6 +104,8 @@ class MilkLot(Base, OfDairy):
     heating_id: Mapped[uuid.UUID | None]
     heat_record: Mapped[str] = mapped_column(default="")
     heated_at: Mapped[datetime | None]
+    skimmed_at: Mapped[datetime | None]
+    skimmed_share: Mapped[float] = mapped_column(default=0.0)
     off_smell: Mapped[bool] = mapped_column(default=False)
     colostrum_or_sick: Mapped[bool] = mapped_column(default=False)
     withdrawal: Mapped[bool] = mapped_column(default=False)

@@ -37,7 +37,7 @@ from openpail.craft.milk.fitness import Fitness, inheriting, judge
 from openpail.craft.milk.herd import DatedTest, running_means
 from openpail.craft.milk.kinds import BREEDS, Composition, MilkTest, species_of
 from openpail.craft.milk.slip import Herd as Means
-from openpail.craft.milk.slip import HerdMean, check_test, composition
+from openpail.craft.milk.slip import HerdMean, Skimmed, check_test, composition
 from openpail.records import inherited
 from openpail.records.dairy.models import Dairy
 from openpail.records.milk.keeping import hours_old, in_freezer, keeping_of
@@ -100,6 +100,29 @@ def change_herd(
         MilkLot.left_kg > LEAST_KG,
     )
     session.execute(update(MilkLot).where(*waits).values(kappa=kappa))
+
+
+def change_animal(session: Session, herd: Herd, breed: str, why: str) -> None:
+    """A herd is of another animal after all. Milk that stands untouched is of that animal too; what
+    was poured stays as it was noted, and wants a word.
+
+    Raises: RecordError by field.
+    """
+    if breed not in BREEDS:
+        raise RecordError("Choose the animal.", "breed")
+    its = (MilkLot.dairy_id == herd.dairy_id, MilkLot.herd_id == herd.id)
+    used = select(MilkLot.id).where(*its, MilkLot.left_kg < MilkLot.mass_kg - LEAST_KG)
+    if session.scalar(used.limit(1)) is not None:
+        if not why.strip():
+            raise RecordError("Milk of it was used already: write a word how it came.", "why")
+        herd.breed_why = why.strip()
+    herd.breed = next(each for each in BREEDS if each == breed)
+    if not breed.startswith("cow"):
+        herd.kappa = ""
+    untouched = MilkLot.left_kg >= MilkLot.mass_kg - LEAST_KG
+    session.execute(update(MilkLot).where(*its, untouched).values(breed=breed, kappa=herd.kappa))
+    session.flush()
+    session.expire_all()
 
 
 def put_away(herd: Herd, at: datetime | None) -> None:
@@ -348,13 +371,37 @@ def composition_of(lot: MilkLot, house: House, herd_means: Means) -> Composition
     """What the lot is made of, as craft works it out; of whey, what its make left in it."""
     if lot.made_of:
         herd_means = {
-            part: HerdMean(value, house.number(f"stream.whey.{part}_sd"), 0)
+            part: HerdMean(value, _spread(lot.kind, part, house), 0)
             for part, value in lot.made_of.items()
             if part != "ph"
         }
     return composition(
-        lot.breed, slip_of(lot), house, herd=herd_means, kind=lot.kind, stage=lot.stage
+        lot.breed,
+        slip_of(lot),
+        house,
+        herd=herd_means,
+        kind=lot.kind,
+        stage=lot.stage,
+        skimmed=_skimmed(lot),
     )
+
+
+def _spread(kind: str, part: str, house: House) -> float:
+    """How far a part of a whey, or of cream taken off by hand, may lie off, %."""
+    part = "protein" if kind == "cream" and part == "casein" else part
+    return house.number(f"stream.{'cream' if kind == 'cream' else 'whey'}.{part}_sd")
+
+
+def _skimmed(lot: MilkLot) -> Skimmed | None:
+    if lot.skimmed_at is None:
+        return None
+    tested = [row.taken_at for row in lot.tests if row.fat_pct and row.taken_back_at is None]
+    return Skimmed(lot.skimmed_share, bool(tested) and max(tested) < lot.skimmed_at)
+
+
+def parts_of_milk(milk: Composition) -> dict[str, float]:
+    """What a lot that was parted is kept as made of, % by part."""
+    return {name: getattr(milk, name).value for name in ("fat", "protein", "casein")}
 
 
 def is_gone(lot: MilkLot) -> bool:
@@ -375,9 +422,10 @@ def fitness_of(lot: MilkLot, known: Known) -> Fitness:
 
 def celsius_of(lot: MilkLot, house: House) -> float:
     """How warm a lot goes into the vat, °C: as it came in, unless it stood in the cold since."""
-    if lot.celsius is None or lot.holding == "cold":
-        return house.number("heat.cold_milk")
-    return lot.celsius
+    cold = house.number("heat.cold_milk")
+    if lot.celsius is None:
+        return cold
+    return min(cold, lot.celsius) if lot.holding == "cold" else lot.celsius
 
 
 def left_l(lot: MilkLot) -> float:

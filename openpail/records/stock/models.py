@@ -57,6 +57,7 @@ class Bottle(Base, OfDairy):
     counts: Mapped[Salt] = mapped_column(default="dihydrate")
     per: Mapped[Per] = mapped_column(default="w/v")
     g_per_tsp: Mapped[float | None]
+    drops_per_ml: Mapped[float | None]
     serves_l: Mapped[float | None]
     size_ml: Mapped[float | None]
     raw: Mapped[bool] = mapped_column(default=False)

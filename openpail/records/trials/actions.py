@@ -28,6 +28,7 @@ def plan(
     *,
     words: str,
     fact: str,
+    step: str,
     each: int,
     now: datetime,
     person_id: uuid.UUID | None,
@@ -43,6 +44,7 @@ def plan(
         recipe_id=recipe_id,
         words=words,
         fact=fact,
+        step=step,
         each=each,
         begun_at=now,
         ended_at=None,
@@ -110,6 +112,11 @@ def sides(session: Session, row: Trial) -> Mapping[uuid.UUID, bool]:
         TrialMake.dairy_id == row.dairy_id, TrialMake.trial_id == row.id
     )
     return dict(session.execute(query).all())
+
+
+def sides_by_name(session: Session, row: Trial) -> dict[str, bool]:
+    """The sides of a trial, by the name of each make: what the lot is drawn from."""
+    return {str(make_id): is_new for make_id, is_new in sides(session, row).items()}
 
 
 def put(session: Session, row: Trial, make_id: uuid.UUID, is_new_way: bool | None) -> None:

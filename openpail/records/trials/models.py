@@ -24,8 +24,9 @@ class KeptLook(Base, OfDairy):
 
 class Trial(Base, OfDairy):
     """One thing that is tried another way: of which cheese, what is otherwise, in words; fact, its
-    key where it is one that every make tells of, "" where it is none; each, how many makes of each
-    kind are wanted."""
+    key where it is one that every make tells of, "" where it is none; step, the key of the step at
+    which it is done, "" where it is of the whole make; each, how many makes of each kind are
+    wanted."""
 
     __tablename__ = "trial"
     __table_args__ = (
@@ -38,6 +39,7 @@ class Trial(Base, OfDairy):
     recipe_id: Mapped[uuid.UUID]
     words: Mapped[str]
     fact: Mapped[str] = mapped_column(default="")
+    step: Mapped[str] = mapped_column(default="")
     each: Mapped[int]
     begun_at: Mapped[datetime]
     ended_at: Mapped[datetime | None]

@@ -27,12 +27,14 @@ def _index(errors: dict[str, str]) -> str:
     at = here()
     named = {each.id: each for each in recipes.in_use(at)}
     chosen = (request.form if errors else request.args).get("recipe", "")
+    of = next((each for each in named.values() if each.key == chosen), None)
     return render_template(
         "logbook/trials.html",
         trials=trial.all_of(at),
         recipes=named,
         chosen=chosen,
         tells=trial.tells(at, chosen) if chosen else (),
+        steps=trial.steps_of(at, of.id) if of else (),
         errors=errors,
         show=show,
     )
@@ -52,7 +54,8 @@ def plan() -> Page:
             raise RecordError("Write how many makes of each kind, as a number.", "each")
         words = form.get("words", "").strip()[:200]
         fact = form.get("fact", "")[:80]
-        planned = trial.plan(at, row.id, words=words, fact=fact, each=int(each[:4]))
+        step = form.get("step", "")[:80]
+        planned = trial.plan(at, row.id, words=words, fact=fact, step=step, each=int(each[:4]))
     except RecordError as error:
         refuse()
         return _index({error.about: error.words}), 422
@@ -79,13 +82,15 @@ def put(trial_id: uuid.UUID) -> Page:
     try:
         if form.get("do") == "end":
             trial.end(at, trial_id)
-        else:
-            make_id = uuid.UUID(form.get("make", ""))
-            trial.put(at, trial_id, make_id, _SIDES[form.get("side", "")])
+            return redirect(url_for("trials.page", trial_id=trial_id))
+        make_id = uuid.UUID(form.get("make", ""))
+        trial.put(at, trial_id, make_id, _SIDES[form.get("side", "")])
     except RecordError as error:
         refuse()
         return _page(trial_id, error.words), 422
     except (KeyError, ValueError):
         refuse()
         return _page(trial_id, "Choose a make and a side."), 422
+    if form.get("from") == "vat":
+        return redirect(url_for("vat.page", make_id=make_id))
     return redirect(url_for("trials.page", trial_id=trial_id))

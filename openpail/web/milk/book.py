@@ -9,6 +9,7 @@ from flask import Blueprint, redirect, render_template, request, url_for
 
 from openpail.craft.errors import PailError
 from openpail.craft.figure import Figure
+from openpail.craft.milk.animals import Kappa
 from openpail.craft.milk.kinds import BREEDS
 from openpail.formats import milk_csv
 from openpail.formats.milk_csv import RefusedSlip, Table, Understood
@@ -61,7 +62,14 @@ def _herds(
 
 def _form_of(herd: Herd) -> HerdForm:
     head = "" if herd.head is None else str(herd.head)
-    return HerdForm(formdata=None, prefix=f"{herd.id}", name=herd.name, head=head, kappa=herd.kappa)
+    return HerdForm(
+        formdata=None,
+        prefix=f"{herd.id}",
+        name=herd.name,
+        breed=herd.breed,
+        head=head,
+        kappa=herd.kappa,
+    )
 
 
 @blueprint.post("/milk/herds")
@@ -84,20 +92,16 @@ def add_herd() -> Page:
 def change_herd(herd_id: uuid.UUID) -> Page:
     """Another name or number; what is known of its genes."""
     herd, form = at_herds.find(here(), herd_id), HerdForm(prefix=f"{herd_id}")
-    del form.breed
     if not herd.breed.startswith("cow"):
         del form.kappa
-    if kept(
-        form,
-        lambda: at_herds.change(
-            here(),
-            herd,
-            form.name.data or "",
-            form.count(),
-            form.kappa.data if "kappa" in form else "",
-        ),
-        "name",
-    ):
+
+    def act() -> None:
+        kappa: Kappa = form.kappa.data if "kappa" in form else ""
+        at_herds.change(here(), herd, form.name.data or "", form.count(), kappa)
+        if form.breed.data and form.breed.data != herd.breed:
+            at_herds.change_animal(here(), herd, form.breed.data, form.why.data or "")
+
+    if kept(form, act, "name"):
         return redirect(url_for("book.herds"))
     return _herds(HerdForm(formdata=None), form, herd_id)
 

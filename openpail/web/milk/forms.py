@@ -21,7 +21,7 @@ from openpail.craft.errors import CraftError
 from openpail.craft.milk.acidity import SCALES, convert
 from openpail.craft.milk.animals import KAPPA_WORDS
 from openpail.craft.milk.kinds import BREEDS, TREATMENTS, Breed, MilkTest
-from openpail.craft.milk.slip import STREAMS, freezing_point
+from openpail.craft.milk.slip import MOST_CREAM, STREAMS, freezing_point, of_label
 from openpail.web.edge import local, now
 from openpail.web.ui.fields import AmountField, DayField, MomentField, NumberField, choices, money
 from openpail.web.ui.show import number as shown
@@ -39,11 +39,17 @@ PROTEIN = choices(
 )
 
 
+BASIS = choices(
+    ("percent", "in per cent, as a laboratory writes"), ("label", "in 100 mL, as a label writes")
+)
+
+
 class TestForm(FlaskForm):
     """A test slip; every part may be blank."""
 
     fat = NumberField("Fat %", required=False)
     protein = NumberField("Protein %", required=False)
+    basis = RadioField("Fat and protein are", choices=BASIS, default="percent")
     protein_kind = RadioField("The slip’s protein is", choices=PROTEIN, default="unknown")
     casein = NumberField("Casein %", required=False)
     ph = NumberField("pH", required=False)
@@ -76,7 +82,7 @@ class TestForm(FlaskForm):
         acidity = self.acidity.number
         if acidity is not None:
             acidity = convert(acidity, self.acidity_scale.data, "pct_la")
-        return MilkTest(
+        slip = MilkTest(
             fat_pct=self.fat.number,
             protein_pct=self.protein.number,
             protein_kind=self.protein_kind.data,
@@ -96,11 +102,12 @@ class TestForm(FlaskForm):
             acidity_pct=acidity,
             plates_per_ml=self.plates.number,
         )
+        return of_label(slip) if self.basis.data == "label" else slip
 
     @property
     def is_blank(self) -> bool:
         """True when nothing was measured."""
-        return self.slip() == MilkTest(protein_kind=self.protein_kind.data)
+        return self.slip() == MilkTest(protein_kind=self.slip().protein_kind)
 
     @property
     def way(self) -> str:
@@ -188,6 +195,8 @@ class MilkForm(TestForm):
     freezer = AmountField("The freezer, how cold", "temperature", required=False)
     thawed_on = MomentField("Left the freezer")
     wanted_on = DayField("Wanted for a make on")
+    skimmed = BooleanField("Skimmed by hand")
+    skimmed_pct = NumberField("Cream taken off, % of it", required=False)
     holding = SelectField("Kept", choices=HOLDING)
     stage = SelectField(
         "Lactation",
@@ -213,6 +222,11 @@ class MilkForm(TestForm):
         """A herd of this dairy, or a kind of animal."""
         if field.data not in self.herds and field.data not in BREEDS:
             raise StopValidation("Choose whose milk it is.")
+
+    def validate_skimmed_pct(self, field: NumberField) -> None:
+        """A part of the milk, and no more than rises."""
+        if field.number is not None and not 0 < field.number <= 100 * MOST_CREAM:
+            raise StopValidation(f"Write how much was taken off, up to {100 * MOST_CREAM:.0f} %.")
 
     def validate_price(self, field: NumberField) -> None:
         """Money is not less than nothing."""
@@ -256,7 +270,13 @@ class MilkForm(TestForm):
             freezer_c=self.freezer.base,
             thawed_at=self.thawed_on.moment,
             wanted_on=self.wanted_on.data if self.in_freezer.data else None,
+            skimmed_share=self._skimmed_share(),
         )
+
+    def _skimmed_share(self) -> float | None:
+        if self.skimmed_pct.number is not None:
+            return self.skimmed_pct.number / 100
+        return 0.0 if self.skimmed.data else None
 
     def _frozen_at(self, milked: datetime) -> datetime | None:
         """At noon of the day, or as it was milked, where that was later."""
@@ -295,6 +315,8 @@ class MilkForm(TestForm):
             self.container,
             self.best_before,
             self.wanted_on,
+            self.skimmed,
+            self.skimmed_pct,
         )
         return any(field.data or field.errors for field in ticks) or self.kind.data not in (
             None,
@@ -326,6 +348,12 @@ class MendForm(FlaskForm):
         return next((each for each in BREEDS if each == self.breed.data), None), None
 
 
+class SkimForm(FlaskForm):
+    """Cream taken off a lot by hand."""
+
+    amount = AmountField("Cream taken off", "volume", blank="Write how much cream it is.")
+
+
 class AwayForm(FlaskForm):
     """Milk that goes elsewhere than into a make."""
 
@@ -355,7 +383,12 @@ class HerdForm(FlaskForm):
     """A group of animals."""
 
     name = StringField("Name")
-    breed = SelectField("Animal", choices=choices(*((k, each.words) for k, each in BREEDS.items())))
+    breed = SelectField(
+        "Animal",
+        choices=choices(("", "choose"), *((k, each.words) for k, each in BREEDS.items())),
+        validate_choice=False,
+    )
+    why = StringField("How it came")
     head = NumberField("How many", required=False)
     kappa = SelectField("κ-casein of cows", choices=choices(*KAPPA_WORDS.items()))
 

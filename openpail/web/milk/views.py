@@ -16,6 +16,7 @@ from openpail.web.milk.forms import (
     MendForm,
     MilkForm,
     NotedForm,
+    SkimForm,
     TakenBackForm,
     TestForm,
     read_slip,
@@ -103,6 +104,7 @@ def _one(
     mend_form: MendForm | None = None,
     noted_form: NotedForm | None = None,
     back_form: TakenBackForm | None = None,
+    skim_form: SkimForm | None = None,
     back_of: str = "",
 ) -> Page:
     at = milk.one(here(), lot_id)
@@ -111,6 +113,7 @@ def _one(
         made_of=at.made_of,
         pour=at.pour,
         fitness=at.pail.fitness,
+        meanings=at.meanings,
         age=at.pail.age_h,
         test=test or TestForm(formdata=None),
         test_open=test is not None,
@@ -126,6 +129,10 @@ def _one(
             back_form if back_form and of == back_of else TakenBackForm(formdata=None, prefix=of)
         ),
         back_of=back_of,
+        skim_form=skim_form or SkimForm(formdata=None),
+        skim_open=skim_form is not None,
+        may_skim=milk.may_skim(at.pail.lot),
+        skim_says=milk.skim_says(at.pail.lot),
         new_id=uuid.uuid4,
         untouched=at.untouched,
         gone_at=at.gone_at,
@@ -223,6 +230,22 @@ def away(lot_id: uuid.UUID) -> Page:
                 return redirect(url_for("milk.page"))
             return redirect(url_for("milk.one", lot_id=lot_id))
     return _one(lot_id, away_form=form)
+
+
+@blueprint.post("/milk/<uuid:lot_id>/skim")
+@needs("milk.write")
+def skim(lot_id: uuid.UUID) -> Page:
+    """Its cream is taken off by hand, and kept apart."""
+    lot, form = milk.find(here(), lot_id), SkimForm()
+    if form.validate_on_submit():
+        try:
+            cream = milk.skim(here(), lot, form.amount.base or 0.0)
+        except PailError as error:
+            blame(form.amount, error.words)
+        else:
+            return redirect(url_for("milk.one", lot_id=cream.id))
+    refuse()
+    return _one(lot_id, skim_form=form)
 
 
 @blueprint.post("/milk/<uuid:lot_id>/noted")

@@ -194,7 +194,7 @@ def _ingredient(form: Any, over: Recipe | None, house: House) -> Ingredient:
     try:
         if basis == "batch":
             unit = product.unit
-            amount = in_its_unit(form.amount.data or "", product, house, g.dairy.volume_system)
+            amount = in_its_unit(form.amount.data or "", product, house, g.dairy.spoken_system)
         else:
             amount = parse_number((form.amount.data or "").strip().rstrip("%").strip())
     except CraftError as why:

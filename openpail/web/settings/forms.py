@@ -43,6 +43,14 @@ HOUSE_DAYS = (
 class OwnForm(DairyForm):
     """All that is told of the dairy itself: name, zone, units, quiet hours, house day, devices."""
 
+    pints = SelectField(
+        "A bare pint, quart or gallon is",
+        default="",
+        choices=choices(
+            ("", "asked each time"), ("imperial", "imperial, 0.57 L"), ("us", "US, 0.47 L")
+        ),
+    )
+    currency = StringField("Money in")
     quiet_from = TimeField("No hands from", [InputRequired("Write it like 22:30.")])
     quiet_until = TimeField("until", [InputRequired("Write it like 06:30.")])
     analyser = StringField("Milk analyser, host:port")

@@ -23,6 +23,7 @@ _GROUPS = {
     "cells": "Cells in the milk",
     "kappa": "Genes of cows",
     "stream": "Cream, skim, powders, retentate, evaporated, whey",
+    "skim": "Skimmed by hand",
     "fitness": "Too old, too warm, souring",
     "ratio": "Ratios",
     "standard": "Standardising",

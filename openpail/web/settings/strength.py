@@ -30,7 +30,8 @@ class TestAtHome(FlaskForm):
 
     def of(self, bottles: list[Bottle]) -> TestAtHome:
         """Offer the rennets of the dairy."""
-        self.bottle.choices = choices(*((str(each.id), each.name) for each in bottles))
+        here = ((str(each.id), each.name) for each in bottles)
+        self.bottle.choices = choices(*here, ("", "one that is not on the shelf yet"))
         return self
 
 
@@ -42,10 +43,15 @@ def _rennets() -> list[Bottle]:
 @needs("dairy.read")
 def page() -> Page:
     """The test, step by step."""
+    rennets = _rennets()
+    first = str(rennets[0].id) if rennets else ""
     form = TestAtHome(
-        formdata=None, milk=f"{soxhlet.USUAL_MILK_ML:g}", rennet=f"{soxhlet.USUAL_RENNET_ML:g}"
+        formdata=None,
+        bottle=request.args.get("bottle", first),
+        milk=f"{soxhlet.USUAL_MILK_ML:g}",
+        rennet=f"{soxhlet.USUAL_RENNET_ML:g}",
     )
-    return _page(form.of(_rennets()))
+    return _page(form.of(rennets))
 
 
 def _dose(form: TestAtHome) -> Figure | None:

@@ -104,6 +104,8 @@ def change() -> Page:
             volume_system=form.volume_system.data,
             mass_system=form.mass_system.data,
             degrees=form.degrees.data,
+            pints=form.pints.data or "",
+            currency=form.currency.data or "",
             quiet_from=form.quiet_from.data,
             quiet_until=form.quiet_until.data,
             house_day=form.house_day.data or 0,

@@ -128,7 +128,11 @@ def print_page() -> Page:
     steps, _ = sheets.steps_of(here(), worked, asked.vat)
     begun = here().local(here().now)
     return render_template(
-        "sheet/print.html", **shown(asked, errors, worked), planned=steps, begun=begun
+        "sheet/print.html",
+        **shown(asked, errors, worked),
+        planned=steps,
+        begun=begun,
+        trials=trial.under_way(here(), worked.recipe.key),
     )
 
 

@@ -39,15 +39,15 @@ _STRENGTH_WORDS = {
 }
 # Which parts of a label belong to which kind; the rest is asked of every one.
 _ASKED: Mapping[str, tuple[str, ...]] = {
-    "rennet": ("strength", "scale", "sure"),
-    "calcium": ("strength", "counts", "per"),
-    "acid": ("strength",),
+    "rennet": ("strength", "scale", "sure", "drops"),
+    "calcium": ("strength", "counts", "per", "drops"),
+    "acid": ("strength", "drops"),
     "culture": ("serves", "size", "raw", "stands_salt"),
     "mould": ("serves",),
     "propionic": ("serves",),
     "protective": ("serves",),
     "lipase": ("serves",),
-    "colour": ("serves",),
+    "colour": ("serves", "drops"),
 }
 _TICKS = ("raw", "stands_salt")
 _OPTIONAL = (
@@ -60,6 +60,7 @@ _OPTIONAL = (
     "serves",
     "size",
     "sure",
+    "drops",
     *_TICKS,
 )
 
@@ -100,6 +101,7 @@ class LabelForm(FlaskForm):
         "Kept in the", choices=choices(*((place, place) for place in ("fridge", "freezer", "room")))
     )
     place = StringField("Where exactly", [Length(max=80)])
+    drops = NumberField("Drops in 1 mL", required=False)
     per_tsp = NumberField("A level teaspoon, g", required=False)
     bought_on = DayField("Bought on")
     opened_on = DayField("Opened on")
@@ -140,7 +142,12 @@ class LabelForm(FlaskForm):
             told["per"] = "dry"
         if "scale" in self and self.strength.scale:
             told["scale"] = self.strength.scale
-        for name, part in (("strength", "strength"), ("serves", "serves_l"), ("size", "size_ml")):
+        for name, part in (
+            ("strength", "strength"),
+            ("serves", "serves_l"),
+            ("size", "size_ml"),
+            ("drops", "drops_per_ml"),
+        ):
             if name in self:
                 told[part] = self[name].base if name == "serves" else self[name].number
         found = Product(
@@ -186,6 +193,7 @@ def label_of(lot: Bottle) -> dict[str, Any]:
         "strength": lot.strength,
         "size": lot.size_ml,
         "per_tsp": lot.g_per_tsp,
+        "drops": lot.drops_per_ml,
         "amount": lot.bought,
         "price": lot.price,
     }

@@ -60,7 +60,8 @@ def shape(lot: Lot) -> str:
 def page() -> Page:
     """All shelves; at the side what comes in."""
     kind = request.args.get("kind", "")
-    form = LabelForm(formdata=None).of(kind) if kind in KINDS else None
+    tested = {"strength": request.args.get("strength", "")[:12]}  # by the test at home
+    form = LabelForm(formdata=None, data=tested).of(kind) if kind in KINDS else None
     return _page(form, kind)
 
 

@@ -8,6 +8,7 @@ from flask_wtf import FlaskForm
 from wtforms import StringField, TextAreaField
 from wtforms.validators import Length
 
+from openpail.craft.units import counted_pieces
 from openpail.web.edge import here
 
 
@@ -20,4 +21,7 @@ class WeighCheeseForm(FlaskForm):
     def masses(self) -> tuple[float, ...]:
         """The weights in kg. Raises CraftError with words for the first that is not one."""
         texts = [text for text in re.split(r"[\n;]", self.weights.data or "") if text.strip()]
-        return tuple(here().amount(text, "mass").base for text in texts)
+        counted = [counted_pieces(text) for text in texts]
+        return tuple(
+            kg for count, one in counted for kg in [here().amount(one, "mass").base] * count
+        )

@@ -17,7 +17,7 @@ from wtforms.fields.choices import SelectChoice
 from wtforms.validators import Optional, StopValidation
 
 from openpail.craft.dates import check_day, read_moment
-from openpail.craft.errors import CraftError, OutOfRange, PailError
+from openpail.craft.errors import CraftError, OutOfRange, PailError, Unknown, WhoseUnit
 from openpail.craft.units import (
     UNITS,
     Amount,
@@ -133,12 +133,14 @@ class AmountField(_Typed):
                 default = default_unit(dimension) if dimension == self.dimensions[0] else ""
                 if self.in_mm and default == "cm":
                     default = "mm"
-                self.amount = parse_amount(text, dimension, g.dairy.volume_system, default, jars())
+                self.amount = parse_amount(text, dimension, g.dairy.spoken_system, default, jars())
                 if dimension == "temperature":
                     check_scale(self.amount, self.likely_c)
                 return
             except CraftError as error:
                 first = first or error
+        if isinstance(first, WhoseUnit):
+            raise Unknown(f"{first.words} Or say it once for the whole dairy, under Dairy.")
         if first:
             raise first
 

@@ -9,7 +9,7 @@ from flask import Flask, g
 
 from openpail.craft.figure import Figure, Step
 from openpail.craft.recipe.recipe import Recipe
-from openpail.craft.units import UNITS, convert, from_celsius, so_long, so_many
+from openpail.craft.units import UNITS, convert, from_celsius, so_large, so_long, so_many
 from openpail.web.edge import here, local, now, today, zone
 from openpail.work.milk.lots import MilkLot
 
@@ -22,6 +22,7 @@ _FRESH_DAYS = 6
 _LITTLE_L = 0.1  # less of it is told in mL
 _NEARLY_ONE = 0.995  # of a unit, when it is written with two decimals
 _IN_GRAMS_KG = 0.1
+_MOST_DECIMALS = 5  # of a factor
 LONG_MIN = 120  # from here on, minutes say nothing
 _DECIMALS = {"pH": 2, "%": 2, "min": 0, "°C": 1, "×": 2}
 
@@ -50,6 +51,7 @@ def install(app: Flask) -> None:
         parts=parts,
         ledger=ledger,
         number=number,
+        counted=so_large,
         lot_amount=lot_amount,
         stamp=stamp,
         so_many=so_many,
@@ -116,10 +118,11 @@ def plus_minus(figure: Figure) -> str:
 def ledger(figure: Figure) -> list[dict[str, object]]:
     """The because of a figure, line by line: sign, label, running value, source."""
     rows: list[dict[str, object]] = []
+    before = 0.0
     for step, value, unit in figure.running():
         rows.append(
             {
-                "sign": _sign(step),
+                "sign": _factor(step, before, _of_unit(value, unit), unit),
                 "label": step.label,
                 "value": _of_unit(value, unit),
                 "source": step.source,
@@ -132,6 +135,7 @@ def ledger(figure: Figure) -> list[dict[str, object]]:
                 ],
             }
         )
+        before = value
     return rows
 
 
@@ -147,6 +151,17 @@ def _of_unit(value: float, unit: str) -> str:
         return small_length(value)
     decimals = 1 if unit in ("%", "h") and abs(value) >= 10 else None
     return f"{number(value, decimals)} {unit}".strip()
+
+
+def _factor(step: Step, before: float, shown: str, unit: str) -> str:
+    """A step with as many decimals as its shown result takes: 29.2 × 0.124 is 3.62, × 0.12 is
+    not."""
+    if step.op != "times":
+        return _sign(step)
+    for decimals in range(2, _MOST_DECIMALS):
+        if _of_unit(before * round(step.value, decimals), unit) == shown:
+            return f"{_SIGNS['times']} {number(step.value, decimals)}"
+    return f"{_SIGNS['times']} {number(step.value, _MOST_DECIMALS)}"
 
 
 _SIGNS = {"times": "×", "plus": "+", "minus": "−", "at_least": "≥", "at_most": "≤"}
@@ -198,12 +213,12 @@ def per_mass(per_kg: float) -> str:
     """What a kg costs, for a kg or a pound, in the dairy's own money."""
     us = g.dairy.mass_system == "us"
     each = per_kg * convert(1, "lb", "kg") if us else per_kg
-    return f"{number(each, 2)} a {'lb' if us else 'kg'}"
+    return f"{money(each)} a {'lb' if us else 'kg'}"
 
 
 def money(amount: float) -> str:
-    """An amount of the dairy's own money."""
-    return number(amount, 2)
+    """An amount of the dairy's own money: 4.20 EUR, or bare where nobody said which it is."""
+    return f"{number(amount, 2)} {g.dairy.currency}".strip()
 
 
 def length(cm: float, decimals: int = 1) -> str:
@@ -290,6 +305,8 @@ def part(name: str, value: float) -> str:
         return small_length(value)
     if name == "celsius":
         return degrees(value, 1)
+    if name == "ph":
+        return f"pH {number(value, 2)}"
     return mass(value) if name == "load_kg" else so_long(value)
 
 

@@ -21,6 +21,7 @@ from openpail.craft.stock.products import Product
 from openpail.craft.units import (
     Dimension,
     check_scale,
+    counted_pieces,
     parse_amount,
     parse_minutes,
     parse_number,
@@ -121,7 +122,7 @@ class Typed:
             return self._whey_otherwise(text, first)
 
     def _whey_otherwise(self, text: str, first: CraftError) -> float:
-        system, own = g.dairy.volume_system, jars()
+        system, own = g.dairy.spoken_system, jars()
         for dimension in ("mass", "length"):
             try:
                 amount = parse_amount(text, dimension, system, "", own)
@@ -143,7 +144,8 @@ class Typed:
         if not texts:
             return
         try:
-            weights = [_amount(text, "mass") for text in texts]
+            counted = [counted_pieces(text) for text in texts]
+            weights = [kg for count, one in counted for kg in [_amount(one, "mass")] * count]
         except CraftError as error:
             self.errors["weights"] = error.words
             return
@@ -155,7 +157,7 @@ class Typed:
 
     def _warmth(self, text: str) -> float:
         amount = parse_amount(
-            text, "temperature", g.dairy.volume_system, default_unit("temperature")
+            text, "temperature", g.dairy.spoken_system, default_unit("temperature")
         )
         if self.deed in ("reading", "amend"):
             check_scale(amount, likely_c(here(), self.at.make.id))
@@ -182,7 +184,7 @@ class Typed:
 
     def _of_line(self, line: FrozenLine, lot: str) -> Callable[[str], float]:
         bottle = self.bottle(line, lot)
-        house, system = self.at.sheet.house, g.dairy.volume_system
+        house, system = self.at.sheet.house, g.dairy.spoken_system
         return lambda text: in_its_unit(text, bottle, house, system)
 
     def bottle(self, line: FrozenLine, lot: str) -> Product:
@@ -247,7 +249,7 @@ class Typed:
 
 
 def _amount(text: str, dimension: Dimension) -> float:
-    system = g.dairy.volume_system
+    system = g.dairy.spoken_system
     return float(parse_amount(text, dimension, system, default_unit(dimension), jars()).base)
 
 

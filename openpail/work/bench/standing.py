@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import uuid
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 
 from openpail.craft.bench.narrowing import (
     Narrowing,
@@ -26,12 +26,13 @@ from openpail.craft.bench.standardise import (
     usual_casein_to_fat,
 )
 from openpail.craft.bench.vat import level_cm, most_l
-from openpail.craft.errors import CraftError
+from openpail.craft.errors import CraftError, NotPossible
 from openpail.craft.figure import Figure
 from openpail.craft.milk.blend import Blend, Pour, pour
 from openpail.craft.milk.fitness import is_plain
 from openpail.craft.milk.kinds import DRY, NO_SET, species_of
 from openpail.craft.recipe.recipe import Recipe
+from openpail.craft.sheet.fit import fit
 from openpail.craft.sheet.target_costs import Costs, costs_of
 from openpail.craft.units import Amount, parse_amount, parse_number
 from openpail.formats import recipe_file
@@ -129,13 +130,15 @@ class Pouring:
 
 @dataclass(kw_only=True)
 class Suggestion:
-    """A mix, told in what the hands do, and the plan that its button sends."""
+    """A mix, told in what the hands do, and the plan that its button sends; becomes, what it makes
+    of the batch."""
 
     mix: StandardMix
     deeds: list[Pouring]
     plan: list[tuple[str, float]]
     rectangle: Rectangle | None
     costs: Costs | None = None
+    becomes: str = ""
 
 
 @dataclass
@@ -416,11 +419,7 @@ def _suggest(
     if any(target.kind == "fdm" for target in wish.targets) and recipe is None:
         return [], "Fat in dry matter needs a recipe: choose one above."
     try:
-        streams = _streams(here, shelf, wish)
-        sized = any(target.kind in _SIZES for target in wish.targets)
-        aims: tuple[Aim, ...] = ("handling", "cost", "oldest") if sized else ("handling", "cost")
-        family, ratio = (recipe.family, recipe.ratio) if recipe else ("", None)
-        mixes = suggest(streams, wish.targets, family, house=here.house, aims=aims, ratio=ratio)
+        mixes = _mixes(here, shelf, wish, recipe)
         protein = any(target.kind in ("protein", "casein") for target in wish.targets)
         costs_of = recipe if protein else None
         return [
@@ -430,15 +429,67 @@ def _suggest(
         return [], words_of(fault)
 
 
-def _streams(here: Here, shelf: list[BenchRow], wish: Wish) -> list[Stream]:
-    """What is poured stands fixed unless a batch size is asked; the shelf and cream are free."""
+_LEAST_KEPT = 0.5  # of what is meant to be poured: to hold back more is another batch
+
+
+def _mixes(
+    here: Here, shelf: list[BenchRow], wish: Wish, recipe: Recipe | None
+) -> tuple[StandardMix, ...]:
+    """The mixes that meet the targets: of the animals that are poured, and all that is poured; only
+    where that does not do, with another animal's milk, with some held back, or both."""
+    sized = any(target.kind in _SIZES for target in wish.targets)
+    aims: tuple[Aim, ...] = ("handling", "cost", "oldest") if sized else ("handling", "cost")
+    family, ratio = (recipe.family, recipe.ratio) if recipe else ("", None)
+    poured = sum(slips.kg_of(row.lot, row.litres) for row in shelf)
+    first: tuple[StandardMix, ...] = ()
+    refused: NotPossible | None = None
+    for of_others, held in ((False, False), (True, False), (False, True), (True, True)):
+        streams = _streams(here, shelf, wish, recipe, of_others=of_others, held=held)
+        by = ("keep",) if held and not sized else aims
+        try:
+            mixes = suggest(streams, wish.targets, family, house=here.house, aims=by, ratio=ratio)
+        except NotPossible as error:
+            refused = refused or error
+            continue
+        if not mixes[0].missed and (sized or mixes[0].mass_kg >= _LEAST_KEPT * poured):
+            return mixes
+        first = first or mixes
+    if not first and refused:
+        raise refused
+    return first
+
+
+def _may_come_in(here: Here, lot: MilkLot, recipe: Recipe | None) -> bool:
+    """Whether another animal's milk may be proposed: this cheese could be made of it alone."""
+    if recipe is None:
+        return True
+    verdict = slips.fitness_of(lot, here.known).verdict
+    alone = replace(recipe, ratio=None)
+    return fit(alone, [slips.pour_of(lot, here.known)], [verdict], here.house).answer != "not"
+
+
+def _streams(
+    here: Here,
+    shelf: list[BenchRow],
+    wish: Wish,
+    recipe: Recipe | None,
+    *,
+    of_others: bool,
+    held: bool,
+) -> list[Stream]:
+    """What is poured stands fixed unless a batch size is asked; the shelf and cream are free.
+
+    of_others: another animal's milk may come in, where the recipe could be made of it alone; held:
+    some of what is meant to be poured may be held back.
+    """
     sized = any(target.kind in _SIZES for target in wish.targets)
     way = wish.cream
     in_vat = {species_of(row.lot.breed) for row in shelf if row.litres}
     streams = []
     for row in shelf:
-        if row.lot.kind == "milk" and species_of(row.lot.breed) not in in_vat:
-            continue  # nobody asked for another animal's milk
+        is_other = row.lot.kind == "milk" and species_of(row.lot.breed) not in in_vat
+        if is_other and not (of_others and _may_come_in(here, row.lot, recipe)):
+            continue
         if (
             not row.litres
             and row.lot.kind in ("milk", "cream")
@@ -447,7 +498,7 @@ def _streams(here: Here, shelf: list[BenchRow], wish: Wish) -> list[Stream]:
             continue  # nor for raw milk in pasteurised, for what is odd, or will not set
         poured = slips.kg_of(row.lot, row.litres)
         left = slips.kg_of(row.lot, row.left_l)
-        low, high = (0.0, left) if sized or not poured else (poured, poured)
+        low, high = (0.0, left) if sized or not poured else (0.0 if held else poured, poured)
         streams.append(slips.stream_of(row.lot, here.known, low, high, main=poured > 0))
         if way and poured and row.lot.kind == "milk" and not row.lot.homogenised:
             pct = here.house.number("standard.cream_by_" + way)
@@ -524,8 +575,27 @@ def _told(
         ]
         costs = costs_of(recipe, blend, pour(pours, here.house), mix, here.house)
     return Suggestion(
-        mix=mix, deeds=deeds, plan=plan, rectangle=_rectangle(mix, blend, wish), costs=costs
+        mix=mix,
+        deeds=deeds,
+        plan=plan,
+        rectangle=_rectangle(mix, blend, wish),
+        costs=costs,
+        becomes=_becomes(mix, blend),
     )
+
+
+def _becomes(mix: StandardMix, blend: Blend) -> str:
+    """What a mix makes of the batch that it was not before, "" for nothing."""
+    before = {each.species for each in blend.pours}
+    whole = sum(kg * s.casein_pct for s, kg in mix.amounts if kg > 0)
+    parts: dict[str, float] = {}
+    for stream, kg in mix.amounts:
+        if kg > 0 and stream.kind == "milk" and stream.species not in before:
+            parts[stream.species] = parts.get(stream.species, 0.0) + kg * stream.casein_pct
+    if not parts:
+        return ""
+    said = " and ".join(f"{100 * part / whole:.0f} % {name}’s" for name, part in parts.items())
+    return f"A cheese of mixed milk then: {said}, by casein; its label and its rennet follow."
 
 
 def _rectangle(mix: StandardMix, blend: Blend, wish: Wish) -> Rectangle | None:

@@ -25,7 +25,6 @@ from openpail.craft.cave.fold import PieceStanding, fold, parts_begun
 from openpail.craft.cave.loss import InAir, LossCurve, curve, expected, surface_m2_per_kg
 from openpail.craft.cave.piece import Around, PieceNow, aged_days, counts_raw
 from openpail.craft.cave.ready import why_ready
-from openpail.craft.cave.rooms import room_left
 from openpail.craft.cave.signs import spotted
 from openpail.craft.deed import to_payload
 from openpail.craft.errors import WantsWord
@@ -46,7 +45,14 @@ from openpail.records.makes import lessons
 from openpail.records.makes.models import Make
 from openpail.records.pieces import actions as pieces
 from openpail.records.pieces.models import Piece
-from openpail.work.cave.ripening import LivePiece, around, as_now, begun_of, floor_of, live, resting
+from openpail.work.cave.ripening import (
+    LivePiece,
+    around,
+    as_now,
+    begun_of,
+    places_left,
+    resting,
+)
 from openpail.work.here import Here
 from openpail.work.make import marks
 
@@ -244,15 +250,6 @@ def _whose(here: Here, label: str) -> str:
         return ""
     gone = " that is gone" if other.ended_at else f", in {from_json(other.course).now.place}"
     return f"a {other.name}{gone}"
-
-
-def places_left(here: Here, recipe: Recipe, place: str) -> int | None:
-    """How many more of a cheese a place holds, None where that is not known."""
-    room = next((each for each in around(here).rooms if each.name == place), None)
-    if room is None:
-        return None
-    taken = [floor_of(here, each.now.recipe) for each in live(here) if each.place == place]
-    return room_left(room, taken, floor_of(here, recipe))
 
 
 # ── what is said of it ──

@@ -15,13 +15,14 @@ from openpail.craft.cave.fold import Begun, fold
 from openpail.craft.cave.keep import Facts
 from openpail.craft.cave.late import Late, how_late
 from openpail.craft.cave.piece import Around, PieceNow, known_from_json, known_to_json
-from openpail.craft.cave.rooms import Stay, floor_cm2
+from openpail.craft.cave.rooms import Stay, floor_of, room_left
 from openpail.craft.cave.warmth import RoomWarmth
 from openpail.craft.make.laid import facts_of, of_piece
 from openpail.craft.make.standing import Standing
 from openpail.craft.recipe.recipe import Recipe
 from openpail.craft.recipe.ripening import OfPiece
 from openpail.craft.recipe.rubbed import rind_rubs
+from openpail.craft.units import so_many
 from openpail.formats import recipe_file
 from openpail.records.climate import actions as climate
 from openpail.records.dairy import gear as gears
@@ -32,8 +33,6 @@ from openpail.records.pieces.actions import Live, WholePiece
 from openpail.records.pieces.models import Piece
 from openpail.work.here import Here
 from openpail.work.press.brining import mould_of
-
-_UNKNOWN_CM = 10.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -202,7 +201,14 @@ def stays_of(here: Here) -> list[Stay]:
             place = each.place if now else of.place(each.now.recipe.stages[run.stage].place)
             begins = each.now.course.now.begins if now else run.begins
             ends = max(run.ends, here.today) if run is not ran[-1] else None
-            found.append(Stay(place=place, begins=begins, ends=ends, pieces=1))
+            found.append(
+                Stay(
+                    place=place,
+                    begins=begins,
+                    ends=ends,
+                    floor_cm2=floor_of(each.now.recipe, here.house),
+                )
+            )
     return found
 
 
@@ -258,12 +264,27 @@ def groups(here: Here, these: Iterable[LivePiece], since: date, until: date) -> 
     return sorted(made, key=lambda each: (each.due, each.place, each.pieces[0].row.label))
 
 
-def floor_of(here: Here, recipe: Recipe) -> float:
-    """What a piece of a recipe wants of a shelf, cm²; a small one's where that is not known."""
-    wheels = recipe.wheels
-    if wheels is None:
-        return floor_cm2(_UNKNOWN_CM, None, here.house)
-    return floor_cm2(wheels.across_cm, wheels.side_cm, here.house)
+# ── room ──
+
+
+def places_left(here: Here, recipe: Recipe, place: str) -> int | None:
+    """How many more of a cheese a place holds, None where that is not known."""
+    room = next((each for each in around(here).rooms if each.name == place), None)
+    if room is None:
+        return None
+    taken = [floor_of(each.now.recipe, here.house) for each in live(here) if each.place == place]
+    return room_left(room, taken, floor_of(recipe, here.house))
+
+
+def no_place(here: Here, recipe: Recipe, count: int) -> str:
+    """What is asked before so many pieces are laid down where there is no room, "" where there
+    is."""
+    place = around(here).place(recipe.stages[0].place) if recipe.stages else ""
+    left = places_left(here, recipe, place)
+    if left is None or left >= count:
+        return ""
+    many = so_many(count, "piece")
+    return f"The {place} has room for {left} more, and {many} come out: where do they lie?"
 
 
 # ── pieces come out of a make ──

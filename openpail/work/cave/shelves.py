@@ -10,7 +10,7 @@ from datetime import date
 from openpail.craft.cave.care import DueCare
 from openpail.craft.cave.climate import hint
 from openpail.craft.cave.deeds import Cared, MovedTo, PieceDeed, PieceUndone, Seal, Sealed
-from openpail.craft.cave.rooms import Room, floor_cm2, room_left
+from openpail.craft.cave.rooms import Room, floor_cm2, floor_of, room_left
 from openpail.craft.errors import NotPossible
 from openpail.craft.marks import Marks, gravest
 from openpail.craft.recipe.recipe import Band
@@ -20,7 +20,7 @@ from openpail.records.dairy import gear as gears
 from openpail.records.pieces import actions as pieces
 from openpail.records.pieces.models import Piece
 from openpail.work.cave.piece import Telling, planned, tell
-from openpail.work.cave.ripening import CareGroup, LivePiece, around, floor_of, groups, live
+from openpail.work.cave.ripening import CareGroup, LivePiece, around, groups, live
 from openpail.work.here import Here
 from openpail.work.make import marks
 
@@ -153,7 +153,7 @@ def _humidity(those: Sequence[LivePiece]) -> Band | None:
 def _left(here: Here, room: Room | None, those: Sequence[LivePiece]) -> int | None:
     if room is None:
         return None
-    taken = [floor_of(here, each.now.recipe) for each in those]
+    taken = [floor_of(each.now.recipe, here.house) for each in those]
     return room_left(room, taken, floor_cm2(_USUAL_CM, None, here.house))
 
 

@@ -26,6 +26,8 @@ class Own:
     volume_system: str
     mass_system: str
     degrees: str
+    pints: str
+    currency: str
     quiet_from: time
     quiet_until: time
     house_day: int
@@ -46,6 +48,8 @@ def change(here: Here, own: Own) -> None:
         "volume_system": own.volume_system,
         "mass_system": own.mass_system,
         "degrees": own.degrees,
+        "pints": own.pints,
+        "currency": own.currency,
     }
     actions.change(session, dairy, own.name, own.zone, **units)
 

@@ -6,8 +6,11 @@ import uuid
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
+from openpail.craft.errors import RecordError
+from openpail.craft.recipe.recipe import RecipeStep
 from openpail.craft.table.facts import MadeFact, from_plain
 from openpail.craft.table.trial import TrialSaid, next_is_new, said
+from openpail.formats.recipe_file import read_version
 from openpail.records.makes import actions as makes
 from openpail.records.makes import looks
 from openpail.records.makes.looks import Find, FoundMake
@@ -30,7 +33,8 @@ all_of = of_dairy(trials.trials)
 @dataclass(frozen=True, slots=True, kw_only=True)
 class TrialSeen:
     """A trial: its row, its cheese, its makes and on which side each stands, the makes that could
-    be put on one, whether the next is to be made the new way, and what they say."""
+    be put on one, whether the next is to be made the new way, and what they say; the
+    title of the step at which it is done, "" for the whole make."""
 
     row: Trial
     recipe: RecipeRow
@@ -38,6 +42,7 @@ class TrialSeen:
     makes: tuple[FoundMake, ...]
     next_is_new: bool
     said: TrialSaid
+    step_title: str
 
     def count(self, is_new: bool) -> int:
         """How many makes stand on a side."""
@@ -67,8 +72,9 @@ def seen(here: Here, trial_id: uuid.UUID) -> TrialSeen:
         recipe=recipe,
         sides=sides,
         makes=tuple(shown),
-        next_is_new=next_is_new(str(row.id), {str(key): new for key, new in sides.items()}),
+        next_is_new=next_is_new(str(row.id), trials.sides_by_name(here.session, row)),
         said=said(facts[True], facts[False], row.fact),
+        step_title=next((e.title for e in _steps(here, recipe) if e.key == row.step), ""),
     )
 
 
@@ -84,22 +90,35 @@ def under_way(here: Here, recipe_key: str) -> list[TrialNext]:
     """The trials of a cheese that are under way, each with how its next make is to be made."""
     found = []
     for row in trials.of_recipe(here.session, here.dairy, recipe_key):
-        sides = {str(key): new for key, new in trials.sides(here.session, row).items()}
+        sides = trials.sides_by_name(here.session, row)
         found.append(TrialNext(row, next_is_new(str(row.id), sides)))
     return found
 
 
-def plan(here: Here, recipe_id: uuid.UUID, *, words: str, fact: str, each: int) -> Trial:
+def steps_of(here: Here, recipe_id: uuid.UUID) -> Sequence[RecipeStep]:
+    """The steps of a cheese, as its newest version has them: at which of them a trial is done."""
+    return _steps(here, recipes.by_id(here.session, here.dairy, recipe_id))
+
+
+def _steps(here: Here, row: RecipeRow) -> Sequence[RecipeStep]:
+    return read_version(recipes.newest_of(here.session, here.dairy, row.key)).steps
+
+
+def plan(here: Here, recipe_id: uuid.UUID, *, words: str, fact: str, step: str, each: int) -> Trial:
     """A trial is planned: one thing made another way, so many makes of each kind.
 
-    Parameters: fact, the key of what it is to change. Raises: RecordError by field.
+    Parameters: fact, the key of what it is to change; step, the key of the step at which it is
+    done, "" for the whole make. Raises: RecordError by field.
     """
+    if step and step not in {each.key for each in steps_of(here, recipe_id)}:
+        raise RecordError("Choose a step of this cheese.", "step")
     return trials.plan(
         here.session,
         here.dairy,
         recipe_id,
         words=words,
         fact=fact,
+        step=step,
         each=each,
         now=here.now,
         person_id=here.person_id,

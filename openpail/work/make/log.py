@@ -210,6 +210,9 @@ class _Door:
         sheet = makes.sheet_of(self.make)
         standing = fold(self.recipe, self.told.values())
         bounds = asked_at_press(self.here, self.make, told.deed, bounds, standing)
+        if isinstance(told.deed, deeds.Weighed) and standing.weighed is None:
+            lacks = ripening.no_place(self.here, self.recipe, len(told.deed.pieces_kg))
+            bounds = replace(bounds, crowded=lacks)
         of_milk = marks.brought(self.here, self.make)
         stops = (*map(marks.as_caution, of_milk), *stops_of(self.here, self.make, standing))
         cuts = [step.key for step in self.recipe.steps if step.kind == "cut"]

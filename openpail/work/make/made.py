@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from openpail.craft.clock.gear import Outfit
 from openpail.craft.make.by_sheet import planned_by
 from openpail.craft.make.care import OfGas, foul
+from openpail.craft.make.deeds import WaterAdded
 from openpail.craft.make.facts import makes_gas
 from openpail.craft.make.fold import fold
 from openpail.craft.make.slow_acid import (
@@ -15,14 +16,18 @@ from openpail.craft.make.slow_acid import (
     asleep,
     hours_that_count,
     slow_acid,
+    steadied,
     stood_uncultured,
 )
 from openpail.craft.make.standing import Standing
 from openpail.craft.make.warm_clock import wants_it
+from openpail.craft.make.wash import WATER_KG_PER_L
 from openpail.craft.recipe.recipe import Recipe
 from openpail.craft.recipe.steps import PlannedStep
 from openpail.craft.recipe.yields import WHEY_KG_PER_L, left_in_whey
 from openpail.craft.sheet.cautions import Caution
+from openpail.craft.sheet.moves import moved
+from openpail.craft.sheet.washed import planned_water_kg
 from openpail.formats import recipe_file
 from openpail.records.log import actions as log
 from openpail.records.makes import actions as makes
@@ -111,16 +116,18 @@ def _stood_of(here: Here, make: Make, standing: Standing) -> Caution | None:
 
 
 def acid_of(here: Here, make: Make, standing: Standing) -> Caution | None:
-    """Stop and look, when a pH reading ever said that acid is slow, by the make's own house; else
-    what was not read in time, or does not move."""
+    """Stop and look, when a pH ever said that acid is slow, read by hand or by the probe, by the
+    make's own house; else what was not read in time, or does not move."""
     culture = standing.cultured_at
     if culture is None:
         return None
     warm = [(each.at, each.celsius) for each in standing.readings if each.celsius is not None]
+    stream = here.stream_of(make)
+    read = [(each.at, each.ph) for each in standing.readings]
+    read += zip((e.at for e in stream), steadied([e.ph for e in stream]), strict=True)
     readings = [
-        AcidReading(each.ph, hours_that_count(warm, culture, each.at))
-        for each in standing.readings
-        if each.ph is not None and each.at > culture
+        AcidReading(ph, hours_that_count(warm, culture, at))
+        for at, ph in sorted((at, ph) for at, ph in read if ph is not None and at > culture)
     ]
     under_way = hours_that_count(warm, culture, here.now) if make.state == "under way" else None
     sheet, recipe = makes.sheet_of(make), recipe_of(make)
@@ -140,6 +147,16 @@ class WheyOf:
     made_of: Mapping[str, float]
 
 
+def _wash_kg(here: Here, make: Make) -> float:
+    """Wash water of a make, kg: as it was told, else as it is planned, unless it was left out."""
+    standing, sheet, recipe = standing_of(here, make), makes.sheet_of(make), recipe_of(make)
+    told = sum(deed.litres for _, deed in standing.of(WaterAdded))
+    washes = [step.key for step in recipe.steps if step.kind == "add water"]
+    if told or all(key in standing.skipped for key in washes):
+        return told * WATER_KG_PER_L
+    return planned_water_kg(moved(recipe, sheet.moved.moves), sheet.milk.mass.value, sheet.house)
+
+
 def made_of_whey(here: Here, make: Make) -> WheyOf:
     """The whey that a make leaves."""
     sheet, recipe = makes.sheet_of(make), recipe_of(make)
@@ -152,6 +169,7 @@ def made_of_whey(here: Here, make: Make) -> WheyOf:
         milk_kg=milk.mass.value,
         cheese_kg=sheet.cheese.value,
         house=sheet.house,
+        water_kg=_wash_kg(here, make),
     )
     parts = dict(zip(("fat", "protein", "casein"), left, strict=True))
     return WheyOf(kg / WHEY_KG_PER_L, parts)

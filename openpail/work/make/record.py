@@ -149,7 +149,7 @@ def _no_place(here: Here, make: Make) -> str:
     raw, day = makes.sheet_of(make).milk.raw, here.day_of(make.started_at)
     mine = stays(recipe_of(make), day, here.house, raw, 0)  # its pieces are counted there already
     none = without_room(mine, taken_places(stays_now(here), rooms))
-    return f"{none[0].name} is full on {none[1]:%-d %b}" if none else ""
+    return f"{none.room.name} is full on {none.day:%-d %b}" if none else ""
 
 
 def after_list(here: Here, make: Make) -> Listed:

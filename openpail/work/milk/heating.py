@@ -274,8 +274,10 @@ def close(here: Here, heating_id: uuid.UUID, *, stirred: bool, coldest: bool) ->
 
 def _treatment(found: Hold) -> Treatment | None:
     """What the milk is now: heated strongly, pasteurised, warmed only, or as raw as it was."""
+    if found.is_high_heat:
+        return "high_heat"
     if found.meets:
-        return "high_heat" if found.is_high_heat else "batch"
+        return "batch"
     return "thermised" if found.hottest_c >= _THERMISED_C else None
 
 

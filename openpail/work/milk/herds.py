@@ -75,6 +75,12 @@ def change(here: Here, herd: Herd, name: str, head: int | None, kappa: Kappa) ->
     slips.change_herd(here.session, herd, name, head, kappa)
 
 
+def change_animal(here: Here, herd: Herd, breed: str, why: str) -> None:
+    """It is of another animal after all. Raises RecordError by field."""
+    slips.change_animal(here.session, herd, breed, why)
+    here.forget()
+
+
 def put_away(here: Here, herd: Herd, *, back: bool) -> None:
     """No longer milked, or milked again."""
     slips.put_away(herd, None if back else here.now)

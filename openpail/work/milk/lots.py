@@ -10,14 +10,15 @@ from typing import NamedTuple
 
 from openpail.craft.milk.blend import Pour
 from openpail.craft.milk.fitness import Fitness
-from openpail.craft.milk.kinds import Breed, Composition, MilkTest
+from openpail.craft.milk.kinds import Breed, Composition, MilkTest, species_of
+from openpail.craft.milk.meaning import Meaning, meanings
 from openpail.craft.units import Amount
 from openpail.instruments.analyser import reader
 from openpail.instruments.analyser.reader import Measured
 from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
 from openpail.records.milk import actions as milk
-from openpail.records.milk import keeping, slips
+from openpail.records.milk import cream, keeping, slips
 from openpail.records.milk.actions import NewMilk
 from openpail.records.milk.models import USES, Herd, MilkLot
 from openpail.work.here import Here
@@ -79,7 +80,8 @@ class OneLot:
     pour: as it would go into a vat, None where nothing is there to pour; untouched: whether what
     was noted of it may still be mended; went, what became of it; part_of, the lot that it was
     taken off; poured, what of it stands at the Bench: the vat's name, L; gone_at, when the last of
-    it went, None while some is left: from then on it grows no older.
+    it went, None while some is left: from then on it grows no older; meanings, what the counts of
+    its slips mean.
     """
 
     pail: Pail
@@ -90,6 +92,7 @@ class OneLot:
     part_of: MilkLot | None
     poured: tuple[tuple[str, float], ...]
     gone_at: datetime | None
+    meanings: tuple[Meaning, ...]
 
 
 def one(here: Here, lot_id: uuid.UUID) -> OneLot:
@@ -101,9 +104,10 @@ def one(here: Here, lot_id: uuid.UUID) -> OneLot:
     went = tuple(_went(here, lot))
     gone_at = None if left else max((each.at for each in went), default=None)
     fitness = slips.fitness_of(lot, here.known_at(gone_at) if gone_at else here.known)
+    made_of = slips.composition_of(lot, here.house, here.known.herd_of(lot))
     return OneLot(
         pail=Pail(lot, fitness, keeping.hours_old(lot, here.now)),
-        made_of=slips.composition_of(lot, here.house, here.known.herd_of(lot)),
+        made_of=made_of,
         pour=pour(here, lot) if there else None,
         untouched=untouched,
         went=went,
@@ -112,6 +116,11 @@ def one(here: Here, lot_id: uuid.UUID) -> OneLot:
             (here.vat(bench.vat_id).name, litres) for bench, litres in here.poured.get(lot.id, ())
         ),
         gone_at=gone_at,
+        meanings=meanings(
+            slips.slip_of(lot), species_of(lot.breed), made_of.added_water, here.house
+        )
+        if lot.kind == "milk"
+        else (),
     )
 
 
@@ -218,6 +227,26 @@ def send_away(here: Here, lot: MilkLot, kind: str, litres: float | None, note: s
         person_id=_who(here),
     )
     return lot.left_kg < _NOTHING_KG
+
+
+def may_skim(lot: MilkLot) -> bool:
+    """Whether cream can be taken off a lot by hand."""
+    creams = lot.kind == "milk" and not lot.homogenised and lot.skimmed_at is None
+    return creams and lot.left_kg > _NOTHING_KG and not keeping.in_freezer(lot)
+
+
+def skim_says(lot: MilkLot) -> str:
+    """What is said of skimming this milk by hand, "" for cow's."""
+    if species_of(lot.breed) == "cow":
+        return ""
+    return "Goat’s, ewe’s and buffalo’s milk hardly creams by itself: test it after."
+
+
+def skim(here: Here, lot: MilkLot, cream_l: float) -> MilkLot:
+    """Cream is taken off a lot by hand: the lot of the cream. Raises PailError by field."""
+    taken = cream.skim(here.session, here.dairy, lot, cream_l, now=here.now, known=here.known)
+    here.forget()
+    return taken
 
 
 def thaw(here: Here, lot: MilkLot) -> None:

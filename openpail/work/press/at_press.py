@@ -22,9 +22,10 @@ from openpail.craft.make.salting import (
     KeptIn,
     keeping,
     salt_held,
+    salt_in_whey_g,
 )
 from openpail.craft.make.turns import NextTurn
-from openpail.craft.make.whey_book import WheyBook, salt_in_whey_g, whey_book
+from openpail.craft.make.whey_book import WheyBook, whey_book
 from openpail.craft.make.yielded import Yielded, yielded
 from openpail.craft.press.moulds import Filling, choices, fill
 from openpail.craft.recipe.recipe import RecipeStep
@@ -329,13 +330,8 @@ class AtPress:
     @cached_property
     def whey(self) -> WheyBook:
         """Where its whey went."""
-        given = sum(
-            line.figure.value
-            for line in self.sheet.lines
-            if line.kind == "salt" and line.figure.unit == "g"
-        )
         kg = sum(self.pieces_kg)
-        salty = salt_in_whey_g(self.recipe, given, self.salt * kg * 10)
+        salty = salt_in_whey_g(self.recipe, self.sheet, self.standing, kg)
         expected = made_of_whey(self.here, self.make).litres
         return whey_book(self.recipe, self.standing, expected, salty)
 

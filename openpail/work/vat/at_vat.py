@@ -47,8 +47,6 @@ from openpail.records.makes.models import Make
 from openpail.records.milk import actions as milk
 from openpail.records.milk.models import MilkLot
 from openpail.records.recipes import actions as recipes
-from openpail.records.trials import actions as trials
-from openpail.records.trials.models import Trial
 from openpail.work.dairy import instruments
 from openpail.work.here import Here
 from openpail.work.make import marks
@@ -64,6 +62,7 @@ from openpail.work.make.made import (
 )
 from openpail.work.vat import stream as streams
 from openpail.work.vat import warmth as warmths
+from openpail.work.vat.on_trial import TrialAtMake, trials_at
 from openpail.work.vat.stream import ProbeNow
 from openpail.work.vat.warmth import Stood, Warmth, WashNow
 
@@ -129,11 +128,8 @@ class AtVat:
         state = self.step
         if state is None:
             return 0.0
-        if state.planned.step.kind == "add water":
-            water = self.standing.of(WaterAdded)
-            return sum(deed.litres for tap, deed in water if tap.at >= state.begins)
-        off = self.standing.of(WheyOff)
-        return sum(deed.litres for tap, deed in off if tap.at >= state.begins)
+        sort = WaterAdded if state.planned.step.kind == "add water" else WheyOff
+        return sum(self.standing.litres_told(sort, state.begins, self.here.now))
 
     @property
     def back(self) -> RecipeStep | None:
@@ -393,13 +389,10 @@ class AtVat:
         return not instruments.is_ph_set(self.here)
 
     @cached_property
-    def trials(self) -> Sequence[tuple[Trial, bool | None]]:
-        """The trials of this cheese that are under way, each with the side of this make: whether it
-        is made the new way, None where nobody said. None once it is made."""
-        if self.step is None:
-            return ()
-        here = self.here
-        return trials.of_make(here.session, here.dairy, self.recipe.key, self.make.id)
+    def trials(self) -> tuple[TrialAtMake, ...]:
+        """The trials of this cheese that are under way, as this make speaks of them."""
+        step = self.step.planned.step if self.step else None
+        return trials_at(self.here, self.recipe, self.make.id, step)
 
     # ── signs, leaving, coming back ──
 

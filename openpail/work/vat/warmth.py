@@ -23,13 +23,14 @@ from openpail.records.log import samples
 from openpail.records.makes import actions as makes
 from openpail.records.makes.models import Make
 from openpail.records.milk import actions as milk
+from openpail.records.milk import slips
 from openpail.records.milk.keeping import hours_old
 from openpail.work.here import Here
+from openpail.work.make.made import milk_into
 
 if TYPE_CHECKING:
     from openpail.work.vat.at_vat import AtVat
 
-_COLDEST_START_C = 20.0
 _TEACH_UNTIL, _TEACH_AFTER = 3, timedelta(minutes=3)
 
 
@@ -56,6 +57,17 @@ def overshoot(here: Here, vat: Vat, house: House) -> tuple[float, int]:
     return house.number(key), 0
 
 
+def _poured_c(here: Here, make: Make) -> float:
+    """How warm the milk of a make went in, °C, as its lots say."""
+    parts = milk_into(here, make)
+    lots = [milk.lot(here.session, here.dairy, part.lot_id) for part in parts]
+    warm = sum(
+        slips.celsius_of(lot, here.house) * part.volume_l
+        for lot, part in zip(lots, parts, strict=True)
+    )
+    return warm / sum(part.volume_l for part in parts)
+
+
 def warmth(
     here: Here, make: Make, house: House, standing: Standing, step: StepState | None
 ) -> Warmth | None:
@@ -74,7 +86,7 @@ def warmth(
         for each in thinned(sorted(found, key=lambda each: each.at))
     )
     before = [each.celsius for each in readings if each.celsius is not None]
-    start = before[-1] if before else min(what.celsius.target, _COLDEST_START_C)
+    start = before[-1] if before else min(what.celsius.target, _poured_c(here, make))
     if before and len(before) > len(found):
         start = before[-len(found) - 1] if len(found) < len(before) else start
     start = read[0][1] if read and read[0][0] < 1 else start
