@@ -165,10 +165,17 @@ def demo_url(demo_template):
 
 @pytest.fixture
 def farm(demo_url):
-    """Work on the demo farm, as at a moment: here(minutes)."""
+    """Work on the demo farm, as at a moment: here(minutes). What a page wrote in between is read
+    anew: an object that nobody has thrown away yet would still tell of before."""
     with sessions(demo_url)() as session:
         dairy = session.scalar(select(Dairy))
-        yield lambda minutes=0.0: Here(session, dairy, NOW + timedelta(minutes=minutes))
+
+        def here(minutes=0.0):
+            session.flush()
+            session.expire_all()
+            return Here(session, dairy, NOW + timedelta(minutes=minutes))
+
+        yield here
         session.rollback()
 
 
