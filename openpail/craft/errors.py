@@ -51,6 +51,14 @@ class WantsWord(OutOfRange):
         self.asked = asked
 
 
+class OddEnd(OutOfRange):
+    """A step whose end is asked about: `ways` are the answers that a hand has ready."""
+
+    def __init__(self, asked: str, ways: tuple[str, ...]) -> None:
+        super().__init__(asked, "word")
+        self.ways = ways
+
+
 class Unknown(CraftError):
     """A unit, species, family or house value that nobody has told us of."""
 

@@ -307,6 +307,8 @@ def parse_amount(
     if len(parts) > 1 and any(
         later.in_base >= earlier.in_base for (_, earlier), (_, later) in itertools.pairwise(parts)
     ):
+        if len({part for _, part in parts}) < len(parts):
+            raise Unknown(f"“{shown}” is more than one amount: write one of them here.")
         raise Unknown(f"“{shown}”: write the larger unit first, like 3 gal 1 qt.")
     total = sum(value * part.in_base for value, part in parts)
     if any(value < 0 for value, _ in parts):

@@ -19,7 +19,14 @@ from openpail.craft.make.deeds import (
     WaterAdded,
     WheyOff,
 )
-from openpail.craft.make.ends import LOOKS_AT, StepEnd, odd_at_end, question, sign_says
+from openpail.craft.make.ends import (
+    LOOKS_AT,
+    StepEnd,
+    odd_at_end,
+    question,
+    ready_words,
+    sign_says,
+)
 from openpail.craft.make.fold import fold
 from openpail.craft.make.order import portions_of, set_step
 from openpail.craft.make.signs import LADDERS
@@ -183,6 +190,19 @@ def test_all_that_is_odd_is_one_question_and_what_was_answered_is_asked_no_more(
     words = question(odd_at_end(more))
     assert "26.0 °C" in words and "9.00 mL" in words and words.count("Write a word") == 1
     assert question(()) == "" == question(odd_at_end(ended("brine", "too late")))
+
+
+@pytest.mark.parametrize(
+    ("kind", "slip", "fits"),
+    [
+        ("add", "too cold", ()),
+        ("add", "not read", ("not read",)),
+        ("turn", "not told", ("done, not told",)),
+        ("add water", "not told", ("done, not told",)),
+    ],
+)
+def test_the_answers_at_hand_are_those_that_fit_the_question(kind, slip, fits):
+    assert ready_words(odd_at_end(ended(kind, slip))) == ("it is so", *fits)
 
 
 @pytest.mark.parametrize("has_meter", [True, False])

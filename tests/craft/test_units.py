@@ -47,6 +47,7 @@ def test_amounts_are_read_as_people_write_them(text, dimension, system, expected
         ("5 furlongs", Unknown, "is not a unit we know"),
         ("1 qt 3 gal", Ambiguous, "whose qt"),
         ("200 mL 1 L", Unknown, "the larger unit first"),
+        ("200 mL 200 mL", Unknown, "is more than one amount: write one of them here"),
         ("1/0 L", Unknown, "divides by nothing"),
         ("", Unknown, "Nothing is written"),
     ],

@@ -9,6 +9,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from openpail.craft.errors import Unknown
+from openpail.craft.figure import Figure
 from openpail.craft.make import (
     help,
     leave,
@@ -37,6 +38,7 @@ from openpail.craft.make.signs import LADDERS, asked_at, wanted
 from openpail.craft.make.standing import MOST_TAPS, drawn
 from openpail.craft.make.taught import by_flocks
 from openpail.craft.make.warm_clock import wants_it, warm_clock
+from openpail.craft.sheet.moves import Move, Moved
 from openpail.formats.leave_text import leave_of, leave_words
 from tests.craft.test_make import BEGAN, LARDER, at, sheet_of, told
 from tests.craft.test_vat_rules import KEYS, clock_of, day_of, upto
@@ -195,6 +197,26 @@ def test_at_the_end_what_went_otherwise_stands_with_what_it_may_mean():
     assert any(each.happened == "left out" and each.word == "no need of it" for each in found)
     planned = looked_at(now=1.0)
     assert deviations(planned) == ()
+
+
+@pytest.mark.parametrize(
+    ("left", "planned", "happened"),
+    [(False, "10 mm as written", "9 mm"), (True, "9 mm for this milk", "10 mm, left as written")],
+)
+def test_a_cut_that_this_milk_moves_stands_as_it_was_made(left, planned, happened):
+    cut = next(step for step in LARDER.steps if step.cut_mm)
+    as_written = Figure.start("as written", 10.0, "mm", source="the recipe")
+    here = as_written.times("ewes’ milk: its set", 0.9, source="a house value")
+    move = Move(
+        step=cut.key, part="cut_mm", title=cut.title, written=as_written, figure=here, left=left
+    )
+    record = looked_at(*upto(KEYS[KEYS.index(cut.key) + 1], 5.0))
+
+    def told_of(*moves):
+        kept = replace(record, sheet=replace(record.sheet, moved=Moved(moves)))
+        return {(each.step, each.planned, each.happened) for each in deviations(kept)}
+
+    assert told_of(move) - told_of() == {(cut.title, planned, happened)}
 
 
 def test_late_flocks_say_what_of_the_bottle_and_move_the_cut():

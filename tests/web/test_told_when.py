@@ -64,6 +64,7 @@ def test_a_step_that_is_late_is_told_when_it_was_done_and_is_looked_at_all_the_s
     asked = tap(late, make, "step_done", step="warm", at=then)
     assert asked.status_code == 422 and "read how warm it is now" in asked.text
     assert f'name="at" value="{then}"' in asked.text and "Not read" in asked.text
+    assert "Done, not told" not in asked.text
     kept = tap(late, make, "step_done", step="warm", at=then, word="", said="not read")
     assert kept.status_code == 302
     assert "not read" in log_of(late.get(f"/vat/{make}").text)

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Mapping
 from datetime import datetime, timedelta
 
-from openpail.craft.errors import NotPossible, OutOfRange
+from openpail.craft.errors import NotPossible, OddEnd, OutOfRange
 from openpail.craft.house import House
 from openpail.craft.make.at_press import ask_at_press, crowded
 from openpail.craft.make.bounds import Bounds
@@ -27,7 +27,7 @@ from openpail.craft.make.deeds import (
     WheyRan,
     WheyWent,
 )
-from openpail.craft.make.ends import odd_at_end, question
+from openpail.craft.make.ends import odd_at_end, question, ready_words
 from openpail.craft.make.order import set_step
 from openpail.craft.make.standing import Standing, odd_flocks
 
@@ -116,9 +116,10 @@ def _ask_end(
     end = bounds.end_of(step, at, gave or {}, broke=broke)
     if end is None or end.state.done_at is not None:
         return
-    asked = question((*odd_at_end(end), *crowded(bounds)))
+    odd = (*odd_at_end(end), *crowded(bounds))
+    asked = question(odd)
     if asked:
-        raise OutOfRange(asked, "word")
+        raise OddEnd(asked, ready_words(odd))
 
 
 def _ask_reading(read: ReadingTaken, at: datetime, standing: Standing, bounds: Bounds) -> None:

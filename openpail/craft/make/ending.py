@@ -49,6 +49,7 @@ def _of_steps(record: Record) -> Iterator[Deviation]:
             continue
         if state.again:
             yield Deviation(step=step.title, planned="once", happened=f"{state.again + 1} times")
+        yield from _moved(record, state)
         for odd in _odd_of(record, state, state.done_at):
             yield Deviation(
                 step=step.title,
@@ -57,6 +58,20 @@ def _of_steps(record: Record) -> Iterator[Deviation]:
                 means=odd.means,
                 word=words.get(step.key, ""),
             )
+
+
+def _moved(record: Record, state: StepState) -> Iterator[Deviation]:
+    """A cut that this milk wants otherwise than the recipe has it: which of the two was taken."""
+    for move in record.sheet.moved.moves:
+        if move.step != state.planned.step.key or move.part != "cut_mm":
+            continue
+        written, here = f"{move.written.value:.2g} mm", f"{move.figure.value:.2g} mm"
+        yield Deviation(
+            step=move.title,
+            planned=f"{here} for this milk" if move.left else f"{written} as written",
+            happened=f"{written}, left as written" if move.left else here,
+            means="" if move.left else "as this milk asks",
+        )
 
 
 def _odd_of(record: Record, state: StepState, at: datetime) -> tuple[Odd, ...]:

@@ -133,6 +133,20 @@ def question(odd: tuple[Odd, ...]) -> str:
     return f"{asked} Write a word if it is so." if asked else ""
 
 
+_NOT_READ: frozenset[Rule] = frozenset({"unread", "no pH"})
+_NOT_TOLD: frozenset[Rule] = frozenset({"turns", "parts", "no water", "no whey"})
+
+
+def ready_words(odd: tuple[Odd, ...]) -> tuple[str, ...]:
+    """The answers that fit the question, for a hand that does not write.
+
+    Parameters: odd, what is asked about. Source: our own judgement.
+    """
+    rules = {each.rule for each in odd if each.asks}
+    ways = {"not read": rules & _NOT_READ, "done, not told": rules & _NOT_TOLD}
+    return ("it is so", *(words for words, asked in ways.items() if asked))
+
+
 def _last(readings: list[Reading], what: Literal["celsius", "ph"]) -> Reading | None:
     return next((e for e in reversed(readings) if getattr(e, what) is not None), None)
 

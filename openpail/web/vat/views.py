@@ -5,6 +5,7 @@ from __future__ import annotations
 import uuid
 from collections.abc import Callable, Mapping
 from datetime import UTC, datetime, timedelta
+from functools import partial
 from pathlib import Path
 
 from flask import (
@@ -89,6 +90,7 @@ def _page(
     error: str = "",
     *,
     asked: str = "",
+    ways: tuple[str, ...] = (),
     fragment: bool = False,
     said: str = "",
 ) -> str:
@@ -138,6 +140,7 @@ def _page(
         errors=typed.errors if typed else {},
         error=error,
         asked=asked,
+        ways=ways or ("it is so",),
         said=said,
         new_id=uuid.uuid4,
         became=deeds.BECAME_WORDS,
@@ -251,10 +254,13 @@ def _refused(make_id: uuid.UUID, typed: Typed, answer: Answer) -> Page:
         typed.errors[field] = answer.words
     asked = typed.deed if answer.field == "word" else ""
     words = "" if by_field else answer.words
-    html = _page(make_id, typed, words, asked=asked, fragment=_is_fragment())
+    html_with = partial(
+        _page, make_id, typed, asked=asked, ways=answer.ways, fragment=_is_fragment()
+    )
+    html = html_with(words)
     if typed.errors and 'aria-invalid="true"' not in html:  # its field is not on this page
         words = " ".join(typed.errors.values())
-        html = _page(make_id, typed, words, asked=asked, fragment=_is_fragment())
+        html = html_with(words)
     return html if answer.is_kept else (html, 422)
 
 

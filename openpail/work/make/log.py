@@ -15,7 +15,7 @@ from datetime import timedelta
 from typing import Literal
 
 from openpail.craft.deed import to_payload
-from openpail.craft.errors import PailError, RecordError
+from openpail.craft.errors import OddEnd, PailError, RecordError
 from openpail.craft.make import deeds, taught
 from openpail.craft.make.additions import by_weight, expected_flocks
 from openpail.craft.make.bounds import Bounds
@@ -73,13 +73,15 @@ class Answer:
     """What became of a deed.
 
     kept; repeat, it was kept before; met, kept, but its step was ended before; unknown, it mends
-    what is not here (yet): send it again behind that; refused, with words and the field of them.
+    what is not here (yet): send it again behind that; refused, with words and the field of them;
+    ways, the answers to its question that a hand has ready.
     """
 
     id: str
     outcome: Outcome
     words: str = ""
     field: str = ""
+    ways: tuple[str, ...] = ()
 
     @property
     def is_kept(self) -> bool:
@@ -145,7 +147,8 @@ class _Door:
             self._check_state(told)
         except PailError as error:
             field = error.about
-            return Answer(id=told.id, outcome="refused", words=error.words, field=field)
+            ways = error.ways if isinstance(error, OddEnd) else ()
+            return Answer(id=told.id, outcome="refused", words=error.words, field=field, ways=ways)
         kept = Told(
             id=told.id,
             deed=told.deed,
