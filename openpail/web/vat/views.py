@@ -28,6 +28,7 @@ from markupsafe import Markup
 from openpail.craft.errors import CraftError, PailError, RecordError
 from openpail.craft.make import deeds
 from openpail.craft.make.deeds import Told
+from openpail.craft.make.ends import ready_words
 from openpail.craft.make.plain import clock_offset, read, read_told
 from openpail.craft.make.signs import LOOKS
 from openpail.craft.make.standing import NEWEST_TOLD
@@ -140,7 +141,7 @@ def _page(
         errors=typed.errors if typed else {},
         error=error,
         asked=asked,
-        ways=ways or ("it is so",),
+        ways=ways or ready_words(()),
         said=said,
         new_id=uuid.uuid4,
         became=deeds.BECAME_WORDS,
