@@ -242,6 +242,20 @@ def test_the_dairy_tells_of_its_jars_sticks_hours_and_devices(client, post):
     assert 'value="21:00"' in page and 'value="Europe/Dublin"' in page
 
 
+def test_new_milk_is_told_as_it_stands_on_the_stick_of_a_vat(client, post):
+    lot = new_lot(client, post, amount="12 cm in the water-bath kettle")
+    assert "11.6 L" in client.get(f"/milk/{lot}").text  # by its measured fills
+    assert "11.6 L" in client.get(f"/milk/{new_lot(client, post, amount='12 cm kettle')}").text
+    for amount, words in (
+        ("12 cm", "12 cm of which vat? Write it so: 12 cm in the stove pot."),
+        ("90 cm in the stove pot", "90 cm is over the brim of stove pot"),
+        ("12 cm in the bath tub", "12 cm of which vat?"),
+        ("twelve", "“twelve”"),
+    ):
+        refused = post("/milk", {**GOOD, "amount": amount}).text
+        assert words in refused and f'value="{amount}"' in refused
+
+
 def test_a_dip_stick_follows_measured_fills(client, post):
     pot = re.search(
         r'href="(/dairy/vats/[\w-]+)">(?:(?!</a>).)*<b>stove pot',

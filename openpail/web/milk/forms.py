@@ -6,6 +6,7 @@ import uuid
 from collections.abc import Sequence
 from datetime import datetime, time
 
+from flask import g
 from flask_wtf import FlaskForm
 from wtforms import (
     BooleanField,
@@ -22,9 +23,10 @@ from openpail.craft.milk.acidity import SCALES, convert
 from openpail.craft.milk.animals import KAPPA_WORDS
 from openpail.craft.milk.kinds import BREEDS, TREATMENTS, Breed, MilkTest
 from openpail.craft.milk.slip import MOST_CREAM, STREAMS, freezing_point, of_label
-from openpail.web.edge import local, now
+from openpail.web.edge import here, local, now
 from openpail.web.ui.fields import AmountField, DayField, MomentField, NumberField, choices, money
 from openpail.web.ui.show import number as shown
+from openpail.work.dairy.stick import told_by_stick
 from openpail.work.milk.lots import USES, Herd, MilkLot, NewMilk
 from openpail.work.milk.noted import WORDS
 
@@ -174,10 +176,21 @@ def read_slip(test: MilkTest) -> TestForm:
     )
 
 
+class MilkField(AmountField):
+    """So much milk, or how high it stands on the dip-stick of a vat."""
+
+    def understand(self, text: str) -> None:
+        """A volume or a mass; else a height, in the one vat that was measured or the one named."""
+        try:
+            super().understand(text)
+        except CraftError as first:
+            self.amount = told_by_stick(text, here().vats, g.dairy.spoken_system, first)
+
+
 class MilkForm(TestForm):
     """New milk: amount, animal, treatment, temperature; the rest may wait."""
 
-    amount = AmountField("How much", "volume", "mass", blank="Write how much milk there is.")
+    amount = MilkField("How much", "volume", "mass", blank="Write how much milk there is.")
     breed = RadioField("From", validate_choice=False)
     treatment = SelectField("Treatment", choices=choices(*TREATMENTS.items()))
     celsius = AmountField("How warm when measured", "temperature", required=False)

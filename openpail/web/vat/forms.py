@@ -9,7 +9,6 @@ from typing import Any
 
 from flask import g, request
 
-from openpail.craft.bench.vat import litres_at
 from openpail.craft.dates import told_time
 from openpail.craft.doses.spoons import in_its_unit
 from openpail.craft.errors import CraftError, OutOfRange
@@ -28,6 +27,7 @@ from openpail.craft.units import (
 )
 from openpail.web.edge import here, jars
 from openpail.web.ui.fields import default_unit
+from openpail.work.dairy.stick import litres_in
 from openpail.work.vat.at_vat import AtVat, likely_c
 
 _SCALES = {
@@ -130,11 +130,7 @@ class Typed:
                 continue
             if dimension == "mass":
                 return float(amount.base) / WHEY_KG_PER_L
-            vat = self.at.vat
-            litres = litres_at(float(amount.base), vat.diameter_cm, vat.measured)
-            if litres is None:
-                raise OutOfRange(f"{vat.name} was never measured: write litres.", "litres")
-            return litres
+            return litres_in(self.at.vat, float(amount.base))
         raise first
 
     def _pieces(self) -> None:
