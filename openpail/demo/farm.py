@@ -318,7 +318,7 @@ PAST = (
         pieces=2,
     ),
     PastMake(
-        days_ago=11,
+        days_ago=12,
         recipe="dapple",
         breed="cow_high_solids",
         litres=11.0,
