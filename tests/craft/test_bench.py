@@ -90,6 +90,17 @@ def test_the_largest_batch_is_the_least_of_available_over_share():
         ratio.largest(COW_65, [cow(50)], 30)
 
 
+def test_the_largest_batch_is_all_raw_or_none():
+    def heated(pour):
+        return replace(pour, treatment="batch")
+
+    mixed = [cow(19), heated(cow(19)), goat(4), heated(goat(9))]
+    assert ratio.largest(COW_65, mixed, 93.5) == pytest.approx([0, 9 / 0.35 * 0.65, 0, 9])
+    assert ratio.largest(COW_65, mixed, 8) == pytest.approx([5.2, 0, 2.8, 0])  # the first first
+    with pytest.raises(NotPossible, match="Raw and heated milk would have to go into one vat"):
+        ratio.largest(COW_65, [cow(19), heated(goat(9))], 30)
+
+
 @given(st.floats(0.5, 40), st.floats(0.5, 40), st.floats(5, 120))
 def test_no_batch_keeps_the_ratio_and_is_larger(cows, goats, most):
     litres = ratio.largest(COW_65, [cow(cows), goat(goats)], most)

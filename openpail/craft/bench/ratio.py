@@ -10,6 +10,7 @@ from scipy.optimize import linprog
 from openpail.craft.errors import NotPossible
 from openpail.craft.house import House
 from openpail.craft.milk.blend import Pour
+from openpail.craft.milk.kinds import RAW_CLASS
 from openpail.craft.recipe.recipe import RatioBy, RatioRule
 
 _WAYS: tuple[RatioBy, ...] = ("volume", "mass", "casein")
@@ -133,14 +134,31 @@ def _fixes(
 
 
 def largest(rule: RatioRule, on_hand: Sequence[Pour], most_l: float) -> list[float]:
-    """The largest batch that keeps a rule, litres of each lot.
+    """The largest batch that keeps a rule, litres of each lot: all of it raw, or none.
 
     Parameters: rule; on_hand, all that may be poured, what is to be used first first; most_l,
     what the vat takes.
-    Returns: litres in the order of on_hand.
+    Returns: litres in the order of on_hand; of raw and of heated milk what makes more, and of as
+    much the class of the lot that is to be used first.
     Raises: NotPossible when an animal that the rule asks for is not on the shelf.
     Source: linear programme; for exact shares, the least of available/share.
     """
+    ways: list[list[float]] = []
+    for raw in sorted({each.treatment in RAW_CLASS for each in on_hand}):
+        mine = [(each.treatment in RAW_CLASS) == raw for each in on_hand]
+        try:
+            of_class = [each for each, is_mine in zip(on_hand, mine, strict=True) if is_mine]
+            solved = iter(_largest(rule, of_class, most_l))
+        except NotPossible:
+            continue
+        ways.append([next(solved) if is_mine else 0.0 for is_mine in mine])
+    if not ways:
+        _largest(rule, on_hand, most_l)
+        raise NotPossible("Raw and heated milk would have to go into one vat for this ratio.")
+    return max(ways, key=lambda litres: (round(sum(litres), 6), litres[0]))
+
+
+def _largest(rule: RatioRule, on_hand: Sequence[Pour], most_l: float) -> list[float]:
     count = len(on_hand)
     sizes = [_size(each, rule.by) for each in on_hand]
     rows: list[list[float]] = []
