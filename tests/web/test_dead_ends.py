@@ -67,6 +67,9 @@ def test_where_the_acid_decides_it_decides_on_every_page(demo_url, farm):
     page, clock = there.get(f"/vat/{make_id}").text, f"{farm().local(state.ends):%H:%M}"
     assert f">{clock}</time>, by the acid" in page and "as written" in page
     assert "<b>5.15 at about" in page and clock in there.get("/").text
+    over = int((state.late - NOW).total_seconds() / 60) + 5  # nobody read it since
+    page = signed_in_at(demo_url, NOW + timedelta(minutes=over)).get(f"/vat/{make_id}").text
+    assert "it should have come to" in page and "<b>5.15 at about" not in page
     # read to be there, nothing more is waited for, and no reading more is asked
     say(farm, make_id, minutes + 120, ReadingTaken(ph=5.12))
     there = signed_in_at(demo_url, NOW + timedelta(minutes=minutes + 121))

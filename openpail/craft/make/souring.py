@@ -42,6 +42,13 @@ class AcidAhead:
             return ""
         return f"one more reading tells when {self.ph:.2f} comes"
 
+    def should_be_there(self, now: datetime) -> bool:
+        """Whether even the late end of the forecast is over, and nobody read it since.
+
+        Parameters: now. Source: derivation.
+        """
+        return self.late is not None and self.late < now
+
 
 def ends_by_acid(step: RecipeStep) -> bool:
     """Whether it is the pH that ends a step, once it was read.
