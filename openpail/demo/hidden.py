@@ -10,7 +10,7 @@ from statistics import median, quantiles
 from openpail.craft.house import House
 from openpail.craft.stock.learning import FlocksSeen, learn
 
-EXPECTED_MIN, MULTIPLE, NOISE = 12.0, 3.0, 0.04
+EXPECTED_MIN, MULTIPLE, NOISE = 16.0, 3.0, 0.04
 BOTTLES, HERDS = (0.75, 1.3), (0.9, 1.12)
 MAKES = (0, 1, 2, 3, 5, 8, 12)
 _DAIRIES = 400

@@ -271,7 +271,7 @@ PAGES: tuple[tuple[str, str, Callable[[], str]], ...] = (
         "learning.md",
         "# How soon the makes teach\n\nFour hundred simulated dairies, each with a hidden truth: a "
         "bottle of 0.75 to 1.3 of the strength on its label, animals whose milk takes 0.9 to 1.12 "
-        "of the usual time, first flocks that are read 4 % off; 12 min expected by the label, the "
+        "of the usual time, first flocks that are read 4 % off; 16 min expected by the label, the "
         "cut at three times the flocks. How far the next make was foretold wrong after so many. "
         "Once the flocks are seen, the cut follows them, and not this. Made by `./pail tables`.",
         hidden.table,
