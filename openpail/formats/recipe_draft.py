@@ -29,7 +29,7 @@ class Draft:
     """What has been read so far.
 
     wanted, what a step stirs in, in words, and the line that says so; missed, what is missing, by
-    its line.
+    its line; usual, the places of the recipe that the text does not tell and its reader filled in.
     """
 
     house: House
@@ -41,6 +41,7 @@ class Draft:
     stages: list[Stage] = field(default_factory=list)
     wanted: dict[str, tuple[int, str]] = field(default_factory=dict)
     missed: list[tuple[int, str]] = field(default_factory=list)
+    usual: list[str] = field(default_factory=list)
 
     @property
     def begun(self) -> bool:
@@ -82,6 +83,7 @@ def whole(draft: Draft, put_in: PutIn) -> tuple[Recipe, tuple[str, ...]]:
     family = draft.head.get("family")
     if family is None:
         family = guess_family(draft.reference, draft.ingredients, draft.steps)
+        draft.usual.append("family")
         granted.append(f"Family: {FAMILIES[family]}, by what goes in and what is done.")
     head = {"name": "A recipe without a name", "words": "", "eat_by_days": 0, **draft.head}
     head["family"] = family
@@ -89,10 +91,12 @@ def whole(draft: Draft, put_in: PutIn) -> tuple[Recipe, tuple[str, ...]]:
     if renneted and "renneting_c" not in head:
         head["renneting_c"] = _warmth_at_rennet(draft)
         if head["renneting_c"] is not None:
+            draft.usual.append("renneting_c")
             granted.append(f"Rennet at {head['renneting_c']:.3g} °C, the warmth before it.")
     usual = f"cut.usual_{family}"
     if renneted and "cut_multiplier" not in head and usual in shipped():
         head["cut_multiplier"] = draft.house.number(usual)
+        draft.usual.append("cut_multiplier")
         granted.append(f"Cut at {head['cut_multiplier']:g} times the flocks, usual of its family.")
     recipe = Recipe(
         key=slug(head["name"]),

@@ -82,13 +82,15 @@ class WrittenLine:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class UnderstoodText:
-    """What a text made: a recipe, perhaps with gaps; each line; what was taken for granted; what
-    is asked of its maker."""
+    """What a text made: a recipe, perhaps with gaps; each line; what was taken for granted, in
+    words, and which places of the recipe it is, like `steps/stir` or `ingredients/rennet`; what is
+    asked of its maker."""
 
     recipe: Recipe
     lines: tuple[WrittenLine, ...]
     granted: tuple[str, ...]
     questions: tuple[OpenQuestion, ...] = ()
+    usual: tuple[str, ...] = ()
 
 
 def read_lines(text: str, house: House, system: System = "metric") -> UnderstoodText:
@@ -115,6 +117,7 @@ def read_lines(text: str, house: House, system: System = "metric") -> Understood
             for line in lines
         ),
         granted=granted,
+        usual=tuple(draft.usual),
     )
 
 

@@ -86,6 +86,7 @@ def _family_found(draft: WrittenDraft) -> None:
     named = next((f for p, f in _FAMILY_WORDS if re.search(rf"\b(?:{p})\b", name, re.I)), None)
     if named:
         draft.head["family"] = named
+        draft.usual.append("family")
         draft.granted.append(f"Family: {FAMILIES[named]}, by its name.")
         return
     guess = guess_family(draft.reference, draft.ingredients, draft.steps)
@@ -96,6 +97,7 @@ def _family_found(draft: WrittenDraft) -> None:
     )
     draft.head["family"] = given or guess
     if not given:
+        draft.usual.append("family")
         draft.granted.append(f"Family: {FAMILIES[guess]}, by what goes in and what is done.")
 
 
@@ -114,9 +116,9 @@ def _amounts_found(draft: WrittenDraft) -> None:
         if given and _answered(draft, key, given, kind):
             continue
         if usual:
-            draft.ingredients.append(
-                replace(usual, key=free_key(kind, {e.key for e in draft.ingredients}))
-            )
+            usual_key = free_key(kind, {e.key for e in draft.ingredients})
+            draft.ingredients.append(replace(usual, key=usual_key))
+            draft.usual.append(f"ingredients/{usual_key}")
             family = FAMILIES[draft.head["family"]]
             draft.granted.append(f"{told[:1].upper()}{told[1:]}, usual for {family}.")
 
@@ -178,6 +180,7 @@ def _stirred_in(draft: WrittenDraft) -> None:
             RecipeStep(key=key, kind="add", title=title, minutes=long, hands_on_minutes=by_hand),
         )
         draft.wanted[key] = (0, " and ".join(dict.fromkeys(left)))
+        draft.usual.append(f"steps/{key}")
         draft.granted.append(f"{words}, as nothing else is said.")
 
 
@@ -197,6 +200,7 @@ def _ripened(draft: WrittenDraft) -> None:
     )
     if (given or usual) == "usual":
         draft.stages += stages
+        draft.usual.append("stages")
     if not given:
         family = FAMILIES[draft.head["family"]]
         how = f"Ripening, usual for {family}: {told}." if usual == "usual" else ""

@@ -108,7 +108,11 @@ def understand(
     )
     granted = (*granted, *dict.fromkeys(draft.granted))
     return UnderstoodText(
-        recipe=recipe, lines=told, granted=granted, questions=in_order(draft.open.values())
+        recipe=recipe,
+        lines=told,
+        granted=granted,
+        questions=in_order(draft.open.values()),
+        usual=(*dict.fromkeys(draft.usual), *(f"steps/{key}/minutes" for key in sorted(draft.taken))),
     )
 
 

@@ -6,6 +6,7 @@ import json
 from collections.abc import Iterator
 from typing import Any
 
+from openpail.formats import recipe_file
 from openpail.formats.recipe_text import UnderstoodText, WrittenLine
 
 
@@ -22,6 +23,16 @@ def as_json(written: UnderstoodText) -> str:
         "granted": list(written.granted),
         "lines": [_line(each) for each in written.lines],
     }
+    return json.dumps(told, ensure_ascii=False, indent=1)
+
+
+def as_recipe(written: UnderstoodText) -> str:
+    """The recipe that it became, as an open recipe file. Parameters: written.
+
+    Returns: the file, with `usual` beside the recipe: the places that the text does not tell and
+    that were filled in, like `steps/stir`, `steps/stir/minutes`, `ingredients/rennet`, `stages`.
+    """
+    told = recipe_file.write(written.recipe) | {"usual": list(written.usual)}
     return json.dumps(told, ensure_ascii=False, indent=1)
 
 
