@@ -61,7 +61,8 @@ STIRRED = frozenset(
 def milk_of(clause: Clause) -> float:
     """The milk that a clause brings, L; 0 for none. Parameters: clause."""
     if (
-        stirred(clause)
+        clause.aside
+        or stirred(clause)
         or clause.kind not in (None, "warm", "cheddar")
         or not MILK.search(clause.text)
     ):

@@ -10,6 +10,7 @@ from openpail.craft.recipe.recipe import StepKind
 from openpail.craft.stock.products import Kind
 from openpail.craft.units import System, to_celsius
 from openpail.formats.recipe_words import kind_of_thing
+from openpail.formats.written.asides import Why, asides, blotted
 from openpail.formats.written.lexicon import VERBS
 from openpail.formats.written.quantities import Quantity, quantities
 
@@ -50,7 +51,8 @@ class Clause:
     """A part of a line that says one thing.
 
     text, and where in its line it begins; kind of step that its verb is, None for none; things that
-    it names, with their kinds; those, its quantities, their places counted in the line.
+    it names, with their kinds; those, its quantities, their places counted in the line; aside, why
+    it orders nothing, None where it does.
     """
 
     text: str
@@ -58,11 +60,12 @@ class Clause:
     kind: StepKind | None
     things: tuple[tuple[Kind, str], ...]
     those: tuple[Quantity, ...]
+    aside: Why | None = None
 
     @property
     def says_nothing(self) -> bool:
         """Whether no verb, no thing and no quantity in it is known."""
-        return self.kind is None and not self.things and not self.those
+        return self.kind is None and not self.things and not self.those and self.aside is None
 
     def first(self, *what: str) -> Quantity | None:
         """Its first quantity of a sort."""
@@ -73,17 +76,20 @@ class Clause:
         return [each for each in self.those if each.what in what]
 
 
-def clauses(line: str, system: System) -> list[Clause]:
+def clauses(line: str, system: System, is_raw: bool | None = None) -> list[Clause]:
     """A line in its clauses, quantities without a unit read by what is done.
 
-    Parameters: line as written; system, what a bare gallon or degree means.
+    Parameters: line as written; system, what a bare gallon or degree means; is_raw, whether the
+    milk is, None where it is not told.
     """
     start = after_bullet(line)
     # blanks keep what stands behind the bullet where it stands
     plain = " " * start + line[start:]
     plain = re.sub(r";(?=\S)", "|", plain)  # columns of a sheet, not clauses
-    those = quantities(plain, system)
-    found: list[Clause] = []
+    every, apart = quantities(plain, system), asides(plain, is_raw)
+    found = [_apart(plain, each.begins, each.ends, each.why, every) for each in apart]
+    those = [q for q in every if not any(a.begins <= q.begins < a.ends for a in apart)]
+    plain = blotted(plain, apart)
     for begins, ends in _by_verbs(plain, _split(plain, start, those), those):
         mine = tuple(each for each in those if begins <= each.begins < ends)
         text = plain[begins:ends]
@@ -91,7 +97,15 @@ def clauses(line: str, system: System) -> list[Clause]:
         things = tuple(_things(text))
         at = Clause(text=text, begins=begins, kind=kind, things=things, those=mine)
         found.append(replace(at, those=tuple(_told(at, each, plain, system) for each in mine)))
-    return found
+    return sorted(found, key=lambda each: each.begins)
+
+
+def _apart(line: str, begins: int, ends: int, why: Why, every: list[Quantity]) -> Clause:
+    """A clause that orders nothing."""
+    mine = tuple(each for each in every if begins <= each.begins < ends)
+    return Clause(
+        text=line[begins:ends], begins=begins, kind=None, things=(), those=mine, aside=why
+    )
 
 
 def _by_verbs(

@@ -22,7 +22,8 @@ class WrittenDraft(Draft):
     filled in with what is usual; taken, keys of steps whose minutes are usual ones; clock, the last
     time of day, and how many steps stood before it; pending, cares that were told before any place,
     with the number of their line; for_next, quantities that its maker says are of the step that
-    comes; echoed, what each clause of the last line became, and where it begins.
+    comes; echoed, what each clause of the last line became, and where it begins; is_raw, whether
+    the milk is told to be, None where nothing says; bans, what the text says is not done.
     """
 
     number: int = 0
@@ -40,6 +41,8 @@ class WrittenDraft(Draft):
     pending: list[tuple[int, Clause]] = field(default_factory=list)
     for_next: list[Quantity] = field(default_factory=list)
     echoed: list[tuple[int, str]] = field(default_factory=list)
+    is_raw: bool | None = None
+    bans: list[str] = field(default_factory=list)
 
     def ask(self, question: OpenQuestion) -> str:
         """Put a question, with the answer that it has got; returns that answer, "" for none."""

@@ -30,6 +30,7 @@ from openpail.formats.written.amounts import (
     stirred,
     without,
 )
+from openpail.formats.written.asides import WHY_WORDS, is_raw
 from openpail.formats.written.asked import MakersWord, OpenQuestion, in_order
 from openpail.formats.written.clauses import Clause, after_bullet, clauses
 from openpail.formats.written.draft import WrittenDraft
@@ -78,7 +79,8 @@ def understand(
     wrapped = list(_sentences(_with_clocks(text.splitlines()[:MOST_LINES])))
     said = replace(said, chosen=tuple(_carried(said.chosen, wrapped)))
     lines = [each.text for each in wrapped]
-    cut = _one_scale([clauses(line, system) for line in lines])
+    raw = is_raw(text)
+    cut = _one_scale([clauses(line, system, raw) for line in lines])
     named = next((n for n, line in enumerate(lines) if line.strip()), 0)
     measure = said.answers.get(_MEASURE.key, "") if system == "metric" else ""
     milk_l = sum(
@@ -88,7 +90,7 @@ def understand(
         for each in those
         for part in listed(as_chosen(each, lines[n], said.chosen, measure)[0])
     )
-    draft = WrittenDraft(house=house, system=system, milk_l=milk_l, said=said)
+    draft = WrittenDraft(house=house, system=system, milk_l=milk_l, said=said, is_raw=raw)
     written: list[WrittenLine] = []
     for each, those in zip(wrapped, cut, strict=True):
         if each.text.strip():
@@ -238,7 +240,7 @@ def _line(draft: WrittenDraft, number: int, raw: str, those: Sequence[Clause]) -
     if said is not None:
         return WrittenLine(number=number, text=raw.rstrip(), understood=said)
     if draft.named:
-        those = clauses(" " * draft.named + raw[draft.named :], draft.system)
+        those = clauses(" " * draft.named + raw[draft.named :], draft.system, draft.is_raw)
         draft.named = 0
     echoes: list[str] = []
     whys: list[str] = []
@@ -247,6 +249,12 @@ def _line(draft: WrittenDraft, number: int, raw: str, those: Sequence[Clause]) -
     if len(merged) == 1 and not raw[0].isspace() and merged[0].says_nothing:
         return WrittenLine(number=number, text=raw.rstrip(), why=NOT_KNOWN)
     for each in merged:
+        if each.aside:
+            echo = _said_apart(draft, each)
+            echoes.append(echo)
+            draft.echoed.append((each.begins, echo))
+            marks += [replace(mark, became=echo) for mark in marks_of(each, draft.milk_l)]
+            continue
         clause, given = as_chosen(each, raw, draft.said.chosen, _measure(draft, each))
         marks += [_given(draft, one) for one in given]
         was = list(draft.steps)
@@ -283,6 +291,22 @@ def _line(draft: WrittenDraft, number: int, raw: str, those: Sequence[Clause]) -
         marks=tuple(marks),
         unused=tuple(unused),
     )
+
+
+def _said_apart(draft: WrittenDraft, clause: Clause) -> str:
+    """What orders nothing stays with the step that it stands behind, in its own words."""
+    words = " ".join(clause.text.split()).strip(" ,:;.|–—-()")
+    if clause.aside == "ban":
+        draft.bans.append(words)
+    if draft.steps and clause.aside != "taken back":
+        last = draft.steps[-1]
+        draft.steps[-1] = replace(last, words=_sentence_more(last.words, words))
+    return f"{WHY_WORDS[clause.aside]}: {words}" if clause.aside else ""
+
+
+def _sentence_more(words: str, more: str) -> str:
+    """Words with a sentence more."""
+    return f"{words} {more[:1].upper()}{more[1:]}.".strip()
 
 
 def _unweighed(clause: Clause) -> bool:
