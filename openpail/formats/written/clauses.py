@@ -12,7 +12,8 @@ from openpail.craft.units import System, to_celsius
 from openpail.formats.recipe_words import kind_of_thing
 from openpail.formats.written.asides import Why, asides, blotted
 from openpail.formats.written.lexicon import VERBS
-from openpail.formats.written.quantities import Quantity, quantities
+from openpail.formats.written.quantities import Quantity, What, quantities
+from openpail.formats.written.tables import Table
 
 _BULLET = re.compile(r"^\s*(?:[-*•–·]\s+|\(?\d+[.)]\s+|step \d+\s*[:.)-]\s*)", re.I)
 # A full stop ends a sentence, but not behind a word cut short when the sentence goes on.
@@ -44,6 +45,20 @@ _WAITS: frozenset[StepKind] = frozenset(
 )
 _WARMS: frozenset[StepKind] = frozenset({"warm", "heat", "cool", "hold"})
 _LEAST_C, _MOST_C, _FAHRENHEIT_FROM = 4.0, 110.0, 60.0
+# What a column's bare number measures, and one of its units in the unit of that.
+_COLUMNS: dict[str, tuple[What, float]] = {
+    "min": ("time", 1.0),
+    "h": ("time", 60.0),
+    "days": ("time", 1440.0),
+    "pH": ("ph", 1.0),
+    "mL": ("volume", 0.001),
+    "L": ("volume", 1.0),
+    "g": ("mass", 0.001),
+    "kg": ("mass", 1.0),
+    "%": ("percent", 1.0),
+    "mm": ("length", 1.0),
+    "cm": ("length", 10.0),
+}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -76,18 +91,21 @@ class Clause:
         return [each for each in self.those if each.what in what]
 
 
-def clauses(line: str, system: System, is_raw: bool | None = None) -> list[Clause]:
-    """A line in its clauses, quantities without a unit read by what is done.
+def clauses(
+    line: str, system: System, is_raw: bool | None = None, table: Table | None = None
+) -> list[Clause]:
+    """A line in its clauses, quantities without a unit read by their column, or by what is done.
 
     Parameters: line as written; system, what a bare gallon or degree means; is_raw, whether the
-    milk is, None where it is not told.
+    milk is, None where it is not told; table, whose row it is.
     """
     start = after_bullet(line)
     # blanks keep what stands behind the bullet where it stands
     plain = " " * start + line[start:]
     plain = re.sub(r";(?=\S)", "|", plain)  # columns of a sheet, not clauses
     every, apart = quantities(plain, system), asides(plain, is_raw)
-    found = [_apart(plain, each.begins, each.ends, each.why, every) for each in apart]
+    every = [_in_column(each, plain, table) for each in every] if table else every
+    found = [_apart(plain, (each.begins, each.ends), each.why, every, system) for each in apart]
     those = [q for q in every if not any(a.begins <= q.begins < a.ends for a in apart)]
     plain = blotted(plain, apart)
     for begins, ends in _by_verbs(plain, _split(plain, start, those), those):
@@ -100,12 +118,37 @@ def clauses(line: str, system: System, is_raw: bool | None = None) -> list[Claus
     return sorted(found, key=lambda each: each.begins)
 
 
-def _apart(line: str, begins: int, ends: int, why: Why, every: list[Quantity]) -> Clause:
-    """A clause that orders nothing."""
+def begins_with_verb(clause: Clause, but: tuple[str, ...] = ()) -> bool:
+    """Whether a clause begins with what is done, as an order does.
+
+    Parameters: clause; but, words that are no verb here.
+    """
+    found = re.match(rf"\s*{_FILLS}((?:{_VERB}))\b", clause.text, re.I)
+    return bool(found) and found[1].lower() not in but
+
+
+def _apart(
+    line: str, at: tuple[int, int], why: Why, every: list[Quantity], system: System
+) -> Clause:
+    """A clause that orders nothing; its numbers are read by what it does not order."""
+    begins, ends = at
     mine = tuple(each for each in every if begins <= each.begins < ends)
-    return Clause(
-        text=line[begins:ends], begins=begins, kind=None, things=(), those=mine, aside=why
-    )
+    text = line[begins:ends]
+    read = Clause(text=text, begins=begins, kind=_kind(text), things=(), those=mine)
+    told = tuple(_told(read, each, line, system) for each in mine)
+    return replace(read, kind=None, those=told, aside=why)
+
+
+def _in_column(each: Quantity, line: str, table: Table) -> Quantity:
+    """A bare number of a row, as its column is headed."""
+    unit = table.unit_at(line, each.begins) if each.what == "bare" else ""
+    if not unit:
+        return each
+    if unit in ("°C", "°F"):
+        return _warm_in(each, unit[1], ())
+    what, times = _COLUMNS[unit]
+    high = None if each.high is None else each.high * times
+    return replace(each, what=what, value=each.value * times, high=high, unit=unit)
 
 
 def _by_verbs(
@@ -200,9 +243,12 @@ def _as_warm(each: Quantity, system: System) -> Quantity:
         if each.value > _MOST_C or (system != "metric" and each.value >= _FAHRENHEIT_FROM)
         else "C"
     )
+    return _warm_in(each, scale, ("°C",) if scale == "F" else ("°F",))
+
+
+def _warm_in(each: Quantity, scale: str, other: tuple[str, ...]) -> Quantity:
     value = to_celsius(each.value, scale)
     if not _LEAST_C <= value <= _MOST_C:
         return each
     high = None if each.high is None else to_celsius(each.high, scale)
-    other = ("°C",) if scale == "F" else ("°F",)
     return replace(each, what="warm", value=value, high=high, unit=f"°{scale}", other=other)

@@ -23,7 +23,8 @@ class WrittenDraft(Draft):
     time of day, and how many steps stood before it; pending, cares that were told before any place,
     with the number of their line; for_next, quantities that its maker says are of the step that
     comes; echoed, what each clause of the last line became, and where it begins; is_raw, whether
-    the milk is told to be, None where nothing says; bans, what the text says is not done.
+    the milk is told to be, None where nothing says; listing, whether the line is one of a list of
+    what goes in that has no heading; bans, what the text says is not done.
     """
 
     number: int = 0
@@ -42,6 +43,7 @@ class WrittenDraft(Draft):
     for_next: list[Quantity] = field(default_factory=list)
     echoed: list[tuple[int, str]] = field(default_factory=list)
     is_raw: bool | None = None
+    listing: bool = False
     bans: list[str] = field(default_factory=list)
 
     def ask(self, question: OpenQuestion) -> str:

@@ -107,7 +107,7 @@ LENGTHS: tuple[tuple[str, float], ...] = (
 COUNTS = (
     r"packets?|packs?|sachets?|tablets?|tabs?|pinch(?:es)?|dash(?:es)?|lemons?|limes?|cubes?|"
     r"moulds?|molds?|forms?|hoops?|pieces?|wheels?|blocks?|goes|times|x|layers?|bags?|stirs?|"
-    r"sticks?|slabs?|stacks?|parts?|capsules?|DCUs?|units?|handfuls?|sprigs?|leaves|cloves?"
+    r"baskets?|tubs?|sticks?|slabs?|stacks?|parts?|capsules?|DCUs?|units?|handfuls?|sprigs?|leaves|cloves?"
 )
 # What a pinch is in mL: what fingers hold.
 SMALL_ML: Mapping[str, float] = {"pinch": 0.31, "dash": 0.62, "smidgen": 0.15}

@@ -9,7 +9,7 @@ from itertools import pairwise
 
 from openpail.craft.errors import CraftError, Unknown
 from openpail.craft.house import House
-from openpail.craft.recipe.recipe import RecipeStep
+from openpail.craft.recipe.recipe import RecipeStep, StepKind
 from openpail.craft.units import System
 from openpail.formats.recipe_draft import whole
 from openpail.formats.recipe_labels import labelled
@@ -32,7 +32,7 @@ from openpail.formats.written.amounts import (
 )
 from openpail.formats.written.asides import WHY_WORDS, is_raw
 from openpail.formats.written.asked import MakersWord, OpenQuestion, in_order
-from openpail.formats.written.clauses import Clause, after_bullet, clauses
+from openpail.formats.written.clauses import Clause, after_bullet, begins_with_verb, clauses
 from openpail.formats.written.draft import WrittenDraft
 from openpail.formats.written.gaps import fill_gaps
 from openpail.formats.written.goes_in import add_thing, is_ingredient, milks_of
@@ -42,6 +42,7 @@ from openpail.formats.written.quantities import Quantity
 from openpail.formats.written.readings import AFTER, ChosenReading, HandedOn, as_chosen, reread
 from openpail.formats.written.ripens import cared, eaten, ripens
 from openpail.formats.written.steps import clocked, do_step, give_to_last, put_in_by_kind
+from openpail.formats.written.tables import is_head, is_rule, tables
 
 MOST_SOURCE = 60_000
 NOTHING = MakersWord()
@@ -62,6 +63,9 @@ _OPEN_END = re.compile(rf"\b(?:{GOES_ON_AFTER})\s*$", re.I)
 _OPEN_BEGIN = re.compile(rf"\s*(?:{GOES_ON_WITH})\b")
 _STOPS = re.compile(r"[.!?:;]\s*$")
 _LEAST_WRAPPED = 40
+_LEAST_LISTED = 2
+# Kinds of steps whose verbs are names of things as well: salt, mould, brine, starter.
+_NOUNS: frozenset[StepKind] = frozenset({"salt", "mould", "brine", "add", "dry", "wait"})
 _PRINTED = re.compile(r"^## Goes in$.*^## The make$", re.M | re.S)
 
 
@@ -80,7 +84,9 @@ def understand(
     said = replace(said, chosen=tuple(_carried(said.chosen, wrapped)))
     lines = [each.text for each in wrapped]
     raw = is_raw(text)
-    cut = _one_scale([clauses(line, system, raw) for line in lines])
+    rows = tables(lines)
+    cut = _one_scale([clauses(line, system, raw, rows.get(n)) for n, line in enumerate(lines)])
+    listed_lines = _listed(cut)
     named = next((n for n, line in enumerate(lines) if line.strip()), 0)
     measure = said.answers.get(_MEASURE.key, "") if system == "metric" else ""
     milk_l = sum(
@@ -92,7 +98,14 @@ def understand(
     )
     draft = WrittenDraft(house=house, system=system, milk_l=milk_l, said=said, is_raw=raw)
     written: list[WrittenLine] = []
-    for each, those in zip(wrapped, cut, strict=True):
+    for n, (each, those) in enumerate(zip(wrapped, cut, strict=True)):
+        if n in rows:
+            draft.section = rows[n].section
+        elif n - 1 in rows or draft.listing:
+            draft.section = ""
+        draft.listing = n in listed_lines and not draft.section
+        if draft.listing:
+            draft.section = "in"
         if each.text.strip():
             line = _line(draft, each.number, each.text, those)
             written += _unwrapped(each, line, draft.echoed)
@@ -116,6 +129,23 @@ def understand(
         questions=in_order(draft.open.values()),
         usual=(*dict.fromkeys(draft.usual), *(f"steps/{key}/minutes" for key in sorted(draft.taken))),
     )
+
+
+def _listed(cut: Sequence[Sequence[Clause]]) -> set[int]:
+    """The lines of a list of what goes in that has no heading: things with their amounts, neither
+    warmth nor time, before the first line that begins with what is done."""
+    found: set[int] = set()
+    for n, those in enumerate(cut):
+        first = next((each for each in those if each.aside is None), None)
+        if first is None:
+            continue
+        if first.kind not in (None, *_NOUNS) and begins_with_verb(first):
+            break
+        named = any(each.things or milk_of(each) for each in those)
+        told = {q.what for each in those for q in each.those if each.aside is None}
+        if named and not told & {"time", "warm", "rise", "ph", "clock", "times"} and n:
+            found.add(n)
+    return found if len(found) >= _LEAST_LISTED else set()
 
 
 def _one_scale(cut: list[list[Clause]]) -> list[list[Clause]]:
@@ -360,11 +390,13 @@ def _give_next(draft: WrittenDraft, was: list[RecipeStep]) -> None:
 
 def _headed(draft: WrittenDraft, raw: str, text: str, those: Sequence[Clause]) -> str | None:
     """A line that is a heading, the name, or more about the step before; None for others."""
+    if is_rule(raw) or is_head(raw):
+        return "a heading"
     for pattern, section in SECTIONS:
         if re.fullmatch(rf"(?:{pattern})\s*:?", text, re.I):
             draft.section = section
             return "a heading"
-    if text.count("|") > 1 and not re.search(r"\d", text):
+    if text.count("|") > 1 and not re.search(r"\d", text) and not any(e.aside for e in those):
         return "a heading"
     if "name" not in draft.head and not draft.begun:
         name, colon, rest = text.partition(":")
@@ -459,7 +491,9 @@ def _merged(those: Sequence[Clause]) -> list[Clause]:
         )
         if (
             last
-            and last.kind is None
+            and last.aside is None
+            and each.aside is None
+            and (last.kind is None or (last.kind in _NOUNS and not begins_with_verb(last, ("salt",))))
             and last.things
             and is_amount
             and not last.first("mass", "volume", "count")

@@ -84,7 +84,7 @@ def _told(each: Quantity, milk_l: float) -> tuple[str, tuple[float, ...]] | None
             return "mm", values
         case "percent" | "ph" | "imcu" | "one_to" | "count":
             return each.what, values
-        case "times":
+        case "times" | "own_weights":
             return "count", values
         case "clock" | "bare":
             return None

@@ -36,11 +36,13 @@ What = Literal[
     "one_to",
     "count",
     "times",
+    "own_weights",
     "clock",
     "bare",
 ]
 """What a quantity measures: min, °C, °C of a rise, L, kg, mm, %, pH, IMCU per mL, one part in so
-many, pieces, times the first flocks, a time of day, or a number without a unit."""
+many, pieces, times the first flocks, times its own weight, a time of day, or a number without a
+unit."""
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -145,7 +147,18 @@ _TIMES_A = re.compile(
     r"every)\s*(?P<unit>day|week|wk|month)\b|\b(?P<m>\d+)\s*x\s+(?P<unit2>week|day|month|daily)",
     re.I,
 )
-_OVERNIGHT = re.compile(r"\b(?:overnight|over night|through the night|all night)\b", re.I)
+_OVERNIGHT = re.compile(
+    r"\b(?:overnight|over night|over the night|through the night|all night|for the night|o/n|"
+    r"till (?:the )?(?:next )?morning|until (?:the )?(?:next )?morning)(?![a-z])",
+    re.I,
+)
+_OWN_WEIGHTS = re.compile(
+    r"\b(?P<n>twice|double|thrice|(?:\d+(?:[.,]\d+)?|two|three|four|five|six|eight|ten|half)\s*"
+    r"(?:times|x|×)?)\s*(?:(?:the|its|their|of)\s+)*(?:own\s+)?(?:cheese(?:['’]?s)?\s+|curd(?:['’]?s)?\s+)?"
+    r"(?:own\s+)?weight\b|\b(?:with|at|under)\s+(?P<m>\d+|two|three|four|five|six|eight|ten)\s+times\b"
+    r"(?! the (?:floc|set))",
+    re.I,
+)
 _PER = re.compile(r"\s*(?:/|per|a|every|each|for each|for every|for|to)\s*", re.I)
 _PER_LATER = re.compile(
     r"\s*(?:of\s+)?[A-Za-z][A-Za-z ]{0,30}\s(?:per|to each|for every|for each)\s+", re.I
@@ -300,6 +313,15 @@ def _flocks(text: str, _: System) -> Iterator[Quantity]:
             yield Quantity(
                 what="times", value=number(match["n"]), begins=match.start(), ends=match.end()
             )
+
+
+def _own_weights(text: str, _: System) -> Iterator[Quantity]:
+    """Twice its own weight; with four times."""
+    words = {"twice": 2.0, "double": 2.0, "thrice": 3.0}
+    for match in _OWN_WEIGHTS.finditer(text):
+        told = re.sub(r"\s*(?:times|x|×)$", "", (match["n"] or match["m"]).strip().lower())
+        value = words.get(told) or number(told)
+        yield Quantity(what="own_weights", value=value, begins=match.start(), ends=match.end())
 
 
 def _ph(text: str, _: System) -> Iterator[Quantity]:
@@ -615,6 +637,7 @@ _FINDERS = (
     _lists,
     _one_to,
     _flocks,
+    _own_weights,
     _ph,
     _day_of,
     _how_often,
