@@ -144,7 +144,8 @@ def _of_stage(
         kind = kind_of(care)
         if kind == "eat" or (piece.course.sealed in ("bag", "wax") and kind in _NEEDLESS_SEALED):
             continue
-        for due in _days(piece, around, of, stage=stage, care=care, stops=stops, end=end):
+        until = min(stops, _gives_way(stage, care, of))
+        for due in _days(piece, around, of, stage=stage, care=care, stops=until, end=end):
             if not is_now and due <= around.today:
                 continue  # it is not there yet
             yield DueCare(
@@ -173,6 +174,19 @@ def _of_stage(
             matters="once",
             sign=stage.sign or "",
         )
+
+
+def _gives_way(stage: Stage, care: Care, of: Ran) -> date:
+    """When a care is done otherwise: a later one of its kind in the same place takes its turn, as
+    turning daily does to turning twice a week. What is done once takes nobody's."""
+    later = [
+        each.from_day
+        for each in stage.cares
+        if kind_of(each) == kind_of(care)
+        and each.from_day > care.from_day
+        and "once" not in (each.matters, care.matters)
+    ]
+    return of.begins + timedelta(days=min(later)) if later else date.max
 
 
 def _days(

@@ -40,7 +40,9 @@ _CORRECTED = re.compile(
     rf"|\bnot (?:to |at )?{_NUM}{_UNIT},? but (?:to |at )?(?={_NUM})",
     re.I,
 )
-_STOPS = re.compile(r"(?<!\b[A-Za-z])(?<!\bapprox)(?<!\babt)[.!?]+(?=\s|$|\))|[;|]|\s[-–—]\s|:(?=\s)")
+_STOPS = re.compile(
+    r"(?<!\b[A-Za-z])(?<!\bapprox)(?<!\babt)[.!?]+(?=\s|$|\))|[;|]|\s[-–—]\s|:(?=\s)"
+)
 _SUBJECT = (
     r"(?:(?:and|but|so|for|as|also|then|now|just|please|it|they|you|we|i|one|this|that|ours|mine|"
     r"the (?:curds?|milk|cheese|pot|lid|whey|cheeses|temperature|mixture|mass)|curds?|milk|cheeses?|people)"
@@ -54,7 +56,9 @@ _NOT = (
     rf"{_HELPS}?(?:not|never)\b|\b(?:don|doesn|didn|mustn|shouldn|won|wouldn|isn|aren|can|couldn|"
     r"needn|wasn)['’]?t\b|\bcannot\b"
 )
-_NO_MORE = r"(?! more than| less than| longer than| later than| sooner than|\.\s*\d| matter| sooner)"
+_NO_MORE = (
+    r"(?! more than| less than| longer than| later than| sooner than|\.\s*\d| matter| sooner)"
+)
 _BANS = re.compile(
     rf"{_SUBJECT}(?:{_NOT}|\bavoid\b|\bskip\b|\bomit\b|\bleav(?:e|ing) out\b|\bnor\b|\bwithout\b|"
     rf"\bno\b{_NO_MORE}(?=\s+[a-zA-Z])|\bnone\b|\binstead of\b|\brather than\b|\bunlike\b|"
@@ -120,7 +124,9 @@ _VERBAL = (
     r"cook|eat|store|age|move|mill|break|fill|set|cool|wait|mix|sprinkle|bring|give|rub|oil|brush|wipe|"
     r"wax|wrap|pack|place|tip|lift|stop|start|go|use|curds?|the)\b"
 )
-_PARTS = re.compile(rf",\s*|\s+but\s+|\s+and\s+(?={_VERBAL}|do\b|don|never\b|not\b|no\b)|\s+then\s+", re.I)
+_PARTS = re.compile(
+    rf",\s*|\s+but\s+|\s+and\s+(?={_VERBAL}|do\b|don|never\b|not\b|no\b)|\s+then\s+", re.I
+)
 
 
 def asides(text: str, is_raw: bool | None = None) -> list[Aside]:
@@ -167,9 +173,7 @@ def _brackets(text: str) -> list[tuple[int, int]]:
     return [match.span() for match in re.finditer(r"\([^()]*\)", text)]
 
 
-def _between(
-    text: str, cut: re.Pattern[str], begins: int, ends: int
-) -> Iterator[tuple[int, int]]:
+def _between(text: str, cut: re.Pattern[str], begins: int, ends: int) -> Iterator[tuple[int, int]]:
     at = begins
     for match in cut.finditer(text, begins, ends):
         if text[at : match.start()].strip():
@@ -264,10 +268,18 @@ def is_raw(text: str) -> bool | None:
     told: set[bool] = set()
     for begins, ends in _between(text, re.compile(r"[.;!?](?=\s)|\n"), 0, len(text)):
         words = re.sub(r"\([^()]*\b(?:would|could|might|if)\b[^()]*\)", "", text[begins:ends])
-        if _IF.search(words) or not re.search(r"\b(?:milk|cows?|goats?|ewes?|sheep|buffalo)\b", words, re.I):
+        if _IF.search(words) or not re.search(
+            r"\b(?:milk|cows?|goats?|ewes?|sheep|buffalo)\b", words, re.I
+        ):
             continue
-        if re.search(r"\b(?<!not )(?:raw|unpasteuri[sz]ed|straight from the (?:barn|cow|parlou?r|udder))\b", words, re.I):
+        if re.search(
+            r"\b(?<!not )(?:raw|unpasteuri[sz]ed|straight from the (?:barn|cow|parlou?r|udder))\b",
+            words,
+            re.I,
+        ):
             told.add(True)
-        elif re.search(rf"\b(?<!not )(?<!un){_HEATED}\b", words, re.I) and re.search(r"\bmilk\b|\d", words, re.I):
+        elif re.search(rf"\b(?<!not )(?<!un){_HEATED}\b", words, re.I) and re.search(
+            r"\bmilk\b|\d", words, re.I
+        ):
             told.add(False)
     return told.pop() if len(told) == 1 else None

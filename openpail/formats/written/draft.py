@@ -24,7 +24,8 @@ class WrittenDraft(Draft):
     with the number of their line; for_next, quantities that its maker says are of the step that
     comes; echoed, what each clause of the last line became, and where it begins; is_raw, whether
     the milk is told to be, None where nothing says; listing, whether the line is one of a list of
-    what goes in that has no heading; bans, what the text says is not done.
+    what goes in that has no heading; care_ends, the day on which the last care that was told stops
+    being done so; bans, what the text says is not done.
     """
 
     number: int = 0
@@ -44,6 +45,7 @@ class WrittenDraft(Draft):
     echoed: list[tuple[int, str]] = field(default_factory=list)
     is_raw: bool | None = None
     listing: bool = False
+    care_ends: int = 0
     bans: list[str] = field(default_factory=list)
 
     def ask(self, question: OpenQuestion) -> str:

@@ -127,7 +127,10 @@ def understand(
         lines=told,
         granted=granted,
         questions=in_order(draft.open.values()),
-        usual=(*dict.fromkeys(draft.usual), *(f"steps/{key}/minutes" for key in sorted(draft.taken))),
+        usual=(
+            *dict.fromkeys(draft.usual),
+            *(f"steps/{key}/minutes" for key in sorted(draft.taken)),
+        ),
     )
 
 
@@ -493,7 +496,9 @@ def _merged(those: Sequence[Clause]) -> list[Clause]:
             last
             and last.aside is None
             and each.aside is None
-            and (last.kind is None or (last.kind in _NOUNS and not begins_with_verb(last, ("salt",))))
+            and (
+                last.kind is None or (last.kind in _NOUNS and not begins_with_verb(last, ("salt",)))
+            )
             and last.things
             and is_amount
             and not last.first("mass", "volume", "count")

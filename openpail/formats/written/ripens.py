@@ -8,8 +8,6 @@ from dataclasses import replace
 from openpail.craft.errors import OutOfRange
 from openpail.craft.recipe.recipe import (
     Band,
-    Care,
-    Matters,
     Stage,
 )
 from openpail.craft.units import so_many
@@ -23,6 +21,7 @@ from openpail.formats.written.amounts import (
 )
 from openpail.formats.written.clauses import Clause
 from openpail.formats.written.draft import WrittenDraft
+from openpail.formats.written.cares import cared
 from openpail.formats.written.lexicon import CARES, PLACES
 from openpail.formats.written.steps import is_every, kind_in
 
@@ -31,13 +30,8 @@ _EATEN = re.compile(
     r"from)|use within|good for|ready (?:from|after|at|in))",
     re.I,
 )
-_DAILY, _WEEKLY = (
-    r"\bdaily|every day|each day\b",
-    r"\bweekly|once a week|every week|(?:mon|tues|wednes|thurs|fri|satur|sun)days?\b",
-)
 _LEAST_STAGE_MIN, DAY, _STIRRED_MIN, _RAMP_C = 3 * 1440, 1440, 10, 4.0
 _STRENGTH_IMCU, _STAGE_DAYS = 200, 30
-_ONLY_TURN = re.compile(r"turn\w*\s+(?:every\s+)?\S*\s*\S*", re.I)
 
 
 def eaten(draft: WrittenDraft, clause: Clause) -> str:
@@ -160,75 +154,3 @@ def ripens(draft: WrittenDraft, clause: Clause) -> str:
     for _, each in waited:
         cared(draft, each)
     return f"{echo}; {care}" if care else echo
-
-
-def cared(draft: WrittenDraft, clause: Clause, *, begun: bool = False) -> str:
-    """What is done to it again and again while it ripens."""
-    if not draft.stages:
-        again = any(is_every(clause, q) and q.value >= DAY for q in clause.every("time"))
-        by_day = any(each.unit.endswith("day of") for each in clause.those)
-        told = again or (clause.kind is None and by_day)
-        if told and any(re.search(rf"\b(?:{p})\b", clause.text, re.I) for p, _ in CARES):
-            draft.pending.append((draft.number, clause))
-            return f"a care, once it ripens: {clause.text.strip(' ,:;.-')}"
-        return ""
-    found = next(
-        ((m, k) for p, k in CARES if (m := re.search(rf"\b(?:{p})\b", clause.text, re.I))), None
-    )
-    before = draft.stages[-1].cares
-    repeat = next((t for t in clause.every("time") if t.unit == "every"), None)
-    if found is None and repeat and before:
-        days = max(1, round(repeat.value / DAY))
-        text, week = (
-            f"{before[-1].kind or before[-1].words}: {clause.text.strip(' ,:;.-')}",
-            before[-1].words,
-        )
-        from_day = 7 if re.search(r"1st week|first week", week, re.I) else 0
-        key = free_key("care", {each.key for each in before})
-        care = Care(
-            key=key,
-            words=text[:200],
-            every_days=days,
-            from_day=from_day,
-            matters="daily",
-            kind=before[-1].kind,
-        )
-        draft.stages[-1] = replace(draft.stages[-1], cares=(*before, care))
-        return f"a care: {text}, every {so_many(days, 'day')}"
-    if found is None or (clause.first("warm") and not begun):
-        return ""
-    match, kind = found
-    text = clause.text[match.start() :].strip(" ,:;.-")
-    if _ONLY_TURN.fullmatch(text):
-        text = "turn it"
-    days, matters = _how_often(draft, clause, match.start())
-    first = next((t for t in clause.every("time") if t.unit.endswith("day of")), None)
-    from_day = min(5000, round(first.value / DAY)) if first else 0
-    stage = draft.stages[-1]
-    care = Care(
-        key=free_key("care", {each.key for each in stage.cares}),
-        words=text[:200],
-        every_days=days,
-        from_day=from_day,
-        matters=matters,
-        kind=kind,
-    )
-    draft.stages[-1] = replace(stage, cares=(*stage.cares, care))
-    when = f"once from day {from_day}" if matters == "once" else f"every {so_many(days, 'day')}"
-    return f"a care: {text}, {when}"
-
-
-def _how_often(draft: WrittenDraft, clause: Clause, begins: int) -> tuple[int, Matters]:
-    every = [
-        t
-        for t in clause.every("time")
-        if is_every(clause, t) and t.begins - clause.begins >= begins
-    ]
-    if every:
-        days = max(1, round(every[-1].value / DAY))
-        return days, "weekly" if days >= 5 else "daily"
-    if re.search(_WEEKLY, clause.text, re.I):
-        return 7, "weekly"
-    if re.search(_DAILY, clause.text, re.I) or clause.kind == "turn":
-        return 1, "daily"
-    return 1, "once"
