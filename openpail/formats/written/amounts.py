@@ -27,12 +27,23 @@ MILK = re.compile(
     re.I,
 )
 _COOL = r"(?:hot|cool|cold|warm|lukewarm|tepid|well|boiled|clean|fresh|tap|the|skimmed?)"
-_WATER = re.compile(rf"\s*(?:of\s+)?(?:{_COOL}\s+)*water\b", re.I)
+_WATER = re.compile(rf"\s*(?:of\s+)?(?:{_COOL}\s+)*(?:water|H2O|H₂O)\b", re.I)
 _WHEY = re.compile(rf"\s*(?:of\s+)?(?:{_COOL}\s+)*(?:whey|milk)\b", re.I)
 _THINNED_IN = re.compile(r"\b(?:in|with)\s+(?:about\s+)?$", re.I)
 _LEAST_STAGE_MIN, DAY, _STIRRED_MIN, _RAMP_C = 3 * 1440, 1440, 10, 4.0
 _STRENGTHS = frozenset({"percent", "imcu", "one_to"})
-_FORMS = r"tablet|packet|sachet|DCU|units?"
+_FORMS = r"tablet|packet|sachet|pack|envelope|DCU|units?"
+_PACKS = re.compile(
+    r"tablet|tab|packet|pack|sachet|envelope|pinch|dash|lemon|lime|cube|drop|capsule|DCU|unit|"
+    r"handful|"
+    r"sprig|leaves|clove|stick|part|bag",
+    re.I,
+)
+_PACKED = re.compile(r"\b(?:sachet|pack|envelope)s?$", re.I)
+# What a packet is enough for: (sachet does 250 L).
+_SERVES = re.compile(
+    r"\b(?:does|do|serves?|enough for|good for|sufficient for|sets)\s+(?:up to )?$", re.I
+)
 _NEXT_THING = re.compile(r",\s+|\s+and\s+|\s\+\s|\s+(?:together|along) with\s+|\s+plus\s+")
 _FILLING = r"of|a|an|the|and|then|good|just|at|in|after|for|with|you want|you need|take"
 _FILLING_BEFORE = re.compile(rf"^(?:\W*\b(?:{_FILLING})\b)+\s*", re.I)
@@ -40,7 +51,7 @@ _FILLING_BEHIND = re.compile(rf"(?:\s*\b(?:{_FILLING})\b\W*)+$", re.I)
 _SALT = re.compile(
     r"\b(?:(?:coarse|fine|flaked|pickling|canning|sea|dairy|cheese|table|rock)\s+)?salt\b", re.I
 )
-_TITLE = 120
+_TITLE, _SAME_SUM = 120, 0.02
 STIRRED = frozenset(
     {
         "culture",
@@ -67,7 +78,12 @@ def milk_of(clause: Clause) -> float:
         or not MILK.search(clause.text)
     ):
         return 0.0
-    return sum(each.value for each in clause.every("volume") if each.per is None)
+    told = [
+        sum(each.values) / len(each.values) for each in clause.every("volume") if each.per is None
+    ]
+    if len(told) > 2 and abs(sum(told[1:]) - told[0]) < _SAME_SUM * told[0]:
+        return told[0]
+    return sum(told)
 
 
 def own_amounts(clause: Clause) -> list[Quantity]:
@@ -75,6 +91,8 @@ def own_amounts(clause: Clause) -> list[Quantity]:
     return [
         each
         for each in clause.every("volume", "mass", "count")
+        if not _SERVES.search(clause.text[: each.begins - clause.begins])
+        if each.what != "count" or _PACKS.search(each.unit)
         if each.what != "volume"
         or not (
             _WATER.match(clause.text[each.ends - clause.begins :])
@@ -146,6 +164,7 @@ def without(clause: Clause, amount: Quantity | None) -> str:
         text = f"{text[:begins]} {text[ends:]}"
     text = re.sub(r"(?:/|\bper\s)\s*(?:gal\w*|qts?|quarts?|l|lit\w+)\b", " ", text, flags=re.I)
     text = re.sub(r"[|@/]+(?![a-z])", " ", text)
+    text = re.sub(r"\((?:[^()\d]*\b(?:does|serves?|enough for)\b[^()]*)\)", " ", text, flags=re.I)
     thinned = r":?\s*(?:diluted |mixed )?\b(?:in|with)\s+(?:\w+ )*(?:water|whey|milk)\b.*"
     text = re.sub(thinned, " ", text)
     text = re.sub(
@@ -162,13 +181,21 @@ def without(clause: Clause, amount: Quantity | None) -> str:
         unit = (
             "units" if re.fullmatch(r"DCUs?|units?", amount.unit, re.I) else amount.unit.rstrip("s")
         )
-        text = f"{text} {unit}"
+        text = f"{text} {_PACKED.sub('packet', unit)}"
     return text or (clause.things[0][0] if clause.things else "")
 
 
 def stirred(clause: Clause) -> list[str]:
     """What a clause names that is stirred into milk."""
     return [kind for kind, _ in clause.things if kind in STIRRED]
+
+
+def serves_l(clause: Clause) -> float | None:
+    """How much milk a packet is told to be enough for, L. Parameters: clause."""
+    for each in clause.every("volume"):
+        if _SERVES.search(clause.text[: each.begins - clause.begins]):
+            return each.value
+    return None
 
 
 def pct_of(pattern: re.Pattern[str], words: str) -> float | None:

@@ -1,4 +1,4 @@
-"""What a text says and does not order: what is forbidden, taken back, only possible, of another make.
+"""What a text says and does not order: forbidden, taken back, only possible, of another make.
 
 A sentence is looked at in its parts. A part that orders nothing keeps its place in the text, and is
 told as what it is; no verb, thing or number in it becomes a step.
@@ -45,7 +45,8 @@ _STOPS = re.compile(
 )
 _SUBJECT = (
     r"(?:(?:and|but|so|for|as|also|then|now|just|please|it|they|you|we|i|one|this|that|ours|mine|"
-    r"the (?:curds?|milk|cheese|pot|lid|whey|cheeses|temperature|mixture|mass)|curds?|milk|cheeses?|people)"
+    r"the (?:curds?|milk|cheese|pot|lid|whey|cheeses|temperature|mixture|mass)|curds?|milk|"
+    r"cheeses?|people)"
     r"\s+)*"
 )
 _HELPS = (
@@ -62,7 +63,8 @@ _NO_MORE = (
 _BANS = re.compile(
     rf"{_SUBJECT}(?:{_NOT}|\bavoid\b|\bskip\b|\bomit\b|\bleav(?:e|ing) out\b|\bnor\b|\bwithout\b|"
     rf"\bno\b{_NO_MORE}(?=\s+[a-zA-Z])|\bnone\b|\binstead of\b|\brather than\b|\bunlike\b|"
-    rf"\bno need\b|\bnot needed\b|\bunnecessary\b|\bforbidden\b|\bnothing\b)",
+    rf"\b(?:anything|any|all|everything) but\b|\bexcept\b|\bno need\b|\bnot needed\b|"
+    rf"\bunnecessary\b|\bforbidden\b|\bnothing\b)",
     re.I,
 )
 # What the words before them are about as well: calcium chloride is not needed; lipase: none.
@@ -82,7 +84,8 @@ _MEANT = re.compile(
     re.I,
 )
 _LIMIT = re.compile(
-    rf"{_SUBJECT}(?:{_NOT}|\bno\b|\bnor\b)[^.;,]{{0,24}}?\b(?:above|over|beyond|hotter|warmer|exceed|"
+    rf"{_SUBJECT}(?:{_NOT}|\bno\b|\bnor\b)[^.;,]{{0,24}}?\b(?:above|over|beyond|hotter|warmer|"
+    rf"exceed|"
     r"higher|past)\b[^,;]*",
     re.I,
 )
@@ -102,30 +105,55 @@ _DECLINED = re.compile(
     re.I,
 )
 # Of what a bracket says it behind, not of what it names itself.
-_OF_ALL = re.compile(r"\b(?:skip|leave (?:it )?out|ours is not|ours isn['’]?t)\b", re.I)
-_IF = re.compile(r"\b(?:only )?(?:if|unless|in case|should (?=(?:it|they|the)\b))\b", re.I)
-_IF_WANTED = re.compile(
-    r"\b(?:only )?if (?:you |we |it is |it's |they are )?(?:like|want\w*|wish|have|can|using|possible|need|"
-    r"need be|in season|handy|at hand|desired|available|preferred)\b[^,.;]*",
+_OF_ALL = re.compile(
+    r"\b(?:skip(?! (?:it |this )?if)|leave (?:it )?out|ours is not|ours isn['’]?t)\b|"
+    r"\(\s*(?:only\s+)?(?:if|for|when|with)\b",
     re.I,
 )
-_HEATED = r"(?:pasteuri[sz]ed|heat(?:ed|-treated)?|shop|store[- ]?bought|supermarket|bought|homogeni[sz]ed)"
+_FROM = re.compile(r"\(\s*from (?:a|an|any|the|last|your)\b", re.I)
+_DECLINED_ONLY = re.compile(
+    r"\W*(?:but )?(?:(?:i|we) (?:never (?:do|use it)|don['’]?t|do not|skip it|leave it out|did "
+    r"not)|"
+    r"(?:always )?left out|skip(?: it)?|not (?:used )?here)\W*",
+    re.I,
+)
+_DOUBTED = re.compile(r"\d\S*(?:\s*[a-zA-Z°%]+)?\s*$")  # 2 bar? of a number, not of the deed
+_ENDS = re.compile(r"(?<=\w{4})[.!?;](?=\s)|[.!?](?=\s+[A-Z])")
+_OR_ELSE = re.compile(r"\W*or\b.*\binstead\b", re.I)
+_IF = re.compile(r"\b(?:only )?(?:if|unless|in case|should (?=(?:it|they|the)\b))\b", re.I)
+_IF_WANTED = re.compile(
+    r"\b(?:only )?if (?:you |we |it is |it's |it |they are )?(?:like|will|please|want\w*|wish|"
+    r"have|can|using|possible|need|"
+    r"need be|in season|handy|at hand|needed|necessary|has cooled|desired|available|"
+    r"preferred)\b[^,.;]*",
+    re.I,
+)
+_HEATED = (
+    r"(?:pasteuri[sz]ed|heat(?:ed|-treated)?|shop|store[- ]?bought|supermarket|bought|"
+    r"homogeni[sz]ed)"
+)
 _RAW = r"(?:raw|unpasteuri[sz]ed|straight from|fresh from|our own|unheated)"
 _IF_MILK = re.compile(
-    r"\b(?:only )?(?:if|when|for|with)\s+(?:(?:the|your|you|using|use|we|it|is|are|was|milk|it's|it’s|only)\s+)*"
+    r"\b(?:only )?(?:if|when|for|with)\s+(?:(?:the|your|you|using|use|we|it|is|are|was|milk|"
+    r"it's|it’s|only)\s+)*"
     rf"(?:(?P<heated>{_HEATED})|(?P<raw>{_RAW}))\b(?:\s+milk)?(?:\s+(?:is|was) used)?\s*,?",
     re.I,
 )
 _UNLESS = re.compile(r"\bunless\b", re.I)
 _OR = re.compile(r"\s*(?:or|nor)\b", re.I)
 _VERBAL = (
-    r"(?:then |now |just |gently |slowly |only |instead )*(?:it|they|you|we|i|let|leave|put|take|stir|cut|"
-    r"heat|warm|press|turn|flip|drain|salt|add|pour|ladle|cover|keep|hold|rest|ripen|wash|brine|dry|hang|"
-    r"cook|eat|store|age|move|mill|break|fill|set|cool|wait|mix|sprinkle|bring|give|rub|oil|brush|wipe|"
+    r"(?:then |now |just |gently |slowly |only |instead )*(?:it|they|you|we|i|let|leave|put|"
+    r"take|stir|cut|"
+    r"heat|warm|press|turn|flip|drain|salt|add|pour|ladle|cover|keep|hold|rest|ripen|wash|"
+    r"brine|dry|hang|"
+    r"cook|eat|store|age|move|mill|break|fill|set|cool|wait|mix|sprinkle|bring|give|rub|oil|"
+    r"brush|wipe|"
     r"wax|wrap|pack|place|tip|lift|stop|start|go|use|curds?|the)\b"
 )
 _PARTS = re.compile(
-    rf",\s*|\s+but\s+|\s+and\s+(?={_VERBAL}|do\b|don|never\b|not\b|no\b)|\s+then\s+", re.I
+    rf",\s*|(?<!\bany)(?<!\ball)(?<!thing)\s+but\s+|\s+and\s+(?={_VERBAL}|do\b|don|never\b|"
+    rf"not\b|no\b)|\s+then\s+",
+    re.I,
 )
 
 
@@ -140,9 +168,17 @@ def asides(text: str, is_raw: bool | None = None) -> list[Aside]:
     plain = _blotted(text, found)
     for begins, ends in _brackets(plain):
         inner = _sentence(plain, begins + 1, ends - 1, is_raw)
-        if any(each.why == "not here" and _OF_ALL.search(plain, each.begins) for each in inner):
+        if _DECLINED_ONLY.fullmatch(plain[begins:ends]):
+            inner = [Aside(_statement(plain, begins), ends, "ban")]
+        elif _FROM.match(plain, begins):
+            inner = [Aside(begins, ends, "elsewhere")]
+        elif any(each.why == "not here" and _OF_ALL.search(plain, begins) for each in inner):
             inner = [Aside(_statement(plain, begins), ends, "not here")]
-        elif any(each.ends - each.begins > (ends - begins) / 2 for each in inner):
+        elif any(
+            each.ends - each.begins > (ends - begins) / 2
+            or not plain[begins + 1 : each.begins].strip()
+            for each in inner
+        ):
             inner = [Aside(begins, ends, inner[0].why)]
         found += inner
         plain = _blotted(plain, [Aside(begins, ends, "ban")])
@@ -185,13 +221,17 @@ def _between(text: str, cut: re.Pattern[str], begins: int, ends: int) -> Iterato
 
 def _statement(text: str, at: int) -> int:
     """Where the statement that a bracket stands behind begins: the row of a table, the sentence."""
-    before = [match.end() for match in re.finditer(r"[.;!?](?=\s)", text[:at])]
+    before = [match.end() for match in _ENDS.finditer(text, 0, at)]
     return before[-1] if before else 0
 
 
 def _sentence(text: str, begins: int, ends: int, is_raw: bool | None) -> list[Aside]:
     """What of one sentence orders nothing."""
     words = text[begins:ends]
+    if (text[ends : ends + 1] == "?" and not _DOUBTED.search(words)) or _OR_ELSE.match(words):
+        return [Aside(begins, ends, "possible")]
+    if _DECLINED_ONLY.fullmatch(words):
+        return [Aside(_statement(text, begins), ends, "ban")]
     if _DECLINED.search(words):
         here: Why = "not here" if re.search(r"\bours\b|\bskip\b", words, re.I) else "ban"
         last = list(_DECLINED.finditer(words))[-1]

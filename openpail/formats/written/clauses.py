@@ -11,16 +11,21 @@ from openpail.craft.stock.products import Kind
 from openpail.craft.units import System, to_celsius
 from openpail.formats.recipe_words import kind_of_thing
 from openpail.formats.written.asides import Why, asides, blotted
-from openpail.formats.written.lexicon import VERBS
+from openpail.formats.written.lexicon import PLACES, VERBS
 from openpail.formats.written.quantities import Quantity, What, quantities
 from openpail.formats.written.tables import Table
 
-_BULLET = re.compile(r"^\s*(?:[-*•–·]\s+|\(?\d+[.)]\s+|step \d+\s*[:.)-]\s*)", re.I)
+_BULLET = re.compile(
+    r"^\s*(?:[-*•–·]\s+|\(?\d+[.)](?:\s+|(?=[A-Z]))|>\s*|step \d+\s*[:.)-]\s*)", re.I
+)
 # A full stop ends a sentence, but not behind a word cut short when the sentence goes on.
-_CUT_SHORT = "".join(rf"(?<!\b{word})" for word in ("approx", "abt", "ca", "no", "temp"))
+_CUT_SHORT = "".join(rf"(?<!\b{word})" for word in ("approx", "abt", "ca", "no", "temp", "ren"))
 _GOES_ON = "".join(
-    rf"(?<!\b{word})"
-    for word in ("min", "mins", "hr", "hrs", "oz", "lb", "lbs", "tsp", "tbsp", "deg", "wk", "mo")
+    rf"(?<!\b{word})(?<!\b{word.capitalize()})"
+    for word in (
+        *("min", "mins", "hr", "hrs", "oz", "lb", "lbs", "tsp", "tbsp", "deg", "wk", "mo", "gal"),
+        *("qt", "qts", "pt", "c", "pkt", "env", "sq", "tab", "tabs", "approx", "temp"),
+    )
 )
 _STOP = rf"{_CUT_SHORT}(?:[.!?]+(?=\s+[A-Z\d(]|\s*$)|{_GOES_ON}[.!?]+(?=\s))"
 _FILLS = r"(?:and |then |now |gently |slowly |carefully |let (?:it |them |the \w+ )?)*"
@@ -28,9 +33,13 @@ _VERB = "|".join(f"(?:{pattern})" for pattern, _ in VERBS)
 _BREAKS = re.compile(
     rf"(?-i:{_STOP})|;|\s+/\s+|\s*(?:->|→|=>)\s*|\s+[-–—]\s+|(?<!& )(?<!and )\bthen\b|"
     rf"[,:]\s+(?={_FILLS}(?:{_VERB})\b)|\s+and\s+(?={_FILLS}(?:{_VERB})\b)|"
-    rf",\s+(?=(?:up )?to \d)",
+    rf",\s+(?=(?:up )?to \d|after (?:\d|an?\b|one|two|half))|[,;]\s*but\s+|"
+    rf",\s+(?=(?:save|reserve|keep) (?:the )?(?:whey|rest)\b)",
     re.I,
 )
+_HEAT = re.compile(r"pasteuri|thermi[sz]", re.I)
+# What is only a moment or a manner there: within 3 hours of draining.
+_OF_A_DEED = re.compile(r"\b(?:of|after|before|while|without|since|during)\s+(?:the\s+)?$", re.I)
 _ANY_VERB = re.compile(rf"\b(?:{_VERB})\b", re.I)
 _KINDS = tuple((re.compile(rf"\b(?:{pattern})\b", re.I), kind) for pattern, kind in VERBS)
 _MORE = re.compile(r"\s*(?:more|longer)\b", re.I)
@@ -39,7 +48,15 @@ _NO_UNIT = re.compile(
     rf"(?:{_VERB})\b)",
     re.I,
 )
-_TO = re.compile(r"\b(?:to|at|until|till|reach\w*|hits?|up to)\s*$", re.I)
+_IN_PLACE = re.compile(rf"\b(?:{'|'.join(p for p, _ in PLACES[:5])})\W*(?:at\s*)?$", re.I)
+_CURD_AT = re.compile(
+    r"\b(?:curds?|milk) (?:is |gets |comes |goes )?(?:at|to|is|reaches|reach)\s+(?:about\s+)?$",
+    re.I,
+)
+_MOST_CAVE_C, _CAVE_F_FROM = 70, 30
+_TO = re.compile(
+    r"\b(?:to|at|until|till|reach\w*|hits?|up to|over|above|below|under|beyond)\s*$", re.I
+)
 _WAITS: frozenset[StepKind] = frozenset(
     {"wait", "hold", "stir", "settle", "heal", "test", "press", "drain", "turn", "brine", "cool"}
 )
@@ -112,7 +129,7 @@ def clauses(
         mine = tuple(each for each in those if begins <= each.begins < ends)
         text = plain[begins:ends]
         kind = _kind(text)
-        things = tuple(_things(text))
+        things = tuple(each for each in _things(text) if kind != "mould" or each != ("mould", ""))
         at = Clause(text=text, begins=begins, kind=kind, things=things, those=mine)
         found.append(replace(at, those=tuple(_told(at, each, plain, system) for each in mine)))
     return sorted(found, key=lambda each: each.begins)
@@ -162,6 +179,8 @@ def _by_verbs(
             near = [q for q in those if since < q.begins and q.ends <= at]
             if not near or line[near[-1].ends : at].strip() or match[0][-2:].lower() == "in":
                 continue
+            if match[0][:5].lower() in ("brine", "water"):
+                continue  # 3 % brine, 80 L water
             verb = _ANY_VERB.search(line, since, near[-1].begins)
             if verb and any(match.end() <= q.begins < ends for q in those):
                 yield since, at
@@ -183,6 +202,10 @@ def _split(line: str, start: int, those: list[Quantity]) -> Iterator[tuple[int, 
         held = any(q.begins < at[1] and at[0] < q.ends for q in those)
         if held or any(a < at[0] < b for a, b in inside):
             continue
+        if re.match(r"after\b", line[at[1] :]) and re.search(r"\bafter\b", line[begins : at[0]]):
+            continue  # after 2 hours, after 4 hours
+        if match[0].strip() == "/" and _HEAT.search(line, begins, at[0]):
+            continue  # 72 °C / 15 s
         if line[begins : at[0]].strip(" ,:;.-"):
             yield begins, at[0]
             begins = at[1]
@@ -194,9 +217,10 @@ def _kind(text: str) -> StepKind | None:
     """What is done in a clause: the first verb that stands there."""
     best: tuple[StepKind | None, int] = (None, len(text))
     for pattern, kind in _KINDS:
-        match = pattern.search(text)
-        if match and match.start() < best[1]:
-            best = kind, match.start()
+        for match in pattern.finditer(text):
+            if match.start() < best[1] and not _OF_A_DEED.search(text[: match.start()]):
+                best = kind, match.start()
+                break
     return best[0]
 
 
@@ -216,6 +240,11 @@ def _told(clause: Clause, each: Quantity, line: str, system: System) -> Quantity
         return each
     if clause.kind == "take whey off" and 0 < each.value < 1:
         return replace(each, what="percent", value=100 * each.value)
+    before = line[clause.begins : each.begins]
+    if _IN_PLACE.search(before) and each.value < _MOST_CAVE_C and not clause.first("warm"):
+        return _warm_in(each, "C" if each.value < _CAVE_F_FROM else "F", ())
+    if _CURD_AT.search(before) and (clause.kind == "add water" or not clause.first("warm")):
+        return _as_warm(each, system)
     more = _MORE.match(line, each.ends)
     if not more and not _NO_UNIT.match(line, each.ends):
         return each  # a word stands there that may be its unit

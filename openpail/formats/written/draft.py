@@ -16,16 +16,20 @@ class WrittenDraft(Draft):
     """A recipe so far, with what its readers tell each other.
 
     number of the line that is read; named, how much of it its name is; milk_l that it is for;
-    section that was headed last; added_on, the line of each kind that was added; unweighed, kinds
-    that were named without their amount, and their line; struck, lines of which a number was not
-    used; said, what its maker said besides; open, what is asked, by its key; granted, what was
-    filled in with what is usual; taken, keys of steps whose minutes are usual ones; clock, the last
-    time of day, and how many steps stood before it; pending, cares that were told before any place,
-    with the number of their line; for_next, quantities that its maker says are of the step that
-    comes; echoed, what each clause of the last line became, and where it begins; is_raw, whether
-    the milk is told to be, None where nothing says; listing, whether the line is one of a list of
-    what goes in that has no heading; care_ends, the day on which the last care that was told stops
-    being done so; bans, what the text says is not done.
+    section that was headed last; added_on, the line of each kind that was added; unweighed,
+    kinds that were named without their amount, and their line; struck, lines of which a number
+    was not used; said, what its maker said besides; open, what is asked, by its key; granted,
+    what was filled in with what is usual; taken, keys of steps whose minutes are usual ones;
+    clock, the last time of day, and how many steps stood before it; pending, cares that were
+    told before any place, with the number of their line; for_next, quantities that its maker
+    says are of the step that comes; echoed, what each clause of the last line became, and where
+    it begins; is_raw, whether the milk is told to be, None where nothing says; piece_kg, how
+    heavy one of its cheeses is told to be; parted, kinds of things that two steps give, and the
+    share of the first; in_parts, those that one step gives in two parts; shares, which part of
+    a thing a step was told to give; in_goes, into how many parts those are told, and whether a
+    day apart; stepped_on, the line of the last step; milked_on, that of its milk; listing,
+    whether the line is one of a list of what goes in that has no heading; care_ends, the day on
+    which the last care that was told stops being done so; bans, what the text says is not done.
     """
 
     number: int = 0
@@ -44,6 +48,13 @@ class WrittenDraft(Draft):
     for_next: list[Quantity] = field(default_factory=list)
     echoed: list[tuple[int, str]] = field(default_factory=list)
     is_raw: bool | None = None
+    piece_kg: float | None = None
+    parted: dict[str, float] = field(default_factory=dict)
+    in_parts: set[str] = field(default_factory=set)
+    shares: dict[str, float] = field(default_factory=dict)
+    in_goes: dict[str, tuple[int, bool]] = field(default_factory=dict)
+    stepped_on: int = 0
+    milked_on: int = 0
     listing: bool = False
     care_ends: int = 0
     bans: list[str] = field(default_factory=list)

@@ -59,6 +59,7 @@ def fill_gaps(draft: WrittenDraft) -> None:
     _milk_asked(draft)
     _family_found(draft)
     _amounts_found(draft)
+    _parted(draft)
     _stirred_in(draft)
     _ripened(draft)
 
@@ -121,6 +122,22 @@ def _amounts_found(draft: WrittenDraft) -> None:
             draft.usual.append(f"ingredients/{usual_key}")
             family = FAMILIES[draft.head["family"]]
             draft.granted.append(f"{told[:1].upper()}{told[1:]}, usual for {family}.")
+
+
+def _parted(draft: WrittenDraft) -> None:
+    """What two steps give a part of each is two things; what one gives in parts says so."""
+    for number, each in enumerate(list(draft.ingredients)):
+        kind = each.product.kind
+        count, by_days = draft.in_goes.get(kind, (2 if kind in draft.in_parts else 1, False))
+        if count > 1:
+            parts = {"days": count} if by_days else {"portions": count}
+            draft.ingredients[number] = replace(each, **parts)  # type: ignore[arg-type]
+        share = draft.parted.pop(kind, None)
+        if share and each.basis == "batch":
+            draft.ingredients[number] = replace(each, amount=round(each.amount * share, 6))
+            key = free_key(kind, {e.key for e in draft.ingredients})
+            rest = replace(each, key=key, amount=round(each.amount * (1 - share), 6))
+            draft.ingredients.append(rest)
 
 
 def _lacking(draft: WrittenDraft) -> Iterator[Kind]:

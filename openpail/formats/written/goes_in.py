@@ -12,7 +12,8 @@ from openpail.craft.recipe.recipe import (
     Basis,
     ReferencePart,
 )
-from openpail.craft.units import parse_number
+from openpail.craft.stock.products import Product
+from openpail.craft.units import System, parse_number
 from openpail.formats.line_parts import product_of
 from openpail.formats.recipe_words import (
     BREED_WORDS,
@@ -20,16 +21,32 @@ from openpail.formats.recipe_words import (
     kind_of_thing,
 )
 from openpail.formats.written.amounts import (
+    milk_of,
     own_amounts,
     pct_of,
+    serves_l,
     without,
 )
+from openpail.formats.written.asides import asides
 from openpail.formats.written.asked import OpenQuestion
 from openpail.formats.written.clauses import Clause
 from openpail.formats.written.draft import WrittenDraft
 from openpail.formats.written.lexicon import SHARES
-from openpail.formats.written.quantities import Quantity
+from openpail.formats.written.quantities import Quantity, quantities
 
+# A milk that was heated before it came: its warmth is no step.
+HEATED_BEFORE = re.compile(r"pasteuri[sz]ed|thermi[sz]ed|heat-treated|heated to", re.I)
+_HEATED = re.compile(r"\W*(?:and |then )*(?:heated|cooled|pasteuri[sz]ed|thermi[sz]ed)\b", re.I)
+_PIECES = r"(?:wheels?|cheeses?|loa(?:f|ves)|pieces?|blocks?|rounds?|truckles?)"
+_PIECES_OF = re.compile(
+    rf"\b{_PIECES}\s+(?:(?:of|weighing|at)\s+)?(?:about|around|some|ca\.?)?\s*$", re.I
+)
+_A_PIECE = re.compile(rf"[\s-]*(?:\w+\s+)?{_PIECES}\b", re.I)
+_LEAST_PIECE_KG, _MOST_PIECE_KG = 0.05, 100.0
+# What a fruit gives, mL; what a level teaspoon of dried leaves weighs, g.
+_POURED_L = 0.03
+_JUICE_ML = (("lemon", 45.0), ("lime", 30.0))
+_HERB_G_TSP, _TEASPOON_L = 1.0, 0.00493
 _STRENGTH_IMCU = 200
 _IN_THE_VAT_C = (61.0, 69.0)
 _WEIGHED = frozenset({"calcium", "acid", "colour"})
@@ -63,6 +80,22 @@ _STRENGTH = OpenQuestion(
 _ANIMAL = re.compile(r"\b(?:goats?|sheep|ewes?|buffalo\w*|cows?)\b", re.I)
 
 
+def piece_kg(text: str, system: System) -> float | None:
+    """How heavy one of the cheeses of a text is to be, kg: wheels of 4 kg, a 2 lb wheel.
+
+    Parameters: text; system of who wrote it. Returns: None where it is not told.
+    """
+    for line in text.splitlines():
+        gone = asides(line)
+        for each in quantities(line, system):
+            if each.what != "mass" or any(a.begins <= each.begins < a.ends for a in gone):
+                continue
+            of = _PIECES_OF.search(line[: each.begins]) or _A_PIECE.match(line[each.ends :])
+            if of and _LEAST_PIECE_KG <= each.value <= _MOST_PIECE_KG:
+                return sum(each.values) / len(each.values)
+    return None
+
+
 def _shares(text: str) -> list[tuple[float, str]]:
     """The shares of a mixed milk: two thirds goat and one third sheep; none where they are not
     the whole of it."""
@@ -91,6 +124,11 @@ def milks_of(draft: WrittenDraft, clause: Clause) -> str:
         answered = "" if re.search(r"\bwhey\b", clause.text, re.I) else draft.ask(_HEAT)
         heat = answered or "raw"  # type: ignore[assignment]
         taken = "" if answered else ", as nothing else is said"
+    if heats == [] and warm and re.search(r"\bheated to\b", clause.text, re.I):
+        heat = "batch" if _IN_THE_VAT_C[0] <= warm.value <= _IN_THE_VAT_C[1] else "flash"
+        taken = ""
+    if len(amounts) > 2 and milk_of(clause) == sum(amounts[0].values) / len(amounts[0].values):
+        amounts = amounts[1:]  # the whole, and what it is made of
     shares = _shares(clause.text) if len(amounts) == 1 else []
     if shares:
         whole = amounts[0]
@@ -107,7 +145,7 @@ def milks_of(draft: WrittenDraft, clause: Clause) -> str:
             ReferencePart(
                 breed=breed,
                 treatment=heat,
-                volume_l=here.value,
+                volume_l=round(sum(here.values) / len(here.values), 6),
                 stream="whey" if re.search(r"\bwhey\b", words, re.I) else "milk",
                 fat_pct=pct_of(_FAT, words),
                 protein_pct=pct_of(_PROTEIN, words),
@@ -116,9 +154,33 @@ def milks_of(draft: WrittenDraft, clause: Clause) -> str:
                 ),
             )
         )
+        if here.high is not None:
+            draft.usual.append("reference")
+            draft.granted.append(
+                f"{sum(here.values) / 2:.3g} L of milk, the middle of {here.value:.3g} to "
+                f"{here.high:.3g}."
+            )
         how = f"{heat.replace('_', '-')}{taken}"
-        echoes.append(f"{here.value:.3g} L of {breed.replace('_', ' ')} milk, {how}")
+        echoes.append(
+            f"{sum(here.values) / len(here.values):.3g} L of {breed.replace('_', ' ')} milk, {how}"
+        )
     return "; ".join(echoes)
+
+
+def heated_before(draft: WrittenDraft, clause: Clause) -> str:
+    """What a line says of how its milk was heated and cooled before it came; "" for all else.
+
+    Parameters: draft; clause of the line of its milk.
+    """
+    if draft.steps or draft.milked_on != draft.number or not _HEATED.match(clause.text):
+        return ""
+    warm = clause.first("warm")
+    if warm and warm.value > _IN_THE_VAT_C[0]:
+        heat: Treatment = "batch" if warm.value <= _IN_THE_VAT_C[1] else "flash"
+        draft.reference[:] = [replace(each, treatment=heat) for each in draft.reference]
+        draft.open.pop("heat", None)
+        return f"heated before: {heat}"
+    return "as it comes"
 
 
 def is_ingredient(draft: WrittenDraft, clause: Clause) -> bool:
@@ -142,6 +204,11 @@ def add_thing(draft: WrittenDraft, clause: Clause) -> str:
     if kind == "rennet" and not _STRENGTHLESS.search(words):
         words = f"{words} {_strength(draft)}"
     product = product_of(words, kind, sort)
+    if amount and kind == "culture" and amount.what == "volume" and amount.value >= _POURED_L:
+        product = replace(product, form="mother", kept="fridge")  # no powder is poured
+    serves = serves_l(clause)
+    if serves and product.in_pieces:
+        product = replace(product, serves_l=serves)
     if amount and amount.what == "mass" and product.unit == "mL" and kind in _WEIGHED:
         product = replace(product, form="powder")
     if amount is not None and amount.per is not None and amount.per.what == "mass":
@@ -162,10 +229,30 @@ def add_thing(draft: WrittenDraft, clause: Clause) -> str:
     written = clause.text[amount.begins - clause.begins : amount.ends - clause.begins]
     if _THOUSAND.match(written):
         parse_number(written.split()[0])  # refuses what could be 1500 or 1.5
-    value = in_its_unit(_said(draft, amount), product, draft.house, draft.system)
+    value = weighed(draft, amount, product)
     draft.add(product, value, product.unit, "batch", "")
     unit = f"{product.unit}s" if product.in_pieces and value != 1 else product.unit
     return f"{value:.3g} {unit} of {product.name}"
+
+
+def weighed(draft: WrittenDraft, amount: Quantity, product: Product) -> float:
+    """An amount in the unit that a product is measured in.
+
+    Parameters: draft; amount; product. Raises: Unknown. Source: house value; a fruit and a spoon of
+    leaves as they usually are.
+    """
+    fruit = next((ml for name, ml in _JUICE_ML if name in amount.unit.lower()), None)
+    if fruit and product.unit == "mL":
+        draft.granted.append(f"A {amount.unit.rstrip('s')} gives about {fruit:g} mL of juice.")
+        return round(fruit * sum(amount.values) / len(amount.values), 3)
+    said = _said(draft, amount)
+    try:
+        return in_its_unit(said, product, draft.house, draft.system)
+    except Unknown:
+        if product.kind != "herb" or amount.what != "volume":
+            raise
+    draft.granted.append(f"A teaspoon of {product.name} weighs about {_HERB_G_TSP:g} g.")
+    return round(sum(amount.values) / len(amount.values) / _TEASPOON_L * _HERB_G_TSP, 3)
 
 
 def _strength(draft: WrittenDraft) -> str:

@@ -26,6 +26,7 @@ NUMBER_WORDS: Mapping[str, float] = {
     "a couple": 2,
     "a pair of": 2,
     "a dozen": 12,
+    "another": 1,
     "an": 1,
     "a": 1,
     "one and a half": 1.5,
@@ -58,7 +59,7 @@ NUMBER_WORDS: Mapping[str, float] = {
 }
 # Times: minutes of one.
 TIMES: tuple[tuple[str, float], ...] = (
-    (r"seconds?|secs?|s", 1 / 60),
+    (r"seconds?(?! (?:day|time|morning|week|half|batch))|secs?|s", 1 / 60),
     (r"minutes?|mins?|min\.|m|['′’]", 1),
     (r"hours?|hrs?|h|hr\.", 60),
     (r"days?|d|nights?", 1440),
@@ -83,7 +84,11 @@ VOLUMES: tuple[tuple[str, str], ...] = (
     (r"pts?|pints?", "pt"),
     (r"fl\.? ?oz|fluid ounces?", "fl oz"),
     (r"cups?|c\.(?=\s)|c(?=\s+(?:of|cool|cold|warm|water|milk|cream|salt)\b)", "cup"),
-    (r"tablespoon(?:ful)?s?|tbsps?|tbs|tbl|Tbsps?|T(?![a-z])", "tbsp"),
+    (
+        r"(?:soup ?)?spoon(?:ful)?s?(?! of (?:boiled|cool|cold|water))|tablespoon(?:ful)?s?|"
+        r"tbsps?|tbs|tbl|Tbsps?|T(?![a-z])",
+        "tbsp",
+    ),
     (r"teaspoon(?:ful)?s?|tsps?|t(?![a-z])", "tsp"),
     (r"lit(?:re|er)s?|ltrs?|l", "L"),
     (r"drops?", "drop"),
@@ -100,14 +105,16 @@ LENGTHS: tuple[tuple[str, float], ...] = (
     (r"millimet(?:re|er)s?|mm", 1.0),
     (r"centimet(?:re|er)s?|cm", 10.0),
     (
-        r"inch(?:es)?|[\"″”]|in(?![a-z])(?=\.?\s*(?:$|[,;)]|cubes?|squares?|dice|pieces|thick|wide|slabs?|curds?))",
+        r"inch(?:es)?|[\"″”]|in(?![a-z])(?=\.?\s*(?:$|[,;)]|cubes?|squares?|dice|pieces|thick|"
+        r"wide|slabs?|curds?))",
         25.4,
     ),
 )
 COUNTS = (
     r"packets?|packs?|sachets?|tablets?|tabs?|pinch(?:es)?|dash(?:es)?|lemons?|limes?|cubes?|"
     r"moulds?|molds?|forms?|hoops?|pieces?|wheels?|blocks?|goes|times|x|layers?|bags?|stirs?|"
-    r"baskets?|tubs?|sticks?|slabs?|stacks?|parts?|capsules?|DCUs?|units?|handfuls?|sprigs?|leaves|cloves?"
+    r"baskets?|tubs?|sticks?|slabs?|stacks?|parts?|capsules?|DCUs?|units?|handfuls?|sprigs?|"
+    r"leaves|cloves?"
 )
 # What a pinch is in mL: what fingers hold.
 SMALL_ML: Mapping[str, float] = {"pinch": 0.31, "dash": 0.62, "smidgen": 0.15}
@@ -134,23 +141,42 @@ VERBS: tuple[tuple[str, StepKind], ...] = (
     ),
     (r"off (?:the )?heat", "hold"),
     (
-        r"(?:take|draw|pour|ladle|bail|dip|scoop|run|let)\w* (?:off )?(?:(?:out|"
-        r"off) )?(?:\w+ ){0,4}?whey(?: (?:off|out))?|"
+        r"\d+(?:[.,]\d+)? ?(?:l|lit\w+|gal\w*|qts?) (?:of (?:the )?whey )?off\b|"
+        r"(?:take|draw|pour|ladle|bail|dip|scoop|run|let|siphon|syphon|remove|drain)\w* (?:off "
+        r")?(?:(?:out|"
+        r"off) )?(?:(?:\d+[.,]\d+|[\w.%½⅓⅔¼¾/]+) ){0,8}?whey(?: (?:off|out))?|"
+        r"(?:the )?rest of (?:the )?whey off|"
         r"whey off|remove (?:\w+ ){0,4}whey",
         "take whey off",
     ),
     (
-        r"(?:add|pour|replace|top up|wash)\w* (?:[\w.,/]+ ){0,5}?(?:(?:hot|warm|cold|cool|"
+        r"(?:add|pour|replace|top up|wash|give|put|return|cover)\w* (?:(?!acid|through|thru|"
+        r"into)(?:\d+[.,]\d+|[\w./½¼¾]+) ){0,5}?(?:(?:hot|warm|cold|cool|"
         r"boiled|wash) ?)?water",
         "add water",
     ),
-    (r"(?:hot|warm|wash) water|wash(?:es|ed)? (?:the )?curds?|washing", "add water"),
-    (r"cook\w* in (?:its |the |their )?whey|boil\w* in (?:the )?whey", "cook in whey"),
     (
-        r"add(?:s|ed|ing)?|sprinkl\w+|stir\w* in|mix\w* in|pour\w* in|whisk\w* in|inoculat\w+|"
+        r"water,? (?:of |at )?(?=\d)|(?:hot|warm|wash) water|wash(?:es|ed)? (?:the )?curds?|"
+        r"washing",
+        "add water",
+    ),
+    (
+        r"wash(?! (?:brine|rind|day|up|the (?:rind|cloth|cheese)|(?:it |them )?with (?:\S+ "
+        r"){0,4}brine))",
+        "add water",
+    ),
+    (
+        r"(?:cook|boil|simmer|poach)\w* (?:[\w']+ ){0,4}?in (?:it\b|(?:its |the |their "
+        r")?(?:own |hot )*whey)",
+        "cook in whey",
+    ),
+    (
+        r"add(?:s|ed|ing)?|dos(?:e|es|ing)|sprinkl\w+|stir\w* in|mix\w* in|pour\w* in|whisk\w* "
+        r"in|inoculat\w+|"
         r"put in(?! (?:the )?(?:mou?lds?|forms?|hoops?))|"
         r"(?:cultures?|starter|rennet|lemon|vinegar|acid|calcium|cacl2?|salt|thermo|meso|"
-        r"moulds?) in\b|blend in|drop in|dissolve",
+        r"geo|moulds?(?= in\W*(?:$|[,.;]))) in\b(?! (?:the )?(?:brine|mou?ld|form|fridge|cool|"
+        r"cellar))|blend in|drop in|dissolve",
         "add",
     ),
     (
@@ -159,37 +185,60 @@ VERBS: tuple[tuple[str, StepKind], ...] = (
     ),
     (r"clean break|set(?:s|ting)?\b(?! aside)|coagulat\w+|gel\w*", "wait"),
     (
-        r"wait|leave|rest(?:ing)?|ripen(?:ing)?|stand|let (?:it |them |the \w+ )?(?:set|rest|"
+        r"waits?|leaves?|lets? (?:it |them )?act|(?<!the )(?<!other )rest(?:ing)?(?! of)|"
+        r"ripen(?:ing)?|stand|let (?:it |them |the \w+ )?(?:set|rest|"
         r"stand|ripen|sit|be)|lid on|cover",
         "wait",
     ),
     (r"heal|rest (?:the )?curds?", "heal"),
     (r"temp(?:erature)?\b(?! is)", "warm"),
-    (r"warm(?:s|ed|ing)?(?! (?:pot|room|place|cupboard))|bring (?:\w+ ){0,3}?(?:to|up)", "warm"),
+    (r"(?:bring (?:\w+ ){0,3}?to (?:a |the )?)?(?:boil|simmer)(?!ed|ing water)(?:s|ing)?", "warm"),
+    (
+        r"warm(?:s|ed|ing)?(?! (?:pot|room|place|cupboard|from the|from a|water))|bring (?:\w+ "
+        r"){0,3}?(?:to|up)",
+        "warm",
+    ),
     (
         r"heat(?:s|ed|ing)?|cook(?:ing)?|scald(?:ing)?|rais(?:e|ing)|"
         r"take (?:\w+ ){0,3}?to get to|get to|go up to",
         "heat",
     ),
+    (r"stew(?:s|ing)?", "hold"),
     (r"hold(?:ing)?|keep (?:it |them )?(?:at|there|warm|stirring)", "hold"),
-    (r"stir(?:s|red|ring)?|agitat\w+", "stir"),
+    (r"stir(?:s|red|ring)?|agitat(?!or)\w+", "stir"),
     (r"cut(?:s|ting)?(?! into blocks)|chop|slice the curd", "cut"),
     (r"settle|pitch(?:ing)?|sink|allow (?:\w+ )?to settle|under whey", "settle"),
     (r"cheddar(?:ing)?|stack(?:ing)?|slabs?", "cheddar"),
+    (
+        r"(?:put|fill|scoop|pack|spoon|ladle|lift|tip|transfer|load|move|dip|turn|pour|heap|"
+        r"pile|skim)\w* "
+        r"(?:[\w'’]+ ){0,8}?(?:moulds?|molds?|forms?|hoops?|baskets?)\b|into (?:the |a |its |"
+        r"their |\w+ )?"
+        r"(?:moulds?|molds?|forms?|hoops?|baskets?)\b",
+        "mould",
+    ),
+    (
+        r"(?:pour|tip|strain|put)\w* (?:[\w']+ ){0,5}?(?:through|thru|into) (?:[\w']+ "
+        r"){0,3}?(?:cloth|colander|sieve|"
+        r"strainer|muslin)|strain(?:s|ed|ing)?",
+        "drain",
+    ),
     (r"drain(?:s|ing)?|ladle", "drain"),
     (r"hang(?:ing)?", "hang"),
-    (r"break (?:it|them)(?: down| up)? (?:to|into)", "cut"),
+    (r"breaks? (?:it |them |the curds? |again |down |up )*(?:to|into)", "cut"),
     (r"mill(?:ing)?|break (?:up )?(?:the )?curds?|dice|crumble", "mill"),
     (r"salt[- ]bath", "brine"),
     (r"salt(?:s|ed|ing)?", "salt"),
     (
-        r"(?:put|fill|scoop|pack|spoon)\w* (?:\w+ ){0,4}?(?:moulds?|molds?|forms?|hoops?|"
-        r"baskets?)|(?<!blue )(?<!white )(?<!and )mou?ld(?:s|ing|ed)?|fill|form|hoop",
+        r"(?<!blue )(?<!white )(?<!and )mou?ld(?:s|ing|ed)?|fills?|form|hoop",
         "mould",
     ),
+    (r"weigh(?:ed|t)? (?:it |them )?down|weights? on", "press"),
     (r"(?:pre-?)?press(?:es|ed|ing)?", "press"),
     (r"turn(?:s|ed|ing)?|flip|redress", "turn"),
     (r"stretch(?:ing)?|knead|pull", "stretch"),
+    (r"into (?:ice|iced|cold|cool)[- ](?:cold )?water", "cool"),
+    (r"into the (?:cold|fridge|refrigerator|icebox|cool)(?! (?:brine|water))", "cool"),
     (r"cool(?! (?:clean |boiled |well )*water)|chill|refrigerate", "cool"),
     (r"brin(?:e|ing)|float", "brine"),
     (r"(?:air[- ])?dry(?:ing)?(?! (?:salt|room))|weigh", "dry"),
@@ -239,6 +288,9 @@ SHARES: Mapping[str, float] = {
     "1/4": 0.25,
     "3/4": 0.75,
     "half": 0.5,
+    "a good third": 1 / 3,
+    "a full third": 1 / 3,
+    "a good half": 0.5,
     "a third": 1 / 3,
     "one third": 1 / 3,
     "two thirds": 2 / 3,

@@ -35,13 +35,27 @@ from openpail.formats.written.asked import MakersWord, OpenQuestion, in_order
 from openpail.formats.written.clauses import Clause, after_bullet, begins_with_verb, clauses
 from openpail.formats.written.draft import WrittenDraft
 from openpail.formats.written.gaps import fill_gaps
-from openpail.formats.written.goes_in import add_thing, is_ingredient, milks_of
+from openpail.formats.written.goes_in import (
+    HEATED_BEFORE,
+    add_thing,
+    heated_before,
+    is_ingredient,
+    milks_of,
+    piece_kg,
+)
 from openpail.formats.written.lexicon import GOES_ON_AFTER, GOES_ON_WITH, SECTIONS
 from openpail.formats.written.marks import TextMark, clock_marks, mark_of, marks_of, unused_numbers
 from openpail.formats.written.quantities import Quantity
 from openpail.formats.written.readings import AFTER, ChosenReading, HandedOn, as_chosen, reread
 from openpail.formats.written.ripens import cared, eaten, ripens
-from openpail.formats.written.steps import clocked, do_step, give_to_last, put_in_by_kind
+from openpail.formats.written.steps import (
+    clocked,
+    describes,
+    describing,
+    do_step,
+    give_to_last,
+    put_in_by_kind,
+)
 from openpail.formats.written.tables import is_head, is_rule, tables
 
 MOST_SOURCE = 60_000
@@ -57,13 +71,19 @@ _DOTTED = re.compile(
     re.I,
 )
 _LEAST_DOTTED = 3
+_COUNTED = re.compile(r"^(\s*\d{1,2})\s(?=\s*[A-Z])")
 # From here bare degrees of a text that writes °F can be meant so, in °C as they were read.
 _BARE_FROM = {"°F": 60.0, "°C": 0.0}
 _OPEN_END = re.compile(rf"\b(?:{GOES_ON_AFTER})\s*$", re.I)
 _OPEN_BEGIN = re.compile(rf"\s*(?:{GOES_ON_WITH})\b")
+_BEGINS_ANEW = re.compile(r"\s*(?:\d{1,2}[:.]\d{2}\b|[-*•–]\s|\d{1,2}[.)]\s)")
 _STOPS = re.compile(r"[.!?:;]\s*$")
 _LEAST_WRAPPED = 40
 _LEAST_LISTED = 2
+_HEADS = re.compile(
+    r"[\W\d]*(?:the )?[A-Za-z]+(?:ing)?(?: (?:the |it|curds?|cheese|milk)\w*)?\s*:?\s*"
+)
+_FOR = re.compile(r"\bfor\s+(?:about\s+)?$", re.I)
 # Kinds of steps whose verbs are names of things as well: salt, mould, brine, starter.
 _NOUNS: frozenset[StepKind] = frozenset({"salt", "mould", "brine", "add", "dry", "wait"})
 _PRINTED = re.compile(r"^## Goes in$.*^## The make$", re.M | re.S)
@@ -80,10 +100,12 @@ def understand(
     """
     if _PRINTED.search(text):
         return read_lines(text, house, system)
-    wrapped = list(_sentences(_with_clocks(text.splitlines()[:MOST_LINES])))
+    wrapped = list(_sentences(_numbered(_with_clocks(text.splitlines()[:MOST_LINES]))))
     said = replace(said, chosen=tuple(_carried(said.chosen, wrapped)))
     lines = [each.text for each in wrapped]
     raw = is_raw(text)
+    if raw is None:  # as it is taken to be
+        raw = said.answers.get("heat", "raw") == "raw"
     rows = tables(lines)
     cut = _one_scale([clauses(line, system, raw, rows.get(n)) for n, line in enumerate(lines)])
     listed_lines = _listed(cut)
@@ -96,7 +118,14 @@ def understand(
         for each in those
         for part in listed(as_chosen(each, lines[n], said.chosen, measure)[0])
     )
-    draft = WrittenDraft(house=house, system=system, milk_l=milk_l, said=said, is_raw=raw)
+    draft = WrittenDraft(
+        house=house,
+        system=system,
+        milk_l=milk_l,
+        said=said,
+        is_raw=raw,
+        piece_kg=piece_kg(text, system),
+    )
     written: list[WrittenLine] = []
     for n, (each, those) in enumerate(zip(wrapped, cut, strict=True)):
         if n in rows:
@@ -175,6 +204,16 @@ def _with_clocks(lines: list[str]) -> list[str]:
     return [_DOTTED.sub(lambda at: at[0].replace(".", ":"), line) for line in lines]
 
 
+def _numbered(lines: list[str]) -> list[str]:
+    """The lines of a sheet that are counted without a full stop, with one."""
+    counts = [(n, int(m[1])) for n, line in enumerate(lines) if (m := _COUNTED.match(line))]
+    steps = {n for (n, at), (_, after) in pairwise(counts) if after == at + 1}
+    steps |= {n for (_, at), (n, after) in pairwise(counts) if after == at + 1}
+    if len(steps) < _LEAST_DOTTED:
+        return lines
+    return [_COUNTED.sub(r"\1.", line) if n in steps else line for n, line in enumerate(lines)]
+
+
 @dataclass(frozen=True, slots=True)
 class Wrapped:
     """A line of a text with the ones that its sentence was wrapped into: the number of the first,
@@ -216,7 +255,7 @@ def _carried(
 
 def _goes_on(line: str, after: str) -> bool:
     """Whether a sentence goes on in the line after."""
-    if not after.strip() or not line.strip() or "|" in line:
+    if not after.strip() or not line.strip() or "|" in line or _BEGINS_ANEW.match(after):
         return False
     if _OPEN_END.search(line) and not after.lstrip()[:1].isupper():
         return True
@@ -278,7 +317,7 @@ def _line(draft: WrittenDraft, number: int, raw: str, those: Sequence[Clause]) -
     echoes: list[str] = []
     whys: list[str] = []
     marks: list[TextMark] = []
-    merged = _merged(those)
+    merged = _merged(those, raw)
     if len(merged) == 1 and not raw[0].isspace() and merged[0].says_nothing:
         return WrittenLine(number=number, text=raw.rstrip(), why=NOT_KNOWN)
     for each in merged:
@@ -426,11 +465,12 @@ def _headed(draft: WrittenDraft, raw: str, text: str, those: Sequence[Clause]) -
 
 def _clause(draft: WrittenDraft, number: int, clause: Clause) -> str:
     if draft.section != "in":
-        for read in (eaten, ripens, cared):
+        apart = not draft.stages and describes(draft, clause)
+        for read in (eaten,) if apart else (eaten, ripens, cared):
             echo = read(draft, clause)
             if echo:
                 return echo
-    if not draft.steps:
+    if not draft.steps or draft.section == "in":
         parts = listed(clause)
         if len(parts) > 1:
             return "; ".join(_goes(draft, number, part) for part in parts)
@@ -438,9 +478,14 @@ def _clause(draft: WrittenDraft, number: int, clause: Clause) -> str:
 
 
 def _goes(draft: WrittenDraft, number: int, clause: Clause) -> str:
+    before = heated_before(draft, clause)
+    if before:
+        return before
     if milk_of(clause) and not draft.steps and clause.kind != "take whey off":
-        milks = milks_of(draft, clause)
+        milks, draft.milked_on = milks_of(draft, clause), number
         rest = tuple(each for each in clause.those if each.what not in ("volume", "ph"))
+        if HEATED_BEFORE.search(clause.text):
+            rest = ()
         return (
             f"{milks}; {do_step(draft, number, replace(clause, those=rest))}"
             if rest and (clause.kind or clause.first("warm"))
@@ -453,7 +498,8 @@ def _goes(draft: WrittenDraft, number: int, clause: Clause) -> str:
         echo = add_thing(draft, clause)
         rest = tuple(each for each in clause.those if each.what in ("warm", "time", "rise"))
         thinned = len(own_amounts(clause)) < len(clause.every("volume", "mass", "count"))
-        if rest or (clause.kind == "add" and not draft.section and not thinned):
+        steps_too = rest or (clause.kind == "add" and not thinned)
+        if steps_too and draft.section != "in":
             echo += f"; {do_step(draft, number, replace(clause, those=rest))}"
         return echo
     if draft.section == "in" and clause.things:
@@ -481,11 +527,72 @@ def _goes(draft: WrittenDraft, number: int, clause: Clause) -> str:
     return do_step(draft, number, clause)
 
 
-def _merged(those: Sequence[Clause]) -> list[Clause]:
+def _heads_it(last: Clause, each: Clause, raw: str) -> bool:
+    """Whether a clause is only the word that what follows stands under: Cook: …"""
+    told = [q for q in last.those if q.what != "clock"]
+    if each.aside or last.kind is None or told or not _HEADS.fullmatch(last.text):
+        return False
+    return ":" in raw[last.begins + len(last.text) - 1 : each.begins]
+
+
+def _belongs(last: Clause, each: Clause) -> bool:
+    """Whether a clause says the same step on: stir gently and warm to 38 over half an hour."""
+    if last.aside or each.aside:
+        return False
+    if last.kind == "add" and each.kind == "salt" and each.text.strip(" ,.;").lower() == "salt":
+        return True
+    if last.things or each.things:
+        return False
+    if last.kind == "stir" and describing(each) and each.kind in ("heat", "warm"):
+        return bool(each.first("warm"))
+    if [q for q in last.those if q.what != "clock"]:
+        return False
+    if last.kind == each.kind == "cheddar":
+        return True
+    if each.kind not in ("heat", "warm"):
+        return False
+    return last.kind == "stir" and not last.those and bool(each.first("warm"))
+
+
+def _lasting(those: Sequence[Clause]) -> list[Clause]:
+    """Clauses, with how long a place keeps it where that is: keep it at 11, turning daily for 10
+    days."""
+    found = list(those)
+    for n, (last, each) in enumerate(pairwise(those)):
+        keeps = last.kind and not last.aside and last.first("warm") and not last.first("time")
+        if not keeps or each.aside or not describing(each):
+            continue
+        long = tuple(q for q in each.those if _FOR.search(each.text[: q.begins - each.begins]))
+        found[n] = replace(last, those=(*last.those, *long))
+        found[n + 1] = replace(each, those=tuple(q for q in each.those if q not in long))
+    return found
+
+
+def _lasts(last: Clause, each: Clause) -> bool:
+    """Whether a clause says only how long the one before it goes on: keep it at 11, …, for 10
+    days."""
+    if last.aside or each.aside or each.kind or each.things or last.first("time"):
+        return False
+    told = re.match(r"\s*(?:for|over|during)\b", each.text, re.I)
+    return bool(told and each.first("time") and last.kind and last.first("warm"))
+
+
+def _merged(those: Sequence[Clause], raw: str) -> list[Clause]:
     """Clauses of a line; a thing with its amount behind a dash is one."""
     found: list[Clause] = []
-    for each in those:
+    for each in _lasting(those):
         last = found[-1] if found else None
+        if last and (_belongs(last, each) or _heads_it(last, each, raw)):
+            gap = " " * (each.begins - last.begins - len(last.text))
+            text, kept = f"{last.text}{gap}{each.text}", (*last.those, *each.those)
+            kind = each.kind if last.kind == "stir" else last.kind
+            things = (*last.things, *each.things)
+            found[-1] = replace(last, text=text, kind=kind, things=things, those=kept)
+            continue
+        held = next((n for n in reversed(range(len(found))) if not describing(found[n])), None)
+        if held is not None and _lasts(found[held], each):
+            found[held] = replace(found[held], those=(*found[held].those, *each.those))
+            continue
         is_amount = (
             each.kind is None
             and not each.things

@@ -83,7 +83,8 @@ _VULGAR = {
     "⅙": 1 / 6,
 }
 _DIGITS = (
-    r"\d+\s+\d+\s*/\s*0*[1-9]\d*|\d+-\d+/0*[1-9]\d*|\d+\s*/\s*0*[1-9]\d*(?![\d°])|\d+\s*[½⅓⅔¼¾⅛⅜⅝⅞⅕⅙]|[½⅓⅔¼¾⅛⅜⅝⅞⅕⅙]|"
+    r"\d+\s+\d+\s*/\s*0*[1-9]\d*|\d+-\d+/0*[1-9]\d*|\d+\s*/\s*0*[1-9]\d*(?![\d°])|"
+    r"\d+\s*[½⅓⅔¼¾⅛⅜⅝⅞⅕⅙]|[½⅓⅔¼¾⅛⅜⅝⅞⅕⅙]|"
     r"\d+[.,]\d+|[.,]\d+|\d+"
 )
 _TENS = "twenty|thirty|forty|fifty|sixty|seventy|eighty|ninety"
@@ -117,9 +118,11 @@ _UNITS = (
 )
 _RANGE = rf"(?:{_DASH}(?P<high>{_SECOND}))?"
 _LOW_UNIT = rf"(?:\s*(?:{_WARM}|%)(?={_DASH}(?:{_DIGITS})\s*(?:{_WARM}|%)))?"
-_WITH_UNIT = re.compile(rf"{_NUMBER}\+?{_LOW_UNIT}{_RANGE}[\s-]*(?:{_UNITS})", re.I)
+_HOW_FULL = r"(?:(?:level|heap(?:ed|ing)|rounded|scant|generous|good|full|flat|small|large)\s+)?"
+_WITH_UNIT = re.compile(rf"{_NUMBER}\+?{_LOW_UNIT}{_RANGE}[\s-]*{_HOW_FULL}(?:{_UNITS})", re.I)
 _PH_FIRST = re.compile(
-    rf"\b{_PH}\s*(?:(?:of|is|=|:|at|about|around|to|reach\w*|has|under|below|over|above|<|>|~)\s*){{0,3}}(?P<n>{_DIGITS}){_RANGE}",
+    rf"\b{_PH}\s*(?:(?:of|is|=|:|at|about|around|to|reach\w*|has|under|below|over|above|<|>|"
+    rf"~)\s*){{0,3}}(?P<n>{_DIGITS}){_RANGE}",
     re.I,
 )
 _ONE_TO = re.compile(r"\b1\s*:\s*(?P<n>\d{1,3}(?:[ .,]\d{3})+|\d+)(?:\s*(?P<k>k)\b)?", re.I)
@@ -137,29 +140,34 @@ _CLOCK = re.compile(
     r"(?<![\d:])([01]?\d|2[0-3]):([0-5]\d)(?=:?\s+[A-Za-z\d])(?!\s\d{3}\b(?!\s*[A-Za-z]))"
 )
 _DAY_OF = re.compile(
-    r"\b(?:from\s+|on\s+|after\s+|at\s+)?(?P<unit>day|week|month)\s+(?P<n>\d+)"
-    r"(?!\s*(?:mo|w|d|h|min))",
+    r"\b(?:(?:from\s+|on\s+|after\s+|at\s+)?(?P<unit>day|week|month)|"
+    r"(?:from|on|after)\s+(?P<short>d|wk|w)\.?)\s*(?P<n>\d+)(?!\s*(?:mo|months?|w|wks?|weeks?|"
+    r"d|days?|h|hours?|min\w*)\b)",
     re.I,
 )
 _ORDINAL = re.compile(r"\b(?P<n>\d+)(?:st|nd|rd|th)\b(?:\s+(?P<unit>day|week|month))?", re.I)
 _TIMES_A = re.compile(
     r"\b(?P<n>\d+|once|twice|three times|four times)\s*(?:x|×|times?)?\s*(?:/|per|a|each|"
-    r"every)\s*(?P<unit>day|week|wk|month)\b|\b(?P<m>\d+)\s*x\s+(?P<unit2>week|day|month|daily)",
+    r"every)\s*(?P<unit>day|d|week|wk|w|month)\b|\b(?P<m>\d+)\s*x\s+(?P<unit2>week|day|month|"
+    r"daily)",
     re.I,
 )
 _OVERNIGHT = re.compile(
-    r"\b(?:overnight|over night|over the night|through the night|all night|for the night|o/n|"
+    r"\b(?:(?:till|until|to) (?:the )?next day|overnight|over night|over the night|through the "
+    r"night|all night|for the night|o/n|"
     r"till (?:the )?(?:next )?morning|until (?:the )?(?:next )?morning)(?![a-z])",
     re.I,
 )
 _OWN_WEIGHTS = re.compile(
     r"\b(?P<n>twice|double|thrice|(?:\d+(?:[.,]\d+)?|two|three|four|five|six|eight|ten|half)\s*"
-    r"(?:times|x|×)?)\s*(?:(?:the|its|their|of)\s+)*(?:own\s+)?(?:cheese(?:['’]?s)?\s+|curd(?:['’]?s)?\s+)?"
-    r"(?:own\s+)?weight\b|\b(?:with|at|under)\s+(?P<m>\d+|two|three|four|five|six|eight|ten)\s+times\b"
+    r"(?:times|x|×)?)\s*(?:(?:the|its|their|of)\s+)*(?:own\s+)?(?:cheese(?:['’]?s)?\s+|"
+    r"curd(?:['’]?s)?\s+)?"
+    r"(?:own\s+)?weight\b|\b(?:with|at|under)\s+(?P<m>\d+|two|three|four|five|six|eight|"
+    r"ten)\s+times\b"
     r"(?! the (?:floc|set))",
     re.I,
 )
-_PER = re.compile(r"\s*(?:/|per|a|every|each|for each|for every|for|to)\s*", re.I)
+_PER = re.compile(r"\s*(?:/|per|a|every|each|for each|for every|for|to (?:each|every)|to)\s*", re.I)
 _PER_LATER = re.compile(
     r"\s*(?:of\s+)?[A-Za-z][A-Za-z ]{0,30}\s(?:per|to each|for every|for each)\s+", re.I
 )
@@ -242,7 +250,7 @@ def _joined(text: str, those: list[Quantity]) -> list[Quantity]:
     found: list[Quantity] = []
     for each in those:
         last = found[-1] if found else None
-        if last and not text[last.ends : each.begins].strip(" &") and _goes_on(last, each):
+        if last and not text[last.ends : each.begins].strip(" &+.") and _goes_on(last, each):
             found[-1] = replace(last, value=last.value + each.value, ends=each.ends)
         elif last and _says_again(last, each, text[last.ends : each.begins]):
             shut = text[each.ends : each.ends + 1] == ")"
@@ -308,6 +316,13 @@ def _flocks(text: str, _: System) -> Iterator[Quantity]:
             begins=match.start(),
             ends=match.end(),
         )
+    for match in re.finditer(
+        rf"\b(?P<n>{_DIGITS})\s*(?:x|×|times)\s*(?:that|this|it)\b", text, re.I
+    ):
+        if re.search(r"\bfloc", text[: match.start()], re.I):
+            yield Quantity(
+                what="times", value=number(match["n"]), begins=match.start(), ends=match.end()
+            )
     for match in re.finditer(rf"(?<!\w)[x×]\s*(?P<n>{_DIGITS})", text, re.I):
         if re.search(r"\bfloc", text[: match.start()], re.I):
             yield Quantity(
@@ -334,9 +349,13 @@ def _ph(text: str, _: System) -> Iterator[Quantity]:
 
 def _day_of(text: str, _: System) -> Iterator[Quantity]:
     for match in _DAY_OF.finditer(text):
-        days = _DAYS[match["unit"].lower()] * float(match["n"])
+        unit = (match["unit"] or {"d": "day"}.get(match["short"].lower(), "week")).lower()
         yield Quantity(
-            what="time", value=1440 * days, begins=match.start(), ends=match.end(), unit="day of"
+            what="time",
+            value=1440 * _DAYS[unit] * float(match["n"]),
+            begins=match.start(),
+            ends=match.end(),
+            unit=f"{unit} of",
         )
     for match in _ORDINAL.finditer(text):
         unit = (match["unit"] or "").lower()
@@ -581,7 +600,9 @@ def _ratios(text: str, those: list[Quantity], system: System) -> Iterator[Quanti
             skip = True
             continue
         match = re.compile(
-            rf"\s*(?:/|per)\s*(?:an?\s+)?({_any(MASSES)}|{_any(VOLUMES)})(?![a-z])", re.I
+            rf"\s*(?:/|per\b|for (?:each|every)\b)\s*(?:an?\s+)?({_any(MASSES)}|"
+            rf"{_any(VOLUMES)})(?![a-z])",
+            re.I,
         ).match(text, each.ends)
         if match and each.what in ("mass", "volume", "time", "count"):
             one = quantities(f"1 {match[1]}", "us" if "gal" in match[1] else "metric")
@@ -613,7 +634,7 @@ def _is_per(each: Quantity, after: Quantity, between: str) -> bool:
             and after.what == "time"
             and between.strip().lower() in ("/", "per", "every", "each")
         )
-    if between.strip().lower() == "to":
+    if between.strip().lower().startswith("to"):
         return each.what == after.what == "mass" and after.value > each.value
     if between.strip().lower() in ("every", "each"):
         return False

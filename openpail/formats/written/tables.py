@@ -1,4 +1,4 @@
-"""Tables in a text: what the numbers of a column are, by its heading; which rows are what goes in."""
+"""Tables in a text: what the numbers of a column are, and which rows are what goes in."""
 
 from __future__ import annotations
 
