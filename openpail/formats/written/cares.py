@@ -126,7 +126,7 @@ def _words(clause: Clause) -> Iterator[Word]:
     for pattern, kind in CARES:
         for match in re.finditer(rf"\b(?:{pattern})\b", text, re.I):
             yield match.start(), "kind", 0, 0, kind
-    taken = []
+    taken: list[tuple[int, int]] = []
     for frequency, days, times in _FREQUENCY:
         for match in frequency.finditer(text):
             if not any(a <= match.start() < b for a, b in taken):
@@ -214,7 +214,9 @@ def _stays(draft: WrittenDraft, told: list[_Told]) -> None:
 def _put(draft: WrittenDraft, clause: Clause, told: _Told, *, begun: bool) -> str:
     """A care behind the others of its place."""
     stage = draft.stages[-1]
-    kinds = told.kinds or [(0, stage.cares[-1].kind)] if stage.cares else told.kinds
+    kinds: list[tuple[int, CareKind | None]] = [*told.kinds]
+    if not kinds and stage.cares:
+        kinds = [(0, stage.cares[-1].kind)]
     echoes = []
     for at, kind in kinds:
         if kind in _SEALS and told.since is None and not told.often and not begun:

@@ -141,7 +141,7 @@ def begins_with_verb(clause: Clause, but: tuple[str, ...] = ()) -> bool:
     Parameters: clause; but, words that are no verb here.
     """
     found = re.match(rf"\s*{_FILLS}((?:{_VERB}))\b", clause.text, re.I)
-    return bool(found) and found[1].lower() not in but
+    return found is not None and found[1].lower() not in but
 
 
 def _apart(

@@ -141,7 +141,7 @@ VERBS: tuple[tuple[str, StepKind], ...] = (
     ),
     (r"off (?:the )?heat", "hold"),
     (
-        r"\d+(?:[.,]\d+)? ?(?:l|lit\w+|gal\w*|qts?) (?:of (?:the )?whey )?off\b|"
+        r"\d+(?:[.,]\d+)? ?(?:l|lit\w+|gal\w*|qts?) (?:(?:of )?(?:the )?whey )?off\b|"
         r"(?:take|draw|pour|ladle|bail|dip|scoop|run|let|siphon|syphon|remove|drain)\w* (?:off "
         r")?(?:(?:out|"
         r"off) )?(?:(?:\d+[.,]\d+|[\w.%½⅓⅔¼¾/]+) ){0,8}?whey(?: (?:off|out))?|"

@@ -32,6 +32,7 @@ from openpail.formats.written.amounts import (
 )
 from openpail.formats.written.asides import WHY_WORDS, is_raw
 from openpail.formats.written.asked import MakersWord, OpenQuestion, in_order
+from openpail.formats.written.cares import cared
 from openpail.formats.written.clauses import Clause, after_bullet, begins_with_verb, clauses
 from openpail.formats.written.draft import WrittenDraft
 from openpail.formats.written.gaps import fill_gaps
@@ -47,7 +48,7 @@ from openpail.formats.written.lexicon import GOES_ON_AFTER, GOES_ON_WITH, SECTIO
 from openpail.formats.written.marks import TextMark, clock_marks, mark_of, marks_of, unused_numbers
 from openpail.formats.written.quantities import Quantity
 from openpail.formats.written.readings import AFTER, ChosenReading, HandedOn, as_chosen, reread
-from openpail.formats.written.ripens import cared, eaten, ripens
+from openpail.formats.written.ripens import eaten, ripens
 from openpail.formats.written.steps import (
     clocked,
     describes,
@@ -138,9 +139,9 @@ def understand(
         if each.text.strip():
             line = _line(draft, each.number, each.text, those)
             written += _unwrapped(each, line, draft.echoed)
-    for number, raw in enumerate(text.splitlines()[MOST_LINES:], MOST_LINES + 1):
-        if raw.strip():
-            written.append(WrittenLine(number=number, text=raw.strip()[:MOST_SIGNS], why=TOO_LONG))
+    for number, over in enumerate(text.splitlines()[MOST_LINES:], MOST_LINES + 1):
+        if over.strip():
+            written.append(WrittenLine(number=number, text=over.strip()[:MOST_SIGNS], why=TOO_LONG))
     fill_gaps(draft)
     recipe, granted = whole(draft, put_in_by_kind)
     missed = dict(draft.missed)

@@ -64,7 +64,7 @@ _IN_GOES = re.compile(
 _STIRRED_IN: frozenset[StepKind] = frozenset({"heat", "warm", "hold", "stir", "add water"})
 _SOME_TIMES = re.compile(r"\b(?:once|twice|\w+ times)\b", re.I)
 _SIGN_ONLY = re.compile(
-    r"\W*(?:till |until |to |for |at )?(?:a |it |the )*(?:clean break|breaks? clean(?:ly)?)\W*",
+    r"[\W\d]*(?:till |until |to |for |at )?(?:a |it |the )*(?:clean break|breaks? clean(?:ly)?)\W*",
     re.I,
 )
 _LID_ON = re.compile(
@@ -372,7 +372,7 @@ def _loads_in_order(clause: Clause, loads: list[Quantity], times: list[Quantity]
 
 def _adds_in_order(draft: WrittenDraft, clause: Clause, kind: StepKind | None) -> list[Clause]:
     """What is added, the warmth that it is added at, and how long it is left then."""
-    times = clause.every("time")
+    times = lengths(clause)
     warmed = clause.first("warm") if clause.kind in (None, "add") else None
     is_warm = warmed and _is_at(draft, warmed)
     if is_warm:
