@@ -124,7 +124,7 @@ def test_what_goes_in_is_read_in_any_unit(line, kind, amount, unit):
     ("line", "kind", "minutes", "celsius"),
     [
         ("warm to 30 C over 40 min", "warm", 40, 30),
-        ("Heat slowly to 102 F in 1 h 10", "heat", 70, 38.89),
+        ("Heat slowly to 102 F in 1 h 10", "warm", 70, 38.89),
         ("wait 45 min", "wait", 45, None),
         ("- let it set for half", "wait", 30, None),
         ("3) cut to 1/2 inch", "cut", 8, None),

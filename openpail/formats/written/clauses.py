@@ -13,7 +13,7 @@ from openpail.formats.recipe_words import kind_of_thing
 from openpail.formats.written.asides import Why, asides, blotted
 from openpail.formats.written.lexicon import PLACES, VERBS
 from openpail.formats.written.quantities import Quantity, What, quantities
-from openpail.formats.written.tables import Table
+from openpail.formats.written.tables import WrittenTable
 
 _BULLET = re.compile(
     r"^\s*(?:[-*•–·]\s+|\(?\d+[.)](?:\s+|(?=[A-Z]))|>\s*|step \d+\s*[:.)-]\s*)", re.I
@@ -109,7 +109,7 @@ class Clause:
 
 
 def clauses(
-    line: str, system: System, is_raw: bool | None = None, table: Table | None = None
+    line: str, system: System, is_raw: bool | None = None, table: WrittenTable | None = None
 ) -> list[Clause]:
     """A line in its clauses, quantities without a unit read by their column, or by what is done.
 
@@ -156,7 +156,7 @@ def _apart(
     return replace(read, kind=None, those=told, aside=why)
 
 
-def _in_column(each: Quantity, line: str, table: Table) -> Quantity:
+def _in_column(each: Quantity, line: str, table: WrittenTable) -> Quantity:
     """A bare number of a row, as its column is headed."""
     unit = table.unit_at(line, each.begins) if each.what == "bare" else ""
     if not unit:

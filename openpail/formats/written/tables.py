@@ -37,7 +37,7 @@ _LEAST_COLUMNS = 3
 
 
 @dataclass(frozen=True, slots=True)
-class Column:
+class WrittenColumn:
     """A column of a table: where its heading begins, its place among the bars, its unit."""
 
     begins: int
@@ -46,10 +46,10 @@ class Column:
 
 
 @dataclass(frozen=True, slots=True)
-class Table:
+class WrittenTable:
     """A table of a text: its columns, what its rows are, and whether bars part them."""
 
-    columns: tuple[Column, ...]
+    columns: tuple[WrittenColumn, ...]
     section: str
     barred: bool
 
@@ -62,13 +62,13 @@ class Table:
         return nearest.unit
 
 
-def tables(lines: Sequence[str]) -> dict[int, Table]:
+def tables(lines: Sequence[str]) -> dict[int, WrittenTable]:
     """The tables of a text, by the number of each of their rows, headings and rules too.
 
     Parameters: lines of the text, counted from 0. Source: derivation.
     """
-    found: dict[int, Table] = {}
-    table: Table | None = None
+    found: dict[int, WrittenTable] = {}
+    table: WrittenTable | None = None
     for number, line in enumerate(lines):
         heads = _heads(line)
         if heads:
@@ -90,7 +90,7 @@ def is_head(line: str) -> bool:
     return _heads(line) is not None
 
 
-def _heads(line: str) -> Table | None:
+def _heads(line: str) -> WrittenTable | None:
     """The table that a line heads; None where it is no heading."""
     if re.search(r"\d", line) or not _HEAD_WORD.search(line):
         return None
@@ -106,7 +106,7 @@ def _heads(line: str) -> Table | None:
         return None
     told = " ".join(words for _, _, words in cells)
     section = "in" if _GOES_IN.search(told) and not _MAKE.search(told) else ""
-    return Table(tuple(Column(a, n, _unit(w)) for a, n, w in cells), section, barred)
+    return WrittenTable(tuple(WrittenColumn(a, n, _unit(w)) for a, n, w in cells), section, barred)
 
 
 def _unit(words: str) -> Unit:
