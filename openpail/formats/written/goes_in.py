@@ -38,6 +38,7 @@ from openpail.formats.written.quantities import Quantity, quantities
 HEATED_BEFORE = re.compile(r"pasteuri[sz]ed|thermi[sz]ed|heat-treated|heated to", re.I)
 _HEATED = re.compile(r"\W*(?:and |then )*(?:heated|cooled|pasteuri[sz]ed|thermi[sz]ed)\b", re.I)
 _PIECES = r"(?:wheels?|cheeses?|loa(?:f|ves)|pieces?|blocks?|rounds?|truckles?)"
+_A_WHEEL = re.compile(_PIECES, re.I)
 _PIECES_OF = re.compile(
     rf"\b{_PIECES}\s+(?:(?:of|weighing|at)\s+)?(?:about|around|some|ca\.?)?\s*$", re.I
 )
@@ -86,6 +87,8 @@ def piece_kg(text: str, system: System) -> float | None:
     Parameters: text; system of who wrote it. Returns: None where it is not told.
     """
     for line in text.splitlines():
+        if not _A_WHEEL.search(line):
+            continue
         gone = asides(line)
         for each in quantities(line, system):
             if each.what != "mass" or any(a.begins <= each.begins < a.ends for a in gone):
