@@ -119,7 +119,7 @@ _DECLINED_ONLY = re.compile(
 )
 _DOUBTED = re.compile(r"\d\S*(?:\s*[a-zA-Z°%]+)?\s*$")  # 2 bar? of a number, not of the deed
 _ENDS = re.compile(r"(?<=\w{4})[.!?;](?=\s)|[.!?](?=\s+[A-Z])")
-_OR_ELSE = re.compile(r"\W*or\b.*\binstead\b", re.I)
+_OR_ELSE = re.compile(r"\W*or\b(?:.*\binstead\b|\s+(?:\d|an?\s+\w+ of)).*", re.I)
 _IF = re.compile(r"\b(?:only )?(?:if|unless|in case|should (?=(?:it|they|the)\b))\b", re.I)
 _IF_WANTED = re.compile(
     r"\b(?:only )?if (?:you |we |it is |it's |it |they are )?(?:like|will|please|want\w*|wish|"
@@ -129,7 +129,7 @@ _IF_WANTED = re.compile(
     re.I,
 )
 _HEATED = (
-    r"(?:pasteuri[sz]ed|heat(?:ed|-treated)?|shop|store[- ]?bought|supermarket|bought|"
+    r"(?:pasteuri[sz]ed|heat(?:ed|-treated)|shop|store[- ]?bought|supermarket|bought|"
     r"homogeni[sz]ed)"
 )
 _RAW = r"(?:raw|unpasteuri[sz]ed|straight from|fresh from|our own|unheated)"
@@ -138,6 +138,9 @@ _IF_MILK = re.compile(
     r"it's|it’s|only)\s+)*"
     rf"(?:(?P<heated>{_HEATED})|(?P<raw>{_RAW}))\b(?:\s+milk)?(?:\s+(?:is|was) used)?\s*,?",
     re.I,
+)
+_OURS_IS = re.compile(
+    rf"\b({_RAW}|{_HEATED})\b[^.;()]{{0,20}}\((?:as )?(?:ours|mine)(?: always| is)+\)", re.I
 )
 _UNLESS = re.compile(r"\bunless\b", re.I)
 _OR = re.compile(r"\s*(?:or|nor)\b", re.I)
@@ -305,9 +308,12 @@ def _parts(text: str, begins: int, ends: int) -> Iterator[Aside]:
 
 def is_raw(text: str) -> bool | None:
     """Whether the milk of a text is raw; None where it does not say. Parameters: text."""
+    ours = _OURS_IS.search(text)
+    if ours:
+        return bool(re.fullmatch(_RAW, ours[1], re.I))
     told: set[bool] = set()
     for begins, ends in _between(text, re.compile(r"[.;!?](?=\s)|\n"), 0, len(text)):
-        words = re.sub(r"\([^()]*\b(?:would|could|might|if)\b[^()]*\)", "", text[begins:ends])
+        words = blotted(text[begins:ends], asides(text[begins:ends]))
         if _IF.search(words) or not re.search(
             r"\b(?:milk|cows?|goats?|ewes?|sheep|buffalo)\b", words, re.I
         ):

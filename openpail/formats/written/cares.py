@@ -42,7 +42,9 @@ _FREQUENCY = (
 )
 _UNTIL = re.compile(r"\b(?:until|till|up to|to)\s+(?:about\s+)?$", re.I)
 _THEN = re.compile(
-    r"\b(?:then|after that|after which|thereafter|afterwards?|later(?: on)?|from then on)\b", re.I
+    r"\b(?:then|after that|after which|thereafter|afterwards?|later(?: on)?|from then on)\b|"
+    r"\bafter\W*$",
+    re.I,
 )
 _FIRST_SPAN = re.compile(
     r"\b(?:in |for |during )?(?:the )?(?:1st|first) (?:(?P<n>\d+|two|three|four|five|ten) )?"

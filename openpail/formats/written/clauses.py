@@ -34,7 +34,7 @@ _BREAKS = re.compile(
     rf"(?-i:{_STOP})|;|\s+/\s+|\s*(?:->|→|=>)\s*|\s+[-–—]\s+|(?<!& )(?<!and )\bthen\b|"
     rf"[,:]\s+(?={_FILLS}(?:{_VERB})\b)|\s+and\s+(?={_FILLS}(?:{_VERB})\b)|"
     rf",\s+(?=(?:up )?to \d|after (?:\d|an?\b|one|two|half))|[,;]\s*but\s+|"
-    rf",\s+(?=(?:save|reserve|keep) (?:the )?(?:whey|rest)\b)",
+    rf",\s+(?=(?:save|reserve|keep) (?:the )?(?:whey|rest)\b|(?:the )?same\b)",
     re.I,
 )
 _HEAT = re.compile(r"pasteuri|thermi[sz]", re.I)
@@ -120,6 +120,8 @@ def clauses(
     # blanks keep what stands behind the bullet where it stands
     plain = " " * start + line[start:]
     plain = re.sub(r";(?=\S)", "|", plain)  # columns of a sheet, not clauses
+    if table and table.barred:
+        plain = re.sub(r"(?<=[a-z])\.(?=\s)", " ", plain)  # cut short, in a cell: past.
     every, apart = quantities(plain, system), asides(plain, is_raw)
     every = [_in_column(each, plain, table) for each in every] if table else every
     found = [_apart(plain, (each.begins, each.ends), each.why, every, system) for each in apart]

@@ -24,12 +24,13 @@ class WrittenDraft(Draft):
     told before any place, with the number of their line; for_next, quantities that its maker
     says are of the step that comes; echoed, what each clause of the last line became, and where
     it begins; is_raw, whether the milk is told to be, None where nothing says; piece_kg, how
-    heavy one of its cheeses is told to be; parted, kinds of things that two steps give, and the
-    share of the first; in_parts, those that one step gives in two parts; shares, which part of
-    a thing a step was told to give; in_goes, into how many parts those are told, and whether a
-    day apart; stepped_on, the line of the last step; milked_on, that of its milk; listing,
-    whether the line is one of a list of what goes in that has no heading; care_ends, the day on
-    which the last care that was told stops being done so; bans, what the text says is not done.
+    heavy one of its cheeses is told to be; brine_pct, how strong its brine is, told before
+    there is curd; parted, kinds of things that two steps give, and the share of the first;
+    in_parts, those that one step gives in two parts; shares, which part of a thing a step was
+    told to give; in_goes, into how many parts those are told, and whether a day apart;
+    stepped_on, the line of the last step; milked_on, that of its milk; listing, whether the
+    line is one of a list of what goes in that has no heading; care_ends, the day on which the
+    last care that was told stops being done so; bans, what the text says is not done.
     """
 
     number: int = 0
@@ -55,6 +56,7 @@ class WrittenDraft(Draft):
     in_goes: dict[str, tuple[int, bool]] = field(default_factory=dict)
     stepped_on: int = 0
     milked_on: int = 0
+    brine_pct: float | None = None
     listing: bool = False
     care_ends: int = 0
     bans: list[str] = field(default_factory=list)

@@ -26,6 +26,7 @@ _MILK_LIKE, _AMOUNT_LIKE = "20 L raw goat milk", "4 mL or 1/4 tsp"
 _FRESH: frozenset[Family] = frozenset(
     {"acid_heat_soft", "acid_heat_pressed", "whey", "lactic", "stretched_quick", "grilling"}
 )
+_RIPENS_DAYS = 14
 _AGED_STEPS = frozenset({"press", "brine"})
 # What a name says of its family, the first that fits.
 _FAMILY_WORDS: tuple[tuple[str, Family], ...] = (
@@ -91,6 +92,9 @@ def _family_found(draft: WrittenDraft) -> None:
         draft.granted.append(f"Family: {FAMILIES[named]}, by its name.")
         return
     guess = guess_family(draft.reference, draft.ingredients, draft.steps)
+    in_air = sum(stage.days for stage in draft.stages if stage.brine_pct is None)
+    if guess == "white_brined" and in_air >= _RIPENS_DAYS:
+        guess = "tomme"  # it lies in air, and not in its brine
     rest = [each for each in FAMILIES if each != guess]
     choices = tuple((each, f"{FAMILIES[each]}: {PLAIN[each]}") for each in (guess, *rest))
     given = draft.ask(

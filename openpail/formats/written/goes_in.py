@@ -118,14 +118,15 @@ def milks_of(draft: WrittenDraft, clause: Clause) -> str:
         for pattern, heat in TREATMENT_WORDS
         if re.search(rf"(?<!not )(?<!no )(?<!never )\b(?:{pattern})\b", clause.text, re.I)
     ]
-    heat: Treatment = heats[0] if heats else "raw"
+    usual: Treatment = "flash" if draft.is_raw is False else "raw"
+    heat: Treatment = heats[0] if heats else usual
     warm = clause.first("warm")
     if warm and heat == "flash" and _IN_THE_VAT_C[0] <= warm.value <= _IN_THE_VAT_C[1]:
         heat = "batch"
     taken = ""
     if not heats:
         answered = "" if re.search(r"\bwhey\b", clause.text, re.I) else draft.ask(_HEAT)
-        heat = answered or "raw"  # type: ignore[assignment]
+        heat = answered or usual  # type: ignore[assignment]
         taken = "" if answered else ", as nothing else is said"
     if heats == [] and warm and re.search(r"\bheated to\b", clause.text, re.I):
         heat = "batch" if _IN_THE_VAT_C[0] <= warm.value <= _IN_THE_VAT_C[1] else "flash"

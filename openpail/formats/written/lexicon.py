@@ -151,7 +151,7 @@ VERBS: tuple[tuple[str, StepKind], ...] = (
     ),
     (
         r"(?:add|pour|replace|top up|wash|give|put|return|cover)\w* (?:(?!acid|through|thru|"
-        r"into)(?:\d+[.,]\d+|[\w./½¼¾]+) ){0,5}?(?:(?:hot|warm|cold|cool|"
+        r"into)(?:\d+[.,]\d+|[\w./½¼¾]+) ){0,8}?(?:(?:hot|warm|cold|cool|"
         r"boiled|wash) ?)?water",
         "add water",
     ),
@@ -166,6 +166,7 @@ VERBS: tuple[tuple[str, StepKind], ...] = (
         "add water",
     ),
     (
+        r"into (?:the )?(?:hot|boiling|simmering) whey|"
         r"(?:cook|boil|simmer|poach)\w* (?:[\w']+ ){0,4}?in (?:it\b|(?:its |the |their "
         r")?(?:own |hot )*whey)",
         "cook in whey",
@@ -228,7 +229,7 @@ VERBS: tuple[tuple[str, StepKind], ...] = (
     (r"breaks? (?:it |them |the curds? |again |down |up )*(?:to|into)", "cut"),
     (r"mill(?:ing)?|break (?:up )?(?:the )?curds?|dice|crumble", "mill"),
     (r"salt[- ]bath", "brine"),
-    (r"salt(?:s|ed|ing)?", "salt"),
+    (r"rub\w* (?:\w+ ){0,3}?(?:with|in) (?:[\w.,½¼¾/]+ ){0,4}?salt|salt(?:s|ed|ing)?", "salt"),
     (
         r"(?<!blue )(?<!white )(?<!and )mou?ld(?:s|ing|ed)?|fills?|form|hoop",
         "mould",
@@ -240,7 +241,7 @@ VERBS: tuple[tuple[str, StepKind], ...] = (
     (r"into (?:ice|iced|cold|cool)[- ](?:cold )?water", "cool"),
     (r"into the (?:cold|fridge|refrigerator|icebox|cool)(?! (?:brine|water))", "cool"),
     (r"cool(?! (?:clean |boiled |well )*water)|chill|refrigerate", "cool"),
-    (r"brin(?:e|ing)|float", "brine"),
+    (r"brin(?:e|ing)|float (?:it|them|the)", "brine"),
     (r"(?:air[- ])?dry(?:ing)?(?! (?:salt|room))|weigh", "dry"),
 )
 

@@ -133,7 +133,7 @@ def understand(
             draft.section = rows[n].section
         elif n - 1 in rows or draft.listing:
             draft.section = ""
-        draft.listing = n in listed_lines and not draft.section
+        draft.listing = n in listed_lines and n not in rows and not draft.section
         if draft.listing:
             draft.section = "in"
         if each.text.strip():
@@ -439,7 +439,11 @@ def _headed(draft: WrittenDraft, raw: str, text: str, those: Sequence[Clause]) -
         if re.fullmatch(rf"(?:{pattern})\s*:?", text, re.I):
             draft.section = section
             return "a heading"
-    if text.count("|") > 1 and not re.search(r"\d", text) and not any(e.aside for e in those):
+    if (
+        text.count("|") > 1
+        and not re.search(r"\d", text)
+        and not any(e.aside or e.things or e.kind for e in those)
+    ):
         return "a heading"
     if "name" not in draft.head and not draft.begun:
         name, colon, rest = text.partition(":")

@@ -323,6 +323,11 @@ def _flocks(text: str, _: System) -> Iterator[Quantity]:
             yield Quantity(
                 what="times", value=number(match["n"]), begins=match.start(), ends=match.end()
             )
+    for match in re.finditer(rf"\bmultipl\w+ (?:by |of |is )?(?P<n>{_DIGITS})", text, re.I):
+        if re.search(r"\bfloc", text[: match.start()], re.I):
+            yield Quantity(
+                what="times", value=number(match["n"]), begins=match.start(), ends=match.end()
+            )
     for match in re.finditer(rf"(?<!\w)[x×]\s*(?P<n>{_DIGITS})", text, re.I):
         if re.search(r"\bfloc", text[: match.start()], re.I):
             yield Quantity(

@@ -30,7 +30,8 @@ from openpail.formats.written.steps import blank, has_curd, kind_in, lengths
 _EATEN = re.compile(
     r"\b(?:keeps?\b(?! (?:it|at|warm|stirr|in|the))|eats?\b|eaten|best (?:within|before|after|"
     r"between|"
-    r"from)|used? (?:it )?(?:up )?(?:with)?in\b|good for|ready (?:from|after|at|in)|ripe "
+    r"from)|(?:used?|sell|sold) (?:it )?(?:up )?(?:with)?in\b|good for|ready (?:from|after|at|"
+    r"in)|ripe "
     r"(?:from|after|at|in)|(?:young|mature|good|sold|release\w*) (?:from|after|at))",
     re.I,
 )

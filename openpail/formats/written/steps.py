@@ -49,6 +49,9 @@ _THE_REST = re.compile(
     r"left\b|\bsecond half\b",
     re.I,
 )
+_REPLACED = re.compile(r"\breplac\w*\b.*\bwhey\b.*\bwater\b", re.I)
+_BY_WATER = re.compile(r"\s(?:by|with)\b(?=[^,;]*\bwater\b)", re.I)
+_SAME = re.compile(r"\W*(?:and |then )*(?:the )?(?:same|again|as before|once more)\b", re.I)
 _MOULDS = re.compile(r"\b(?:moulds?|molds?|forms?|hoops?|baskets?)\b", re.I)
 _COOKS = re.compile(r"\b(?:curds?|slabs?|cheeses?|pieces|whey|rais\w+|cook\w*)\b", re.I)
 _CURD: frozenset[StepKind] = frozenset(
@@ -89,7 +92,7 @@ _AT_CLOCK = re.compile(r"^\s*\d{1,2}:\d{2}\b")
 _IN_BRINE = re.compile(r"\b(?:in|into)\b.*\bbrine\b", re.I)
 _EVERY = re.compile(r"\b(?:every|each|per)\s*$", re.I)
 _HALVES = re.compile(rf"\b(?P<n>{'|'.join(SHARES)})\b", re.I)
-_SAME_WARMTH_C, _HEALS_MIN = 1.1, 25.0
+_SAME_WARMTH_C, _HEALS_MIN, _MOST_BRINE = 1.1, 25.0, 27.0
 _OUT: frozenset[StepKind] = frozenset(
     {"drain", "hang", "cheddar", "press", "take whey off", "settle"}
 )
@@ -207,9 +210,9 @@ def do_step(draft: WrittenDraft, number: int, clause: Clause) -> str:
     if describes(draft, clause):
         return _more_of_last(draft, clause)
     kind = kind_in(draft, clause)
-    rest = _rest(draft, clause, kind)
-    if rest:
-        return rest
+    told = _brine_told(draft, clause, kind) or _rest(draft, clause, kind)
+    if told:
+        return told
     parts = _in_order(draft, clause, kind)
     if len(parts) > 1:
         return "; ".join(do_step(draft, number, part) for part in parts)
@@ -250,6 +253,16 @@ def do_step(draft: WrittenDraft, number: int, clause: Clause) -> str:
         draft.taken.add(step.key)
     _wants(draft, number, clause, step)
     return _echo(step, draft.wanted.get(step.key, (0, ""))[1], taken=taken)
+
+
+def _brine_told(draft: WrittenDraft, clause: Clause, kind: StepKind | None) -> str:
+    """How strong the brine is, among what goes in: no step, before there is curd."""
+    percent = clause.first("percent")
+    if kind != "brine" or has_curd(draft) or percent is None:
+        return ""
+    if 1 <= percent.value <= _MOST_BRINE:
+        draft.brine_pct = percent.value
+    return f"the brine: {percent.value:g} %"
 
 
 def _gone_on(draft: WrittenDraft, step: RecipeStep) -> RecipeStep:
@@ -335,6 +348,8 @@ def _in_order(draft: WrittenDraft, clause: Clause, kind: StepKind | None) -> lis
         pressed = replace(clause, kind="press", those=(*loads, *times))
         turned = replace(clause, text=blank(clause, [*loads, *times]), those=rest)
         return [turned, pressed]
+    if kind == "add water" and _REPLACED.search(clause.text):
+        return _replaced(clause)
     water = _WATER_IN.search(clause.text) if kind == "take whey off" else None
     if water:
         cut = clause.begins + water.start()
@@ -368,6 +383,19 @@ def _loads_in_order(clause: Clause, loads: list[Quantity], times: list[Quantity]
             replace(clause, kind="press", text=f"Press {text}", begins=begins - 6, those=mine)
         )
     return found
+
+
+def _replaced(clause: Clause) -> list[Clause]:
+    """A third of the whey replaced by water: off, and in."""
+    of = _BY_WATER.search(clause.text)
+    cut = clause.begins + (of.start() if of else len(clause.text))
+    off = tuple(each for each in clause.those if each.begins < cut)
+    poured = tuple(each for each in clause.those if each.begins >= cut)
+    text = clause.text[: cut - clause.begins]
+    return [
+        replace(clause, kind="take whey off", text=text, those=off),
+        replace(clause, kind="add water", text=f"add{clause.text[len(text) :]}", those=poured),
+    ]
 
 
 def _adds_in_order(draft: WrittenDraft, clause: Clause, kind: StepKind | None) -> list[Clause]:
@@ -428,6 +456,8 @@ def kind_in(draft: WrittenDraft, clause: Clause) -> StepKind | None:
 def _said(draft: WrittenDraft, clause: Clause) -> StepKind | None:
     """What a clause says by its verb, or by what it names."""
     kind, last = clause.kind, draft.last_kind
+    if kind is None and _SAME.match(clause.text) and last in ("press", "turn") and lengths(clause):
+        return "press"
     heavy = clause.first("mass", "own_weights")
     if kind in (None, "wait") and heavy and last in ("press", "turn"):
         return "press" if kind == "wait" or clause.first("time") else kind
@@ -517,7 +547,9 @@ def _made(
         load_kg=min(1000.0, load.value)
         if load and not _EACH_OF.search(before_load) and kind == "press"
         else None,
-        brine_pct=brine.value if kind == "brine" and brine and 1 <= brine.value <= 27 else None,
+        brine_pct=(brine.value if brine and 1 <= brine.value <= _MOST_BRINE else draft.brine_pct)
+        if kind == "brine"
+        else None,
         share=_share(draft, clause) if kind == "take whey off" else None,
         asks=asks,
         times=turned,
@@ -540,6 +572,8 @@ def _rest(draft: WrittenDraft, clause: Clause, kind: StepKind | None) -> str:
             draft.parted[thing] = draft.shares.get(thing) or _part_of(step.title)
             return ""
         draft.in_parts.add(thing)
+        more = [each for each in named if each not in wanted]
+        draft.wanted[step.key] = (draft.wanted[step.key][0], " and ".join([*wanted, *more]))
         place = draft.steps.index(step)
         words = " ".join(clause.text.split()).strip(" ,:;.-–—")
         draft.steps[place] = replace(
@@ -578,6 +612,10 @@ def _load(draft: WrittenDraft, clause: Clause) -> Quantity | None:
     own = clause.first("own_weights")
     if own and draft.piece_kg:
         return replace(own, what="mass", value=own.value * draft.piece_kg)
+    if _SAME.match(clause.text):
+        before = next((s.load_kg for s in reversed(draft.steps) if s.load_kg), None)
+        time = clause.first("time")
+        return replace(time, what="mass", value=before) if before and time else None
     return clause.first("mass")
 
 
