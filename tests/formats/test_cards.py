@@ -100,3 +100,10 @@ def test_what_orders_nothing_is_told_apart(text, raw, apart):
         assert text[each.begins : each.ends].strip().startswith(begins.strip())
     assert bool(found) == bool(apart)
     assert all(a.ends <= b.begins for a, b in pairwise(found))
+
+
+def test_how_much_of_a_thing_is_the_makes_to_say_and_stands_as_written_below():
+    text = "x\n8 L raw milk\nwarm to 30\n2.5 ml rennet in half a glass of cold water, stir"
+    step = understand(text, HOUSE, "metric").recipe.steps[-1]
+    assert (step.kind, step.title) == ("add", "Stir in the rennet")
+    assert "As written: “2.5 ml rennet in half a glass of cold water”." in step.words

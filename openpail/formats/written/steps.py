@@ -22,6 +22,7 @@ from openpail.formats.written.amounts import (
     STIRRED,
     band,
     listed,
+    own_amounts,
     reached,
     stirred,
 )
@@ -64,7 +65,7 @@ _IN_GOES = re.compile(
     r"portions|stages|days)\b",
     re.I,
 )
-_STIRRED_IN: frozenset[StepKind] = frozenset({"heat", "warm", "hold", "stir", "add water"})
+_STIRRED_IN: frozenset[StepKind] = frozenset({"heat", "warm", "hold", "stir", "add water", "add"})
 _SOME_TIMES = re.compile(r"\b(?:once|twice|\w+ times)\b", re.I)
 _SIGN_ONLY = re.compile(
     r"[\W\d]*(?:till |until |to |for |at )?(?:a |it |the )*(?:clean break|breaks? clean(?:ly)?)\W*",
@@ -530,15 +531,20 @@ def _made(
     asks: Any = (
         ("flocks",) if kind == "test" else ("weight",) if "weigh" in clause.text.lower() else ()
     )
+    title, words_more = title[:1].upper() + title[1:], title[_TITLE:]
+    if kind == "add" and own_amounts(clause) and stirred(clause):
+        # how much is this make's to say: the card's own amount stands behind, as it was written
+        words_more = f"As written: “{title}”."
+        title = f"Stir in the {' and '.join(dict.fromkeys(stirred(clause)))}"
     size, load, brine = clause.first("length"), _load(draft, clause), clause.first("percent")
     before_load = clause.text[: load.begins - clause.begins] if load else ""
     return RecipeStep(
         key=free_key(kind.replace(" ", "-"), {each.key for each in draft.steps}),
         kind=kind,
-        title=(title[:1].upper() + title[1:])[:_TITLE],
+        title=title[:_TITLE],
         minutes=round(minutes, 2),
         hands_on_minutes=round(min(minutes, hands), 2),
-        words=title[_TITLE:],
+        words=words_more,
         clock=clock,
         celsius=band(reached(clause, kind), 1.0, -30, 120),
         ph=band(clause.first("ph"), 0.05, 0, 14),
@@ -848,7 +854,8 @@ def put_in_by_kind(draft: Draft, step_key: str, number: int, want: str) -> None:
     """What a step stirs in, of what goes in by its kind: those it names, else all of a kind."""
     at = next(n for n, step in enumerate(draft.steps) if step.key == step_key)
     before = {key for step in draft.steps for key in step.adds}
-    title, adds = draft.steps[at].title.casefold(), []
+    title = f"{draft.steps[at].title} {draft.steps[at].words}".casefold()
+    adds: list[str] = []
     for kind in want.split(" and "):
         mine = [e for e in draft.ingredients if e.product.kind == kind and e.key not in before]
         if len({e.product for e in mine}) < len(mine):
