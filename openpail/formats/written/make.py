@@ -106,7 +106,7 @@ def understand(
     lines = [each.text for each in wrapped]
     raw = is_raw(text)
     if raw is None:  # as it is taken to be
-        raw = said.answers.get("heat", "raw") == "raw"
+        raw = said.answers.get("heat") not in ("thermised", "batch", "flash")
     rows = tables(lines)
     cut = _one_scale([clauses(line, system, raw, rows.get(n)) for n, line in enumerate(lines)])
     listed_lines = _listed(cut)
