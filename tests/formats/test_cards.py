@@ -107,3 +107,14 @@ def test_how_much_of_a_thing_is_the_makes_to_say_and_stands_as_written_below():
     step = understand(text, HOUSE, "metric").recipe.steps[-1]
     assert (step.kind, step.title) == ("add", "Stir in the rennet")
     assert "As written: “2.5 ml rennet in half a glass of cold water”." in step.words
+
+
+def test_what_is_forbidden_is_not_filled_in_with_what_is_usual():
+    text = f"Tomme\n{BEFORE[2:]}Press 5 kg for 12 h. Brine 6 h."
+    plain, never = (
+        understand(each, HOUSE, "metric").recipe.stages
+        for each in (text, f"{text} Never brush it.")
+    )
+    done = {care.kind for stage in plain for care in stage.cares}
+    assert "brush" in done
+    assert {care.kind for stage in never for care in stage.cares} == done - {"brush"}

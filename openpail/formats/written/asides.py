@@ -168,7 +168,7 @@ def asides(text: str, is_raw: bool | None = None) -> list[Aside]:
     Source: what makers write, gone through by hand.
     """
     found = [Aside(m.start(), m.end(), "taken back") for m in _CORRECTED.finditer(text)]
-    plain = _blotted(text, found)
+    plain = blotted(text, found)
     for begins, ends in _brackets(plain):
         inner = _sentence(plain, begins + 1, ends - 1, is_raw)
         if _DECLINED_ONLY.fullmatch(plain[begins:ends]):
@@ -184,7 +184,7 @@ def asides(text: str, is_raw: bool | None = None) -> list[Aside]:
         ):
             inner = [Aside(begins, ends, inner[0].why)]
         found += inner
-        plain = _blotted(plain, [Aside(begins, ends, "ban")])
+        plain = blotted(plain, [Aside(begins, ends, "ban")])
     for begins, ends in _between(plain, _STOPS, 0, len(plain)):
         found += _sentence(plain, begins, ends, is_raw)
     found.sort(key=lambda each: (each.begins, -each.ends))
@@ -199,10 +199,6 @@ def asides(text: str, is_raw: bool | None = None) -> list[Aside]:
 
 def blotted(text: str, found: list[Aside]) -> str:
     """A line with its asides as blanks, all else where it stands. Parameters: text; found."""
-    return _blotted(text, found)
-
-
-def _blotted(text: str, found: list[Aside]) -> str:
     for each in found:
         text = text[: each.begins] + " " * (each.ends - each.begins) + text[each.ends :]
     return text

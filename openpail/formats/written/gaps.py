@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 from openpail.craft.errors import CraftError
+from openpail.craft.recipe.cares import kind_of
 from openpail.craft.recipe.recipe import Family, RecipeStep, Stage
 from openpail.craft.stock.products import KIND_WORDS, Kind
 from openpail.craft.units import so_many
@@ -17,6 +18,7 @@ from openpail.formats.written.asked import OpenQuestion
 from openpail.formats.written.clauses import clauses
 from openpail.formats.written.draft import WrittenDraft
 from openpail.formats.written.goes_in import add_thing, amount_of, milks_of
+from openpail.formats.written.lexicon import CARES
 from openpail.formats.written.usual import usual_amount, usual_stages
 
 _NOWHERE = (
@@ -207,7 +209,7 @@ def _stirred_in(draft: WrittenDraft) -> None:
 
 def _ripened(draft: WrittenDraft) -> None:
     """Where it ripens, where nothing says so."""
-    stages = usual_stages(draft.head["family"])
+    stages = tuple(_as_allowed(draft, each) for each in usual_stages(draft.head["family"]))
     if draft.stages or not stages or not draft.steps or "eat_by_days" in draft.head:
         return
     told = "; ".join(_of_stage(each) for each in stages)
@@ -226,6 +228,18 @@ def _ripened(draft: WrittenDraft) -> None:
         family = FAMILIES[draft.head["family"]]
         how = f"Ripening, usual for {family}: {told}." if usual == "usual" else ""
         draft.granted.append(how or "It is eaten fresh, as no place to ripen is named.")
+
+
+def _as_allowed(draft: WrittenDraft, stage: Stage) -> Stage:
+    """A usual place without the cares that the text forbids."""
+    banned = {
+        kind
+        for words in draft.bans
+        for pattern, kind in CARES
+        if re.search(rf"\b(?:{pattern})\b", words, re.I)
+    }
+    kept = tuple(each for each in stage.cares if kind_of(each) not in banned)
+    return replace(stage, cares=kept)
 
 
 def _sets(step: RecipeStep) -> bool:

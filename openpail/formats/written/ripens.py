@@ -35,7 +35,7 @@ _EATEN = re.compile(
     r"(?:from|after|at|in)|(?:young|mature|good|sold|release\w*) (?:from|after|at))",
     re.I,
 )
-_LEAST_STAGE_MIN, DAY, _STIRRED_MIN, _RAMP_C = 3 * 1440, 1440, 10, 4.0
+_LEAST_STAGE_MIN, DAY = 3 * 1440, 1440
 _KEPT = re.compile(r"\W*(?:then |now |and )*(?:keep|store|stow)\w*\b", re.I)
 _FROM = re.compile(r"\b(?:from|after|ready|ripe)\b", re.I)
 _CAVE_PCT, _LEAST_DAMP, _MOST_BRINE = 60.0, 40.0, 27.0

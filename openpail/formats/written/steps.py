@@ -97,7 +97,7 @@ _SAME_WARMTH_C, _HEALS_MIN, _MOST_BRINE = 1.1, 25.0, 27.0
 _OUT: frozenset[StepKind] = frozenset(
     {"drain", "hang", "cheddar", "press", "take whey off", "settle"}
 )
-_LEAST_STAGE_MIN, DAY, _STIRRED_MIN, _RAMP_C = 3 * 1440, 1440, 10, 4.0
+DAY, _STIRRED_MIN = 1440, 10
 _ADDS = re.compile(r"\b(?:adds?|sprinkle)\s+(?:the\s+)?([a-z][a-z -]{2,})$", re.I)
 _NOTHING_NEW = re.compile(
     r"(?:it|them|all|this|rest|slowly|gently|mixture|more)\b.*|.*\bwater\b.*", re.I
